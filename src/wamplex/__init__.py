@@ -1,0 +1,1 @@
+"""Wamplex enlarges pictures for print and lets you compare how."""

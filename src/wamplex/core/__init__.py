@@ -1,0 +1,1 @@
+"""The work itself: pictures, upscalers, files. Nothing here knows about windows."""

@@ -1,0 +1,1 @@
+"""Colour profiles and conversions between them."""

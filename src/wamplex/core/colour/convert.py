@@ -1,0 +1,91 @@
+"""Converts pixels from one profile to another (LittleCMS, through libvips)."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyvips
+
+from wamplex.core.colour.icc import (
+    ADOBE_RGB,
+    DISPLAY_P3,
+    SRGB,
+    make_grey_profile,
+    make_profile,
+)
+from wamplex.core.errors import DeliveryError
+from wamplex.core.picture import Picture, Pixels
+from wamplex.core.recipe import ProfileChoice
+
+_SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}
+
+
+def source_profile(picture: Picture) -> bytes:
+    """The picture's profile, or the one that its absence stands for."""
+    if picture.profile is not None:
+        return picture.profile
+    return make_profile(SRGB) if picture.pixels.shape[2] == 3 else make_grey_profile(SRGB)
+
+
+def delivery_profile(picture: Picture, choice: ProfileChoice) -> bytes | None:
+    """Profile a file is delivered in; None when source and file both go without."""
+    if choice == "source":
+        return picture.profile
+    if picture.pixels.shape[2] == 1:
+        return make_grey_profile(_SPACES[choice])
+    return make_profile(_SPACES[choice])
+
+
+def convert(pixels: Pixels, source: bytes, target: bytes) -> Pixels:
+    """Pixels in another profile, relative colorimetric with black point compensation.
+
+    Parameters
+    ----------
+    pixels : (H, W, C) float32 in 0..1, C is 1 or 3, with one more channel for alpha
+    source, target : ICC profiles for C colour channels
+
+    Returns
+    -------
+    (H, W, C) float32 in 0..1; alpha is handed through
+    """
+    if source == target:
+        return pixels
+    colours = 1 if pixels.shape[2] < 3 else 3
+    words = np.round(pixels[..., :colours] * 65535).astype(np.uint16)
+    image = pyvips.Image.new_from_array(np.ascontiguousarray(words))
+    image = image.copy(interpretation="rgb16" if colours == 3 else "grey16")
+    try:
+        image = _transformed(image, source, target)
+        made = np.ndarray(
+            buffer=image.write_to_memory(), dtype=np.uint16, shape=(image.height, image.width, image.bands)
+        )
+    except pyvips.Error as error:
+        raise DeliveryError(
+            "The picture's colour profile cannot be converted. Deliver with the profile “as the source”."
+        ) from error
+    result = made.astype(np.float32) / np.float32(65535)
+    if pixels.shape[2] > colours:
+        result = np.concatenate([result, pixels[..., colours:]], axis=2)
+    return result
+
+
+def _transformed(image: pyvips.Image, source: bytes, target: bytes) -> pyvips.Image:
+    # By way of Lab, with each profile attached in turn: libvips would take a target profile only as
+    # a file, and it remembers files by name.
+    lab = _with_profile(image, source).icc_import(intent="relative", black_point_compensation=True)
+    return _with_profile(lab, target).icc_export(depth=16, intent="relative", black_point_compensation=True)
+
+
+def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
+    image = image.copy()
+    image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
+    return image
+
+
+def for_display(pixels: Pixels, picture: Picture) -> Pixels:
+    """Result pixels in sRGB, as shown on the screen: (H, W, 3), or (H, W, 4) with alpha."""
+    if picture.profile is not None:
+        target = make_profile(SRGB) if picture.pixels.shape[2] == 3 else make_grey_profile(SRGB)
+        pixels = convert(pixels, picture.profile, target)
+    if picture.pixels.shape[2] == 1:
+        pixels = np.concatenate([np.repeat(pixels[..., :1], 3, axis=2), pixels[..., 1:]], axis=2)
+    return pixels

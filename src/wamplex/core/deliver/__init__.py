@@ -1,0 +1,1 @@
+"""Writing print files: names, formats, checks."""

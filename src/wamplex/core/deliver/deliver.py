@@ -1,0 +1,192 @@
+"""Makes one print file from one picture: whole under its final name, or not at all."""
+
+from __future__ import annotations
+
+import errno
+import os
+import secrets
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from wamplex.core.colour.convert import convert, delivery_profile, source_profile
+from wamplex.core.deliver.description import FileDescription, Samples
+from wamplex.core.deliver.limits import check_disk, check_size
+from wamplex.core.deliver.naming import move_into_place, planned_path
+from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
+from wamplex.core.deliver.tiff import write_tiff
+from wamplex.core.deliver.verify import Check, SampleSum, verify
+from wamplex.core.errors import DeliveryError
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.picture import Depth, Metadata, Picture, Pixels
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import band_height, render, tile_width
+from wamplex.core.window import Window
+
+_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
+# Most bytes one band of finished rows may take.
+_BAND_BYTES = 1 << 28
+# Reading back takes about this share of the whole.
+_CHECK_SHARE = 0.1
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """A file that was written and checked."""
+
+    path: Path
+    check: Check
+    seconds: float
+
+
+def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) -> Delivered:
+    """Enlarge a picture, write the file, read it back, and give it its final name.
+
+    Parameters
+    ----------
+    picture : the source; ``picture.path`` gives name and folder
+    recipe : all decisions
+
+    Raises
+    ------
+    SizeError : when format or disk cannot hold it; nothing was written
+    DeliveryError : when writing failed; nothing is left
+    Cancelled : when ``progress`` is cancelled; nothing is left
+    """
+    progress = progress or Progress()
+    if picture.path is None:
+        raise DeliveryError("A picture without a file cannot be delivered.")
+    size = recipe.size(picture.width, picture.height)
+    wanted = planned_path(picture.path, recipe, size)
+    about = describe(picture, recipe)
+    check_size(size, recipe.delivery)
+    _prepare_folder(wanted.parent)
+    check_disk(wanted.parent, size, recipe.delivery, about.channels)
+    started = time.monotonic()
+    partial = wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part")
+    try:
+        samples_sum = SampleSum()
+        _WRITERS[recipe.delivery.format](
+            partial, _bands(picture, recipe, about, samples_sum, progress), about
+        )
+        _flush(partial)
+        progress.report(1 - _CHECK_SHARE, "reading back")
+        lossless = recipe.delivery.format != "jpeg"
+        check = verify(
+            partial,
+            about,
+            samples_sum.value if lossless else None,
+            recipe.delivery.profile == "source",
+            progress,
+        )
+        target = move_into_place(partial, wanted)
+    except OSError as error:
+        raise DeliveryError(_os_words(wanted, error)) from error
+    finally:
+        partial.unlink(missing_ok=True)
+    progress.report(1.0, "done")
+    return Delivered(target, check, time.monotonic() - started)
+
+
+def describe(picture: Picture, recipe: Recipe) -> FileDescription:
+    """The file a recipe makes of a picture."""
+    delivery = recipe.delivery
+    size = recipe.size(picture.width, picture.height)
+    alpha = picture.alpha is not None and delivery.format != "jpeg"
+    depth: Depth = 8 if delivery.format == "jpeg" else delivery.depth
+    return FileDescription(
+        width=size.width_px,
+        height=size.height_px,
+        channels=picture.pixels.shape[2] + alpha,
+        alpha=alpha,
+        depth=depth,
+        density_ppi=recipe.density_ppi,
+        profile=delivery_profile(picture, delivery.profile),
+        metadata=picture.metadata if delivery.keep_metadata else Metadata(),
+        compression=delivery.compression,
+        quality=delivery.quality,
+    )
+
+
+def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDescription) -> Samples:
+    """Rendered pixels as they stand in the file: profile, alpha and depth of the delivery.
+
+    Parameters
+    ----------
+    pixels : (h, w, C) float32 in 0..1 from `render`; may be overwritten
+
+    Returns
+    -------
+    (h, w, about.channels) uint8 or uint16
+    """
+    if recipe.delivery.profile != "source" and about.profile is not None:
+        pixels = convert(pixels, source_profile(picture), about.profile)
+    if picture.alpha is not None and not about.alpha:
+        alpha = pixels[..., -1:]
+        pixels = pixels[..., :-1] * alpha + (1 - alpha)  # on white paper
+    largest = np.float32(65535 if about.depth == 16 else 255)
+    scaled = np.rint(np.multiply(pixels, largest))
+    return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
+
+
+def _bands(
+    picture: Picture, recipe: Recipe, about: FileDescription, samples_sum: SampleSum, progress: Progress
+) -> Iterator[Samples]:
+    """Finished bands from top to bottom, each made tile by tile."""
+    dtype = np.uint16 if about.depth == 16 else np.uint8
+    row_bytes = about.width * about.channels * about.depth // 8
+    rows = max(1, min(band_height(recipe), _BAND_BYTES // row_bytes))
+    whole = Window(0, 0, about.width, about.height)
+    bands = list(whole.tiles(about.width, rows))
+    started = time.monotonic()
+    for band in bands:
+        samples = np.empty((band.height, band.width, about.channels), dtype)
+        for tile in band.tiles(tile_width(recipe, about.width), band.height):
+            pixels = render(picture, recipe, tile, progress)
+            samples[:, tile.x : tile.right] = file_samples(pixels, picture, recipe, about)
+            done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
+            progress.report(done * (1 - _CHECK_SHARE), time_left_words(time.monotonic() - started, done))
+        samples_sum.add(samples)
+        yield samples
+
+
+def time_left_words(elapsed_s: float, done: float) -> str:
+    """“enlarging, about 12 s left”, once there is enough to go by."""
+    if done <= 0 or elapsed_s < 1:
+        return "enlarging"
+    left = elapsed_s / done - elapsed_s
+    words = f"{max(1, round(left))} s" if left < 90 else f"{round(left / 60)} min"
+    return f"enlarging, about {words} left"
+
+
+def _prepare_folder(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise DeliveryError(f"The folder {folder} cannot be made: {_reason(error)}.") from error
+    if not os.access(folder, os.W_OK):
+        raise DeliveryError(f"Nothing may be written into {folder}. Choose another folder.")
+
+
+def _flush(path: Path) -> None:
+    """See that the bytes are on the disk before the file gets its name."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _os_words(wanted: Path, error: OSError) -> str:
+    if error.errno == errno.ENOSPC:
+        free = bytes_words(os.statvfs(wanted.parent).f_bavail * os.statvfs(wanted.parent).f_frsize)
+        return f"The disk is full: {wanted.name} was not written, {free} are left in {wanted.parent}."
+    return f"{wanted.name} was not written: {_reason(error)}."
+
+
+def _reason(error: OSError) -> str:
+    return (error.strerror or str(error)).lower()

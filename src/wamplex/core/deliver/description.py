@@ -1,0 +1,37 @@
+"""What a writer needs to know about the file it writes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.picture import Depth, Metadata
+from wamplex.core.recipe import Compression
+
+Samples = NDArray[np.uint8] | NDArray[np.uint16]
+# Full-width runs of rows from top to bottom, (h, width, channels), uint8 or uint16.
+Bands = Iterator[Samples]
+
+
+@dataclass(frozen=True)
+class FileDescription:
+    """Everything about a file but its pixels.
+
+    Attributes
+    ----------
+    channels : samples per pixel: 1 or 3, and one more with alpha
+    """
+
+    width: int
+    height: int
+    channels: int
+    alpha: bool
+    depth: Depth
+    density_ppi: float
+    profile: bytes | None
+    metadata: Metadata
+    compression: Compression
+    quality: int

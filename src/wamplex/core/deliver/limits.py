@@ -1,0 +1,68 @@
+"""What a format or the disk cannot hold, said before any work is done."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+from wamplex.core.errors import SizeError
+from wamplex.core.geometry.size import Size
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.recipe import Delivery
+
+# ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
+JPEG_SIDE_PX = 65_535
+# PNG (ISO/IEC 15948) allows 2^31 - 1; libpng, which reads our files back, stops at 1,000,000.
+PNG_SIDE_PX = 1_000_000
+_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG"}
+# Share of the uncompressed size that files of photographs take; common practice.
+_SHARES = {("tiff", "deflate"): 0.85, ("tiff", "none"): 1.0, ("png", ""): 0.8}
+
+
+def check_size(size: Size, delivery: Delivery) -> None:
+    """Refuse, in words, a size that the format cannot hold.
+
+    Raises
+    ------
+    SizeError : with the largest factor that fits
+    """
+    limit = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "tiff": None}[delivery.format]
+    longest = max(size.width_px, size.height_px)
+    if limit is not None and longest > limit:
+        fits = int(limit / max(size.source_width, size.source_height) * 100) / 100
+        raise SizeError(
+            f"{_NAMES[delivery.format]} holds at most {limit:,} px a side, and this would be {longest:,} px. "
+            f"Choose TIFF, or a factor up to {fits:g}."
+        )
+
+
+def uncompressed_bytes(size: Size, delivery: Delivery, channels: int) -> int:
+    """Bytes of the pixels alone."""
+    depth = 8 if delivery.format == "jpeg" else delivery.depth
+    return size.width_px * size.height_px * channels * depth // 8
+
+
+def expected_bytes(size: Size, delivery: Delivery, channels: int) -> int:
+    """About how large the file will be."""
+    raw = uncompressed_bytes(size, delivery, channels)
+    if delivery.format == "jpeg":
+        # From about 0.8 bits a pixel at quality 50 to 6 at 100; common practice.
+        return int(size.width_px * size.height_px * (0.1 + 0.65 * (delivery.quality / 100) ** 6))
+    share = _SHARES[delivery.format, delivery.compression if delivery.format == "tiff" else ""]
+    return int(raw * share)
+
+
+def check_disk(folder: Path, size: Size, delivery: Delivery, channels: int) -> None:
+    """Refuse when the disk has less room than the uncompressed file needs.
+
+    Raises
+    ------
+    SizeError : with what is needed and what is free
+    """
+    needed = expected_bytes(size, delivery, channels)
+    free = shutil.disk_usage(folder).free
+    if needed > free:
+        raise SizeError(
+            f"The file needs about {bytes_words(needed)}, but only {bytes_words(free)} are free in "
+            f"{folder}. Make room there or choose another folder."
+        )

@@ -1,0 +1,43 @@
+"""Writes PNG and JPEG (libvips), streaming."""
+
+from __future__ import annotations
+
+import errno
+from collections.abc import Callable
+from pathlib import Path
+
+import pyvips
+
+from wamplex.core.deliver.description import Bands, FileDescription
+from wamplex.core.deliver.stream import BandStream
+
+# Deflate level 6 takes half as long again for 2 % less (16-bit photographs).
+_PNG_LEVEL = 4
+
+
+def write_png(path: Path, bands: Bands, about: FileDescription) -> None:
+    """Write a PNG of 8 or 16 bits."""
+    stream = BandStream(bands, about)
+    _save(stream, lambda image: image.pngsave(str(path), compression=_PNG_LEVEL, filter="sub", keep="all"))
+
+
+def write_jpeg(path: Path, bands: Bands, about: FileDescription) -> None:
+    """Write a JPEG; chroma is kept at full resolution from quality 90 on."""
+    stream = BandStream(bands, about)
+    _save(
+        stream,
+        lambda image: image.jpegsave(str(path), Q=about.quality, optimize_coding=True, keep="all"),
+    )
+
+
+def _save(stream: BandStream, save: Callable[[pyvips.Image], None]) -> None:
+    try:
+        save(stream.image())
+    except pyvips.Error as error:
+        if stream.error is not None:
+            raise stream.error from None
+        if "no space" in str(error).lower():
+            raise OSError(errno.ENOSPC, "No space left on device") from error
+        raise OSError(errno.EIO, str(error).strip().splitlines()[-1]) from error
+    if stream.error is not None:
+        raise stream.error

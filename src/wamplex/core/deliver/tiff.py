@@ -1,0 +1,100 @@
+"""Writes TIFF in strips, BigTIFF where 4 GB are not enough (tifffile)."""
+
+from __future__ import annotations
+
+import zlib
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import tifffile
+
+from wamplex.core.deliver.description import Bands, FileDescription, Samples
+from wamplex.core.deliver.exif import ExifFields, append_directories, parse_exif
+
+# Classic TIFF counts bytes in 32 bits; the rest is room for tags and for deflate growing noise.
+_CLASSIC_BYTES = 4_000_000_000
+_STRIP_BYTES = 1 << 20
+_DEFLATE_THREADS = 2
+_STRIPS_WAITING = 24
+_XMP, _IPTC = 700, 33723
+_BYTE, _ASCII, _UNDEFINED = 1, 2, 7
+# Deflate level 6 takes twice the time of 4 for 1 % less (16-bit photographs).
+_DEFLATE_LEVEL = 4
+
+
+def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
+    """Write a TIFF from bands of rows; nothing but one band and a buffer is held in memory."""
+    row_bytes = about.width * about.channels * about.depth // 8
+    rows = max(1, min(about.height, _STRIP_BYTES // row_bytes))
+    wide = row_bytes * about.height > _CLASSIC_BYTES
+    exif = parse_exif(about.metadata.exif)
+    deflate = about.compression == "deflate"
+    with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
+        tiff.write(
+            _encoded(bands, rows, deflate),
+            shape=(about.height, about.width, about.channels),
+            dtype=f"uint{about.depth}",
+            photometric="rgb" if about.channels >= 3 else "minisblack",
+            planarconfig="contig",
+            extrasamples=["unassalpha"] if about.alpha else None,
+            rowsperstrip=rows,
+            compression="zlib" if deflate else None,
+            predictor=deflate,
+            iccprofile=about.profile,
+            resolution=(about.density_ppi, about.density_ppi),
+            resolutionunit="inch",
+            software="Wamplex",
+            metadata=None,
+            extratags=_tags(about, exif),
+        )
+    append_directories(path, exif)
+
+
+def _encoded(bands: Bands, rows: int, deflate: bool) -> Iterator[bytes]:
+    """Strips as they stand in the file; deflating runs beside the making of the next band."""
+    if not deflate:
+        yield from (strip.tobytes() for strip in _strips(bands, rows))
+        return
+    with ThreadPoolExecutor(_DEFLATE_THREADS) as pool:
+        waiting: deque[Future[bytes]] = deque()
+        for strip in _strips(bands, rows):
+            waiting.append(pool.submit(_deflated, strip))
+            while waiting and (waiting[0].done() or len(waiting) > _STRIPS_WAITING):
+                yield waiting.popleft().result()
+        for future in waiting:
+            yield future.result()
+
+
+def _deflated(strip: Samples) -> bytes:
+    """Differences from the left neighbour (TIFF 6.0, section 14), then deflate."""
+    differences = strip.copy()
+    differences[:, 1:] -= strip[:, :-1]
+    return zlib.compress(differences.tobytes(), _DEFLATE_LEVEL)
+
+
+def _strips(bands: Bands, rows: int) -> Iterator[Samples]:
+    """Cut bands into strips of exactly ``rows`` rows, the last one shorter."""
+    rest: Samples | None = None
+    for band in bands:
+        joined = band if rest is None else np.concatenate([rest, band])
+        whole = joined.shape[0] // rows * rows
+        for start in range(0, whole, rows):
+            yield joined[start : start + rows]
+        rest = joined[whole:].copy() if whole < joined.shape[0] else None
+    if rest is not None:
+        yield rest
+
+
+def _tags(about: FileDescription, exif: ExifFields) -> list[tuple[Any, ...]]:
+    tags: list[tuple[Any, ...]] = []
+    for entry in exif.first:
+        tags.append((entry.tag, _ASCII, entry.count, entry.data, True))
+    if about.metadata.xmp:
+        tags.append((_XMP, _BYTE, len(about.metadata.xmp), about.metadata.xmp, True))
+    if about.metadata.iptc:
+        tags.append((_IPTC, _UNDEFINED, len(about.metadata.iptc), about.metadata.iptc, True))
+    return tags

@@ -1,0 +1,1 @@
+"""Sizes: factor, pixels, print size, viewing distance."""

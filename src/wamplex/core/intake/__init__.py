@@ -1,0 +1,1 @@
+"""Reading picture files."""

@@ -1,0 +1,126 @@
+"""Decodes a file into a `Picture`: upright, float, with everything that must survive."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pyvips
+from numpy.typing import NDArray
+
+from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake.probe import Probe, damaged, open_lazily, probe
+from wamplex.core.picture import Metadata, Picture, Pixels
+from wamplex.core.progress import Progress
+
+_CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
+
+
+def read_picture(path: Path, progress: Progress | None = None) -> Picture:
+    """Decode a JPEG, PNG, TIFF or WebP file.
+
+    Raises
+    ------
+    UnreadablePictureError : when the file is damaged or of an unknown kind
+    Cancelled : when ``progress`` is cancelled
+    """
+    progress = progress or Progress()
+    found = probe(path)
+    progress.check()
+    image = open_lazily(path, found.kind)
+    try:
+        return _decode(image, found, progress)
+    except pyvips.Error as error:
+        progress.check()
+        raise damaged(path, found.kind, error) from error
+
+
+def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
+    """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side."""
+    found = probe(path)
+    try:
+        image = pyvips.Image.thumbnail(
+            str(path), side_px, height=side_px, size="down", fail_on="warning", export_profile="srgb"
+        )
+        if image.hasalpha():
+            image = image.flatten(background=[200, 200, 200])
+        image = image.colourspace("srgb").cast("uchar")
+        shape = (image.height, image.width, image.bands)
+        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
+    except pyvips.Error as error:
+        raise damaged(path, found.kind, error) from error
+
+
+def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
+    notices: list[str] = []
+    profile = found.profile
+    metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
+    image = image.autorot()
+    if found.colour == "CMYK":
+        image, notice = _from_cmyk(image, found)
+        notices.append(notice)
+        profile = None
+    image = _plain(image, found)
+    if found.pages > 1:
+        notices.append(f"The file holds {found.pages} pages; the first one is used.")
+    progress.check()
+    pixels = _pixels(image)
+    alpha = None
+    if image.hasalpha():
+        alpha = np.ascontiguousarray(pixels[..., -1])
+        pixels = np.ascontiguousarray(pixels[..., :-1])
+        if bool((alpha == 1.0).all()):
+            alpha = None
+    return Picture(
+        pixels=pixels,
+        alpha=alpha,
+        depth=16 if found.depth == 16 else 8,
+        density_ppi=found.density_ppi,
+        profile=_fitting(profile, pixels.shape[2]),
+        metadata=metadata,
+        notices=tuple(notices),
+        path=found.path,
+    )
+
+
+def _plain(image: pyvips.Image, found: Probe) -> pyvips.Image:
+    """Grey or RGB, 8 or 16 bit, with or without alpha; anything else is refused."""
+    if image.format not in ("uchar", "ushort"):
+        raise UnreadablePictureError(
+            f"{found.path.name} holds {image.format} values. Save it with 8 or 16 bits per channel."
+        )
+    if image.interpretation in ("lab", "labs", "labq", "lch", "xyz", "yxy"):
+        image = image.colourspace("srgb" if image.format == "uchar" else "rgb16")
+    if image.bands > 4:
+        raise UnreadablePictureError(
+            f"{found.path.name} has {image.bands} channels. Save it as grey or RGB, without extra channels."
+        )
+    return image
+
+
+def _from_cmyk(image: pyvips.Image, found: Probe) -> tuple[pyvips.Image, str]:
+    depth = found.depth
+    through = "through its own profile" if found.profile else "through a general profile, as it brings none"
+    # With "cmyk" as the fallback, an embedded profile still comes first.
+    image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", depth=depth, intent="relative")
+    return image, _CMYK_NOTICE.format(through=through)
+
+
+def _pixels(image: pyvips.Image) -> Pixels:
+    wide = image.format == "ushort"
+    shape = (image.height, image.width, image.bands)
+    whole = np.ndarray(buffer=image.write_to_memory(), dtype=np.uint16 if wide else np.uint8, shape=shape)
+    # Multiplying by a float32 reciprocal would miss some values by one rounding; dividing does not.
+    scaled: Pixels = np.divide(whole, np.float32(65535 if wide else 255), dtype=np.float32)
+    return scaled
+
+
+def _blob(image: pyvips.Image, name: str) -> bytes | None:
+    return bytes(image.get(name)) if image.get_typeof(name) else None
+
+
+def _fitting(profile: bytes | None, channels: int) -> bytes | None:
+    """The profile when it speaks of as many channels as the pixels have."""
+    if profile is None or len(profile) < 132:
+        return None
+    return profile if profile[16:20] == (b"GRAY" if channels == 1 else b"RGB ") else None

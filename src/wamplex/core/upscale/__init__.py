@@ -1,0 +1,1 @@
+"""Ways to enlarge: the stages they are built from, and the registry that lists them."""

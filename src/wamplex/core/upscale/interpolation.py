@@ -1,0 +1,45 @@
+"""The interpolating upscalers: honest baselines that invent nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wamplex.core.upscale.interface import Kind
+from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
+from wamplex.core.upscale.replicate import ReplicateStage
+from wamplex.core.upscale.resample import ResampleStage
+from wamplex.core.upscale.stage import Stage
+
+
+@dataclass(frozen=True)
+class Interpolation:
+    """Upscaler that resamples once with a kernel; with None it copies the nearest pixel."""
+
+    key: str
+    name: str
+    purpose: str
+    kernel: Kernel | None
+    kind: Kind = "interpolation"
+
+    def chain(self, source: Stage, width: int, height: int) -> Stage:
+        """One stage, at any factor."""
+        if self.kernel is None:
+            return ReplicateStage(source, width, height)
+        return ResampleStage(source, width, height, self.kernel)
+
+    def steps(self, factor: float) -> str:
+        """In words, what is done."""
+        return f"one pass of {factor:.4g}×"
+
+
+NEAREST = Interpolation(
+    "nearest", "Nearest", "Hard square pixels: pixel art, and seeing what is there.", None
+)
+BILINEAR_UPSCALER = Interpolation("bilinear", "Bilinear", "Soft and smooth, no halos.", BILINEAR)
+BICUBIC = Interpolation(
+    "bicubic", "Bicubic", "Catmull-Rom cubic: the usual baseline, slight halos at edges.", CATMULL_ROM
+)
+MITCHELL_UPSCALER = Interpolation(
+    "mitchell", "Mitchell", "A cubic between soft and crisp, faint halos.", MITCHELL
+)
+LANCZOS = Interpolation("lanczos", "Lanczos 3", "The crispest interpolation, with visible halos.", LANCZOS3)

@@ -1,0 +1,49 @@
+"""A rectangle of pixels, and the arithmetic that tiling needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Window:
+    """Pixels ``x <= column < x + width``, ``y <= row < y + height``."""
+
+    x: int
+    y: int
+    width: int
+    height: int
+
+    @property
+    def right(self) -> int:
+        """First column after the window."""
+        return self.x + self.width
+
+    @property
+    def bottom(self) -> int:
+        """First row after the window."""
+        return self.y + self.height
+
+    def grown(self, halo: int, limit_width: int, limit_height: int) -> Window:
+        """Window with ``halo`` more pixels on every side, kept inside the limits."""
+        x, y = max(self.x - halo, 0), max(self.y - halo, 0)
+        right, bottom = min(self.right + halo, limit_width), min(self.bottom + halo, limit_height)
+        return Window(x, y, right - x, bottom - y)
+
+    def clipped(self, width: int, height: int) -> Window:
+        """Part of the window inside ``width`` x ``height``; may be empty."""
+        x, y = min(max(self.x, 0), width), min(max(self.y, 0), height)
+        right, bottom = max(min(self.right, width), x), max(min(self.bottom, height), y)
+        return Window(x, y, right - x, bottom - y)
+
+    @property
+    def empty(self) -> bool:
+        """Whether the window holds no pixel."""
+        return self.width <= 0 or self.height <= 0
+
+    def tiles(self, width: int, height: int) -> Iterator[Window]:
+        """Windows of at most ``width`` x ``height`` that cover this one, row by row."""
+        for y in range(self.y, self.bottom, height):
+            for x in range(self.x, self.right, width):
+                yield Window(x, y, min(width, self.right - x), min(height, self.bottom - y))

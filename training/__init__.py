@@ -1,0 +1,1 @@
+"""How the learned upscalers are made; the application never imports this package."""
