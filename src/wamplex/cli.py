@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Iterable
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 import typer
 from rich.console import Console
-from rich.progress import BarColumn, Progress as Bars, TextColumn
+from rich.progress import BarColumn, TextColumn
+from rich.progress import Progress as Bars
 from rich.table import Table
 
 from wamplex.core.deliver.deliver import Delivered, deliver
@@ -157,7 +159,9 @@ def _enlarge_one(
         )
         if not as_json:
             steps = find_upscaler(upscaler).steps(size.factor)
-            bars.console.print(f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False)
+            bars.console.print(
+                f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False
+            )
         done = _with_bar(path, recipe, bars)
     except WamplexError as error:
         _complain(str(error))
@@ -202,23 +206,53 @@ def _delivery(
     count: int,
 ) -> Delivery:
     names_file = out is not None and out.suffix != "" and not out.is_dir()
-    kind = _format(out, file_format) if names_file else _one_of(file_format or "tiff", "--format", SUFFIXES)
+    kind = (
+        _format(out, file_format)
+        if names_file and out is not None
+        else _one_of(file_format or "tiff", "--format", SUFFIXES)
+    )
     if names_file and count > 1:
         raise RecipeError(f"{out} is one file, but there are {count} pictures. Give a folder instead.")
     if depth not in (8, 16):
         raise RecipeError(f"A depth of {depth} bits cannot be written. Choose 8 or 16.")
     if not 1 <= quality <= 100:
         raise RecipeError(f"A JPEG quality of {quality} is outside 1 to 100.")
-    profiles = dict.fromkeys(("source", "srgb", "adobe-rgb", "display-p3"), "")
     folder = out.parent if names_file and out is not None else out
     return Delivery.model_validate(
         {
             "format": kind,
             "depth": depth,
             "quality": quality,
-            "profile": _one_of(profile, "--profile", profiles),
+            "profile": _one_of(profile, "--profile", get_args(ProfileChoice)),
             "keep_metadata": metadata,
             "folder": folder,
             "name_pattern": out.stem if names_file and out is not None else "{name}-{factor}x",
         }
     )
+
+
+def _format(out: Path, file_format: str | None) -> FileFormat:
+    """The format that the file's suffix says, which an explicit format must not contradict."""
+    by_suffix: dict[str, FileFormat] = {
+        ".tif": "tiff",
+        ".tiff": "tiff",
+        ".png": "png",
+        ".jpg": "jpeg",
+        ".jpeg": "jpeg",
+    }
+    said = by_suffix.get(out.suffix.lower())
+    if said is None:
+        raise RecipeError(f"{out.name} is neither .tif, .png nor .jpg. Choose one of these suffixes.")
+    if file_format is not None and file_format != said:
+        raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")
+    return said
+
+
+def _one_of(value: str, option: str, known: Iterable[str]) -> str:
+    if value not in known:
+        raise RecipeError(f"{option} cannot be “{value}”. Choose one of: {', '.join(known)}.")
+    return value
+
+
+def _complain(sentence: str) -> None:
+    print(sentence, file=sys.stderr)

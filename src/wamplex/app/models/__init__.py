@@ -1,0 +1,1 @@
+"""State and signals; no widgets and no pixel arithmetic."""

@@ -1,0 +1,41 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from wamplex.core.demo import demo_pictures
+
+NO_DISPLAY = 3
+
+
+def start_window(paths: list[Path], *, demo: bool) -> int:
+    """Open the window on these files; returns the exit code of the application."""
+    if not has_display():
+        print(
+            "There is no display to open a window on. Without one, use: wamplex enlarge --help",
+            file=sys.stderr,
+        )
+        return NO_DISPLAY
+    from PySide6.QtWidgets import QApplication
+
+    from wamplex.app.theme import apply_theme
+    from wamplex.app.views.main_window import MainWindow
+
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Wamplex")
+    apply_theme(app)
+    window = MainWindow()
+    window.show()
+    window.take_in([*paths, *(demo_pictures() if demo else [])])
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    return app.exec()
+
+
+def has_display() -> bool:
+    """Whether a window can be shown."""
+    platform = os.environ.get("QT_QPA_PLATFORM", "")
+    return bool(platform or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))

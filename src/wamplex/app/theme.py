@@ -1,0 +1,136 @@
+"""The looks: colours, fonts, spacings. No widget holds a colour or a style of its own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+FONTS_DIR = Path(__file__).parents[1] / "fonts"
+
+PANEL, CARD, BAR = "#F6F3EC", "#FBF9F4", "#ECE7DC"
+BENCH, INK, SOFT, RULE = "#777777", "#23211D", "#6B665C", "#CFC8B8"
+MOSS, MOSS_TINT, AMBER, AMBER_TINT = "#2F5D46", "#DDE8DF", "#B7791F", "#F6E7C8"
+WHITE, AMBER_INK, CONTROL_EDGE = "#FFFFFF", "#7A4F10", "#9A927F"
+
+SPACE, GAP = 14, 8
+TRAY_WIDTH, PANEL_WIDTH, TOP_HEIGHT, BAR_HEIGHT, STATUS_HEIGHT = 164, 292, 46, 38, 28
+BODY_FAMILY, BOLD_FAMILY, HEADING_FAMILY = "Public Sans", "Public Sans SemiBold", "Source Serif 4 SemiBold"
+
+
+def font(size_px: int = 13, *, bold: bool = False, heading: bool = False) -> QFont:
+    """A font of the application, sized in pixels."""
+    made = QFont(HEADING_FAMILY if heading else BOLD_FAMILY if bold else BODY_FAMILY)
+    made.setPixelSize(size_px)
+    return made
+
+
+def colour(token: str) -> QColor:
+    """A colour token for painting."""
+    return QColor(token)
+
+
+def apply_theme(app: QApplication) -> None:
+    """Load the fonts and style every widget."""
+    for path in sorted(FONTS_DIR.glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(path))
+    app.setStyle("Fusion")
+    app.setFont(font())
+    palette = QPalette()
+    for role, token in (
+        (QPalette.ColorRole.Window, PANEL),
+        (QPalette.ColorRole.Base, WHITE),
+        (QPalette.ColorRole.AlternateBase, CARD),
+        (QPalette.ColorRole.Button, CARD),
+        (QPalette.ColorRole.WindowText, INK),
+        (QPalette.ColorRole.Text, INK),
+        (QPalette.ColorRole.ButtonText, INK),
+        (QPalette.ColorRole.ToolTipBase, CARD),
+        (QPalette.ColorRole.ToolTipText, INK),
+        (QPalette.ColorRole.Highlight, MOSS),
+        (QPalette.ColorRole.HighlightedText, WHITE),
+        (QPalette.ColorRole.Link, MOSS),
+    ):
+        palette.setColor(role, QColor(token))
+    app.setPalette(palette)
+    app.setStyleSheet(_SHEET)
+
+
+_SHEET = f"""
+QWidget {{ color: {INK}; font-family: "{BODY_FAMILY}"; font-size: 13px; }}
+QMainWindow, QWidget[role="panel"] {{ background: {PANEL}; }}
+QWidget[role="bar"] {{ background: {BAR}; border-bottom: 1px solid {RULE}; }}
+QWidget[role="status"] {{ background: {BAR}; border-top: 1px solid {RULE}; }}
+QWidget[role="status"] QLabel {{ font-size: 12px; }}
+QWidget[role="top"] {{ background: {PANEL}; border-bottom: 1px solid {RULE}; }}
+QWidget[role="tray"] {{ background: {BAR}; border-right: 1px solid {RULE}; }}
+QWidget[role="side"] {{ background: {PANEL}; border-left: 1px solid {RULE}; }}
+QWidget[role="bench"] {{ background: {BENCH}; }}
+QFrame[role="card"] {{ background: {CARD}; border: 1px solid {RULE}; }}
+QFrame[role="sheet"] {{ background: {CARD}; border: none; }}
+QFrame[role="warning"] {{ background: {AMBER_TINT}; border: 1px solid {AMBER}; }}
+QFrame[role="chosen"] {{ background: {CARD}; border: 2px solid {MOSS}; }}
+QFrame[role="job"] {{ background: {CARD}; border: none; border-bottom: 1px solid {RULE}; }}
+QFrame[role="job-failed"] {{ background: {AMBER_TINT}; border: none; border-bottom: 1px solid {RULE}; }}
+QFrame[role="row"] {{ border: none; border-top: 1px solid {RULE}; }}
+QFrame[role="row"]:hover {{ background: {PANEL}; }}
+QFrame[role="row"]:focus {{ border: 1px solid {MOSS}; }}
+QFrame[role="row-present"] {{ background: {MOSS_TINT}; border: none; border-top: 1px solid {RULE}; }}
+QFrame[role="row-present"]:focus {{ border: 1px solid {MOSS}; }}
+QFrame[role="rule"] {{ background: {RULE}; border: none; max-height: 1px; min-height: 1px; }}
+QFrame[role="divider"] {{ background: {RULE}; border: none; max-width: 1px; min-width: 1px; }}
+QLabel {{ background: transparent; }}
+QLabel[role="name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 20px; }}
+QLabel[role="title"] {{ font-family: "{HEADING_FAMILY}"; font-size: 19px; }}
+QLabel[role="headline"] {{ font-family: "{HEADING_FAMILY}"; font-size: 17px; }}
+QLabel[role="heading"] {{ font-family: "{HEADING_FAMILY}"; font-size: 13px; color: {SOFT}; }}
+QLabel[role="strong"] {{ font-family: "{BOLD_FAMILY}"; }}
+QLabel[role="small-strong"] {{ font-family: "{BOLD_FAMILY}"; font-size: 12px; }}
+QLabel[role="soft"] {{ color: {SOFT}; font-size: 12px; }}
+QLabel[role="on-bench"] {{ color: {WHITE}; font-size: 14px; }}
+QLabel[role="alert"] {{ color: {AMBER_INK}; font-size: 12px; }}
+QPushButton, QToolButton {{
+    background: {CARD}; border: 1px solid {RULE}; border-radius: 2px; padding: 3px 9px; min-height: 17px;
+}}
+QPushButton:hover, QToolButton:hover {{ border-color: {SOFT}; }}
+QPushButton:focus, QToolButton:focus {{ border: 1px solid {MOSS}; }}
+QPushButton:checked, QToolButton:checked {{ background: {MOSS_TINT}; border: 1px solid {MOSS}; }}
+QPushButton:disabled, QToolButton:disabled {{ color: {CONTROL_EDGE}; }}
+QPushButton[role="main"] {{
+    background: {MOSS}; border: 1px solid {MOSS}; color: {WHITE}; font-family: "{BOLD_FAMILY}";
+}}
+QPushButton[role="main"]:hover {{ background: #264D3A; }}
+QPushButton[role="main"]:focus {{ border: 1px solid {INK}; }}
+QPushButton[role="main"]:disabled {{ background: {RULE}; border-color: {RULE}; color: {SOFT}; }}
+QPushButton[role="link"] {{
+    background: transparent; border: 1px solid transparent; padding: 0; text-decoration: underline;
+    text-align: left; min-height: 14px; font-size: 12px;
+}}
+QPushButton[role="link"]:focus {{ border: 1px dotted {INK}; }}
+QPushButton[role="add"] {{ background: transparent; border: 1px dashed {SOFT}; padding: 8px; color: {SOFT}; }}
+QPushButton[role="step"] {{
+    background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
+    padding: 0 18px; font-family: "{HEADING_FAMILY}"; font-size: 15px; color: {SOFT};
+}}
+QPushButton[role="step"]:checked {{ color: {INK}; border-bottom: 3px solid {MOSS}; }}
+QPushButton[role="step"]:focus {{ color: {INK}; }}
+QToolButton::menu-indicator, QPushButton::menu-indicator {{ image: none; width: 0; }}
+QLineEdit, QSpinBox, QDoubleSpinBox {{
+    background: {WHITE}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
+    selection-background-color: {MOSS};
+}}
+QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 1px solid {MOSS}; }}
+QComboBox {{ background: {CARD}; border: 1px solid {RULE}; border-radius: 2px; padding: 3px 8px; }}
+QComboBox:focus {{ border: 1px solid {MOSS}; }}
+QComboBox QAbstractItemView, QMenu {{ background: {CARD}; border: 1px solid {RULE}; }}
+QMenu::item {{ padding: 5px 18px; }}
+QMenu::item:selected {{ background: {MOSS_TINT}; }}
+QProgressBar {{ background: {RULE}; border: none; max-height: 7px; min-height: 7px; }}
+QProgressBar::chunk {{ background: {MOSS}; }}
+QScrollArea {{ border: none; background: transparent; }}
+QScrollBar:vertical {{ background: transparent; width: 8px; }}
+QScrollBar::handle:vertical {{ background: {RULE}; min-height: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QToolTip {{ background: {CARD}; color: {INK}; border: 1px solid {RULE}; padding: 4px; }}
+"""

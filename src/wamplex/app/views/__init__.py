@@ -1,0 +1,1 @@
+"""Widgets: they show models and hand on what the user wants."""

@@ -1,0 +1,178 @@
+"""Small building blocks that the views share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app import theme
+
+
+def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
+    """Text in one of the theme's roles."""
+    made = QLabel(text)
+    made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    return made
+
+
+def button(text: str, tip: str, act: Callable[[], object], role: str = "") -> QPushButton:
+    """A push button with a tooltip that says what it does."""
+    made = QPushButton(text)
+    made.setProperty("role", role)
+    made.setToolTip(tip)
+    made.setAccessibleName(text)
+    made.clicked.connect(lambda: act())
+    if role == "link":
+        made.setCursor(Qt.CursorShape.PointingHandCursor)
+        made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    return made
+
+
+class Choice(QWidget):
+    """A row of buttons of which one is down.
+
+    Parameters
+    ----------
+    options : (value, text, tooltip) of each
+    chosen : called with the value when the user picks one
+    """
+
+    def __init__(
+        self, name: str, options: list[tuple[object, str, str]], chosen: Callable[[object], None]
+    ) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._group = QButtonGroup(self)
+        self._buttons: list[tuple[object, QPushButton]] = []
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        for value, text, tip in options:
+            made = button(text, tip, partial(chosen, value))
+            made.setAccessibleName(f"{name}: {text}")
+            made.setCheckable(True)
+            self._group.addButton(made)
+            self._buttons.append((value, made))
+            row.addWidget(made)
+
+    def show_value(self, value: object) -> None:
+        """Press the button of a value; none when no button has it."""
+        self._group.setExclusive(False)
+        for own, made in self._buttons:
+            made.setChecked(own == value)
+        self._group.setExclusive(True)
+
+    def button_for(self, value: object) -> QPushButton:
+        """The button of a value."""
+        return next(made for own, made in self._buttons if own == value)
+
+
+def frame(role: str) -> QFrame:
+    """A frame in one of the theme's roles."""
+    made = QFrame()
+    made.setProperty("role", role)
+    return made
+
+
+def plain_widget(role: str) -> QWidget:
+    """A widget that paints the background of its role."""
+    made = QWidget()
+    made.setProperty("role", role)
+    made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+    return made
+
+
+def row(*parts: QWidget | int | None, spacing: int = theme.GAP) -> QHBoxLayout:
+    """A horizontal layout; None is a stretch, a number is space in pixels."""
+    made = QHBoxLayout()
+    made.setContentsMargins(0, 0, 0, 0)
+    made.setSpacing(spacing)
+    _fill(made, parts)
+    return made
+
+
+def toolbar(*parts: QWidget | int | None) -> QWidget:
+    """The bar above a bench."""
+    made = plain_widget("bar")
+    made.setFixedHeight(theme.BAR_HEIGHT)
+    inside = row(*parts)
+    inside.setContentsMargins(10, 4, 10, 5)
+    made.setLayout(inside)
+    return made
+
+
+def side_panel() -> tuple[QWidget, QVBoxLayout]:
+    """The panel right of a bench and the layout to fill."""
+    made = plain_widget("side")
+    made.setFixedWidth(theme.PANEL_WIDTH)
+    inside = QVBoxLayout(made)
+    inside.setContentsMargins(theme.SPACE, 12, theme.SPACE, theme.SPACE)
+    inside.setSpacing(theme.GAP)
+    return made, inside
+
+
+def restyle(widget: QWidget, role: str) -> None:
+    """Give a widget another role and repaint it."""
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+def clear(layout: QVBoxLayout | QHBoxLayout) -> None:
+    """Remove all widgets of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget, inner = (item.widget(), item.layout()) if item is not None else (None, None)
+        if widget is not None:
+            # Hidden at once, since deletion waits for the event loop and it would stay on view till then.
+            widget.hide()
+            widget.deleteLater()
+        elif isinstance(inner, QVBoxLayout | QHBoxLayout):
+            clear(inner)
+
+
+def image_of(pixels: NDArray[np.uint8]) -> QImage:
+    """(h, w, 3) uint8 as an image of its own."""
+    height, width = pixels.shape[:2]
+    packed = np.ascontiguousarray(pixels)
+    return QImage(packed.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+def pixmap_of(pixels: NDArray[np.uint8], width: int, height: int, ratio: float) -> QPixmap:
+    """(h, w, 3) uint8 scaled to fit a box in logical pixels."""
+    image = image_of(pixels).scaled(
+        round(width * ratio),
+        round(height * ratio),
+        Qt.AspectRatioMode.KeepAspectRatio,
+        Qt.TransformationMode.SmoothTransformation,
+    )
+    image.setDevicePixelRatio(ratio)
+    return QPixmap.fromImage(image)
+
+
+def _fill(layout: QHBoxLayout, parts: tuple[QWidget | int | None, ...]) -> None:
+    for part in parts:
+        if part is None:
+            layout.addStretch(1)
+        elif isinstance(part, int):
+            layout.addSpacing(part)
+        else:
+            layout.addWidget(part)

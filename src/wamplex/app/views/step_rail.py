@@ -1,0 +1,80 @@
+"""The top of the window: the name, the steps, the place of the pictures."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from wamplex.app import theme
+from wamplex.app.views.parts import label
+
+STEPS = (
+    ("Size", "How large the print becomes"),
+    ("Trial", "Compare upscalers side by side and choose one"),
+    ("Deliver", "Write the print files"),
+)
+
+
+class StepRail(QWidget):
+    """Clicking a step, or its number key, opens it."""
+
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "top")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self.setFixedHeight(theme.TOP_HEIGHT)
+        name = label("Wamplex", "name")
+        self._place = label("", "")
+        self._place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        name.setMinimumWidth(180)
+        self._place.setMinimumWidth(180)
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(theme.SPACE, 0, theme.SPACE, 0)
+        inside.setSpacing(4)
+        inside.addWidget(name)
+        inside.addStretch(1)
+        self.buttons: list[QPushButton] = []
+        for i, (step, tip) in enumerate(STEPS):
+            made = QPushButton(step)
+            made.setProperty("role", "step")
+            made.setCheckable(True)
+            made.setFixedHeight(theme.TOP_HEIGHT - 1)
+            made.setToolTip(f"{tip} (key {i + 1})")
+            made.setAccessibleName(f"Step {i + 1}: {step}")
+            made.setIconSize(QSize(18, 18))
+            made.clicked.connect(lambda _checked=False, i=i: self.chosen.emit(i))
+            self.buttons.append(made)
+            inside.addWidget(made)
+        inside.addStretch(1)
+        inside.addWidget(self._place)
+
+    def show_step(self, index: int) -> None:
+        """Mark the open step."""
+        for i, made in enumerate(self.buttons):
+            made.setChecked(i == index)
+            made.setIcon(_number_square(i + 1, i == index, self.devicePixelRatioF()))
+
+    def show_place(self, words: str) -> None:
+        """Say whose pictures these are."""
+        self._place.setText(words)
+
+
+def _number_square(number: int, filled: bool, ratio: float) -> QIcon:
+    side = round(18 * ratio)
+    pixmap = QPixmap(side, side)
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    box = QRectF(0.5, 0.5, 17, 17)
+    painter.setPen(theme.colour(theme.MOSS if filled else theme.CONTROL_EDGE))
+    if filled:
+        painter.fillRect(box, theme.colour(theme.MOSS))
+    painter.drawRect(box)
+    painter.setPen(theme.colour(theme.WHITE if filled else theme.SOFT))
+    painter.setFont(theme.font(12))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+    painter.end()
+    return QIcon(pixmap)

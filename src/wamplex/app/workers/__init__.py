@@ -1,0 +1,1 @@
+"""Threads; they hold no widget."""

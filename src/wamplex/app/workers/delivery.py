@@ -1,0 +1,106 @@
+"""Delivers the jobs one after the other, on a thread of its own."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.errors import Cancelled, WamplexError
+from wamplex.core.intake.read import read_picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+
+
+@dataclass(frozen=True)
+class Order:
+    """What the thread needs to know of a job."""
+
+    number: int
+    source: Path
+    recipe: Recipe
+
+
+class DeliveryThread(QThread):
+    """Works through orders; one that fails does not stop the others."""
+
+    started_job = Signal(int)
+    progressed = Signal(int, float, str)
+    delivered = Signal(int, object)  # Delivered
+    failed = Signal(int, str)
+    cancelled = Signal(int)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._wake = threading.Condition()
+        self._orders: list[Order] = []
+        self._progress: Progress | None = None
+        self._running: int | None = None
+        self._paused = False
+        self._ending = False
+
+    def put(self, order: Order) -> None:
+        """Add an order at the end."""
+        with self._wake:
+            self._orders.append(order)
+            self._wake.notify()
+
+    def pause(self, paused: bool) -> None:
+        """Hold the work, or let it go on."""
+        with self._wake:
+            self._paused = paused
+            if self._progress is not None:
+                self._progress.pause(paused)
+
+    def cancel(self, number: int) -> None:
+        """Take back one order, whether it waits or runs."""
+        with self._wake:
+            waiting = [o for o in self._orders if o.number == number]
+            self._orders = [o for o in self._orders if o.number != number]
+            if self._running == number and self._progress is not None:
+                self._progress.cancel()
+        if waiting:
+            self.cancelled.emit(number)
+
+    def end(self) -> None:
+        """Stop the thread; what runs is cancelled and leaves no file."""
+        with self._wake:
+            self._ending = True
+            self._orders = []
+            if self._progress is not None:
+                self._progress.cancel()
+            self._wake.notify()
+        self.wait()
+
+    def run(self) -> None:
+        """The thread's work."""
+        while True:
+            with self._wake:
+                self._wake.wait_for(lambda: bool(self._orders) or self._ending)
+                if self._ending:
+                    return
+                order = self._orders.pop(0)
+                number = self._running = order.number
+                self._progress = Progress(partial(self.progressed.emit, number))
+                self._progress.pause(self._paused)
+            self._do(order, self._progress)
+            with self._wake:
+                self._running, self._progress = None, None
+
+    def _do(self, order: Order, progress: Progress) -> None:
+        self.started_job.emit(order.number)
+        try:
+            picture = read_picture(order.source, progress)
+            self.delivered.emit(order.number, deliver(picture, order.recipe, progress))
+        except Cancelled:
+            self.cancelled.emit(order.number)
+        except WamplexError as error:
+            self.failed.emit(order.number, str(error))
+        except MemoryError:
+            self.failed.emit(
+                order.number, "There is not enough memory for this picture. Close others and retry."
+            )
