@@ -17,7 +17,13 @@ from rich.table import Table
 from wamplex.core.deliver.deliver import Delivered, deliver
 from wamplex.core.deliver.naming import SUFFIXES
 from wamplex.core.errors import Cancelled, RecipeError, SizeError, WamplexError
-from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, Size, fit_into_mm
+from wamplex.core.geometry.size import (
+    DEFAULT_DENSITY_PPI,
+    LARGEST_FACTOR,
+    LEAST_FACTOR,
+    Size,
+    fit_into_mm,
+)
 from wamplex.core.geometry.words import bytes_words, parse_print_size
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
@@ -131,7 +137,9 @@ class _SizeWish:
             raise SizeError("Say the size in exactly one way: --factor, --width or --print.")
         self.factor, self.width, self.ppi = factor, width, ppi
         self.print_mm = parse_print_size(print_size) if print_size is not None else None
-        Size(1000, 1000, 1.0 if factor is None else factor, ppi)  # refuses what no picture could take
+        if factor is not None and not LEAST_FACTOR <= factor <= LARGEST_FACTOR:
+            raise SizeError(f"A factor of {factor:g} is outside {LEAST_FACTOR:g} to {LARGEST_FACTOR:g}.")
+        Size(1, 1, 1.0, ppi)  # refuses an impossible density
 
     def for_picture(self, found: Probe) -> Size:
         size = Size(found.width, found.height, 1.0, self.ppi)
@@ -169,7 +177,11 @@ def _enlarge_one(
     except KeyboardInterrupt as error:
         raise typer.Exit(SOME_FAILED) from error
     if not as_json:
-        bars.console.print(f"  {done.path}\n  {done.check.words()}", highlight=False, soft_wrap=True)
+        bars.console.print(
+            f"  {done.path}\n  {done.check.words()}, {bytes_words(done.check.file_bytes)}",
+            highlight=False,
+            soft_wrap=True,
+        )
     return delivered_values(str(path), done)
 
 

@@ -149,7 +149,7 @@ def _hair(look: Look) -> dict[str, Any]:
         length = look.hair_length * random.uniform(0.7, 1.3)
         phase, turns = random.uniform(0, 6.28), random.uniform(1.5, 3.5)
         points = []
-        for t in np.linspace(0, 1, 9):
+        for t in np.linspace(0, 1, 16):
             out = direction * np.array([1, 0.55, 1]) * length * t * (1 - 0.35 * t)
             fall = np.array([0, -0.9 * length * t * t, -0.12 * t])
             curl = (
@@ -161,12 +161,11 @@ def _hair(look: Look) -> dict[str, Any]:
 
 
 def curves(strands: list[np.ndarray], radius: float, colour: tuple) -> dict[str, Any]:
-    """Round threads along B-splines."""
+    """Round threads through points. (The renderer's B-spline curves crash it at random.)"""
     with tempfile.NamedTemporaryFile("w", suffix=".txt", delete=False) as file:
         for strand in strands:
-            padded = np.vstack([2 * strand[0] - strand[1], strand, 2 * strand[-1] - strand[-2]])
-            for i, point in enumerate(padded):
-                thin = radius * (1 - 0.5 * i / len(padded))
+            for i, point in enumerate(strand):
+                thin = radius * (1 - 0.5 * i / len(strand))
                 file.write(f"{point[0]:.5f} {point[1]:.5f} {point[2]:.5f} {thin:.5f}\n")
             file.write("\n")
     bsdf = {
@@ -175,7 +174,7 @@ def curves(strands: list[np.ndarray], radius: float, colour: tuple) -> dict[str,
         "roughness": 0.5,
         "specular": 0.3,
     }
-    return {"type": "bsplinecurve", "filename": file.name, "bsdf": bsdf}
+    return {"type": "linearcurve", "filename": file.name, "bsdf": bsdf}
 
 
 def body(look: Look, arm_left: float, arm_right: float) -> dict[str, Any]:

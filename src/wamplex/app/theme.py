@@ -57,6 +57,7 @@ def apply_theme(app: QApplication) -> None:
     app.setStyleSheet(_SHEET)
 
 
+_ARROW = (FONTS_DIR.parent / "icons" / "arrow-down.svg").as_posix()
 _SHEET = f"""
 QWidget {{ color: {INK}; font-family: "{BODY_FAMILY}"; font-size: 13px; }}
 QMainWindow, QWidget[role="panel"] {{ background: {PANEL}; }}
@@ -85,6 +86,7 @@ QLabel[role="name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 20px; }}
 QLabel[role="title"] {{ font-family: "{HEADING_FAMILY}"; font-size: 19px; }}
 QLabel[role="headline"] {{ font-family: "{HEADING_FAMILY}"; font-size: 17px; }}
 QLabel[role="heading"] {{ font-family: "{HEADING_FAMILY}"; font-size: 13px; color: {SOFT}; }}
+QLabel[role="trial-name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 14px; }}
 QLabel[role="strong"] {{ font-family: "{BOLD_FAMILY}"; }}
 QLabel[role="small-strong"] {{ font-family: "{BOLD_FAMILY}"; font-size: 12px; }}
 QLabel[role="soft"] {{ color: {SOFT}; font-size: 12px; }}
@@ -114,7 +116,7 @@ QPushButton[role="step"] {{
     padding: 0 18px; font-family: "{HEADING_FAMILY}"; font-size: 15px; color: {SOFT};
 }}
 QPushButton[role="step"]:checked {{ color: {INK}; border-bottom: 3px solid {MOSS}; }}
-QPushButton[role="step"]:focus {{ color: {INK}; }}
+QPushButton[role="step"]:focus:!checked {{ border-bottom: 3px solid {RULE}; }}
 QToolButton::menu-indicator, QPushButton::menu-indicator {{ image: none; width: 0; }}
 QLineEdit, QSpinBox, QDoubleSpinBox {{
     background: {WHITE}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
@@ -129,6 +131,9 @@ QMenu::item:selected {{ background: {MOSS_TINT}; }}
 QProgressBar {{ background: {RULE}; border: none; max-height: 7px; min-height: 7px; }}
 QProgressBar::chunk {{ background: {MOSS}; }}
 QScrollArea {{ border: none; background: transparent; }}
+QWidget[role="clear"] {{ background: transparent; }}
+QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::down-arrow {{ image: url({_ARROW}); width: 9px; height: 6px; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {RULE}; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}

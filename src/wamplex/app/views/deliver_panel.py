@@ -144,7 +144,7 @@ class DeliverPanel(QWidget):
         self._name_words = label("", "soft", wrap=True)
         self._what = label("", "", wrap=True)
         self._for_all = button(
-            "use this picture's factor, density and trials for all",
+            "use these choices for all pictures",
             "Gives every picture in the tray the same factor, density and stamped trial",
             self.use_for_all_asked.emit,
             "link",

@@ -103,8 +103,8 @@ def _cells(words: tuple[str, ...], role: str) -> QWidget:
     grid.setContentsMargins(4, 3, 4, 3)
     for i, text in enumerate(words):
         cell = label(text, role)
-        if i > 0:
-            cell.setAlignment(Qt.AlignmentFlag.AlignRight)
+        side = Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignRight
+        cell.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(cell, 0, i)
         grid.setColumnMinimumWidth(i, _WIDTHS[i])
         grid.setColumnStretch(i, 0 if i == 0 else 1)

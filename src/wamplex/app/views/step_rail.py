@@ -38,7 +38,7 @@ class StepRail(QWidget):
         inside.addStretch(1)
         self.buttons: list[QPushButton] = []
         for i, (step, tip) in enumerate(STEPS):
-            made = QPushButton(step)
+            made = QPushButton(f" {step}")
             made.setProperty("role", "step")
             made.setCheckable(True)
             made.setFixedHeight(theme.TOP_HEIGHT - 1)

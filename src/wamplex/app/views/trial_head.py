@@ -25,8 +25,7 @@ class TrialHead(QWidget):
         self._name_words = trial.upscaler.name
         self._active = False
         self._stamped = False
-        self._name = label(trial.upscaler.name)
-        self._name.setFont(theme.font(14, heading=True))
+        self._name = label(trial.upscaler.name, "trial-name")
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._strike = button(
             "strike", f"Drop trial {trial.letter} from the comparison", self.strike_asked.emit, "link"

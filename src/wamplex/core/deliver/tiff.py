@@ -36,10 +36,12 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
     with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
         tiff.write(
             _encoded(bands, rows, deflate),
-            shape=(about.height, about.width, about.channels),
+            shape=(about.height, about.width, about.channels)
+            if about.channels > 1
+            else (about.height, about.width),
             dtype=f"uint{about.depth}",
             photometric="rgb" if about.channels >= 3 else "minisblack",
-            planarconfig="contig",
+            planarconfig="contig" if about.channels > 1 else None,
             extrasamples=["unassalpha"] if about.alpha else None,
             rowsperstrip=rows,
             compression="zlib" if deflate else None,

@@ -12,7 +12,6 @@ import pyvips
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.errors import DeliveryError, UnreadablePictureError
-from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import open_lazily, probe
 from wamplex.core.progress import Progress
 
@@ -44,7 +43,7 @@ class Check:
         profile = "profile kept" if self.profile_kept else self.profile
         return (
             f"written and read back: {self.width} × {self.height} px, {self.depth} bit, "
-            f"{self.density_ppi:g} ppi, {profile}, {bytes_words(self.file_bytes)}"
+            f"{self.density_ppi:g} ppi, {profile}"
         )
 
 

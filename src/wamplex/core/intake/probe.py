@@ -99,7 +99,7 @@ def _kind_by_signature(path: Path) -> str:
         with path.open("rb") as file:
             start = file.read(16)
     except FileNotFoundError:
-        raise UnreadablePictureError(f"{path.name} is not there any more.") from None
+        raise UnreadablePictureError(f"There is no file {path.name} (any more).") from None
     except OSError as error:
         reason = (error.strerror or "it cannot be read").lower()
         raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error

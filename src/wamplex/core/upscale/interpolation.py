@@ -22,7 +22,9 @@ class Interpolation:
     kind: Kind = "interpolation"
 
     def chain(self, source: Stage, width: int, height: int) -> Stage:
-        """One stage, at any factor."""
+        """One stage, at any factor; none when the size stays, since even then some kernels would blur."""
+        if (width, height) == (source.width, source.height):
+            return source
         if self.kernel is None:
             return ReplicateStage(source, width, height)
         return ResampleStage(source, width, height, self.kernel)

@@ -73,5 +73,6 @@ class Learned:
         reached = 1
         for native in passes:
             reached *= native
-        words = " then ".join(f"{native}×" for native in passes)
+        words = "one pass of " if len(passes) == 1 else ""
+        words += " then ".join(f"{native}×" for native in passes)
         return words if abs(reached - factor) < 1e-9 else f"{words}, then shrunk to {factor:.4g}×"

@@ -1,0 +1,29 @@
+"""Pictures and helpers that tests share."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from PIL import Image
+from skimage import data
+
+if not os.environ.get("DISPLAY"):
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(scope="session")
+def photo() -> NDArray[np.uint8]:
+    """A real photograph (scikit-image's astronaut, public domain, NASA), (120, 150, 3)."""
+    return np.ascontiguousarray(data.astronaut()[0:120, 150:300])
+
+
+@pytest.fixture
+def photo_file(tmp_path: Path, photo: NDArray[np.uint8]) -> Path:
+    """The photograph as an untagged PNG."""
+    path = tmp_path / "photo.png"
+    Image.fromarray(photo).save(path)
+    return path

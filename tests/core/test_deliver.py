@@ -1,0 +1,173 @@
+"""Delivery: what stands in the file, and that it appears whole or not at all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import tifffile
+from numpy.typing import NDArray
+from PIL import Image
+from PIL.TiffImagePlugin import IFDRational
+
+from wamplex.core.colour.icc import ADOBE_RGB, make_profile
+from wamplex.core.deliver import deliver as deliver_module
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.errors import Cancelled, DeliveryError, SizeError
+from wamplex.core.intake.read import read_picture
+from wamplex.core.preview import preview
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.render import render
+from wamplex.core.window import Window
+
+
+def recipe(upscaler: str = "lanczos", factor: float = 2.0, **delivery: object) -> Recipe:
+    return Recipe(upscaler=upscaler, factor=factor, delivery=Delivery.model_validate(delivery))
+
+
+@pytest.fixture
+def tagged_file(tmp_path: Path, photo: NDArray[np.uint8]) -> Path:
+    """A JPEG with Adobe RGB profile, EXIF and 240 ppi."""
+    exif = Image.Exif()
+    exif[271] = "Lanternworks"
+    exif[306] = "2026:11:23 20:00:00"
+    exif.get_ifd(0x8769)[33434] = IFDRational(1, 60)
+    exif.get_ifd(0x8769)[42036] = "Puppet lens 50 mm"
+    exif.get_ifd(0x8825)[1] = "N"
+    path = tmp_path / "tagged.jpg"
+    profile = make_profile(ADOBE_RGB)
+    Image.fromarray(photo).save(path, exif=exif, icc_profile=profile, dpi=(240, 240), quality=95)
+    return path
+
+
+@pytest.mark.parametrize("file_format", ["tiff", "png"])
+@pytest.mark.parametrize("depth", [8, 16])
+@pytest.mark.parametrize("upscaler", ["bicubic", "vellum"])
+def test_file_holds_the_rendered_pixels(
+    photo_file: Path, file_format: str, depth: int, upscaler: str
+) -> None:
+    """Read back by libraries that did not write it: tifffile for TIFF was given only bytes by us."""
+    picture = read_picture(photo_file)
+    wanted = recipe(upscaler, 2.5, format=file_format, depth=depth)
+    done = deliver(picture, wanted)
+    size = wanted.size(picture.width, picture.height)
+    rendered = render(picture, wanted, Window(0, 0, size.width_px, size.height_px))
+    again = read_picture(done.path).pixels
+    assert np.abs(again - rendered).max() <= 0.5 / (2**depth - 1) + 1e-6
+    if file_format == "tiff":
+        largest = 2**depth - 1
+        assert np.abs(tifffile.imread(done.path) / largest - again).max() < 1e-6
+
+
+@pytest.mark.parametrize("upscaler", ["nearest", "lanczos", "vellum"])
+def test_screen_shows_the_pixels_of_the_file(photo_file: Path, upscaler: str) -> None:
+    picture = read_picture(photo_file)
+    wanted = recipe(upscaler, 3.0, format="png", depth=8)
+    in_file = np.asarray(Image.open(deliver(picture, wanted).path))
+    window = Window(70, 33, 128, 96)
+    shown = preview(picture, wanted, window)
+    # Tiles of a network may differ in the last bit of a float, which can tip a rounding.
+    difference = np.abs(shown.astype(int) - in_file[33 : 33 + 96, 70 : 70 + 128])
+    assert difference.max() <= (1 if upscaler == "vellum" else 0)
+    assert (difference == 0).mean() > 0.999
+
+
+@pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])
+def test_profile_density_and_metadata_survive(tagged_file: Path, file_format: str) -> None:
+    done = deliver(read_picture(tagged_file), recipe(format=file_format))
+    with Image.open(done.path) as image:
+        assert image.info["icc_profile"] == make_profile(ADOBE_RGB)
+        assert float(image.info["dpi"][0]) == pytest.approx(300, abs=0.02)
+        exif = image.getexif()
+        assert exif[271] == "Lanternworks"
+        assert exif.get(274, 1) == 1
+        assert float(exif.get_ifd(0x8769)[33434]) == pytest.approx(1 / 60)
+        assert exif.get_ifd(0x8769)[42036] == "Puppet lens 50 mm"
+        assert exif.get_ifd(0x8825)[1] == "N"
+
+
+def test_metadata_can_be_left_out(tagged_file: Path) -> None:
+    done = deliver(read_picture(tagged_file), recipe(format="tiff", keep_metadata=False))
+    with Image.open(done.path) as image:
+        assert 271 not in image.getexif()
+
+
+def test_grey_and_alpha_stay(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    alpha = np.tile(np.linspace(0, 255, photo.shape[1]).astype(np.uint8), (photo.shape[0], 1))
+    for name, pixels, bands in (("g", photo[..., 0], 1), ("ga", np.dstack([photo[..., 0], alpha]), 2)):
+        path = tmp_path / f"{name}.png"
+        Image.fromarray(pixels).save(path)
+        for file_format in ("tiff", "png"):
+            with Image.open(deliver(read_picture(path), recipe(format=file_format, depth=8)).path) as image:
+                assert len(image.getbands()) == bands
+
+
+def test_existing_files_are_never_replaced(photo_file: Path) -> None:
+    picture = read_picture(photo_file)
+    names = [deliver(picture, recipe(format="png", depth=8)).path.name for _ in range(3)]
+    assert names == ["photo-2x.png", "photo-2x-2.png", "photo-2x-3.png"]
+    again = deliver(picture, recipe(format="png", name_pattern="{name}")).path
+    assert again.name == "photo-2.png"
+
+
+@pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])
+def test_cancelling_leaves_nothing(photo_file: Path, file_format: str) -> None:
+    picture = read_picture(photo_file)
+    before = set(photo_file.parent.iterdir())
+    progress = Progress(lambda fraction, words: progress.cancel())
+    with pytest.raises(Cancelled):
+        deliver(picture, recipe(factor=8, format=file_format), progress)
+    assert set(photo_file.parent.iterdir()) == before
+
+
+@pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])
+def test_failure_while_rendering_leaves_nothing(
+    photo_file: Path, file_format: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    picture = read_picture(photo_file)
+    before = set(photo_file.parent.iterdir())
+
+    def full(*_args: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(deliver_module, "render", full)
+    with pytest.raises(DeliveryError, match="disk is full"):
+        deliver(picture, recipe(format=file_format))
+    assert set(photo_file.parent.iterdir()) == before
+
+
+def test_a_damaged_file_is_noticed_on_reading_back(photo_file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def writes_badly(path: Path, bands, about) -> None:  # type: ignore[no-untyped-def]
+        rows = np.concatenate(list(bands))
+        rows[5, 5] ^= 1
+        tifffile.imwrite(path, rows, photometric="rgb", resolution=(300, 300), resolutionunit="inch")
+
+    monkeypatch.setitem(deliver_module._WRITERS, "tiff", writes_badly)
+    before = set(photo_file.parent.iterdir())
+    with pytest.raises(DeliveryError, match="pixels"):
+        deliver(read_picture(photo_file), recipe(format="tiff"))
+    assert set(photo_file.parent.iterdir()) == before
+
+
+def test_too_large_for_jpeg_is_refused_before_any_work(tmp_path: Path) -> None:
+    path = tmp_path / "wide.png"
+    Image.new("L", (9000, 2)).save(path)
+    with pytest.raises(SizeError):
+        deliver(read_picture(path), recipe(factor=8, format="jpeg"))
+    assert [p.name for p in tmp_path.iterdir()] == ["wide.png"]
+
+
+def test_unknown_name_fields_are_refused(photo_file: Path) -> None:
+    with pytest.raises(DeliveryError, match=r"\{colour\}"):
+        deliver(read_picture(photo_file), recipe(name_pattern="{name}-{colour}"))
+    with pytest.raises(DeliveryError):
+        deliver(read_picture(photo_file), recipe(name_pattern="../{name}"))
+
+
+def test_transparent_pictures_become_jpeg_on_white(tmp_path: Path) -> None:
+    path = tmp_path / "clear.png"
+    Image.new("RGBA", (20, 20), (255, 0, 0, 0)).save(path)
+    with Image.open(deliver(read_picture(path), recipe(format="jpeg")).path) as image:
+        assert np.asarray(image).min() > 250

@@ -1,0 +1,136 @@
+"""Reading: formats, depth, orientation, profiles; and files that are not what they say."""
+
+from __future__ import annotations
+
+import contextlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+import tifffile
+from numpy.typing import NDArray
+from PIL import Image
+
+from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake.probe import probe
+from wamplex.core.intake.read import read_picture, read_small
+
+
+@pytest.mark.parametrize("suffix", ["png", "tif", "webp"])
+def test_lossless_8_bit_pixels_come_in_unchanged(
+    tmp_path: Path, photo: NDArray[np.uint8], suffix: str
+) -> None:
+    path = tmp_path / f"a.{suffix}"
+    Image.fromarray(photo).save(path, **({"lossless": True} if suffix == "webp" else {}))
+    assert np.array_equal(np.rint(read_picture(path).pixels * 255), photo)
+
+
+@pytest.mark.parametrize("shape", [(30, 40), (30, 40, 3), (30, 40, 4)])
+def test_16_bit_tiff_keeps_all_its_steps(tmp_path: Path, shape: tuple[int, ...]) -> None:
+    values = np.random.default_rng(1).integers(0, 65536, shape, dtype=np.uint16)
+    path = tmp_path / "a.tif"
+    kind = "minisblack" if len(shape) == 2 else "rgb"
+    tifffile.imwrite(path, values, photometric=kind, extrasamples=["unassalpha"] if shape[-1] == 4 else None)
+    picture = read_picture(path)
+    assert picture.depth == 16
+    got = picture.pixels if picture.alpha is None else np.dstack([picture.pixels, picture.alpha])
+    assert np.array_equal(np.rint(got * 65535).reshape(shape), values)
+
+
+# Exif 2.32 (CIPA DC-008), 4.6.4: what each orientation does to the stored rows and columns.
+_UPRIGHT = {
+    1: lambda p: p,
+    2: lambda p: p[:, ::-1],
+    3: lambda p: p[::-1, ::-1],
+    4: lambda p: p[::-1],
+    5: lambda p: p.transpose(1, 0, 2),
+    6: lambda p: np.rot90(p, -1),
+    7: lambda p: p[::-1, ::-1].transpose(1, 0, 2),
+    8: lambda p: np.rot90(p, 1),
+}
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_orientation_is_honoured(tmp_path: Path, photo: NDArray[np.uint8], orientation: int) -> None:
+    path = tmp_path / "a.png"
+    exif = Image.Exif()
+    exif[274] = orientation
+    Image.fromarray(photo).save(path, exif=exif)
+    upright = _UPRIGHT[orientation](photo)
+    picture = read_picture(path)
+    assert np.array_equal(np.rint(picture.pixels * 255), upright)
+    found = probe(path)
+    assert (found.height, found.width) == upright.shape[:2]
+
+
+def test_cmyk_is_converted_with_a_notice(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    path = tmp_path / "a.jpg"
+    Image.fromarray(photo).convert("CMYK").save(path, quality=95)
+    picture = read_picture(path)
+    assert picture.pixels.shape == (*photo.shape[:2], 3)
+    assert "CMYK" in picture.notices[0]
+
+
+def test_density_is_read_in_all_units(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    for suffix in ("jpg", "png", "tif"):
+        path = tmp_path / f"a.{suffix}"
+        Image.fromarray(photo).save(path, dpi=(240, 240))
+        assert probe(path).density_ppi == pytest.approx(240, abs=0.02)
+
+
+def test_the_contents_decide_not_the_suffix(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    path = tmp_path / "really-a-png.jpg"
+    Image.fromarray(photo).save(path, format="PNG")
+    assert probe(path).kind == "PNG"
+    assert read_small(path, 64)[0].shape[2] == 3
+
+
+def test_names_that_look_like_options_are_read(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    path = tmp_path / "a[page=9].png"
+    Image.fromarray(photo).save(path)
+    assert read_picture(path).width == photo.shape[1]
+    assert read_small(path, 64)[0].shape[2] == 3
+
+
+def _bad_files(folder: Path, photo: NDArray[np.uint8]) -> dict[str, bytes]:
+    image = Image.fromarray(photo)
+    for suffix in ("jpg", "png", "tif", "webp"):
+        image.save(folder / f"good.{suffix}")
+    bodies = {f"cut.{s}": (folder / f"good.{s}").read_bytes() for s in ("jpg", "png", "tif", "webp")}
+    cut = {name: body[: len(body) // 2] for name, body in bodies.items()}
+    huge = bytearray((folder / "good.png").read_bytes())
+    huge[16:24] = (2_000_000).to_bytes(4, "big") * 2
+    return cut | {"empty.jpg": b"", "text.png": b"not a picture at all", "huge.png": bytes(huge)}
+
+
+def test_bad_files_give_a_sentence_and_nothing_else(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    for name, body in _bad_files(tmp_path, photo).items():
+        path = tmp_path / name
+        path.write_bytes(body)
+        with pytest.raises(UnreadablePictureError) as caught:
+            read_picture(path)
+        assert str(caught.value).startswith(name.split(".")[0])
+        assert str(caught.value).endswith(".")
+        with pytest.raises(UnreadablePictureError):
+            read_small(path, 64)
+    for missing in (tmp_path / "gone.jpg", tmp_path):
+        with pytest.raises(UnreadablePictureError):
+            probe(missing)
+
+
+@pytest.mark.slow
+def test_mutated_files_never_crash(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
+    """A small share of the mutations that the fuzzing benchmark makes."""
+    random = np.random.default_rng(7)
+    image = Image.fromarray(photo[:40, :50])
+    for suffix in ("jpg", "png", "tif", "webp"):
+        good = tmp_path / f"good.{suffix}"
+        image.save(good)
+        body = np.frombuffer(good.read_bytes(), np.uint8)
+        for i in range(60):
+            changed = body.copy()
+            changed[random.integers(0, len(body), 1 + i % 9)] = random.integers(0, 256)
+            path = tmp_path / f"mutated.{suffix}"
+            path.write_bytes(changed.tobytes())
+            with contextlib.suppress(UnreadablePictureError):
+                assert read_picture(path).width > 0

@@ -1,0 +1,152 @@
+"""Interpolation against Pillow and against what its kernels promise; exactness of windows."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import render
+from wamplex.core.upscale.interpolation import Interpolation
+from wamplex.core.upscale.learned import MODELS_DIR
+from wamplex.core.upscale.network import NetworkStage
+from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
+from wamplex.core.upscale.stage import SourceStage
+from wamplex.core.upscale.vellum import VELLUM
+from wamplex.core.window import Window
+
+KEYS = [u.key for u in UPSCALERS]
+
+
+def whole(picture: Picture, key: str, width: int, height: int) -> np.ndarray:
+    stage = find_upscaler(key).chain(SourceStage(picture), width, height)
+    return stage.render(Window(0, 0, width, height), Progress())
+
+
+def noise_picture(height: int, width: int, channels: int = 3, alpha: bool = False) -> Picture:
+    random = np.random.default_rng(height * 1000 + width)
+    pixels = random.random((height, width, channels), dtype=np.float32)
+    return Picture(pixels, random.random((height, width), dtype=np.float32) if alpha else None)
+
+
+# The reference is Pillow's resize in mode F, which filters in floating point.
+@pytest.mark.parametrize(
+    ("key", "pillow"),
+    [
+        ("nearest", Image.Resampling.NEAREST),
+        ("bilinear", Image.Resampling.BILINEAR),
+        ("bicubic", Image.Resampling.BICUBIC),
+        ("lanczos", Image.Resampling.LANCZOS),
+    ],
+)
+@pytest.mark.parametrize("size", [(248, 136), (93, 51), (25, 13), (62, 34), (400, 7)])
+def test_interpolation_agrees_with_pillow(key: str, pillow: Image.Resampling, size: tuple[int, int]) -> None:
+    if key == "nearest" and size == (93, 51):
+        pytest.skip("at 1.5x every third centre lies between two pixels, and either is right")
+    picture = noise_picture(34, 62)
+    expected = np.stack(
+        [np.asarray(Image.fromarray(picture.pixels[..., c]).resize(size, pillow)) for c in range(3)], axis=-1
+    )
+    assert np.abs(whole(picture, key, *size) - expected).max() < 1e-4
+
+
+@pytest.mark.parametrize("key", KEYS)
+@pytest.mark.parametrize(("width", "height"), [(100, 90), (70, 64), (256, 199)])
+def test_constants_stay_constant(key: str, width: int, height: int) -> None:
+    picture = Picture(np.full((60, 64, 3), 0.3, np.float32))
+    # Networks are trained, not derived: they may miss by a level of 8 bits, interpolation may not.
+    tolerance = 1e-6 if isinstance(find_upscaler(key), Interpolation) else 1 / 255
+    assert np.abs(whole(picture, key, width, height)[24:-24, 24:-24] - 0.3).max(initial=0) < tolerance
+
+
+# All cubics of the Mitchell-Netravali family reproduce first-degree polynomials, as the triangle does.
+@pytest.mark.parametrize("key", ["bilinear", "bicubic", "mitchell"])
+def test_ramps_stay_straight(key: str) -> None:
+    ramp = np.tile(np.linspace(0.1, 0.9, 40, dtype=np.float32)[None, :, None], (12, 1, 1))
+    made = whole(Picture(ramp), key, 160, 48)[24, 16:-16, 0]
+    assert np.abs(np.diff(made, 2)).max() < 1e-6
+
+
+@pytest.mark.parametrize("key", KEYS)
+@pytest.mark.parametrize("alpha", [False, True])
+def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool) -> None:
+    picture = noise_picture(31, 37, alpha=alpha)
+    recipe = Recipe(upscaler=key, factor=3.3)
+    size = recipe.size(37, 31)
+    full = render(picture, recipe, Window(0, 0, size.width_px, size.height_px))
+    for window in (Window(0, 0, 5, 7), Window(60, 40, 33, 21), Window(121, 101, 1, 1), Window(0, 50, 122, 1)):
+        part = render(picture, recipe, window)
+        same = full[window.y : window.bottom, window.x : window.right]
+        assert np.abs(part - same).max() <= 1 / 65535
+
+
+@pytest.mark.parametrize("tile_px", [5, 16, 61])
+@pytest.mark.parametrize("factor", [2, 4])
+def test_tiled_network_equals_untiled(tile_px: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    picture = noise_picture(67, 59)
+    network = next(n for n in VELLUM.networks if n.factor == factor)
+    stage = NetworkStage(SourceStage(picture), MODELS_DIR / network.file, factor, network.halo)
+    window = Window(0, 0, stage.width, stage.height)
+    untiled = stage.render(window, Progress())
+    monkeypatch.setattr(NetworkStage, "TILE_PX", tile_px)
+    assert np.abs(stage.render(window, Progress()) - untiled).max() < 1e-4
+
+
+@pytest.mark.parametrize("key", KEYS)
+@pytest.mark.parametrize(("width", "height"), [(1, 1), (1, 29), (31, 1), (13, 7)])
+@pytest.mark.parametrize("factor", [0.25, 1.0, 2.5, 6.0, 8.0])
+def test_odd_sizes_work_at_any_factor(key: str, width: int, height: int, factor: float) -> None:
+    picture = noise_picture(height, width, channels=1)
+    recipe = Recipe(upscaler=key, factor=factor)
+    size = recipe.size(width, height)
+    made = render(picture, recipe, Window(0, 0, size.width_px, size.height_px))
+    assert made.shape == (size.height_px, size.width_px, 1)
+    assert np.isfinite(made).all()
+
+
+def test_factor_one_keeps_a_16_bit_ramp() -> None:
+    ramp = (np.arange(65536, dtype=np.float32) / 65535).reshape(256, 256, 1)
+    for key in KEYS:
+        made = render(Picture(ramp, depth=16), Recipe(upscaler=key, factor=1.0), Window(0, 0, 256, 256))
+        assert np.abs(made - ramp).max() <= 1 / 65535
+
+
+def test_transparent_colour_does_not_bleed() -> None:
+    """Straight alpha would mix the hidden green into the edge; premultiplied it cannot."""
+    pixels = np.zeros((8, 8, 3), np.float32)
+    pixels[:, :4] = (1, 0, 0)
+    pixels[:, 4:] = (0, 1, 0)
+    alpha = np.zeros((8, 8), np.float32)
+    alpha[:, :4] = 1
+    made = render(Picture(pixels, alpha), Recipe(upscaler="bilinear", factor=4), Window(0, 0, 32, 32))
+    seen = made[made[..., 3] > 0.01]
+    assert seen[:, 1].max() < 1e-3
+    assert seen[:, 0].min() > 0.99
+
+
+def test_vellum_beats_bicubic_on_a_photograph() -> None:
+    """On a picture that was never trained on: scikit-image's coffee (Rachel Michetti, CC0)."""
+    from skimage import data
+    from skimage.metrics import peak_signal_noise_ratio
+
+    truth = np.ascontiguousarray(data.coffee()[:400, :600])
+    image = Image.fromarray(truth)
+    for factor, least_gain in ((2, 1.5), (4, 1.0)):
+        small = image.resize((600 // factor, 400 // factor), Image.Resampling.BICUBIC)
+        picture = Picture(np.asarray(small).astype(np.float32) / 255)
+        results = [
+            render(picture, Recipe(upscaler=k, factor=factor), Window(0, 0, 600, 400))
+            for k in ("vellum", "bicubic")
+        ]
+        vellum, bicubic = (peak_signal_noise_ratio(truth / 255, r, data_range=1) for r in results)
+        assert vellum > bicubic + least_gain
+
+
+def test_chains_reach_any_factor() -> None:
+    for factor in np.linspace(1.01, 8, 200):
+        reached = np.prod([n.factor for n in VELLUM.passes(float(factor))])
+        assert factor <= reached <= 9
+    assert [n.factor for n in VELLUM.passes(6.0)] == [3, 2]
