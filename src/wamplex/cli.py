@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import sys
 from collections.abc import Iterable
 from pathlib import Path
@@ -40,6 +41,8 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=N
 
 def main() -> None:
     """Entry point of the ``wamplex`` command."""
+    # What libvips grumbles about while probing reaches the user as a sentence of ours.
+    logging.getLogger("pyvips").setLevel(logging.CRITICAL)
     words = sys.argv[1:]
     if words and (words[0] in COMMANDS or words[0] in ("--help", "-h", "--version")):
         if words[0] == "--version":

@@ -88,10 +88,15 @@ class SizePanel(QWidget):
         self._build(inside)
         self._connect()
 
+    @property
+    def refusal_words(self) -> str:
+        """Why the last entry was refused; empty when it was not."""
+        return self._refusal.text()
+
     def show_entry(self, entry: Entry, size: Size) -> None:
         """Show what was chosen for a picture."""
         self._size = size
-        self._refusal.setVisible(False)
+        self._refuse("")
         near = next((f for f in _FACTORS if abs(f - size.factor) < 1e-6), None)
         self._factor_buttons.show_value(near)
         self.factor.setText("")
@@ -158,11 +163,14 @@ class SizePanel(QWidget):
             size = change(self._size, value)
         except SizeError as error:
             # The field keeps what was typed, so that it can be corrected.
-            self._refusal.setText(str(error))
-            self._refusal.setVisible(True)
+            self._refuse(str(error))
             return
-        self._refusal.setVisible(False)
+        self._refuse("")
         self.chosen.emit(size)
+
+    def _refuse(self, words: str) -> None:
+        self._refusal.setText(words)
+        self._refusal.setVisible(bool(words))
 
     def _choose_unit(self, unit: str) -> None:
         self.unit = next(u for u in UNITS if u == unit)

@@ -35,6 +35,9 @@ class TileCache:
         self._images: OrderedDict[TileKey, QImage] = OrderedDict()
         self._bytes = 0
 
+    def __len__(self) -> int:
+        return len(self._images)
+
     def get(self, key: TileKey) -> QImage | None:
         """The image, if it is at hand."""
         image = self._images.get(key)

@@ -115,10 +115,21 @@ def _kind_by_signature(path: Path) -> str:
 
 def _reason(path: Path, kind: str, error: Exception) -> str:
     text = str(error).lower()
-    if any(word in text for word in ("eof", "end of", "truncated", "premature", "short", "not enough")):
+    words = ("eof", "end of", "truncated", "premature", "short", "not enough")
+    if _ends_early(path, kind) or any(word in text for word in words):
         size = path.stat().st_size
         return f"{path.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
     return f"{path.name} is damaged: the {kind} cannot be decoded."
+
+
+def _ends_early(path: Path, kind: str) -> bool:
+    """Whether the mark that ends every file of this kind is missing."""
+    body = path.read_bytes()
+    if kind == "JPEG":
+        return b"\xff\xd9" not in body[-4096:]
+    if kind == "PNG":
+        return b"IEND" not in body[-4096:]
+    return kind == "WebP" and len(body) < int.from_bytes(body[4:8], "little") + 8
 
 
 def damaged(path: Path, kind: str, error: Exception) -> UnreadablePictureError:

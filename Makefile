@@ -1,0 +1,59 @@
+# Everything a fresh machine needs: `make demo` to try it, `make test` to check it.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.ready
+TRAIN_BIN := .venv-train/bin
+
+.PHONY: demo test check bench screenshots setup system demo-pictures \
+        train-setup train-fetch train-prepare train train-export evaluate
+
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml constraints.txt
+	sh tools/system_packages.sh
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[dev]"
+	touch $@
+
+demo: setup
+	@sh tools/demo.sh $(BIN)/wamplex
+
+test: setup
+	$(BIN)/pytest -q
+
+check: setup
+	$(BIN)/ruff format .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/pytest -q -m "not slow"
+
+bench: setup
+	$(BIN)/python -m benchmarks
+
+screenshots: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m tools.screenshots
+
+demo-pictures: setup
+	$(BIN)/pip install --quiet -c constraints.txt -e ".[demo]"
+	$(BIN)/python -m tools.demo
+	$(BIN)/python -m tools.demo.degrade
+
+train-setup:
+	$(PYTHON) -m venv .venv-train
+	$(TRAIN_BIN)/pip install --quiet -c constraints.txt -e ".[train]"
+
+train-fetch:
+	$(TRAIN_BIN)/python -m training fetch
+
+train-prepare:
+	$(TRAIN_BIN)/python -m training prepare
+
+train:
+	nice -n 19 $(TRAIN_BIN)/python -m training train
+
+train-export:
+	$(TRAIN_BIN)/python -m training export
+
+evaluate:
+	$(TRAIN_BIN)/python -m training evaluate

@@ -1,0 +1,69 @@
+"""The command line, as a user calls it."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from typer.testing import CliRunner
+
+from wamplex.cli import app
+
+RUN = CliRunner()
+
+
+def test_upscalers_are_listed_as_json() -> None:
+    listed = json.loads(RUN.invoke(app, ["upscalers", "--json"]).stdout)
+    assert {"nearest", "bilinear", "bicubic", "mitchell", "lanczos", "vellum"} <= {u["key"] for u in listed}
+
+
+def test_info_describes_a_file(photo_file: Path) -> None:
+    values = json.loads(RUN.invoke(app, ["info", str(photo_file), "--json"]).stdout)
+    assert (values["width"], values["height"], values["kind"], values["depth"]) == (150, 120, "PNG", 8)
+    assert RUN.invoke(app, ["info", str(photo_file.with_name("none.png"))]).exit_code == 1
+
+
+def test_enlarge_to_a_print_size(photo_file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "prints"
+    args = ["enlarge", str(photo_file), "--upscaler", "bicubic", "--print", "5x9cm", "--ppi", "300"]
+    result = RUN.invoke(app, [*args, "--out", str(out), "--format", "png", "--depth", "8", "--json"])
+    assert result.exit_code == 0
+    (row,) = json.loads(result.stdout)
+    assert row["width"] == 591  # 5 cm at 118.11 px/cm
+    with Image.open(row["path"]) as image:
+        assert image.size == (591, 472)
+        assert image.info["dpi"][0] == pytest.approx(300, abs=0.02)
+
+
+def test_one_bad_file_does_not_stop_the_others(photo_file: Path, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.jpg"
+    bad.write_bytes(b"\xff\xd8\xff\xe0 nothing more")
+    args = ["enlarge", str(bad), str(photo_file), "--upscaler", "nearest", "--factor", "2", "--json"]
+    result = RUN.invoke(app, args)
+    assert result.exit_code == 1
+    rows = json.loads(result.stdout)
+    assert "damaged" in rows[0]["error"]
+    assert Path(rows[1]["path"]).name == "photo-2x.tif"
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        [],
+        ["--factor", "9"],
+        ["--factor", "2", "--width", "300"],
+        ["--factor", "2", "--upscaler", "magic"],
+        ["--factor", "2", "--depth", "12"],
+        ["--print", "huge"],
+        ["--factor", "2", "--format", "gif"],
+        ["--factor", "2", "--out", "x.bmp"],
+        ["--factor", "2", "--out", "x.png", "--format", "tiff"],
+    ],
+)
+def test_wrong_usage_exits_with_2_and_a_sentence(photo_file: Path, words: list[str]) -> None:
+    result = RUN.invoke(app, ["enlarge", str(photo_file), *words])
+    assert result.exit_code == 2
+    assert result.stderr.strip().endswith(".")
+    assert [p.name for p in photo_file.parent.iterdir()] == ["photo.png"]

@@ -1,0 +1,49 @@
+"""The rules of the house that imports can break."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
+
+
+def imports(path: Path) -> set[str]:
+    """Full names of the modules a file imports."""
+    found: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {name.name for name in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+    return found
+
+
+def test_core_knows_no_qt_and_no_app() -> None:
+    for path in (SOURCE / "core").rglob("*.py"):
+        bad = {m for m in imports(path) if m.startswith(("PySide6", "wamplex.app"))}
+        assert not bad, f"{path.name} imports {bad}"
+
+
+def test_working_without_a_window_loads_no_qt() -> None:
+    code = "import sys, wamplex.cli; print(any(m.startswith('PySide6') for m in sys.modules))"
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert out.stdout.strip() == "False"
+
+
+def test_views_make_no_pixels() -> None:
+    makers = ("wamplex.core.render", "wamplex.core.preview", "wamplex.core.upscale.network", "scipy", "cv2")
+    for path in (SOURCE / "app" / "views").glob("*.py"):
+        assert not {m for m in imports(path) if m.startswith(makers)}, path.name
+
+
+def test_nothing_imports_the_training_tools() -> None:
+    for path in SOURCE.rglob("*.py"):
+        assert not {m for m in imports(path) if m.split(".")[0] in ("training", "torch", "tools")}, path.name
+
+
+def test_files_stay_short() -> None:
+    for path in SOURCE.rglob("*.py"):
+        assert len(path.read_text().splitlines()) <= 500, path.name

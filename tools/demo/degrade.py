@@ -1,0 +1,93 @@
+"""Makes the five demo sources from the renders as the story says, and keeps the originals as known answers."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from scipy.ndimage import gaussian_filter
+
+ROOT = Path(__file__).parents[2]
+RAW = ROOT / "build" / "demo"
+OUT = ROOT / "src" / "wamplex" / "demo"
+ORIGINALS = ROOT / "demo-originals"
+
+
+def main() -> None:
+    """Write sources into the application's demo folder, originals beside the project."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    ORIGINALS.mkdir(exist_ok=True)
+    for make in (_stage, _rehearsal, _backdrop, _poster, _head):
+        make()
+
+
+def _load(name: str) -> Image.Image:
+    return Image.open(RAW / f"{name}.png").convert("RGB")
+
+
+def _shrunk(image: Image.Image, width: int) -> Image.Image:
+    return image.resize((width, round(image.height * width / image.width)), Image.Resampling.BICUBIC)
+
+
+def _stage() -> None:
+    """A web photo: small, and saved as JPEG at a low quality."""
+    image = _load("stage")
+    image.save(ORIGINALS / "stage-web.jpg", quality=92)
+    _shrunk(image, 400).save(
+        OUT / "stage-web.jpg", quality=42, dpi=(72, 72), exif=_exif("Pocket camera", 2011)
+    )
+
+
+def _rehearsal() -> None:
+    """A snapshot at a high sensitivity: shot noise, coarser in colour, then the camera's own JPEG."""
+    image = _load("rehearsal")
+    image.save(ORIGINALS / "rehearsal.jpg", quality=90)
+    small = np.asarray(_shrunk(image, 1024)).astype(np.float64)
+    random = np.random.default_rng(12)
+    spread = np.sqrt(4.0**2 + 0.9 * small)
+    noisy = small + spread * 0.62 * random.normal(size=small.shape)
+    colour = np.stack(
+        [gaussian_filter(random.normal(size=small.shape[:2]), 1.6) * 5.6 for _ in range(3)], axis=-1
+    )
+    noisy += 5.0 * (colour - colour.mean(axis=2, keepdims=True))
+    picture = Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8))
+    picture.save(OUT / "rehearsal.jpg", quality=88, dpi=(72, 72), exif=_exif("Night camera", 2024))
+
+
+def _backdrop() -> None:
+    """What a picture generator hands out: small and clean."""
+    image = _load("backdrop")
+    image.save(ORIGINALS / "dusk-backdrop.jpg", quality=93)
+    _shrunk(image, 640).save(OUT / "dusk-backdrop.png")
+
+
+def _poster() -> None:
+    """A scan at a low density: slightly soft, with the paper's grain."""
+    image = _load("poster")
+    image.save(ORIGINALS / "linocut-poster.jpg", quality=88)
+    small = np.asarray(_shrunk(image, 520)).astype(np.float64)
+    soft = gaussian_filter(small, (0.45, 0.45, 0)) + np.random.default_rng(3).normal(0, 1.2, small.shape)
+    Image.fromarray(np.clip(np.rint(soft), 0, 255).astype(np.uint8)).save(
+        OUT / "linocut-poster.png", dpi=(75, 75)
+    )
+
+
+def _head() -> None:
+    """A tiny crop out of a larger picture."""
+    image = _load("carved_head")
+    image.save(ORIGINALS / "carved-head.jpg", quality=93)
+    _shrunk(image, 200).save(OUT / "carved-head.png")
+
+
+def _exif(camera: str, year: int) -> Image.Exif:
+    exif = Image.Exif()
+    exif[270] = "Hollowmere Puppet Theatre (a made-up place)"
+    exif[271] = "Hollowmere"
+    exif[272] = camera
+    exif[306] = f"{year}:10:04 19:30:00"
+    return exif
+
+
+if __name__ == "__main__":
+    main()
