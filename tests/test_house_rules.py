@@ -47,3 +47,15 @@ def test_nothing_imports_the_training_tools() -> None:
 def test_files_stay_short() -> None:
     for path in SOURCE.rglob("*.py"):
         assert len(path.read_text().splitlines()) <= 500, path.name
+
+
+def test_the_qt_binding_counts_references_right() -> None:
+    """Some releases lose a reference with every call, and the application aborts after some minutes."""
+    from PySide6.QtCore import QObject
+
+    thing = QObject()
+    before = sys.getrefcount(None)
+    for _ in range(1000):
+        thing.setObjectName("x")
+        thing.blockSignals(False)
+    assert abs(sys.getrefcount(None) - before) < 500

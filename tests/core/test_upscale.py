@@ -12,7 +12,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.upscale.interpolation import Interpolation
 from wamplex.core.upscale.learned import MODELS_DIR
-from wamplex.core.upscale.network import NetworkStage
+from wamplex.core.upscale.network import NetworkStage, tile_shape
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.vellum import VELLUM
@@ -83,15 +83,15 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool)
         assert np.abs(part - same).max() <= 1 / 65535
 
 
-@pytest.mark.parametrize("tile_px", [5, 16, 61])
+@pytest.mark.parametrize("area", [900, 2500, 6000])
 @pytest.mark.parametrize("factor", [2, 4])
-def test_tiled_network_equals_untiled(tile_px: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_tiled_network_equals_untiled(area: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
     picture = noise_picture(67, 59)
     network = next(n for n in VELLUM.networks if n.factor == factor)
     stage = NetworkStage(SourceStage(picture), MODELS_DIR / network.file, factor, network.halo)
     window = Window(0, 0, stage.width, stage.height)
     untiled = stage.render(window, Progress())
-    monkeypatch.setattr(NetworkStage, "TILE_PX", tile_px)
+    monkeypatch.setattr(NetworkStage, "TILE_AREA_PX", area)
     assert np.abs(stage.render(window, Progress()) - untiled).max() < 1e-4
 
 
@@ -150,3 +150,11 @@ def test_chains_reach_any_factor() -> None:
         reached = np.prod([n.factor for n in VELLUM.passes(float(factor))])
         assert factor <= reached <= 9
     assert [n.factor for n in VELLUM.passes(6.0)] == [3, 2]
+
+
+@pytest.mark.parametrize("size", [(1500, 1000), (6000, 4000), (1, 90000), (31, 7)])
+def test_tiles_stay_within_their_area(size: tuple[int, int]) -> None:
+    width, height = tile_shape(*size, halo=14, area=780_000)
+    assert 1 <= width <= size[0]
+    assert 1 <= height <= size[1]
+    assert (width + 28) * (height + 28) <= 780_000

@@ -1,4 +1,4 @@
-"""Makes the five demo sources from the renders as the story says, and keeps the originals as known answers."""
+"""Makes the five demo sources as the story says; the originals stay as known answers."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 from scipy.ndimage import gaussian_filter
+
+from wamplex.core.colour.icc import SRGB, make_profile
 
 ROOT = Path(__file__).parents[2]
 RAW = ROOT / "build" / "demo"
@@ -35,7 +37,7 @@ def _stage() -> None:
     image = _load("stage")
     image.save(ORIGINALS / "stage-web.jpg", quality=92)
     _shrunk(image, 400).save(
-        OUT / "stage-web.jpg", quality=42, dpi=(72, 72), exif=_exif("Pocket camera", 2011)
+        OUT / "stage-web.jpg", quality=42, icc_profile=make_profile(SRGB), exif=_exif("Pocket camera", 2011)
     )
 
 
@@ -52,7 +54,9 @@ def _rehearsal() -> None:
     )
     noisy += 5.0 * (colour - colour.mean(axis=2, keepdims=True))
     picture = Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8))
-    picture.save(OUT / "rehearsal.jpg", quality=88, dpi=(72, 72), exif=_exif("Night camera", 2024))
+    picture.save(
+        OUT / "rehearsal.jpg", quality=88, icc_profile=make_profile(SRGB), exif=_exif("Night camera", 2024)
+    )
 
 
 def _backdrop() -> None:

@@ -32,7 +32,7 @@ def _camera(origin: list, target: list, fov: float, size: tuple[int, int], sampl
             "height": size[1],
             "rfilter": {"type": "gaussian", "stddev": 0.42},
         },
-        "sampler": {"type": "multijitter", "sample_count": samples},
+        "sampler": {"type": "independent", "sample_count": samples},
     }
 
 

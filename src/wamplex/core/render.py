@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
-from wamplex.core.upscale.network import NetworkStage
+from wamplex.core.upscale.network import NetworkStage, tile_shape
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.stage import SourceStage, Stage
 from wamplex.core.window import Window
@@ -16,6 +18,8 @@ from wamplex.core.window import Window
 _LEAST_ALPHA = 0.5 / 65535
 # An interpolation band is small so that it stays in the processor's cache.
 _INTERPOLATED_BAND_PX = 256
+# What the learned upscalers need around a tile, about; it only steers the choice of tiles.
+_LEARNED_HALO = 16
 
 
 def render(picture: Picture, recipe: Recipe, window: Window, progress: Progress | None = None) -> Pixels:
@@ -41,27 +45,19 @@ def render(picture: Picture, recipe: Recipe, window: Window, progress: Progress 
     progress = progress or Progress()
     pixels = _chain(picture, recipe).render(window, progress)
     if picture.alpha is None:
-        return np.clip(pixels, 0.0, 1.0)
+        # In place where the pixels are new; at 1x they may be the picture's own.
+        return np.clip(pixels, 0.0, 1.0, out=None if np.shares_memory(pixels, picture.pixels) else pixels)
     return _unpremultiplied(pixels)
 
 
-def band_height(recipe: Recipe) -> int:
-    """Rows of the result that are best made at a time: high for learned work, whose halo costs."""
-    if _runs_network(recipe):
-        return max(1, round(NetworkStage.TILE_PX * recipe.factor))
-    return _INTERPOLATED_BAND_PX
-
-
-def tile_width(recipe: Recipe, width: int) -> int:
-    """Columns of the result that are best made at a time, of ``width`` in all."""
-    if not _runs_network(recipe):
-        return width
-    tiles = -(-width // max(1, round(NetworkStage.TILE_PX * recipe.factor)))
-    return -(-width // tiles)
-
-
-def _runs_network(recipe: Recipe) -> bool:
-    return find_upscaler(recipe.upscaler).kind == "learned" and recipe.factor > 1
+def best_tile(picture: Picture, recipe: Recipe) -> tuple[int, int]:
+    """Columns and rows of the result that are best made at a time when the whole is wanted."""
+    size = recipe.size(picture.width, picture.height)
+    if find_upscaler(recipe.upscaler).kind == "learned" and recipe.factor > 1:
+        area = NetworkStage.TILE_AREA_PX
+        width, height = tile_shape(picture.width, picture.height, _LEARNED_HALO, area)
+        return math.ceil(width * recipe.factor), math.ceil(height * recipe.factor)
+    return size.width_px, _INTERPOLATED_BAND_PX
 
 
 def _chain(picture: Picture, recipe: Recipe) -> Stage:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from wamplex.app import theme
@@ -20,11 +20,13 @@ class MapView(QWidget):
         self.setAccessibleName("Map of the picture")
         self._viewport = viewport
         self._image: QImage | None = None
+        self._scaled = QPixmap()
         self._seen = QRectF(0, 0, 1, 1)
 
     def show_picture(self, image: QImage | None) -> None:
         """Show a picture."""
         self._image = image
+        self._scaled = QPixmap()
         self.update()
 
     def show_part(self, seen: QRectF) -> None:
@@ -39,8 +41,7 @@ class MapView(QWidget):
         if self._image is None:
             return
         box = self._box()
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box, self._image)
+        painter.drawPixmap(box.topLeft(), self._fitted())
         part = QRectF(
             box.x() + self._seen.x() * box.width(),
             box.y() + self._seen.y() * box.height(),
@@ -64,6 +65,17 @@ class MapView(QWidget):
             return
         box = self._box()
         self._viewport.move_to((place.x() - box.x()) / box.width(), (place.y() - box.y()) / box.height())
+
+    def _fitted(self) -> QPixmap:
+        """The picture at the size of the map, scaled once and kept."""
+        assert self._image is not None
+        wanted = self._box().size().toSize() * self.devicePixelRatioF()
+        if self._scaled.size() != wanted:
+            smooth = Qt.TransformationMode.SmoothTransformation
+            image = self._image.scaled(wanted, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
+            self._scaled = QPixmap.fromImage(image)
+            self._scaled.setDevicePixelRatio(self.devicePixelRatioF())
+        return self._scaled
 
     def _box(self) -> QRectF:
         assert self._image is not None

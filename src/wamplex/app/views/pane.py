@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from math import floor, log2
+from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
@@ -34,12 +35,12 @@ class Pane(QWidget):
         self._lookup = lookup
         self._recipe: Recipe | None = None
         self._size: Size | None = None
-        self._path = None
+        self._path: Path | None = None
         self._placeholder: QImage | None = None
         self._drag_from: QPointF | None = None
         viewport.changed.connect(self.update)
 
-    def show_result(self, path, recipe: Recipe, size: Size, placeholder: QImage | None) -> None:  # type: ignore[no-untyped-def]
+    def show_result(self, path: Path, recipe: Recipe, size: Size, placeholder: QImage | None) -> None:
         """Show one recipe's result of one picture."""
         self._path, self._recipe, self._size, self._placeholder = path, recipe, size, placeholder
         self.update()
@@ -96,23 +97,19 @@ class Pane(QWidget):
         painter.scale(1 / ratio, 1 / ratio)
         seen, scale = self.visible(), self.scale
         whole = self.result_pixels
-        if self._placeholder is not None:
-            target = QRectF(
-                -seen.x() * scale, -seen.y() * scale, whole.width() * scale, whole.height() * scale
-            )
-            painter.setOpacity(0.35)
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
-            painter.drawImage(target, self._placeholder)
-            painter.setOpacity(1.0)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
         for _, key in self.wanted_tiles():
-            image = self._lookup(key)
-            if image is None:
-                continue
             window = key.window(int(whole.width()), int(whole.height()))
             left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
             target = QRectF(left, top, window.width * scale, window.height * scale)
-            painter.drawImage(target, image)
+            image = self._lookup(key)
+            if image is not None:
+                painter.drawImage(target, image)
+            elif self._placeholder is not None:
+                per_x = self._placeholder.width() / whole.width()
+                per_y = self._placeholder.height() / whole.height()
+                part = QRectF(window.x * per_x, window.y * per_y, window.width * per_x, window.height * per_y)
+                painter.drawImage(target, self._placeholder, part)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """More or less is in view."""
@@ -128,9 +125,10 @@ class Pane(QWidget):
         """Move all panes along."""
         if self._drag_from is None:
             return
-        moved = (event.position() - self._drag_from) * self.devicePixelRatioF() / self.scale
+        moved = event.position() - self._drag_from
         self._drag_from = event.position()
-        self._pan(-moved.x(), -moved.y())
+        per_point = self.devicePixelRatioF() / self.scale
+        self._pan(-moved.x() * per_point, -moved.y() * per_point)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
@@ -143,8 +141,11 @@ class Pane(QWidget):
         if steps == 0:
             return
         seen, whole = self.visible(), self.result_pixels
-        at = event.position() * self.devicePixelRatioF() / self.scale
-        anchor = ((seen.x() + at.x()) / whole.width(), (seen.y() + at.y()) / whole.height())
+        at, per_point = event.position(), self.devicePixelRatioF() / self.scale
+        anchor = (
+            (seen.x() + at.x() * per_point) / whole.width(),
+            (seen.y() + at.y() * per_point) / whole.height(),
+        )
         self._viewport.step_zoom(steps, self.scale, anchor)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

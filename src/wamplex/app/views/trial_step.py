@@ -11,7 +11,17 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 from wamplex.app.models.tray import Entry, Tray
 from wamplex.app.models.viewport import Viewport
 from wamplex.app.views.pane import Pane
-from wamplex.app.views.parts import Choice, button, clear, frame, image_of, label, plain_widget, toolbar
+from wamplex.app.views.parts import (
+    Choice,
+    button,
+    clear,
+    dimmed,
+    frame,
+    image_of,
+    label,
+    plain_widget,
+    toolbar,
+)
 from wamplex.app.views.trial_head import TrialHead
 from wamplex.app.views.trial_panel import TrialPanel
 from wamplex.app.workers.tiles import TileKey, TileRenderer
@@ -71,6 +81,7 @@ class TrialStep(QWidget):
         self.heads: dict[str, TrialHead] = {}
         self._source_held = False
         self._stopped = False
+        self._placeholder: QImage | None = None
         self._zoom = Choice("Zoom", _ZOOM_CHOICES, self._choose_zoom)
         self._zoom_words = label("", "soft")
         self._add = button("Add a trial", "Compare one more upscaler", self._open_chooser)
@@ -110,7 +121,8 @@ class TrialStep(QWidget):
             self.panel.show_entry(None)
             return
         assert entry.thumbnail is not None
-        placeholder = image_of(entry.thumbnail)
+        picture = image_of(entry.thumbnail)
+        self._placeholder = dimmed(picture)
         for trial in entry.trials.kept:
             head = TrialHead(trial)
             head.strike_asked.connect(lambda t=trial.letter: self._change("strike", t))
@@ -125,16 +137,16 @@ class TrialStep(QWidget):
             column.addWidget(pane, 1)
             self._columns.addLayout(column, 1)
             self.panes[trial.letter], self.heads[trial.letter] = pane, head
-        self._show_results(placeholder)
+        self._show_results()
         self._show_marks(entry)
-        self.panel.show_entry(entry, placeholder)
+        self.panel.show_entry(entry, picture)
         self._moved()
 
     def hold_source(self, held: bool) -> None:
         """Show the source, enlarged without any smoothing, in every pane while held."""
         if held != self._source_held:
             self._source_held = held
-            self._show_results(None)
+            self._show_results()
             for head in self.heads.values():
                 head.show_source(held)
             self._request()
@@ -145,16 +157,14 @@ class TrialStep(QWidget):
         self._renderer.cancel()
         self.said.emit("Stopped. Move the picture to go on.")
 
-    def _show_results(self, placeholder: QImage | None) -> None:
+    def _show_results(self) -> None:
         entry = self._tray.current
         if entry is None or not entry.usable:
             return
         assert entry.size is not None
-        if placeholder is None and entry.thumbnail is not None:
-            placeholder = image_of(entry.thumbnail)
         for letter, pane in self.panes.items():
             key = "nearest" if self._source_held else entry.trials.find(letter).upscaler_key
-            pane.show_result(entry.path, entry.recipe(key), entry.size, placeholder)
+            pane.show_result(entry.path, entry.recipe(key), entry.size, self._placeholder)
 
     def _show_marks(self, entry: Entry) -> None:
         for letter, head in self.heads.items():
@@ -169,7 +179,7 @@ class TrialStep(QWidget):
         if {t.letter for t in entry.trials.kept} != set(self.panes):
             self.refresh()
         else:
-            self._show_results(None)
+            self._show_results()
             self._show_marks(entry)
             self.panel.show_entry(entry, None)
             self._moved()

@@ -24,7 +24,7 @@ from wamplex.core.geometry.words import bytes_words
 from wamplex.core.picture import Depth, Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
-from wamplex.core.render import band_height, render, tile_width
+from wamplex.core.render import best_tile, render
 from wamplex.core.window import Window
 
 _WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
@@ -129,7 +129,7 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
         alpha = pixels[..., -1:]
         pixels = pixels[..., :-1] * alpha + (1 - alpha)  # on white paper
     largest = np.float32(65535 if about.depth == 16 else 255)
-    scaled = np.rint(np.multiply(pixels, largest))
+    scaled = np.rint(np.multiply(pixels, largest, out=pixels), out=pixels)
     return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
 
 
@@ -139,13 +139,14 @@ def _bands(
     """Finished bands from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
     row_bytes = about.width * about.channels * about.depth // 8
-    rows = max(1, min(band_height(recipe), _BAND_BYTES // row_bytes))
+    tile_columns, tile_rows = best_tile(picture, recipe)
+    rows = max(1, min(tile_rows, _BAND_BYTES // row_bytes))
     whole = Window(0, 0, about.width, about.height)
     bands = list(whole.tiles(about.width, rows))
     started = time.monotonic()
     for band in bands:
         samples = np.empty((band.height, band.width, about.channels), dtype)
-        for tile in band.tiles(tile_width(recipe, about.width), band.height):
+        for tile in band.tiles(tile_columns, band.height):
             pixels = render(picture, recipe, tile, progress)
             samples[:, tile.x : tile.right] = file_samples(pixels, picture, recipe, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)

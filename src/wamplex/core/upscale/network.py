@@ -40,9 +40,9 @@ class NetworkStage:
     agree with the whole to rounding.
     """
 
-    # Side of a tile in source pixels, the halo not counted: large enough that the halo costs
-    # little, small enough that the work of one layer ends soon after cancelling.
-    TILE_PX = 512
+    # Most source pixels of a tile, its halo included: many, so that the halo costs little; few enough
+    # that the work of one layer (and it alone cannot be interrupted) ends within 0.2 s on two cores.
+    TILE_AREA_PX = 780_000
 
     def __init__(self, before: Stage, model: Path, factor: int, halo: int) -> None:
         self.width = before.width * factor
@@ -53,21 +53,25 @@ class NetworkStage:
         self._halo = halo
 
     def render(self, window: Window, progress: Progress) -> Pixels:
-        """Pixels of the window, clipped to 0..1."""
+        """Pixels of the window, not clipped."""
         f = self._factor
         x, y = window.x // f, window.y // f
         covered = Window(x, y, -(-window.right // f) - x, -(-window.bottom // f) - y)
         out: Pixels | None = None
-        for tile in _even_tiles(covered, self.TILE_PX):
+        tile_width, tile_height = tile_shape(covered.width, covered.height, self._halo, self.TILE_AREA_PX)
+        for tile in covered.tiles(tile_width, tile_height):
             pixels = self._render_tile(tile, progress)
             made = Window(tile.x * f, tile.y * f, tile.width * f, tile.height * f)
             shared = Window(made.x - window.x, made.y - window.y, made.width, made.height)
             kept = shared.clipped(window.width, window.height)
             if out is None:
                 out = np.empty((window.height, window.width, pixels.shape[2]), np.float32)
-            out[kept.y : kept.bottom, kept.x : kept.right] = pixels[
+            part = pixels[
                 kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x
             ]
+            # Plane by plane: a third faster than moving all channels at once.
+            for channel in range(part.shape[2]):
+                out[kept.y : kept.bottom, kept.x : kept.right, channel] = part[..., channel]
         assert out is not None
         return out
 
@@ -89,7 +93,8 @@ class NetworkStage:
         def stop() -> None:
             options.terminate = True
 
-        tensor = np.ascontiguousarray(colour.transpose(2, 0, 1))[np.newaxis]
+        # Networks know pictures within 0..1; an earlier pass may overshoot.
+        tensor = np.clip(colour.transpose(2, 0, 1), 0.0, 1.0, order="C")[np.newaxis]
         with progress.interruptible(stop):
             try:
                 (result,) = session.run(None, {session.get_inputs()[0].name: tensor}, options)
@@ -98,14 +103,32 @@ class NetworkStage:
                 if progress.cancelled:
                     raise Cancelled from error
                 raise
-        planes: Pixels = np.clip(result[0], 0.0, 1.0, out=result[0])
+        planes: Pixels = result[0]
         return planes.transpose(1, 2, 0)
 
 
-def _even_tiles(window: Window, side: int) -> list[Window]:
-    """Tiles of nearly equal size, none larger than ``side``."""
-    columns, rows = -(-window.width // side), -(-window.height // side)
-    return list(window.tiles(-(-window.width // columns), -(-window.height // rows)))
+def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]:
+    """The even division of an image into tiles that computes the fewest pixels, halos included.
+
+    Parameters
+    ----------
+    width, height : of the image in pixels
+    area : most pixels of a tile with its halo, unless a single pixel with its halo is larger
+    """
+    best, best_cost = (1, 1), float("inf")
+    for columns in range(1, width + 1):
+        tile_width = -(-width // columns)
+        room = area // (tile_width + 2 * halo) - 2 * halo
+        if room < 1:
+            continue
+        rows = -(-height // min(room, height))
+        tile_height = -(-height // rows)
+        cost = (width + 2 * halo * (columns - 1)) * (height + 2 * halo * (rows - 1))
+        if cost < best_cost:
+            best, best_cost = (tile_width, tile_height), cost
+        if tile_width <= 2 * halo:
+            break
+    return best
 
 
 def _as_colour(source: Pixels) -> list[Pixels]:

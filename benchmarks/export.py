@@ -1,0 +1,95 @@
+"""Export against its parts, and its memory."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from benchmarks.rendering import photo_like
+from benchmarks.table import Figure
+from wamplex.core.deliver.deliver import _WRITERS, deliver, describe, file_samples
+from wamplex.core.picture import Picture
+from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.render import render
+from wamplex.core.window import Window
+
+
+def export_overhead() -> list[Figure]:
+    """Whole export over render alone plus encode alone, 3 MP to 48 MP."""
+    figures = []
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "source.png"
+        pixels = photo_like(2000, 1500)
+        Image.fromarray(pixels).save(path)
+        picture = Picture(pixels.astype(np.float32) / 255, path=path)
+        for upscaler, delivery in (
+            ("lanczos", Delivery(format="tiff")),
+            ("lanczos", Delivery(format="jpeg")),
+            ("lanczos", Delivery(format="png")),
+            ("vellum", Delivery(format="tiff")),
+        ):
+            figures.append(
+                _one(picture, Recipe(upscaler=upscaler, factor=4.0, delivery=delivery), Path(folder))
+            )
+    return figures
+
+
+def _one(picture: Picture, recipe: Recipe, folder: Path) -> Figure:
+    about = describe(picture, recipe)
+    begun = time.perf_counter()
+    pixels = render(picture, recipe, Window(0, 0, about.width, about.height))
+    render_s = time.perf_counter() - begun
+    samples = file_samples(pixels, picture, recipe, about)
+    del pixels
+    begun = time.perf_counter()
+    _WRITERS[recipe.delivery.format](folder / "encoded", iter(np.array_split(samples, 24)), about)
+    encode_s = time.perf_counter() - begun
+    del samples
+    begun = time.perf_counter()
+    deliver(picture, recipe)
+    whole_s = time.perf_counter() - begun
+    name = f"export {recipe.upscaler} {recipe.delivery.format} 48 MP over render + encode"
+    detail = f"{whole_s:.1f} s, reading back included, against {render_s:.1f} + {encode_s:.1f} s"
+    return Figure(name, whole_s / (render_s + encode_s), 1.25, "x", True, detail)
+
+
+_MEMORY_SCRIPT = """
+import resource, sys
+from pathlib import Path
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.intake.read import read_picture
+from wamplex.core.recipe import Delivery, Recipe
+picture = read_picture(Path(sys.argv[1]))
+done = deliver(picture, Recipe(upscaler=sys.argv[2], factor=float(sys.argv[3]), delivery=Delivery()))
+print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6, done.seconds, done.check.file_bytes / 1e9)
+"""
+
+
+def memory() -> list[Figure]:
+    """Peak resident memory of 24 MP to 864 MP as a 16-bit TIFF, in a process of its own."""
+    figures = []
+    folder = Path(tempfile.mkdtemp(dir=Path.cwd()))
+    try:
+        path = folder / "source.jpg"
+        Image.fromarray(photo_like(6000, 4000)).save(path, quality=92)
+        for upscaler, factor in (("lanczos", "6"), ("vellum", "2")):
+            out = subprocess.run(
+                [sys.executable, "-c", _MEMORY_SCRIPT, str(path), upscaler, factor],
+                capture_output=True,
+                text=True,
+                check=True,
+            ).stdout.split()
+            peak_gb, seconds, file_gb = (float(v) for v in out)
+            name = f"memory, 24 MP {upscaler} {factor}x to 16-bit TIFF"
+            detail = f"{seconds:.0f} s, file of {file_gb:.2f} GB"
+            figures.append(Figure(name, peak_gb, 1.5, "GB", True, detail))
+    finally:
+        shutil.rmtree(folder)
+    return figures

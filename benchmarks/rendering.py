@@ -1,0 +1,74 @@
+"""Rendering against the libraries it could at best equal."""
+
+from __future__ import annotations
+
+import numpy as np
+from PIL import Image
+
+from benchmarks.table import Figure, best_of
+from wamplex.core.picture import Picture
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import best_tile, render
+from wamplex.core.upscale.learned import MODELS_DIR
+from wamplex.core.upscale.network import load_session
+from wamplex.core.upscale.vellum import VELLUM
+from wamplex.core.window import Window
+
+
+def photo_like(width: int, height: int) -> np.ndarray:
+    """(height, width, 3) uint8 with detail at all scales, the same every time."""
+    random = np.random.default_rng(5)
+    total = np.zeros((height, width, 3))
+    for octave in range(6):
+        cells = (max(2, height >> (7 - octave)), max(2, width >> (7 - octave)))
+        small = Image.fromarray(random.integers(0, 256, (*cells, 3), dtype=np.uint8))
+        total += np.asarray(small.resize((width, height), Image.Resampling.BICUBIC)) / 2**octave
+    return (total / total.max() * 255).astype(np.uint8)
+
+
+def interpolation() -> list[Figure]:
+    """3 MP to 48 MP in float, against Pillow's 8-bit Lanczos."""
+    image = Image.fromarray(photo_like(2000, 1500))
+    picture = Picture(np.asarray(image).astype(np.float32) / 255)
+    window = Window(0, 0, 8000, 6000)
+    theirs = best_of(lambda: image.resize((8000, 6000), Image.Resampling.LANCZOS))
+    figures = []
+    for key in ("lanczos", "bicubic"):
+        ours = best_of(lambda key=key: render(picture, Recipe(upscaler=key, factor=4.0), window))
+        detail = f"{ours:.2f} s against {theirs:.2f} s"
+        figures.append(
+            Figure(f"{key} 3 to 48 MP, time over Pillow Lanczos", ours / theirs, 1.0, "x", True, detail)
+        )
+    return figures
+
+
+def learned() -> list[Figure]:
+    """Vellum 4x on 1.5 MP, against the bare ONNX Runtime session on the same pixels at once."""
+    pixels = photo_like(1500, 1000).astype(np.float32) / 255
+    picture = Picture(pixels)
+    network = next(n for n in VELLUM.networks if n.factor == 4)
+    session = load_session(MODELS_DIR / network.file)
+    tensor = np.ascontiguousarray(pixels.transpose(2, 0, 1))[np.newaxis]
+    bare = best_of(lambda: session.run(None, {"source": tensor}), 2)
+    recipe = Recipe(upscaler="vellum", factor=4.0)
+    whole = Window(0, 0, 6000, 4000)
+
+    def export_order() -> None:
+        for tile in whole.tiles(*best_tile(picture, recipe)):
+            render(picture, recipe, tile)
+
+    ours = best_of(export_order, 2)
+    detail = f"{24 / ours:.2f} against {24 / bare:.2f} output MP/s"
+    return [
+        Figure("Vellum 4x of 1.5 MP, share of bare session", bare / ours, 0.9, "x", False, detail),
+        machine(),
+    ]
+
+
+def machine() -> Figure:
+    """What the machine's matrix products reach, to scale learned figures by."""
+    a = np.random.default_rng(1).random((3000, 3000), dtype=np.float32)
+    seconds = best_of(lambda: a @ a)
+    return Figure(
+        "3000 x 3000 float products", 2 * 3000**3 / seconds / 1e9, 0.0, "GFLOP/s", False, "for scale"
+    )

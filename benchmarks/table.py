@@ -1,0 +1,40 @@
+"""One line of the benchmark table."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A measured figure and the bound it is held against.
+
+    Attributes
+    ----------
+    at_most : True when less is better
+    """
+
+    name: str
+    value: float
+    bound: float
+    unit: str
+    at_most: bool
+    detail: str
+
+    @property
+    def met(self) -> bool:
+        """Whether the bound is kept."""
+        return self.value <= self.bound if self.at_most else self.value >= self.bound
+
+
+def best_of(work: Callable[[], object], times: int = 3) -> float:
+    """Shortest of several runs in seconds, after one to warm up."""
+    work()
+    best = float("inf")
+    for _ in range(times):
+        begun = time.perf_counter()
+        work()
+        best = min(best, time.perf_counter() - begun)
+    return best
