@@ -1,4 +1,4 @@
-"""Command line of the training tools: ``python -m training fetch | prepare | train | export``."""
+"""Command line of the training tools: ``python -m training fetch | prepare | train | export | evaluate``."""
 
 from __future__ import annotations
 
@@ -28,6 +28,8 @@ def main() -> None:
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--grade", choices=["standard", "quick"], default="standard")
     export.add_argument("--out", type=Path, default=Path("src/wamplex/models"))
+    evaluate_ = stages.add_parser("evaluate", help="measure the shipped networks on held-out pictures")
+    evaluate_.add_argument("--models", type=Path, default=Path("src/wamplex/models"))
     args = parser.parse_args()
 
     if args.stage == "fetch":
@@ -46,6 +48,10 @@ def main() -> None:
         from training.export import export_vellum
 
         export_vellum(args.work, grade=args.grade, out_dir=args.out)
+    elif args.stage == "evaluate":
+        from training.evaluate import evaluate
+
+        evaluate(args.models)
 
 
 if __name__ == "__main__":

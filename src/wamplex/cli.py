@@ -16,6 +16,7 @@ from rich.progress import Progress as Bars
 from rich.table import Table
 
 from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.limits import check_size
 from wamplex.core.deliver.naming import SUFFIXES
 from wamplex.core.errors import Cancelled, RecipeError, SizeError, WamplexError
 from wamplex.core.geometry.size import (
@@ -168,6 +169,7 @@ def _enlarge_one(
         recipe = Recipe(
             upscaler=upscaler, factor=size.factor, density_ppi=size.density_ppi, delivery=delivery
         )
+        check_size(size, delivery)
         if not as_json:
             steps = find_upscaler(upscaler).steps(size.factor)
             bars.console.print(

@@ -20,8 +20,8 @@ def _traced(name: str, preview: bool) -> Image.Image:
     mi.set_variant(os.environ.get("MITSUBA_VARIANT", "scalar_rgb"))
     from tools.demo import scenes
 
-    sizes = {"stage": (1600, 1200), "rehearsal": (2048, 1366), "carved_head": (800, 1000)}
-    samples = {"stage": 64, "rehearsal": 64, "carved_head": 128}
+    sizes = {"stage": (1600, 1200), "rehearsal": (1536, 1024), "carved_head": (800, 1000)}
+    samples = {"stage": 40, "rehearsal": 40, "carved_head": 64}
     width, height = sizes[name]
     size = (width // 4, height // 4) if preview else (width, height)
     described = getattr(scenes, name)(size, 16 if preview else _SAMPLES_PER_PASS)

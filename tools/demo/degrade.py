@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import cv2
 import numpy as np
 from PIL import Image
 from scipy.ndimage import gaussian_filter
@@ -28,13 +29,19 @@ def _load(name: str) -> Image.Image:
     return Image.open(RAW / f"{name}.png").convert("RGB")
 
 
+def _cleaned(name: str, strength: float) -> Image.Image:
+    """A render without the path tracer's own grain (non-local means, Buades et al. 2005)."""
+    pixels = np.asarray(_load(name))
+    return Image.fromarray(cv2.fastNlMeansDenoisingColored(pixels, None, strength, strength, 5, 15))
+
+
 def _shrunk(image: Image.Image, width: int) -> Image.Image:
     return image.resize((width, round(image.height * width / image.width)), Image.Resampling.BICUBIC)
 
 
 def _stage() -> None:
     """A web photo: small, and saved as JPEG at a low quality."""
-    image = _load("stage")
+    image = _cleaned("stage", 3)
     image.save(ORIGINALS / "stage-web.jpg", quality=92)
     _shrunk(image, 400).save(
         OUT / "stage-web.jpg", quality=42, icc_profile=make_profile(SRGB), exif=_exif("Pocket camera", 2011)
@@ -43,9 +50,9 @@ def _stage() -> None:
 
 def _rehearsal() -> None:
     """A snapshot at a high sensitivity: shot noise, coarser in colour, then the camera's own JPEG."""
-    image = _load("rehearsal")
+    image = _cleaned("rehearsal", 4)
     image.save(ORIGINALS / "rehearsal.jpg", quality=90)
-    small = np.asarray(_shrunk(image, 1024)).astype(np.float64)
+    small = np.asarray(_shrunk(image, 768)).astype(np.float64)
     random = np.random.default_rng(12)
     spread = np.sqrt(4.0**2 + 0.9 * small)
     noisy = small + spread * 0.62 * random.normal(size=small.shape)
@@ -79,7 +86,7 @@ def _poster() -> None:
 
 def _head() -> None:
     """A tiny crop out of a larger picture."""
-    image = _load("carved_head")
+    image = _cleaned("carved_head", 2.5)
     image.save(ORIGINALS / "carved-head.jpg", quality=93)
     _shrunk(image, 200).save(OUT / "carved-head.png")
 

@@ -31,6 +31,9 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     window = MainWindow()
     window.show()
     window.take_in([*paths, *(demo_pictures() if demo else [])])
+    if demo:
+        # The demo pictures lie inside the program; results belong where the user is.
+        window.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     return app.exec()
 

@@ -13,7 +13,7 @@ from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.read import read_picture, read_small
 from wamplex.core.picture import Picture
 
-THUMBNAIL_PX = 1400
+THUMBNAIL_PX = 900
 _PICTURES_KEPT = 2
 
 
