@@ -73,6 +73,7 @@ class Tray(QObject):
         super().__init__()
         self.entries: list[Entry] = []
         self._selected: int | None = None
+        self._picked = False
 
     @property
     def current(self) -> Entry | None:
@@ -101,7 +102,11 @@ class Tray(QObject):
         return fresh
 
     def select(self, number: int) -> None:
-        """Make one picture the one that the steps work on."""
+        """The user makes one picture the one that the steps work on."""
+        self._picked = True
+        self._show(number)
+
+    def _show(self, number: int) -> None:
         if number != self._selected and 0 <= number < len(self.entries):
             self._selected = number
             self.selected.emit(number)
@@ -112,8 +117,9 @@ class Tray(QObject):
         entry.found, entry.thumbnail = found, thumbnail
         entry.size = Size(found.width, found.height, DEFAULT_FACTOR)
         self.changed.emit(number)
-        if self._selected is None:
-            self.select(number)
+        if self._selected is None or (not self._picked and number < self._selected):
+            # The first of the new pictures, though a later one may have been read sooner.
+            self._show(number)
 
     def set_error(self, number: int, sentence: str) -> None:
         """A file cannot be used."""

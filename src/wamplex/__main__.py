@@ -1,0 +1,5 @@
+"""``python -m wamplex`` is the command ``wamplex``."""
+
+from wamplex.cli import main
+
+main()
