@@ -9,6 +9,7 @@ from rich.table import Table
 
 from benchmarks.export import export_overhead, memory
 from benchmarks.rendering import interpolation, learned
+from benchmarks.robustness import mutations
 from benchmarks.window import start
 
 _ALL = {
@@ -17,6 +18,7 @@ _ALL = {
     "export": export_overhead,
     "window": start,
     "memory": memory,
+    "mutations": mutations,
 }
 
 
@@ -25,7 +27,8 @@ def main() -> None:
     table = Table("figure", "measured", "bound", "", "detail", box=None)
     for name in sys.argv[1:] or _ALL:
         for figure in _ALL[name]():
-            bound = f"{'≤' if figure.at_most else '≥'} {figure.bound:g}" if figure.bound else ""
+            sign = "≤" if figure.at_most else "≥"
+            bound = "" if figure.bound is None else f"{sign} {figure.bound:g}"
             verdict = ("met" if figure.met else "NOT MET") if bound else ""
             table.add_row(figure.name, f"{figure.value:.3g} {figure.unit}", bound, verdict, figure.detail)
     Console(width=150).print(table)

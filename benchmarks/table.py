@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Figure:
-    """A measured figure and the bound it is held against.
+    """A measured figure and the bound it is held against, None where it is for information.
 
     Attributes
     ----------
@@ -18,7 +18,7 @@ class Figure:
 
     name: str
     value: float
-    bound: float
+    bound: float | None
     unit: str
     at_most: bool
     detail: str
@@ -26,6 +26,8 @@ class Figure:
     @property
     def met(self) -> bool:
         """Whether the bound is kept."""
+        if self.bound is None:
+            return True
         return self.value <= self.bound if self.at_most else self.value >= self.bound
 
 

@@ -41,7 +41,7 @@ def _shrunk(image: Image.Image, width: int) -> Image.Image:
 
 def _stage() -> None:
     """A web photo: small, and saved as JPEG at a low quality."""
-    image = _cleaned("stage", 3)
+    image = _cleaned("stage", 7)
     image.save(ORIGINALS / "stage-web.jpg", quality=92)
     _shrunk(image, 400).save(
         OUT / "stage-web.jpg", quality=42, icc_profile=make_profile(SRGB), exif=_exif("Pocket camera", 2011)
@@ -50,7 +50,7 @@ def _stage() -> None:
 
 def _rehearsal() -> None:
     """A snapshot at a high sensitivity: shot noise, coarser in colour, then the camera's own JPEG."""
-    image = _cleaned("rehearsal", 4)
+    image = _cleaned("rehearsal", 7)
     image.save(ORIGINALS / "rehearsal.jpg", quality=90)
     small = np.asarray(_shrunk(image, 768)).astype(np.float64)
     random = np.random.default_rng(12)
@@ -86,7 +86,7 @@ def _poster() -> None:
 
 def _head() -> None:
     """A tiny crop out of a larger picture."""
-    image = _cleaned("carved_head", 2.5)
+    image = _cleaned("carved_head", 2)
     image.save(ORIGINALS / "carved-head.jpg", quality=93)
     _shrunk(image, 200).save(OUT / "carved-head.png")
 

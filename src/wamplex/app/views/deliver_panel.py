@@ -78,6 +78,11 @@ class DeliverPanel(QWidget):
         inside.addWidget(self._for_all)
         inside.addStretch(1)
 
+    @property
+    def name_words(self) -> str:
+        """The name the next file gets, or why there is none."""
+        return self._name_words.text()
+
     def show_entries(self, current: Entry | None, usable: list[Entry]) -> None:
         """Say what the settings come to for these pictures."""
         is_jpeg = self.delivery.format == "jpeg"

@@ -31,13 +31,13 @@ class JobRow(QFrame):
         self._bar.setTextVisible(False)
         self._size = label("", "soft")
         self._size.setFixedWidth(104)
-        self._act = button("cancel", "Stop this job", self._do, "link")
+        self.act = button("cancel", "Stop this job", self._do, "link")
         inside = QHBoxLayout(self)
         inside.setContentsMargins(10, 6, 10, 6)
         inside.setSpacing(10)
         inside.addWidget(self._name)
         inside.addWidget(self._words, 1)
-        for part in (self._bar, self._size, self._act):
+        for part in (self._bar, self._size, self.act):
             inside.addWidget(part)
         self.refresh()
 
@@ -61,9 +61,9 @@ class JobRow(QFrame):
             State.FAILED: ("try again", "Deliver this picture once more"),
             State.CANCELLED: ("try again", "Deliver this picture once more"),
         }.get(job.state, ("cancel", "Stop this job"))
-        self._act.setText(text)
-        self._act.setToolTip(tip)
-        self._act.setAccessibleName(f"{text}: {job.planned.name}")
+        self.act.setText(text)
+        self.act.setToolTip(tip)
+        self.act.setAccessibleName(f"{text}: {job.planned.name}")
         self.setAccessibleName(f"{self._name.text()}: {job.words}")
 
     def _do(self) -> None:

@@ -61,7 +61,7 @@ class SizePanel(QWidget):
         outside = QVBoxLayout(self)
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
-        self._factor_buttons = Choice(
+        self.factor_buttons = Choice(
             "Factor", [(f, f"{f:g}×", f"Enlarge {f:g} times") for f in _FACTORS], self._press_factor
         )
         self.factor = NumberField("Factor", "Any factor from 0.25 to 8", 52)
@@ -98,7 +98,7 @@ class SizePanel(QWidget):
         self._size = size
         self._refuse("")
         near = next((f for f in _FACTORS if abs(f - size.factor) < 1e-6), None)
-        self._factor_buttons.show_value(near)
+        self.factor_buttons.show_value(near)
         self.factor.setText("")
         self.factor.show_number(size.factor, 2)
         self.width_px.show_number(size.width_px, 0)
@@ -122,7 +122,7 @@ class SizePanel(QWidget):
             ("Height", self.height_px, label("px")),
             ("Density", self.density, ppi),
         ]
-        inside.addLayout(row(label("Factor"), None, self._factor_buttons, self.factor, spacing=4))
+        inside.addLayout(row(label("Factor"), None, self.factor_buttons, self.factor, spacing=4))
         for i, (name, field, unit) in enumerate(lines):
             _line(grid, i, name, field, unit)
         inside.addLayout(grid)

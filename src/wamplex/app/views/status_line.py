@@ -41,6 +41,11 @@ class StatusLine(QWidget):
         """The words at the left."""
         return self._words.text()
 
+    @property
+    def summary(self) -> str:
+        """The words at the right."""
+        return self._summary.text()
+
     def show_work(self, fraction: float, words: str) -> None:
         """Work goes on."""
         self._bar.setVisible(True)

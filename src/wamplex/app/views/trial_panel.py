@@ -52,6 +52,11 @@ class TrialPanel(QWidget):
         inside.addLayout(self._struck_box)
         inside.addStretch(1)
 
+    @property
+    def shown_name(self) -> str:
+        """Name of the upscaler that the panel speaks of."""
+        return self._name.text()
+
     def show_entry(self, entry: Entry | None, image: QImage | None = None) -> None:
         """Show a picture's active trial; ``image`` is given when the picture is another one."""
         usable = entry is not None and entry.usable

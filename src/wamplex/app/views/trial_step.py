@@ -84,10 +84,10 @@ class TrialStep(QWidget):
         self._source_held = False
         self._stopped = False
         self._placeholder: QImage | None = None
-        self._zoom = Choice("Zoom", _ZOOM_CHOICES, self._choose_zoom)
+        self.zoom_buttons = Choice("Zoom", _ZOOM_CHOICES, self._choose_zoom)
         self._zoom_words = label("", "soft")
-        self._add = button("Add a trial", "Compare one more upscaler", self._open_chooser)
-        bar = toolbar(self._zoom, self._zoom_words, None, self._add)
+        self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
+        bar = toolbar(self.zoom_buttons, self._zoom_words, None, self.add_button)
         bench = plain_widget("bench")
         self._columns = QHBoxLayout(bench)
         self._columns.setContentsMargins(4, 4, 4, 4)
@@ -172,7 +172,7 @@ class TrialStep(QWidget):
         for letter, head in self.heads.items():
             head.mark(letter == entry.trials.active, letter == entry.trials.stamped)
             head.allow_strike(entry.trials.can_strike)
-        self._add.setEnabled(entry.trials.can_add)
+        self.add_button.setEnabled(entry.trials.can_add)
 
     def _entry_changed(self, number: int) -> None:
         entry = self._tray.entries[number]
@@ -203,14 +203,14 @@ class TrialStep(QWidget):
                     entry.number, entry.trials.add(key)
                 )
             )
-        menu.exec(self._add.mapToGlobal(self._add.rect().bottomLeft()))
+        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 
     def _choose_zoom(self, zoom: object) -> None:
         self.viewport.set_zoom(None if zoom is None else float(str(zoom)))
 
     def _moved(self) -> None:
         self._stopped = False
-        self._zoom.show_value(self.viewport.zoom)
+        self.zoom_buttons.show_value(self.viewport.zoom)
         pane = next(iter(self.panes.values()), None)
         if pane is not None:
             self._zoom_words.setText(f"{100 * pane.scale:.0f} %")
