@@ -62,7 +62,7 @@ def main() -> None:
     paths = [Path(shutil.copy(p, folder)) for p in demo_pictures()]
     cut = folder / "interval-bell.jpg"
     cut.write_bytes(paths[0].read_bytes()[:2000])
-    session = Session([*paths, cut])
+    session = Session([cut, *paths])
     window = session.window
     session.select("rehearsal")
     session.shoot("size")
@@ -74,8 +74,7 @@ def main() -> None:
     session.wait(session.tiles_made)
     session.shoot("trial")
     session.select("linocut")
-    window.trial_step.viewport.set_zoom(2.0)
-    window.trial_step.viewport.move_to(0.5, 0.06)
+    window.trial_step.viewport.move_to(0.32, 0.12)
     window.trial_step.heads["B"].strike_asked.emit()
     window.trial_step.panel.stamp_asked.emit("D")
     session.wait(session.tiles_made)

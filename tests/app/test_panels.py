@@ -113,7 +113,9 @@ class TestSizeStep:
         self, window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
     ) -> None:
         take_in([photo_file])
-        rows = [r for r in window.size_step.table.findChildren(FactorRow) if r.isVisible()]
+        table = window.size_step.table
+        qtbot.waitUntil(lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6)
+        rows = [r for r in table.findChildren(FactorRow) if r.isVisible()]
         qtbot.mouseClick(rows[4], Qt.MouseButton.LeftButton)
         assert window.size_step.table.headline.startswith("6× gives 900 × 720 px")
         assert window.size_step.panel.factor.text() == "6.00"
@@ -176,12 +178,14 @@ class TestTrialStep:
         assert pane.visible().x() > before
 
     def test_a_trial_is_added_from_the_chooser(
-        self, window: MainWindow, take_in: TakeIn, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+        self, window: MainWindow, take_in: TakeIn, photo_file: Path
     ) -> None:
         take_in([photo_file])
         window.open_step(TRIAL)
-        monkeypatch.setattr(QMenu, "exec", lambda menu, *_a: menu.actions()[0].trigger())
         window.trial_step.add_button.click()
+        (menu,) = window.trial_step.findChildren(QMenu)
+        menu.actions()[0].trigger()
+        menu.close()
         assert list(window.trial_step.panes) == ["A", "B", "C", "D", "E"]
         assert window.trial_step.panel.shown_name == "Nearest"
 

@@ -53,6 +53,9 @@ class StepRail(QWidget):
 
     def show_step(self, index: int) -> None:
         """Mark the open step."""
+        if any(made.hasFocus() for made in self.buttons):
+            # The keyboard goes along, whether the step was opened by pressing or by its number.
+            self.buttons[index].setFocus()
         for i, made in enumerate(self.buttons):
             made.setChecked(i == index)
             made.setIcon(_number_square(i + 1, i == index, self.devicePixelRatioF()))

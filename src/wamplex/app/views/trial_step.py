@@ -196,6 +196,7 @@ class TrialStep(QWidget):
         if entry is None or not entry.usable:
             return
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for upscaler in UPSCALERS:
             action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
             action.triggered.connect(
@@ -203,7 +204,7 @@ class TrialStep(QWidget):
                     entry.number, entry.trials.add(key)
                 )
             )
-        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 
     def _choose_zoom(self, zoom: object) -> None:
         self.viewport.set_zoom(None if zoom is None else float(str(zoom)))

@@ -1,0 +1,68 @@
+"""What the screen shows of a result."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from wamplex.core.colour.icc import ADOBE_RGB, DISPLAY_P3, make_profile
+from wamplex.core.errors import Cancelled
+from wamplex.core.picture import Picture
+from wamplex.core.preview import preview
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.window import Window
+
+NEAREST = Recipe(upscaler="nearest", factor=2.0)
+
+
+def flat(red: float, green: float, blue: float, **more: object) -> Picture:
+    return Picture(np.full((10, 10, 3), (red, green, blue), np.float32), **more)  # type: ignore[arg-type]
+
+
+def test_reducing_averages_blocks() -> None:
+    checks = np.indices((8, 8)).sum(axis=0) % 2
+    picture = Picture(checks.astype(np.float32)[..., None])
+    shown = preview(picture, NEAREST, Window(0, 0, 16, 16), reduce=4)
+    assert shown.shape == (4, 4, 3)
+    assert np.abs(shown.astype(int) - 128).max() <= 1
+
+
+def test_incomplete_blocks_average_what_they_have() -> None:
+    picture = Picture(np.full((5, 7, 3), 0.4, np.float32))
+    shown = preview(picture, NEAREST, Window(0, 0, 14, 10), reduce=4)
+    assert shown.shape == (3, 4, 3)
+    assert (shown == 102).all()
+
+
+def test_transparency_lies_on_white() -> None:
+    alpha = np.full((10, 10), 0.5, np.float32)
+    shown = preview(flat(0, 0, 0, alpha=alpha), NEAREST, Window(0, 0, 4, 4))
+    assert np.abs(shown.astype(int) - 128).max() <= 1
+
+
+def test_grey_is_shown_grey() -> None:
+    shown = preview(Picture(np.full((4, 4, 1), 0.6, np.float32)), NEAREST, Window(0, 0, 8, 8))
+    assert (shown == 153).all()
+
+
+def test_wide_profiles_are_brought_to_the_screen() -> None:
+    """The red of Display P3 (SMPTE RP 431-2) lies outside sRGB, so it is shown redder; greys stay grey."""
+    red = preview(flat(0.8, 0, 0, profile=make_profile(DISPLAY_P3)), NEAREST, Window(0, 0, 2, 2))[0, 0]
+    assert red[0] > 0.8 * 255
+    assert red[1:].max() <= 3
+    grey = preview(flat(0.5, 0.5, 0.5, profile=make_profile(DISPLAY_P3)), NEAREST, Window(0, 0, 2, 2))[0, 0]
+    assert np.abs(grey.astype(int) - 128).max() <= 1
+
+
+def test_adobe_rgb_middle_grey_has_its_srgb_value() -> None:
+    """0.5 ** (563/256) = 0.2177 linear, which IEC 61966-2-1 encodes as 0.5041: level 128.5."""
+    shown = preview(flat(0.5, 0.5, 0.5, profile=make_profile(ADOBE_RGB)), NEAREST, Window(0, 0, 2, 2))[0, 0]
+    assert np.abs(shown.astype(float) - 128.5).max() <= 1
+
+
+def test_cancelled_previews_end() -> None:
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        preview(flat(0, 0, 0), NEAREST, Window(0, 0, 4, 4), 1, progress)
