@@ -61,7 +61,7 @@ def main() -> None:
     folder.mkdir()
     paths = [Path(shutil.copy(p, folder)) for p in demo_pictures()]
     cut = folder / "interval-bell.jpg"
-    cut.write_bytes(paths[0].read_bytes()[:2000])
+    cut.write_bytes(paths[-1].read_bytes()[:2000])
     session = Session([cut, *paths])
     window = session.window
     session.select("rehearsal")

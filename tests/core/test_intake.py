@@ -63,6 +63,19 @@ def test_orientation_is_honoured(tmp_path: Path, photo: NDArray[np.uint8], orien
     assert (found.height, found.width) == upright.shape[:2]
 
 
+@pytest.mark.parametrize("orientation", [3, 6, 8])
+def test_large_turned_pictures_are_read_too(tmp_path: Path, orientation: int) -> None:
+    """Larger than any buffer of a decoder that works from top to bottom."""
+    path = tmp_path / "a.jpg"
+    exif = Image.Exif()
+    exif[274] = orientation
+    Image.linear_gradient("L").resize((2400, 1800)).save(path, exif=exif)
+    picture = read_picture(path)
+    assert (picture.width, picture.height) == ((2400, 1800) if orientation == 3 else (1800, 2400))
+    brightest = {3: picture.pixels[0], 6: picture.pixels[:, 0], 8: picture.pixels[:, -1]}[orientation]
+    assert brightest.mean() > 0.95
+
+
 def test_cmyk_is_converted_with_a_notice(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
     path = tmp_path / "a.jpg"
     Image.fromarray(photo).convert("CMYK").save(path, quality=95)

@@ -31,9 +31,9 @@ SOURCE_KEY = Qt.Key.Key_Q
 _CACHE_BYTES = 600_000_000
 _ZOOM_CHOICES: list[tuple[object, str, str]] = [
     (None, "Fit", "Show the whole picture in every pane"),
-    (0.25, "25 %", "Four result pixels a side on one screen pixel"),
-    (0.5, "50 %", "Two result pixels a side on one screen pixel"),
-    (1.0, "100 %", "One result pixel on one screen pixel"),
+    (0.25, "25 %", "Sixteen result pixels share a screen pixel"),
+    (0.5, "50 %", "Four result pixels share a screen pixel"),
+    (1.0, "100 %", "Each result pixel has a screen pixel of its own"),
     (2.0, "200 %", "Show every result pixel 2 × 2"),
     (4.0, "400 %", "Show every result pixel 4 × 4"),
     (8.0, "800 %", "Show every result pixel 8 × 8"),

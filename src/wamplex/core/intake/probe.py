@@ -124,12 +124,16 @@ def _reason(path: Path, kind: str, error: Exception) -> str:
 
 def _ends_early(path: Path, kind: str) -> bool:
     """Whether the mark that ends every file of this kind is missing."""
-    body = path.read_bytes()
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        head = file.read(12)
+        file.seek(max(0, size - 4096))
+        tail = file.read()
     if kind == "JPEG":
-        return b"\xff\xd9" not in body[-4096:]
+        return b"\xff\xd9" not in tail
     if kind == "PNG":
-        return b"IEND" not in body[-4096:]
-    return kind == "WebP" and len(body) < int.from_bytes(body[4:8], "little") + 8
+        return b"IEND" not in tail
+    return kind == "WebP" and size < int.from_bytes(head[4:8], "little") + 8
 
 
 def damaged(path: Path, kind: str, error: Exception) -> UnreadablePictureError:

@@ -55,7 +55,9 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
     notices: list[str] = []
     profile = found.profile
     metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
-    image = image.autorot()
+    if image.get_typeof("orientation") and image.get("orientation") != 1:
+        # Rows are decoded from top to bottom, and turning needs them in another order.
+        image = image.copy_memory().autorot()
     if found.colour == "CMYK":
         image, notice = _from_cmyk(image, found)
         notices.append(notice)
