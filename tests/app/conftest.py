@@ -23,6 +23,7 @@ def window(qtbot: QtBot, qapp: QApplication) -> Iterator[MainWindow]:
     made.show()
     qtbot.waitExposed(made)
     yield made
+    made.confirm_close = lambda: True  # type: ignore[method-assign]
     made.close()
 
 

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from wamplex.app.models.jobs import State
@@ -168,6 +168,24 @@ def test_cancelled_jobs_leave_no_file(
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert window.jobs.rows[0].state is State.CANCELLED
     assert [p.name for p in tmp_path.iterdir()] == ["large.png"]
+
+
+def test_closing_while_files_are_written_asks_first(
+    window: MainWindow, take_in: TakeIn, monkeypatch: pytest.MonkeyPatch, photo_file: Path
+) -> None:
+    take_in([photo_file])
+    window.deliver_step.pause_asked.emit(True)
+    window.deliver_step.deliver_all()
+    asked: list[str] = []
+
+    def refuse(_parent: object, _title: str, words: str) -> QMessageBox.StandardButton:
+        asked.append(words)
+        return QMessageBox.StandardButton.No
+
+    monkeypatch.setattr(QMessageBox, "question", refuse)
+    assert not window.close()
+    assert asked[0].startswith("1 file is not finished yet")
+    assert window.isVisible()
 
 
 def test_one_failure_does_not_stop_the_others(

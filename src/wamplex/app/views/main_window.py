@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
+    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -77,12 +78,26 @@ class MainWindow(QMainWindow):
             self.status.show_idle("Ready")
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """End the workers; a job under way leaves no file."""
+        """Ask when files are being written; then end the workers. A job under way leaves no file."""
+        if self.jobs.open and not self.confirm_close():
+            event.ignore()
+            return
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self._loader.finish()
         self.renderer.end()
         self._deliveries.end()
         super().closeEvent(event)
+
+    def confirm_close(self) -> bool:
+        """Whether to stop the jobs that have not ended."""
+        count = len(self.jobs.open)
+        files = "1 file is" if count == 1 else f"{count} files are"
+        answer = QMessageBox.question(
+            self,
+            "Close Wamplex?",
+            f"{files} not finished yet. Stop and close? Finished files stay; nothing half-written is left.",
+        )
+        return answer == QMessageBox.StandardButton.Yes
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Files may be dropped anywhere."""

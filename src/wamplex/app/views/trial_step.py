@@ -59,6 +59,8 @@ class TileCache:
 
     def put(self, key: TileKey, image: QImage) -> None:
         """Keep an image."""
+        if key in self._images:
+            return
         self._images[key] = image
         self._bytes += image.sizeInBytes()
         while self._bytes > _CACHE_BYTES and len(self._images) > 1:

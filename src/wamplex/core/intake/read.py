@@ -89,7 +89,8 @@ def _plain(image: pyvips.Image, found: Probe) -> pyvips.Image:
     """Grey or RGB, 8 or 16 bit, with or without alpha; anything else is refused."""
     if image.format not in ("uchar", "ushort"):
         raise UnreadablePictureError(
-            f"{found.path.name} holds {image.format} values. Save it with 8 or 16 bits per channel."
+            f"{found.path.name} stores its pixels in an unusual way ({image.format}). "
+            "Save it with 8 or 16 bits per channel."
         )
     if image.interpretation in ("lab", "labs", "labq", "lch", "xyz", "yxy"):
         image = image.colourspace("srgb" if image.format == "uchar" else "rgb16")
