@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from PIL import Image
 
-from benchmarks.table import Figure, best_of
+from benchmarks.table import Figure, best_of, best_of_each
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import best_tile, render
@@ -31,10 +33,15 @@ def interpolation() -> list[Figure]:
     image = Image.fromarray(photo_like(2000, 1500))
     picture = Picture(np.asarray(image).astype(np.float32) / 255)
     window = Window(0, 0, 8000, 6000)
-    theirs = best_of(lambda: image.resize((8000, 6000), Image.Resampling.LANCZOS))
+    keys = ("lanczos", "bicubic")
+    theirs, *all_ours = best_of_each(
+        [
+            lambda: image.resize((8000, 6000), Image.Resampling.LANCZOS),
+            *(partial(render, picture, Recipe(upscaler=key, factor=4.0), window) for key in keys),
+        ]
+    )
     figures = []
-    for key in ("lanczos", "bicubic"):
-        ours = best_of(lambda key=key: render(picture, Recipe(upscaler=key, factor=4.0), window))
+    for key, ours in zip(keys, all_ours, strict=True):
         detail = f"{ours:.2f} s against {theirs:.2f} s"
         figures.append(
             Figure(f"{key} 3 to 48 MP, time over Pillow Lanczos", ours / theirs, 1.0, "x", True, detail)
@@ -49,7 +56,6 @@ def learned() -> list[Figure]:
     network = next(n for n in VELLUM.networks if n.factor == 4)
     session = load_session(MODELS_DIR / network.file)
     tensor = np.ascontiguousarray(pixels.transpose(2, 0, 1))[np.newaxis]
-    bare = best_of(lambda: session.run(None, {"source": tensor}), 2)
     recipe = Recipe(upscaler="vellum", factor=4.0)
     whole = Window(0, 0, 6000, 4000)
 
@@ -57,7 +63,7 @@ def learned() -> list[Figure]:
         for tile in whole.tiles(*best_tile(picture, recipe)):
             render(picture, recipe, tile)
 
-    ours = best_of(export_order, 2)
+    bare, ours = best_of_each([lambda: session.run(None, {"source": tensor}), export_order], 5)
     detail = f"{24 / ours:.2f} against {24 / bare:.2f} output MP/s"
     return [
         Figure("Vellum 4x of 1.5 MP, share of bare session", bare / ours, 0.9, "x", False, detail),

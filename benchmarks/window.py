@@ -35,6 +35,9 @@ while not window.size_step.picture.showing:
 window.grab()
 visible = time.perf_counter() - begun
 window.open_step(1)
+for _ in range(50):
+    app.processEvents()
+    time.sleep(0.005)
 longest, step = 0.0, window.trial_step
 for i in range(60):
     begun = time.perf_counter()
