@@ -53,7 +53,7 @@ def _one(picture: Picture, recipe: Recipe, folder: Path) -> Figure:
             lambda: write(folder / "encoded", iter(np.array_split(samples, 24)), about),
             lambda: deliver(picture, recipe),
         ],
-        2,
+        3,
     )
     name = f"export {recipe.upscaler} {recipe.delivery.format} 48 MP over render + encode"
     detail = f"{whole_s:.1f} s, reading back included, against {render_s:.1f} + {encode_s:.1f} s"

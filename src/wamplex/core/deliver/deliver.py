@@ -7,6 +7,7 @@ import os
 import secrets
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -18,7 +19,7 @@ from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.naming import move_into_place, planned_path
 from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
 from wamplex.core.deliver.tiff import write_tiff
-from wamplex.core.deliver.verify import Check, SampleSum, verify
+from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
 from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.picture import Depth, Metadata, Picture, Pixels
@@ -69,17 +70,16 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     started = time.monotonic()
     partial = wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part")
     try:
-        samples_sum = SampleSum()
-        _WRITERS[recipe.delivery.format](
-            partial, _bands(picture, recipe, about, samples_sum, progress), about
-        )
+        sums = SampleSum(checked_rows(recipe.delivery.format, about))
+        bands = _bands(picture, recipe, about, sums, progress)
+        _WRITERS[recipe.delivery.format](partial, _one_ahead(bands), about)
         _flush(partial)
         progress.report(1 - _CHECK_SHARE, "reading back")
         lossless = recipe.delivery.format != "jpeg"
         check = verify(
             partial,
             about,
-            samples_sum.value if lossless else None,
+            sums.sums() if lossless else None,
             recipe.delivery.profile == "source",
             progress,
         )
@@ -134,7 +134,7 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
 
 
 def _bands(
-    picture: Picture, recipe: Recipe, about: FileDescription, samples_sum: SampleSum, progress: Progress
+    picture: Picture, recipe: Recipe, about: FileDescription, sums: SampleSum, progress: Progress
 ) -> Iterator[Samples]:
     """Finished bands from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
@@ -151,8 +151,17 @@ def _bands(
             samples[:, tile.x : tile.right] = file_samples(pixels, picture, recipe, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
             progress.report(done * (1 - _CHECK_SHARE), time_left_words(time.monotonic() - started, done))
-        samples_sum.add(samples)
+        sums.add(samples)
         yield samples
+
+
+def _one_ahead(bands: Iterator[Samples]) -> Iterator[Samples]:
+    """The same bands, the next one being made while the writer still encodes the last."""
+    with ThreadPoolExecutor(1) as pool:
+        coming = pool.submit(next, bands, None)
+        while (band := coming.result()) is not None:
+            coming = pool.submit(next, bands, None)
+            yield band
 
 
 def time_left_words(elapsed_s: float, done: float) -> str:

@@ -28,9 +28,8 @@ _DEFLATE_LEVEL = 4
 
 def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
     """Write a TIFF from bands of rows; nothing but one band and a buffer is held in memory."""
-    row_bytes = about.width * about.channels * about.depth // 8
-    rows = max(1, min(about.height, _STRIP_BYTES // row_bytes))
-    wide = row_bytes * about.height > _CLASSIC_BYTES
+    rows = strip_rows(about)
+    wide = _row_bytes(about) * about.height > _CLASSIC_BYTES
     exif = parse_exif(about.metadata.exif)
     deflate = about.compression == "deflate"
     with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
@@ -54,6 +53,15 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
             extratags=_tags(about, exif),
         )
     append_directories(path, exif)
+
+
+def strip_rows(about: FileDescription) -> int:
+    """Rows of every strip but the last."""
+    return max(1, min(about.height, _STRIP_BYTES // _row_bytes(about)))
+
+
+def _row_bytes(about: FileDescription) -> int:
+    return about.width * about.channels * about.depth // 8
 
 
 def _encoded(bands: Bands, rows: int, deflate: bool) -> Iterator[bytes]:
