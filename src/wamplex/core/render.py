@@ -16,8 +16,9 @@ from wamplex.core.window import Window
 
 # Least share of alpha by which colour is divided; below it a pixel is invisible at 16 bits.
 _LEAST_ALPHA = 0.5 / 65535
-# An interpolation band is small so that it stays in the processor's cache.
+# Rows of an interpolated band, at least, and the bytes it may take beyond that.
 _INTERPOLATED_BAND_PX = 256
+_INTERPOLATED_BYTES = 100_000_000
 # What the learned upscalers need around a tile, about; it only steers the choice of tiles.
 _LEARNED_HALO = 16
 
@@ -57,7 +58,8 @@ def best_tile(picture: Picture, recipe: Recipe) -> tuple[int, int]:
         area = NetworkStage.TILE_AREA_PX
         width, height = tile_shape(picture.width, picture.height, _LEARNED_HALO, area)
         return math.ceil(width * recipe.factor), math.ceil(height * recipe.factor)
-    return size.width_px, _INTERPOLATED_BAND_PX
+    row_bytes = size.width_px * picture.channels * 4
+    return size.width_px, max(_INTERPOLATED_BAND_PX, min(1024, _INTERPOLATED_BYTES // row_bytes))
 
 
 def _chain(picture: Picture, recipe: Recipe) -> Stage:

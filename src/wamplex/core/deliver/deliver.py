@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from threadpoolctl import threadpool_limits
 
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
 from wamplex.core.deliver.description import FileDescription, Samples
@@ -72,7 +73,9 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     try:
         sums = SampleSum(checked_rows(recipe.delivery.format, about))
         bands = _bands(picture, recipe, about, sums, progress)
-        _WRITERS[recipe.delivery.format](partial, _one_ahead(bands), about)
+        # The encoder has the other core: matrix products that waited for both would take four times as long.
+        with threadpool_limits(limits=1, user_api="blas"):
+            _WRITERS[recipe.delivery.format](partial, _one_ahead(bands), about)
         _flush(partial)
         progress.report(1 - _CHECK_SHARE, "reading back")
         lossless = recipe.delivery.format != "jpeg"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,8 +39,9 @@ class ResampleStage:
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, float32, not clipped."""
-        columns = list(_blocks(self._before.width, self.width, self._kernel, window.x, window.right))
-        x0, x1 = columns[0].first, max(b.last for b in columns)
+        place = (self._before.width, self.width, self._kernel, window.x, window.right)
+        plain = _column_blocks(*place, channels=1)
+        x0, x1 = plain[0].first, max(b.last for b in plain)
         out: Pixels | None = None
         for band in window.tiles(window.width, _BAND_PX):
             rows = list(_blocks(self._before.height, self.height, self._kernel, band.y, band.bottom))
@@ -49,7 +51,7 @@ class ResampleStage:
             if out is None:
                 channels = source.shape[2]
                 out = np.empty((window.height, window.width * channels), np.float32)
-                columns = [block.interleaved(channels) for block in columns]
+                columns = _column_blocks(*place, channels=channels)
             flat = np.ascontiguousarray(source).reshape(y1 - y0, -1)
             wide = np.empty((y1 - y0, out.shape[1]), np.float32)
             for block in columns:
@@ -87,6 +89,15 @@ class _Block:
             self.last * channels,
             np.ascontiguousarray(spread),
         )
+
+
+@lru_cache(maxsize=12)
+def _column_blocks(
+    source: int, output: int, kernel: Kernel, start: int, stop: int, channels: int
+) -> tuple[_Block, ...]:
+    """Blocks for rows of interleaved channels; kept, since all bands of a result share them."""
+    blocks = _blocks(source, output, kernel, start, stop)
+    return tuple(block if channels == 1 else block.interleaved(channels) for block in blocks)
 
 
 def _blocks(source: int, output: int, kernel: Kernel, start: int, stop: int) -> Iterator[_Block]:
