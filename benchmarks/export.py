@@ -72,10 +72,17 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6, done.seconds, do
 """
 
 
+def _build_dir() -> Path:
+    """A folder on a real disk, which the system's temporary folder may not be."""
+    folder = Path("build")
+    folder.mkdir(exist_ok=True)
+    return folder
+
+
 def memory() -> list[Figure]:
     """Peak resident memory of 24 MP to 864 MP as a 16-bit TIFF, in a process of its own."""
     figures = []
-    folder = Path(tempfile.mkdtemp(dir=Path.cwd()))
+    folder = Path(tempfile.mkdtemp(dir=_build_dir()))
     try:
         path = folder / "source.jpg"
         Image.fromarray(photo_like(6000, 4000)).save(path, quality=92)

@@ -40,8 +40,8 @@ class ResampleStage:
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, float32, not clipped."""
         place = (self._before.width, self.width, self._kernel, window.x, window.right)
-        plain = _column_blocks(*place, channels=1)
-        x0, x1 = plain[0].first, max(b.last for b in plain)
+        columns = _column_blocks(*place, channels=1)
+        x0, x1 = columns[0].first, max(b.last for b in columns)
         out: Pixels | None = None
         for band in window.tiles(window.width, _BAND_PX):
             rows = list(_blocks(self._before.height, self.height, self._kernel, band.y, band.bottom))
@@ -97,7 +97,7 @@ def _column_blocks(
 ) -> tuple[_Block, ...]:
     """Blocks for rows of interleaved channels; kept, since all bands of a result share them."""
     blocks = _blocks(source, output, kernel, start, stop)
-    return tuple(block if channels == 1 else block.interleaved(channels) for block in blocks)
+    return tuple(block.interleaved(channels) for block in blocks)
 
 
 def _blocks(source: int, output: int, kernel: Kernel, start: int, stop: int) -> Iterator[_Block]:
