@@ -171,3 +171,12 @@ def test_transparent_pictures_become_jpeg_on_white(tmp_path: Path) -> None:
     Image.new("RGBA", (20, 20), (255, 0, 0, 0)).save(path)
     with Image.open(deliver(read_picture(path), recipe(format="jpeg")).path) as image:
         assert np.asarray(image).min() > 250
+
+
+def test_results_may_be_larger_than_sources(photo_file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The limit on what is decoded whole must not stop a large file from being read back."""
+    from wamplex.core.intake import probe as probe_module
+
+    picture = read_picture(photo_file)
+    monkeypatch.setattr(probe_module, "LARGEST_SOURCE_MP", 0.1)
+    assert deliver(picture, recipe(factor=4)).check.pixels_equal

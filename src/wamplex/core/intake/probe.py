@@ -59,11 +59,6 @@ def probe(path: Path) -> Probe:
     kind = _kind_by_signature(path)
     image = open_lazily(path, kind)
     width, height = int(image.width), int(image.height)
-    if width * height > LARGEST_SOURCE_MP * 1e6:
-        raise UnreadablePictureError(
-            f"{path.name} says it is {width} × {height} px. Pictures up to {LARGEST_SOURCE_MP} megapixels "
-            "can be opened; make a smaller one, or cut it into parts."
-        )
     if _field(image, "orientation", 1) >= 5:
         width, height = height, width
     return Probe(
@@ -79,6 +74,20 @@ def probe(path: Path) -> Probe:
         pages=int(_field(image, "n-pages", 1)),
         file_bytes=path.stat().st_size,
     )
+
+
+def check_source_size(found: Probe) -> None:
+    """Refuse a picture too large to be decoded; results may be larger, they are never held whole.
+
+    Raises
+    ------
+    UnreadablePictureError : with the limit
+    """
+    if found.width * found.height > LARGEST_SOURCE_MP * 1e6:
+        raise UnreadablePictureError(
+            f"{found.path.name} says it is {found.width} × {found.height} px. Pictures up to "
+            f"{LARGEST_SOURCE_MP} megapixels can be opened; make a smaller one, or cut it into parts."
+        )
 
 
 def open_lazily(path: Path, kind: str) -> pyvips.Image:

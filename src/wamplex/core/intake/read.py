@@ -9,7 +9,7 @@ import pyvips
 from numpy.typing import NDArray
 
 from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.intake.probe import Probe, damaged, open_lazily, probe
+from wamplex.core.intake.probe import Probe, check_source_size, damaged, open_lazily, probe
 from wamplex.core.picture import Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 
@@ -26,6 +26,7 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     """
     progress = progress or Progress()
     found = probe(path)
+    check_source_size(found)
     progress.check()
     image = open_lazily(path, found.kind)
     try:
@@ -38,6 +39,7 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side."""
     found = probe(path)
+    check_source_size(found)
     try:
         image = pyvips.Image.thumbnail(
             str(path), side_px, height=side_px, size="down", fail_on="warning", export_profile="srgb"
