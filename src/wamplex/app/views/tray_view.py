@@ -30,7 +30,7 @@ class TrayView(QWidget):
         outside.setContentsMargins(10, 12, 6, 8)
         outside.setSpacing(theme.GAP)
         outside.addWidget(self._heading)
-        scroll = QScrollArea()
+        scroll = self._scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.viewport().setAutoFillBackground(False)
@@ -58,6 +58,7 @@ class TrayView(QWidget):
     def _mark(self, number: int) -> None:
         for card in self.cards:
             card.mark(card.number == number)
+        self._scroll.ensureWidgetVisible(self.cards[number])
 
 
 class TrayCard(QFrame):
