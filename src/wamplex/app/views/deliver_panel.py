@@ -194,5 +194,5 @@ def _what_words(current: Entry | None, usable: list[Entry]) -> str:
     words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, 'cm')}."
     words += f"\nProfile of the source: {profile_words(current.found.profile)}."
     if len(usable) > 1:
-        words += f"\nEach picture uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
+        words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return words
