@@ -6,7 +6,7 @@ STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
 .PHONY: demo test check bench screenshots setup system demo-pictures \
-        train-setup train-fetch train-prepare train train-export evaluate
+        train-setup train-fetch train-prepare train train-export train-test train-chains evaluate evaluate-condition
 
 setup: $(STAMP)
 
@@ -20,13 +20,13 @@ demo: setup
 	@sh tools/demo.sh $(BIN)/wamplex
 
 test: setup
-	$(BIN)/pytest -q
+	$(BIN)/pytest -q -n 2 --dist worksteal
 
 check: setup
 	$(BIN)/ruff format .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
-	$(BIN)/pytest -q -m "not slow"
+	$(BIN)/pytest -q -n 2 --dist worksteal -m "not slow"
 
 bench: setup
 	$(BIN)/python -m benchmarks
@@ -49,11 +49,24 @@ train-fetch:
 train-prepare:
 	$(TRAIN_BIN)/python -m training prepare
 
+# For instance: make train FAMILY=mender MINUTES=60
+FAMILY ?= vellum-standard
+MINUTES ?= 30
+
 train:
-	nice -n 19 $(TRAIN_BIN)/python -m training train
+	nice -n 19 $(TRAIN_BIN)/python -m training train --family $(FAMILY) --minutes $(MINUTES)
 
 train-export:
-	$(TRAIN_BIN)/python -m training export
+	$(TRAIN_BIN)/python -m training export --family $(FAMILY)
+
+train-test:
+	$(TRAIN_BIN)/python -m pytest -q tests/test_training.py
+
+train-chains:
+	$(TRAIN_BIN)/python -m training chains
 
 evaluate:
 	$(TRAIN_BIN)/python -m training evaluate
+
+evaluate-condition:
+	$(TRAIN_BIN)/python -m training condition

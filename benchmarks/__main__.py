@@ -1,37 +1,41 @@
-"""Runs all benchmarks, or those named, and prints one table: ``python -m benchmarks [NAME ...]``."""
+"""Runs all benchmarks, or those named, and a line for each figure: ``python -m benchmarks [NAME ...]``."""
 
 from __future__ import annotations
 
 import sys
 
-from rich.console import Console
-from rich.table import Table
-
+from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
 from benchmarks.rendering import interpolation, learned
 from benchmarks.robustness import mutations
-from benchmarks.window import start
+from benchmarks.table import Figure
+from benchmarks.window import sheet, start
 
 _ALL = {
     "interpolation": interpolation,
     "learned": learned,
     "export": export_overhead,
     "window": start,
+    "sheet": sheet,
+    "condition": condition_sheet,
     "memory": memory,
     "mutations": mutations,
 }
 
 
 def main() -> None:
-    """Measure and print."""
-    table = Table("figure", "measured", "bound", "", "detail", box=None)
+    """Measure, and print each figure as soon as it is there: the whole takes a quarter of an hour."""
     for name in sys.argv[1:] or _ALL:
+        print(f"measuring {name} ...", file=sys.stderr, flush=True)
         for figure in _ALL[name]():
-            sign = "≤" if figure.at_most else "≥"
-            bound = "" if figure.bound is None else f"{sign} {figure.bound:g}"
-            verdict = ("met" if figure.met else "NOT MET") if bound else ""
-            table.add_row(figure.name, f"{figure.value:.3g} {figure.unit}", bound, verdict, figure.detail)
-    Console(width=150).print(table)
+            print(_line(figure), flush=True)
+
+
+def _line(figure: Figure) -> str:
+    sign = "≤" if figure.at_most else "≥"
+    bound = "" if figure.bound is None else f"{sign} {figure.bound:.3g}"
+    verdict = ("met" if figure.met else "NOT MET") if bound else ""
+    return f"{figure.name:58} {figure.value:6.3g} {figure.unit:8} {bound:8} {verdict:8} {figure.detail}"
 
 
 if __name__ == "__main__":

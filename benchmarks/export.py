@@ -61,14 +61,17 @@ def _one(picture: Picture, recipe: Recipe, folder: Path) -> Figure:
 
 
 _MEMORY_SCRIPT = """
-import resource, sys
+import sys
 from pathlib import Path
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.intake.read import read_picture
 from wamplex.core.recipe import Delivery, Recipe
 picture = read_picture(Path(sys.argv[1]))
 done = deliver(picture, Recipe(upscaler=sys.argv[2], factor=float(sys.argv[3]), delivery=Delivery()))
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6, done.seconds, done.check.file_bytes / 1e9)
+# Not getrusage: its figure starts at the parent's, from before this program was loaded.
+status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
+peak_gb = int(status["VmHWM"].split()[0]) * 1024 / 1e9
+print(peak_gb, done.seconds, done.check.file_bytes / 1e9)
 """
 
 

@@ -13,13 +13,16 @@ from PIL import Image
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
 
+# A machine that is shared has slow spells of many seconds.
+_RUNS = 6
+_BEST = f"best of {_RUNS}"
 _SCRIPT = """
 import sys, time
 begun = time.perf_counter()
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import MainWindow
+from wamplex.app.views.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
 window = MainWindow()
@@ -29,22 +32,33 @@ window.grab()
 up = time.perf_counter() - begun
 begun = time.perf_counter()
 window.take_in([Path(sys.argv[1])])
-while not window.size_step.picture.showing:
+while not window.assess_step.view.showing:
     app.processEvents()
     time.sleep(0.001)
 window.grab()
 visible = time.perf_counter() - begun
-window.open_step(1)
-for _ in range(50):
-    app.processEvents()
-    time.sleep(0.005)
-longest, step = 0.0, window.trial_step
-for i in range(60):
-    begun = time.perf_counter()
-    step.viewport.move_to(0.3 + i / 300, 0.4)
-    app.processEvents()
-    longest = max(longest, time.perf_counter() - begun)
-print(up, visible, longest * 1000)
+window.trial_step.show_view("linked")
+window.open_step(TRIAL)
+def wait(seconds):
+    until = time.perf_counter() + seconds
+    while time.perf_counter() < until:
+        app.processEvents()
+        time.sleep(0.005)
+def pan(top):
+    longest, most = 0.0, 0.0
+    for i in range(60):
+        begun, worked = time.perf_counter(), time.thread_time()
+        window.trial_step.viewport.move_to(0.3 + i / 300, top)
+        app.processEvents()
+        longest = max(longest, time.perf_counter() - begun)
+        most = max(most, time.thread_time() - worked)
+    return longest * 1000, most * 1000
+wait(0.25)
+at_once, _ = pan(0.4)
+while not window.tray.entries[0].spots:
+    wait(0.1)
+wait(0.25)
+print(up, visible, at_once, *pan(0.6))
 window.close()
 """
 
@@ -54,19 +68,80 @@ def start() -> list[Figure]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "photo.jpg"
         Image.fromarray(photo_like(4000, 3000)).save(path, quality=92)
-        env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-        runs = [[float(v) for v in _run(path, env).split()] for _ in range(3)]
-    up, visible, frame = (min(values) for values in zip(*runs, strict=True))
+        env = _environment()
+        runs = [[float(v) for v in _run(path, env).split()] for _ in range(_RUNS)]
+    up, visible, at_once, frame, work = (min(values) for values in zip(*runs, strict=True))
     return [
-        Figure("window up", up, 1.5, "s", True, "imports included, offscreen, best of 3"),
-        Figure("12 MP JPEG visible after opening", visible, 0.5, "s", True, "best of 3"),
-        Figure(
-            "longest frame panning 192 MP", frame, 16.0, "ms", True, "tiles arriving meanwhile, best of 3"
-        ),
+        Figure("window up", up, 1.5, "s", True, f"imports included, offscreen, {_BEST}"),
+        Figure("12 MP JPEG visible after opening", visible, 0.5, "s", True, _BEST),
+        Figure("longest frame panning 192 MP", frame, 16.0, "ms", True, f"tiles arriving meanwhile, {_BEST}"),
+        Figure("the same while the picture is measured", at_once, 16.0, "ms", True, _BEST),
+        Figure("the window's own work in a frame, at most", work, None, "ms", True, _BEST),
     ]
 
 
-def _run(path: Path, env: dict[str, str]) -> str:
+def _environment() -> dict[str, str]:
+    """As on a user's machine, where what Python compiled once is kept."""
+    kept = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+    return {**kept, "QT_QPA_PLATFORM": "offscreen"}
+
+
+def _run(path: Path, env: dict[str, str], script: str = _SCRIPT) -> str:
     return subprocess.run(
-        [sys.executable, "-c", _SCRIPT, str(path)], env=env, capture_output=True, text=True, check=True
+        [sys.executable, "-c", script, str(path)], env=env, capture_output=True, text=True, check=True
     ).stdout
+
+
+_SHEET_SCRIPT = """
+import sys, time
+from pathlib import Path
+from PySide6.QtWidgets import QApplication
+from wamplex.app.theme import apply_theme
+from wamplex.app.views.main_window import TRIAL, MainWindow
+app = QApplication([])
+apply_theme(app)
+window = MainWindow()
+window.show()
+window.take_in([Path(sys.argv[1])])
+while not window.tray.entries or not window.tray.entries[0].spots:
+    app.processEvents()
+    time.sleep(0.001)
+entry = window.tray.entries[0]
+trials = entry.trials
+for key in ("contour", "bilinear"):
+    trials = trials.add(key)
+window.tray.set_trials(0, trials)
+window.tray.set_spots(0, entry.spots[:5])
+step = window.trial_step
+step.show_view("sheet")
+window.resize(1280, 900)
+begun = time.perf_counter()
+window.open_step(TRIAL)
+first = None
+while True:
+    app.processEvents()
+    keys = [key for _, _, key in step.open_view.wanted_tiles()]
+    there = sum(step.cache.get(key) is not None for key in keys)
+    if there and first is None:
+        first = time.perf_counter() - begun
+    if keys and there == len(keys):
+        break
+    time.sleep(0.001)
+print(first, time.perf_counter() - begun, len(keys))
+window.close()
+"""
+
+
+def sheet() -> list[Figure]:
+    """A proof sheet of a 12 MP picture at 4x: the first cell, and all of them."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "photo.jpg"
+        Image.fromarray(photo_like(4000, 3000)).save(path, quality=97)
+        env = _environment()
+        runs = [[float(v) for v in _run(path, env, _SHEET_SCRIPT).split()] for _ in range(_RUNS)]
+    first, whole, cells = (min(values) for values in zip(*runs, strict=True))
+    detail = f"{cells:.0f} cells, 12 MP at 4x, the picture being read as well; {_BEST}"
+    return [
+        Figure("first cell of a proof sheet", first, 0.3, "s", True, detail),
+        Figure("whole proof sheet", whole, 3.0, "s", True, detail),
+    ]

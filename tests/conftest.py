@@ -15,6 +15,14 @@ if not os.environ.get("DISPLAY"):
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Settings, added networks and unsaved work of tests stay apart from the user's."""
+    home = tmp_path_factory.mktemp("home")
+    for name in ("CONFIG", "DATA", "STATE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
+
+
 @pytest.fixture(scope="session")
 def photo() -> NDArray[np.uint8]:
     """A real photograph (scikit-image's astronaut, public domain, NASA), (120, 150, 3)."""

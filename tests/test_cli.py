@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from typer.testing import CliRunner
@@ -67,3 +68,68 @@ def test_wrong_usage_exits_with_2_and_a_sentence(photo_file: Path, words: list[s
     assert result.exit_code == 2
     assert result.stderr.strip().endswith(".")
     assert [p.name for p in photo_file.parent.iterdir()] == ["photo.png"]
+
+
+def test_trial_ranks_upscalers(photo_file: Path) -> None:
+    args = ["trial", str(photo_file), "--upscalers", "nearest,lanczos", "--factor", "2"]
+    result = RUN.invoke(app, [*args, "--json"])
+    assert result.exit_code == 0
+    values = json.loads(result.stdout)
+    assert [a["upscaler"] for a in values["answers"]] == ["lanczos", "nearest"]
+    assert values["answers"][0]["psnr_db"] > values["answers"][1]["psnr_db"]
+    assert RUN.invoke(app, [*args, "--kernel", "magic"]).exit_code == 2
+    assert RUN.invoke(app, ["trial", str(photo_file), "--factor", "8"]).exit_code == 1
+
+
+def test_assess_prints_the_sheet(photo_file: Path) -> None:
+    values = json.loads(RUN.invoke(app, ["assess", str(photo_file), "--json"]).stdout)
+    assert values["medium"] == "photograph"
+    assert {"Compression", "Noise", "Size"} <= {row["title"] for row in values["sheet"]}
+    assert "Noise" in RUN.invoke(app, ["assess", str(photo_file)]).stdout
+    assert RUN.invoke(app, ["assess", str(photo_file.with_name("none.png"))]).exit_code == 1
+
+
+def test_enlarge_frames_first(photo_file: Path) -> None:
+    args = [
+        "enlarge",
+        str(photo_file),
+        "--upscaler",
+        "nearest",
+        "--factor",
+        "2",
+        "--format",
+        "png",
+        "--depth",
+        "8",
+    ]
+    args += ["--crop", "40x30+20+10", "--turn", "90", "--json"]
+    (row,) = json.loads(RUN.invoke(app, args).stdout)
+    with Image.open(row["path"]) as made, Image.open(photo_file) as source:
+        turned = source.transpose(Image.Transpose.ROTATE_270).crop((20, 10, 60, 40))
+        assert np.array_equal(made, turned.resize((80, 60), Image.Resampling.NEAREST))
+    over = RUN.invoke(app, [*args[:8], "--crop", "400x30+0+0"])
+    assert over.exit_code == 1
+    assert "reaches over the edge" in over.stderr
+    assert RUN.invoke(app, [*args[:8], "--crop", "all"]).exit_code == 2
+
+
+def test_enlarge_onto_a_sheet(photo_file: Path) -> None:
+    args = [
+        "enlarge",
+        str(photo_file),
+        "--upscaler",
+        "bicubic",
+        "--format",
+        "png",
+        "--depth",
+        "8",
+        "--ppi",
+        "150",
+    ]
+    (row,) = json.loads(RUN.invoke(app, [*args, "--sheet", "A6", "--margin", "5", "--json"]).stdout)
+    assert (row["width"], row["height"]) == (874, 620)  # 148 mm by 105 mm at 150 ppi
+    (row,) = json.loads(RUN.invoke(app, [*args, "--sheet", "A6", "--pages", "9x7cm", "--json"]).stdout)
+    assert len(row["pages"]) == 4
+    both = RUN.invoke(app, [*args, "--sheet", "A6", "--factor", "2"])
+    assert (both.exit_code, "exactly one way" in both.stderr) == (2, True)
+    assert RUN.invoke(app, [*args, "--sheet", "A77"]).exit_code == 2

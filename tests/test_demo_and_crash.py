@@ -28,7 +28,7 @@ def test_without_a_display_the_window_says_so() -> None:
         env=NO_DISPLAY,
         capture_output=True,
         text=True,
-        timeout=60,
+        timeout=600,
         check=False,
     )
     assert run.returncode == 3
@@ -52,7 +52,7 @@ def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
         env=NO_DISPLAY,
         capture_output=True,
         text=True,
-        timeout=240,
+        timeout=600,
         check=False,
     )
     assert run.returncode == 0, run.stderr

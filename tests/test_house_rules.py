@@ -39,6 +39,20 @@ def test_views_make_no_pixels() -> None:
         assert not {m for m in imports(path) if m.startswith(makers)}, path.name
 
 
+def test_scipy_is_loaded_in_one_place_by_one_thread_at_a_time() -> None:
+    for path in SOURCE.rglob("*.py"):
+        assert not {m for m in imports(path) if m.split(".")[0] == "scipy"}, path.name
+    code = (
+        "import threading; from wamplex.core.lazy import cv2, fft, ndimage\n"
+        "uses = (lambda: ndimage.gaussian_filter, lambda: fft.dctn, lambda: cv2.merge) * 2\n"
+        "done, start = [], threading.Barrier(len(uses))\n"
+        "threads = [threading.Thread(target=lambda u=u: (start.wait(), done.append(u()))) for u in uses]\n"
+        "[t.start() for t in threads]; [t.join() for t in threads]; print(len(done))"
+    )
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert out.stdout.strip() == "6", out.stderr
+
+
 def test_nothing_imports_the_training_tools() -> None:
     for path in SOURCE.rglob("*.py"):
         assert not {m for m in imports(path) if m.split(".")[0] in ("training", "torch", "tools")}, path.name

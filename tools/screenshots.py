@@ -8,11 +8,20 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import pyvips
 from PySide6.QtWidgets import QApplication
 
+from wamplex.app.models.tray import Entry
 from wamplex.app.theme import apply_theme
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.geometry.paper import PAPERS
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.intake.read import read_picture
+from wamplex.core.takeaway.cells import Column, render_cells
+from wamplex.core.takeaway.layout import strip_cell_px, strip_page
+from wamplex.core.takeaway.write import write_png
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -49,8 +58,91 @@ class Session:
     def tiles_made(self) -> bool:
         """Whether every tile in view is there."""
         step = self.window.trial_step
-        keys = [key for pane in step.panes.values() for _, key in pane.wanted_tiles()]
+        keys = [key for _, _, key in step.open_view.wanted_tiles()]
         return bool(keys) and all(step.cache.get(key) is not None for key in keys)
+
+    def readings_made(self) -> bool:
+        """Whether every reading of the selected picture is there."""
+        step, entry = self.window.trial_step, self.window.tray.current
+        return entry is not None and not step.readings.missing(entry)
+
+    def shoot_bench(self, name: str) -> None:
+        """Save the window once everything in view has been made."""
+        self.wait(seconds=0.2)
+        self.wait(lambda: self.tiles_made() and self.readings_made())
+        self.shoot(name)
+
+
+def _shoot_trials(session: Session) -> None:
+    window = session.window
+    step = window.trial_step
+    session.select("stage")
+    window.open_step(TRIAL)
+    window.tray.set_trials(window.tray.current.number, window.tray.current.trials.strike("B").activate("E"))
+    session.shoot_bench("trial-sheet")
+    step.viewport.move_to(0.36, 0.36)
+    step.show_view("curtain")
+    step.pair.first.setCurrentIndex(step.pair.first.findData("D"))
+    step.pair.second.setCurrentIndex(step.pair.second.findData("E"))
+    step.pair.first.activated.emit(0)
+    session.shoot_bench("trial-curtain")
+    step.show_view("difference")
+    session.shoot_bench("trial-difference")
+    step.show_view("linked")
+    step.bar.trace_chosen.emit("block-marks")
+    session.shoot_bench("trial-trace")
+    step.bar.trace_chosen.emit(None)
+    session.select("linocut")
+    step.viewport.move_to(0.32, 0.12)
+    number = window.tray.current.number
+    trials = window.tray.current.trials
+    window.tray.set_trials(number, trials.strike("A").strike("B").stamp(trials.rows[-1].letter))
+    session.shoot_bench("trial-stamped")
+    step.hide_names(True)
+    session.shoot_bench("trial-blind")
+    step.hide_names(False)
+    window.tray.set_trials(number, window.tray.current.trials.stamp(trials.rows[-1].letter))
+    test = window.open_test(number)
+    test.run_test()
+    session.wait(lambda: bool(test.answers))
+    session.wait(seconds=0.5)
+    test.grab().save(str(OUT / "known-answer.png"))
+    test.close()
+    print("known-answer")
+    _shoot_strip(window.tray.current)
+
+
+def _shoot_sizes(session: Session) -> None:
+    """Crop and paper, the wall, a refusal; then everything as it was."""
+    window, step = session.window, session.window.size_step
+    window.open_step(SIZE)
+    session.select("rehearsal")
+    number = window.tray.current.number
+    crop = Crop(x=30, y=40, width=690, height=430)
+    window.tray.set_framing(number, Framing(straighten_deg=0.6, crop=crop))
+    a2 = next(paper for paper in PAPERS if paper.name == "A2")
+    window.tray.set_sheet(number, Sheet(name=a2.words, width_mm=594, height_mm=420, margin_mm=12))
+    window.tray.set_seen_from(number, 1000)
+    session.shoot("size")
+    step.show_view("wall")
+    session.shoot("size-wall")
+    step.show_view("crop")
+    while window.tray.undo():
+        pass
+    step.panel.factor.entered.emit(12)
+    session.shoot("size-refused")
+
+
+def _shoot_strip(entry: Entry) -> None:
+    """The paper strip as it will lie on the table, at half its density."""
+    columns = [Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept]
+    size = strip_cell_px("10x15", len(entry.spots), len(columns), 300)
+    cells = render_cells(read_picture(entry.path), entry.path.name, entry.spots, columns, *size)
+    path = OUT / "paper-strip.png"
+    write_png(strip_page(cells, "10x15"), path, 300 / 25.4)
+    pyvips.Image.new_from_file(str(path)).resize(0.5).write_to_file(str(path) + ".png")
+    Path(str(path) + ".png").replace(path)
+    print("paper-strip")
 
 
 def main() -> None:
@@ -64,21 +156,11 @@ def main() -> None:
     cut.write_bytes(paths[-1].read_bytes()[:2000])
     session = Session([cut, *paths])
     window = session.window
-    session.select("rehearsal")
-    session.shoot("size")
-    window.size_step.panel.factor.entered.emit(12)
-    session.shoot("size-refused")
+    session.wait(lambda: all(e.cleanup is not None for e in window.tray.usable))
     session.select("stage")
-    window.open_step(TRIAL)
-    window.trial_step.viewport.move_to(0.36, 0.36)
-    session.wait(session.tiles_made)
-    session.shoot("trial")
-    session.select("linocut")
-    window.trial_step.viewport.move_to(0.32, 0.12)
-    window.trial_step.heads["B"].strike_asked.emit()
-    window.trial_step.panel.stamp_asked.emit("D")
-    session.wait(session.tiles_made)
-    session.shoot("trial-stamped")
+    session.shoot("assess")
+    _shoot_sizes(session)
+    _shoot_trials(session)
     window.open_step(DELIVER)
     window.deliver_step.deliver_all()
     jobs = window.jobs

@@ -1,11 +1,12 @@
-"""Command line of the training tools: ``python -m training fetch | prepare | train | export | evaluate``."""
+"""Command line of the training tools: ``python -m training STAGE``, the stages in their order below."""
 
 from __future__ import annotations
 
 import argparse
 from pathlib import Path
 
-from training.places import default_work_dir
+from training.families import FAMILIES
+from training.places import MODELS, default_work_dir
 
 
 def main() -> None:
@@ -19,17 +20,21 @@ def main() -> None:
     stages.add_parser(
         "prepare", help="select and shrink pictures, write the patch source and a contact sheet"
     )
-    train = stages.add_parser("train", help="train a network, resuming from its checkpoint")
-    train.add_argument("--grade", choices=["standard", "quick"], default="standard")
-    train.add_argument(
-        "--minutes", type=float, default=100.0, help="total training time, earlier runs included"
-    )
+    train = stages.add_parser("train", help="train a network, going on from what there is")
+    train.add_argument("--family", choices=list(FAMILIES), required=True)
+    train.add_argument("--minutes", type=float, default=30.0, help="time for this run")
     train.add_argument("--seed", type=int, default=1)
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
-    export.add_argument("--grade", choices=["standard", "quick"], default="standard")
-    export.add_argument("--out", type=Path, default=Path("src/wamplex/models"))
-    evaluate_ = stages.add_parser("evaluate", help="measure the shipped networks on held-out pictures")
-    evaluate_.add_argument("--models", type=Path, default=Path("src/wamplex/models"))
+    export.add_argument("--family", choices=list(FAMILIES), required=True)
+    export.add_argument("--out", type=Path, default=MODELS)
+    evaluate_ = stages.add_parser("evaluate", help="measure all upscalers on held-out pictures")
+    evaluate_.add_argument("--out", type=Path, default=Path("docs/measured.md"))
+    chains = stages.add_parser("chains", help="measure which passes reach which factor best")
+    chains.add_argument("--out", type=Path, default=MODELS / "chains.json")
+    faces = stages.add_parser("faces", help="fetch the face finder's networks and write them as ONNX")
+    faces.add_argument("--out", type=Path, default=MODELS)
+    condition = stages.add_parser("condition", help="measure the condition sheet on held-out pictures")
+    condition.add_argument("--out", type=Path, default=Path("docs/condition.md"))
     args = parser.parse_args()
 
     if args.stage == "fetch":
@@ -41,17 +46,29 @@ def main() -> None:
 
         prepare_all(args.work)
     elif args.stage == "train":
-        from training.train import train_vellum
+        from training.train import train as train_family
 
-        train_vellum(args.work, grade=args.grade, minutes=args.minutes, seed=args.seed)
+        train_family(args.work, FAMILIES[args.family], minutes=args.minutes, seed=args.seed)
     elif args.stage == "export":
-        from training.export import export_vellum
+        from training.export import export as export_family
 
-        export_vellum(args.work, grade=args.grade, out_dir=args.out)
+        export_family(args.work, FAMILIES[args.family], out_dir=args.out)
+    elif args.stage == "chains":
+        from training.chains import measure_chains
+
+        measure_chains(args.work, args.out)
+    elif args.stage == "faces":
+        from training.faces import write_face_networks
+
+        write_face_networks(args.work, args.out)
+    elif args.stage == "condition":
+        from training.condition import write_condition_tables
+
+        write_condition_tables(args.work, args.out)
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 
-        evaluate(args.models)
+        evaluate(args.work, args.out)
 
 
 if __name__ == "__main__":

@@ -5,12 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import onnx
 import onnxruntime
 import torch
 from torch import Tensor, nn
 
-from training.network import FACTORS, GRADES, Enlarger
+from training.families import Family
+from training.network import Enlarger
 from training.places import checkpoint_path
+from training.shipped import model_path
 
 _OPSET = 17
 
@@ -22,35 +25,48 @@ class _OneFactor(nn.Module):
         self._factor = factor
 
     def forward(self, source: Tensor) -> Tensor:
-        return self._network(source, self._factor)
+        result: Tensor = self._network(source, self._factor)
+        return result
 
 
-def export_vellum(work: Path, *, grade: str, out_dir: Path) -> None:
-    """Export every factor of one grade and compare ONNX Runtime's result with torch's."""
-    network = Enlarger(GRADES[grade])
-    state = torch.load(checkpoint_path(work, grade), weights_only=True)
+def export(work: Path, family: Family, *, out_dir: Path) -> None:
+    """Export every factor of a family and compare ONNX Runtime's result with torch's."""
+    network = Enlarger(family)
+    state = torch.load(checkpoint_path(work, family.name), weights_only=True)
     network.load_state_dict(state["network"])
     network.eval()
     out_dir.mkdir(parents=True, exist_ok=True)
-    for factor in FACTORS:
-        path = out_dir / f"vellum-{grade}-{factor}x.onnx"
-        single = _OneFactor(network, factor)
-        sample = torch.rand(1, 3, 24, 31)
-        torch.onnx.export(
-            single,
-            (sample,),
-            str(path),
-            dynamo=False,
-            opset_version=_OPSET,
-            input_names=["source"],
-            output_names=["result"],
-            dynamic_axes={"source": {2: "height", 3: "width"}, "result": {2: "height_out", 3: "width_out"}},
-        )
-        session = onnxruntime.InferenceSession(str(path), providers=["CPUExecutionProvider"])
-        (made,) = session.run(None, {"source": sample.numpy()})
-        with torch.no_grad():
-            difference = float(np.abs(made - single(sample).numpy()).max())
+    notes = {
+        "steps": str(state["steps"]),
+        "minutes": f"{state['minutes'] + state['used_s'] / 60:.1f}",
+        "family": family.name,
+    }
+    for factor in family.factors:
+        path = model_path(out_dir, family.name, factor)
+        difference = _write(path, _OneFactor(network, factor), family.inputs, notes)
         if difference > 1e-4:
             raise SystemExit(f"{path.name} differs from the checkpoint by {difference:.2g}")
         megabytes = path.stat().st_size / 1e6
-        print(f"{path.name}: step {state['step']}, {megabytes:.2f} MB, agrees to {difference:.1g}")
+        print(f"{path.name}: step {state['steps']}, {megabytes:.2f} MB, agrees to {difference:.1g}")
+
+
+def _write(path: Path, network: _OneFactor, inputs: int, notes: dict[str, str]) -> float:
+    """Write one file; the largest difference between its result and torch's."""
+    sample = torch.rand(1, inputs, 24, 31)
+    torch.onnx.export(
+        network,
+        (sample,),
+        str(path),
+        dynamo=False,
+        opset_version=_OPSET,
+        input_names=["source"],
+        output_names=["result"],
+        dynamic_axes={"source": {2: "height", 3: "width"}, "result": {2: "height_out", 3: "width_out"}},
+    )
+    model = onnx.load(path)
+    onnx.helper.set_model_props(model, notes)
+    onnx.save(model, path)
+    session = onnxruntime.InferenceSession(str(path), providers=["CPUExecutionProvider"])
+    (made,) = session.run(None, {"source": sample.numpy()})
+    with torch.no_grad():
+        return float(np.abs(made - network(sample).numpy()).max())

@@ -8,7 +8,13 @@ import numpy as np
 import torch
 from PIL import Image, ImageFilter
 
+from training.damage import Damaged, damage_drawing, damage_photograph
+from training.families import Family
+from training.places import prepared_dir
+
 SOURCE_PX = 32
+# Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere.
+_MARGIN_PX = 16
 _CELL_PX = 64
 # How real pictures were shrunk is unknown, so the network sees several filters, mostly bicubic.
 _SHRINK_FILTERS = (
@@ -20,34 +26,52 @@ _SHRINK_FILTERS = (
 
 
 class PatchSource:
-    """Draws training pairs from the prepared pictures, which it holds in memory."""
+    """Draws training pairs from the prepared pictures of a family, which it holds in memory."""
 
-    def __init__(self, work: Path, seed: int) -> None:
+    def __init__(self, work: Path, family: Family, seed: int) -> None:
         index = np.load(work / "cells.npz")
-        self._pictures = [
-            np.asarray(Image.open(work / "prepared" / n).convert("RGB")) for n in index["names"]
-        ]
+        self._family = family
         self._cells = index["cells"]
-        weights = self._cells[:, 3].astype(np.float64)
+        collections = index["collections"][self._cells[:, 0].astype(int)]
+        weights = np.zeros(len(self._cells))
+        for collection, share in family.picture_shares.items():
+            part = np.where(collections == collection, self._cells[:, 3], 0.0)
+            weights += share * part / max(part.sum(), 1e-9)
         self._cumulative = np.cumsum(weights / weights.sum())
+        used = set(self._cells[weights > 0, 0].astype(int))
+        self._pictures = {
+            i: np.asarray(Image.open(prepared_dir(work) / index["names"][i]).convert("RGB")) for i in used
+        }
         self.random = np.random.default_rng(seed)
 
     def batch(self, factor: int, count: int) -> tuple[torch.Tensor, torch.Tensor]:
-        """``count`` pairs: (N, 3, 32, 32) and (N, 3, 32 f, 32 f), float32 in 0..1."""
+        """``count`` pairs: (N, inputs, 32, 32) and (N, 3, 32 f, 32 f), float32 in 0..1."""
         pairs = [self._pair(factor) for _ in range(count)]
-        small = np.stack([p[0] for p in pairs]).transpose(0, 3, 1, 2)
-        large = np.stack([p[1] for p in pairs]).transpose(0, 3, 1, 2)
-        return (
-            torch.from_numpy(np.ascontiguousarray(small)).float().div_(255),
-            torch.from_numpy(np.ascontiguousarray(large)).float().div_(255),
-        )
+        small = _tensor([damaged.pixels for damaged, _ in pairs])
+        if self._family.inputs > 3:
+            told = torch.tensor([[d.noise_plane, d.blocks_plane] for d, _ in pairs])
+            planes = told[:, :, None, None].expand(-1, -1, SOURCE_PX, SOURCE_PX)
+            small = torch.cat([small, planes], dim=1)
+        return small, _tensor([large for _, large in pairs])
 
-    def _pair(self, factor: int) -> tuple[np.ndarray, np.ndarray]:
+    def _pair(self, factor: int) -> tuple[Damaged, np.ndarray]:
+        margin = 0 if self._family.damage == "none" else _MARGIN_PX
+        large = self._cut((SOURCE_PX + margin) * factor)
+        small = self._shrink(Image.fromarray(large), SOURCE_PX + margin)
+        if margin == 0:
+            return Damaged(small), large
+        damage = damage_photograph if self._family.damage == "photograph" else damage_drawing
+        damaged = damage(small, self.random)
+        y, x = self.random.integers(0, margin + 1, 2)
+        kept = damaged.pixels[y : y + SOURCE_PX, x : x + SOURCE_PX]
         side = SOURCE_PX * factor
+        truth = large[y * factor : y * factor + side, x * factor : x * factor + side]
+        return Damaged(kept, damaged.noise_plane, damaged.blocks_plane), truth
+
+    def _cut(self, side: int) -> np.ndarray:
         while True:
-            cell = self._cells[
-                min(np.searchsorted(self._cumulative, self.random.random()), len(self._cells) - 1)
-            ]
+            place = np.searchsorted(self._cumulative, self.random.random())
+            cell = self._cells[min(place, len(self._cells) - 1)]
             picture = self._pictures[int(cell[0])]
             if min(picture.shape[:2]) >= side:
                 break
@@ -55,16 +79,13 @@ class PatchSource:
         large = picture[y : y + side, x : x + side]
         turn = int(self.random.integers(8))
         large = np.rot90(large, turn % 4)
-        if turn >= 4:
-            large = large[:, ::-1]
-        large = np.ascontiguousarray(large)
-        return self._shrink(Image.fromarray(large)), large
+        return np.ascontiguousarray(large[:, ::-1] if turn >= 4 else large)
 
     def _place(self, cell_start: int, side: int, limit: int) -> int:
         centre = cell_start + int(self.random.integers(_CELL_PX))
         return int(np.clip(centre - side // 2, 0, limit - side))
 
-    def _shrink(self, large: Image.Image) -> np.ndarray:
+    def _shrink(self, large: Image.Image, side: int) -> np.ndarray:
         draw, kernel = self.random.random(), _SHRINK_FILTERS[0][0]
         for candidate, share in _SHRINK_FILTERS:
             if draw < share:
@@ -73,4 +94,9 @@ class PatchSource:
             draw -= share
         if kernel is not Image.Resampling.BICUBIC and self.random.random() < 0.3:
             large = large.filter(ImageFilter.GaussianBlur(float(self.random.uniform(0.3, 0.9))))
-        return np.asarray(large.resize((SOURCE_PX, SOURCE_PX), kernel))
+        return np.asarray(large.resize((side, side), kernel))
+
+
+def _tensor(pictures: list[np.ndarray]) -> torch.Tensor:
+    stacked = np.stack(pictures).transpose(0, 3, 1, 2)
+    return torch.from_numpy(np.ascontiguousarray(stacked)).float().div_(255)

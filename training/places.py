@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+MODELS = Path("src/wamplex/models")  # where the shipped networks lie, below the project's folder
+
 
 def default_work_dir() -> Path:
     """Folder from ``WAMPLEX_TRAINING_DIR``, else the user's cache folder."""
@@ -15,6 +17,16 @@ def default_work_dir() -> Path:
     return Path(cache) / "wamplex-training"
 
 
-def checkpoint_path(work: Path, grade: str) -> Path:
-    """Checkpoint of the Vellum network of one grade."""
-    return work / "checkpoints" / f"vellum-{grade}.pt"
+def checkpoint_path(work: Path, family: str) -> Path:
+    """Checkpoint of one family."""
+    return work / "checkpoints" / f"{family}.pt"
+
+
+def prepared_dir(work: Path) -> Path:
+    """Folder of the pictures that are learned from."""
+    return work / "prepared"
+
+
+def held_out_dir(work: Path) -> Path:
+    """Folder of the drawings and pages that are only measured on."""
+    return work / "held-out"

@@ -1,16 +1,21 @@
-"""Turns the fetched pictures into clean training pictures and an index of detailed places in them."""
+"""Turns the fetched packages into clean training pictures and an index of detailed places in them."""
 
 from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterator
+from itertools import islice
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
+from training.drawings import rasterised, shuffled
 from training.fetch import unpacked_dir
-from training.sources import SOURCES, Source
+from training.lettering import page
+from training.places import held_out_dir, prepared_dir
+from training.sources import SOURCES, Collection, Source
 
 Image.MAX_IMAGE_PIXELS = None
 
@@ -18,51 +23,116 @@ LONG_SIDE_PX = 2000
 CELL_PX = 64
 MIN_SIDE_PX = 160
 FLAT_GRADIENT = 1.2  # mean absolute gradient in 8-bit levels below which a cell teaches nothing
+DRAWINGS, HELD_OUT_DRAWINGS = 500, 14
+PAGES, HELD_OUT_PAGES = 200, 6
 _THUMB_PX = 120
 
 
-def prepare_all(work: Path) -> None:
-    """Write ``prepared/*.png``, ``cells.npz`` (places worth learning from), a listing and a contact sheet."""
-    out = work / "prepared"
-    out.mkdir(parents=True, exist_ok=True)
-    names: list[str] = []
-    cells: list[np.ndarray] = []
-    listing: list[dict[str, object]] = []
-    seen: set[str] = set()
-    for source in SOURCES:
-        for path in _chosen(work, source):
-            digest = hashlib.sha256(path.read_bytes()).hexdigest()[:16]
-            if digest in seen:
-                continue
-            seen.add(digest)
-            picture, opaque = _load_shrunk(path, source.shrink)
-            if picture is None:
-                continue
-            places = _detailed_cells(picture, opaque)
-            if len(places) < 4:
-                continue
-            name = f"{source.name}-{digest}.png"
-            Image.fromarray(picture).save(out / name, compress_level=1)
-            index = np.full((len(places), 1), len(names), np.float32)
-            cells.append(np.hstack([index, places]))
-            names.append(name)
-            listing.append(
-                {"file": name, "package": source.name, "original": path.name, "cells": len(places)}
-            )
-        print(
-            f"{source.name}: {sum(1 for row in listing if row['package'] == source.name)} pictures",
-            flush=True,
+class _Index:
+    """The prepared pictures so far: written as they come, listed at the end."""
+
+    def __init__(self, work: Path) -> None:
+        self._work = work
+        self._names: list[str] = []
+        self._collections: list[str] = []
+        self._cells: list[np.ndarray] = []
+        self._listing: list[dict[str, object]] = []
+        prepared_dir(work).mkdir(parents=True, exist_ok=True)
+
+    def add(
+        self, collection: str, package: str, original: str, picture: np.ndarray, opaque: np.ndarray | None
+    ) -> bool:
+        """Keep a picture; False when it has too little detail, or is here already."""
+        name = f"{package}-{hashlib.sha256(picture.tobytes()).hexdigest()[:16]}.png"
+        places = _detailed_cells(picture, opaque)
+        if len(places) < 4 or name in self._names:
+            return False
+        Image.fromarray(picture).save(prepared_dir(self._work) / name, compress_level=1)
+        index = np.full((len(places), 1), len(self._names), np.float32)
+        self._cells.append(np.hstack([index, places]))
+        self._names.append(name)
+        self._collections.append(collection)
+        self._listing.append(
+            {"file": name, "collection": collection, "package": package, "original": original}
         )
-    np.savez(work / "cells.npz", names=np.array(names), cells=np.vstack(cells).astype(np.float32))
-    (work / "listing.json").write_text(json.dumps(listing, indent=1))
-    _contact_sheet(out, names, work / "contact-sheet.jpg")
+        return True
+
+    def write(self) -> None:
+        """``cells.npz``, a listing, and a contact sheet for each collection."""
+        np.savez(
+            self._work / "cells.npz",
+            names=np.array(self._names),
+            collections=np.array(self._collections),
+            cells=np.vstack(self._cells).astype(np.float32),
+        )
+        (self._work / "listing.json").write_text(json.dumps(self._listing, indent=1))
+        for collection in sorted(set(self._collections)):
+            pairs = zip(self._names, self._collections, strict=True)
+            paths = [prepared_dir(self._work) / n for n, c in pairs if c == collection]
+            _contact_sheet(paths, self._work / f"contact-sheet-{collection}.jpg")
+            print(f"{collection}: {len(paths)} pictures", flush=True)
 
 
-def _chosen(work: Path, source: Source) -> list[Path]:
+def prepare_all(work: Path) -> None:
+    """Write ``prepared/*.png``, ``cells.npz`` (places worth learning from), listing and contact sheets.
+
+    The held-out drawings and pages go to ``held-out/``.
+    """
+    index = _Index(work)
+    for source in _sources("photographs", "paintings"):
+        for path in chosen(work, source):
+            picture, opaque = _load_shrunk(path, source.shrink)
+            if picture is not None:
+                index.add(source.collection, source.name, path.name, picture, opaque)
+        print(f"{source.name} done", flush=True)
+    _prepare_drawings(work, index)
+    _prepare_lettering(work, index)
+    index.write()
+
+
+def chosen(work: Path, source: Source) -> list[Path]:
+    """The files of one fetched package that are used."""
     root = unpacked_dir(work, source)
     found = {path for pattern in source.patterns for path in root.glob(pattern) if path.is_file()}
     kept = [p for p in found if not any(word in str(p.relative_to(root)) for word in source.exclude)]
     return sorted(p for p in kept if not p.is_symlink())
+
+
+def _sources(*collections: Collection) -> Iterator[Source]:
+    return (source for source in SOURCES if source.collection in collections)
+
+
+def _prepare_drawings(work: Path, index: _Index) -> None:
+    for source in _sources("drawings"):
+        pictures = rasterised(shuffled(chosen(work, source)))
+        kept_back = islice((p for _, p in pictures if len(_detailed_cells(p, None)) >= 40), HELD_OUT_DRAWINGS)
+        _save_held_out(work, "drawing", kept_back)
+        kept = 0
+        while kept < DRAWINGS:
+            path, picture = next(pictures)
+            kept += index.add("drawings", source.name, path.name, picture, None)
+        print(f"{source.name} done", flush=True)
+
+
+def _prepare_lettering(work: Path, index: _Index) -> None:
+    words = sorted({w for text in (work / "licences").rglob("*") if text.is_file() for w in _words(text)})
+    faces = [face for source in _sources("faces") for face in chosen(work, source)]
+    random = np.random.default_rng(40)
+    for number in range(PAGES):
+        index.add("lettering", "lettering", f"page {number}", page(words, faces, random), None)
+    held_out = [face for source in _sources("held-out faces") for face in chosen(work, source)]
+    _save_held_out(work, "page", (page(words, held_out, random) for _ in range(HELD_OUT_PAGES)))
+
+
+def _words(text: Path) -> list[str]:
+    """The words of a licence: real text, at hand wherever the packages are."""
+    return [w for w in text.read_text(errors="ignore").split() if w.isascii() and len(w) < 15][:4000]
+
+
+def _save_held_out(work: Path, word: str, pictures: Iterator[np.ndarray]) -> None:
+    held_out_dir(work).mkdir(parents=True, exist_ok=True)
+    for number, picture in enumerate(pictures):
+        Image.fromarray(picture).save(held_out_dir(work) / f"{word}-{number:02}.png")
 
 
 def _load_shrunk(path: Path, shrink: float) -> tuple[np.ndarray | None, np.ndarray | None]:
@@ -102,12 +172,12 @@ def _detailed_cells(picture: np.ndarray, opaque: np.ndarray | None) -> np.ndarra
     return np.array(rows, np.float32).reshape(-1, 3)
 
 
-def _contact_sheet(folder: Path, names: list[str], target: Path) -> None:
+def _contact_sheet(paths: list[Path], target: Path) -> None:
     columns = 24
-    rows = -(-len(names) // columns)
+    rows = -(-len(paths) // columns)
     sheet = Image.new("RGB", (columns * _THUMB_PX, rows * _THUMB_PX), "grey")
-    for i, name in enumerate(names):
-        with Image.open(folder / name) as image:
+    for i, path in enumerate(paths):
+        with Image.open(path) as image:
             image.thumbnail((_THUMB_PX - 4, _THUMB_PX - 4))
             sheet.paste(image, (i % columns * _THUMB_PX + 2, i // columns * _THUMB_PX + 2))
     sheet.save(target, quality=80)

@@ -5,6 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+Collection = Literal[
+    "photographs", "paintings", "drawings", "faces", "held-out photographs", "held-out faces"
+]
+
 
 @dataclass(frozen=True)
 class Source:
@@ -17,6 +21,7 @@ class Source:
     patterns : glob patterns below the unpacked package
     exclude : name fragments of pictures that were looked at and rejected
     shrink : least linear reduction before use, so that the files' own compression is gone
+    collection : what it is used for; "faces" are typefaces that lettering is set in
     """
 
     registry: Literal["debian", "npm"]
@@ -25,6 +30,7 @@ class Source:
     patterns: tuple[str, ...]
     exclude: tuple[str, ...] = ()
     shrink: float = 2.0
+    collection: Collection = "photographs"
 
 
 SOURCES: tuple[Source, ...] = (
@@ -68,4 +74,57 @@ SOURCES: tuple[Source, ...] = (
     ),
     Source("npm", "startbootstrap-creative", "7.0.7", ("package/dist/assets/img/**/*.jpg",), shrink=1.6),
     Source("npm", "admin-lte", "3.2.0", ("package/dist/img/photo*.*",), shrink=1.5),
+    Source(
+        "debian",
+        "wesnoth-1.16-data",
+        "1:1.16.9-1",
+        ("usr/share/games/wesnoth/1.16/data/core/images/portraits/**/*.png",),
+        shrink=1.0,
+        collection="paintings",
+    ),
+    Source(
+        "debian",
+        "openclipart-svg",
+        "1:0.18+dfsg-19",
+        ("usr/share/openclipart/svg/**/*.svg",),
+        collection="drawings",
+    ),
+    *(
+        Source("debian", name, version, ("usr/share/fonts/**/*.[ot]tf",), collection="faces")
+        for name, version in (
+            ("fonts-dejavu-core", "2.37-6"),
+            ("fonts-liberation", "1:1.07.4-11"),
+            ("fonts-linuxlibertine", "5.3.0-6"),
+            ("fonts-ebgaramond", "0.016+git20210310.42d4f9f2-1"),
+            ("fonts-comic-neue", "2.51-4"),
+            ("fonts-inconsolata", "001.010-6"),
+            ("fonts-lobster", "2.0-2.1"),
+            ("fonts-oldstandard", "2.2really-4"),
+            ("fonts-roboto-slab", "1.100263+20170512-2"),
+            ("fonts-quicksand", "0.2016-2.1"),
+            ("fonts-play", "1.002+20150307.1-0.1"),
+            ("fonts-breip", "1:0.5.1-3"),
+        )
+    ),
+    Source(
+        "debian",
+        "fonts-cantarell",
+        "0.303.1-1",
+        ("usr/share/fonts/**/*.otf",),
+        collection="held-out faces",
+    ),
+    Source(
+        "debian",
+        "fonts-vollkorn",
+        "4.105-2",
+        ("usr/share/fonts/**/*.[ot]tf",),
+        collection="held-out faces",
+    ),
+    Source(
+        "debian",
+        "opencv-doc",
+        "4.6.0+dfsg-12",
+        ("usr/share/doc/opencv-doc/examples/data/*.*",),
+        collection="held-out photographs",
+    ),
 )

@@ -1,96 +1,154 @@
-"""Trains a Vellum network; resumes from its checkpoint until its time budget is used up."""
+"""Trains a family of networks for some minutes, going on from its checkpoint or its shipped weights."""
 
 from __future__ import annotations
 
 import math
 import os
 import time
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import torch
 from PIL import Image
 
-from training.heldout import held_out_pictures, luma_psnr, shrink
-from training.network import GRADES, Enlarger
+from training.families import Family
+from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
+from training.network import Enlarger
+from training.objectives import Exact, Faithful, Inventing, Objective
 from training.patches import PatchSource
-from training.places import checkpoint_path
+from training.places import MODELS, checkpoint_path
+from training.shipped import first_weights
 
-RATE = 5e-4
 BATCH = 16
-FACTOR_SHARES = {2: 0.35, 3: 0.15, 4: 0.50}
+WARM_UP_STEPS = 100
 SAVE_EVERY_S = 300.0
+MEASURE_EVERY_S = 600.0
 # A step that took longer was interrupted by other work; it does not count against the budget.
-LONGEST_STEP_S = 3.0
+LONGEST_STEP_S = 5.0
+_OBJECTIVES: dict[str, type[Objective]] = {"faithful": Faithful, "exact": Exact, "inventing": Inventing}
 
 
-def train_vellum(work: Path, *, grade: str, minutes: float, seed: int) -> None:
-    """Train with L1 loss and Adam; the rate falls along a cosine to 0 at the end of the budget."""
-    network = Enlarger(GRADES[grade]).to(memory_format=torch.channels_last)
-    optimizer = torch.optim.Adam(network.parameters(), lr=RATE)
-    path = checkpoint_path(work, grade)
-    step, used_s = _resume(path, network, optimizer)
-    source = PatchSource(work, seed=seed + step)
-    budget_s = minutes * 60
-    last_save, losses = time.monotonic(), []
-    torch.manual_seed(seed + step)
-    while used_s < budget_s:
+@dataclass
+class Run:
+    """A network on its way: ``used_s`` counts within this run, ``minutes`` before it, ``steps`` in all."""
+
+    network: Enlarger
+    optimizer: torch.optim.Adam
+    objective: Objective
+    steps: int = 0
+    minutes: float = 0.0
+    used_s: float = 0.0
+
+
+def train(work: Path, family: Family, *, minutes: float, seed: int, models: Path = MODELS) -> None:
+    """Train for ``minutes`` with Adam; the rate rises at once and falls along a cosine to 0.
+
+    An interrupted run is taken up where its last checkpoint was.
+    """
+    torch.manual_seed(seed)
+    run = begin(work, family, minutes, models)
+    torch.manual_seed(seed + run.steps)
+    source = PatchSource(work, family, seed=seed + run.steps)
+    saved = measured = time.monotonic()
+    losses: list[float] = []
+    while run.used_s < minutes * 60:
         begun = time.monotonic()
-        for group in optimizer.param_groups:
-            group["lr"] = RATE * 0.5 * (1 + math.cos(math.pi * used_s / budget_s))
-        factor = int(source.random.choice(list(FACTOR_SHARES), p=list(FACTOR_SHARES.values())))
-        small, large = source.batch(factor, BATCH)
-        result = network(small.contiguous(memory_format=torch.channels_last), factor)
-        loss = torch.nn.functional.l1_loss(result, large)
-        optimizer.zero_grad(set_to_none=True)
-        loss.backward()
-        torch.nn.utils.clip_grad_norm_(network.parameters(), 1.0)
-        optimizer.step()
-        step += 1
-        losses.append(float(loss.detach()))
-        used_s += min(time.monotonic() - begun, LONGEST_STEP_S)
-        if time.monotonic() - last_save > SAVE_EVERY_S or used_s >= budget_s:
-            _save(path, network, optimizer, step, used_s)
-            gains = {f: measured_gain(network, f) for f in FACTOR_SHARES}
-            words = ", ".join(f"{f}x {gain:+.2f} dB" for f, gain in gains.items())
-            print(
-                f"step {step}, {used_s / 60:.1f} min, L1 {np.mean(losses):.5f}, over bicubic: {words}",
-                flush=True,
-            )
-            last_save, losses = time.monotonic(), []
+        losses.append(_step(run, family, source, minutes))
+        run.used_s += min(time.monotonic() - begun, LONGEST_STEP_S)
+        if time.monotonic() - saved > SAVE_EVERY_S:
+            save(work, family, run)
+            saved = time.monotonic()
+        if time.monotonic() - measured > MEASURE_EVERY_S:
+            _report(work, family, run, losses)
+            measured, losses = time.monotonic(), []
+    save(work, family, run)
+    _report(work, family, run, losses)
 
 
-def _resume(path: Path, network: Enlarger, optimizer: torch.optim.Adam) -> tuple[int, float]:
-    if not path.exists():
-        return 0, 0.0
-    state = torch.load(path, weights_only=True)
-    network.load_state_dict(state["network"])
-    optimizer.load_state_dict(state["optimizer"])
-    return int(state["step"]), float(state["used_s"])
+def _step(run: Run, family: Family, source: PatchSource, minutes: float) -> float:
+    place = run.used_s / (minutes * 60)
+    warm = min(1.0, (_adam_steps(run.optimizer) + 1) / WARM_UP_STEPS)
+    for group in run.optimizer.param_groups:
+        group["lr"] = family.rate * warm * 0.5 * (1 + math.cos(math.pi * place))
+    factor = int(source.random.choice(family.factors, p=family.factor_shares))
+    small, large = source.batch(factor, BATCH)
+    result = run.network(small.contiguous(memory_format=torch.channels_last), factor)
+    loss = run.objective.loss(result, large, factor)
+    run.optimizer.zero_grad(set_to_none=True)
+    loss.backward()  # type: ignore[no-untyped-call]
+    torch.nn.utils.clip_grad_norm_(run.network.parameters(), 1.0)
+    run.optimizer.step()
+    run.steps += 1
+    return float(loss.detach())
 
 
-def _save(path: Path, network: Enlarger, optimizer: torch.optim.Adam, step: int, used_s: float) -> None:
+def _adam_steps(optimizer: torch.optim.Adam) -> int:
+    return next((int(kept["step"]) for kept in optimizer.state.values()), 0)
+
+
+def begin(work: Path, family: Family, minutes: float, models: Path) -> Run:
+    """A new run, or the interrupted one in the checkpoint."""
+    network, steps, spent = first_weights(family, models)
+    network = network.to(memory_format=torch.channels_last)
+    objective = _OBJECTIVES[family.objective]()
+    run = Run(network, torch.optim.Adam(network.parameters(), lr=family.rate), objective, steps, spent)
+    path = checkpoint_path(work, family.name)
+    if path.exists():
+        state = torch.load(path, weights_only=True)
+        run.network.load_state_dict(state["network"])
+        run.objective.load(state["objective"])
+        run.steps, run.minutes = state["steps"], state["minutes"]
+        if state["used_s"] < minutes * 60:
+            run.optimizer.load_state_dict(state["optimizer"])
+            run.used_s = state["used_s"]
+        else:
+            run.minutes += state["used_s"] / 60
+    return run
+
+
+def save(work: Path, family: Family, run: Run) -> None:
+    """Write the checkpoint, whole or not at all."""
+    path = checkpoint_path(work, family.name)
     path.parent.mkdir(parents=True, exist_ok=True)
-    partial = path.with_suffix(".partial")
     state = {
-        "network": network.state_dict(),
-        "optimizer": optimizer.state_dict(),
-        "step": step,
-        "used_s": used_s,
+        "network": run.network.state_dict(),
+        "optimizer": run.optimizer.state_dict(),
+        "objective": run.objective.state(),
+        "steps": run.steps,
+        "minutes": run.minutes,
+        "used_s": run.used_s,
     }
+    partial = path.with_suffix(".partial")
     torch.save(state, partial)
     os.replace(partial, path)
 
 
+def _report(work: Path, family: Family, run: Run, losses: list[float]) -> None:
+    words = ", ".join(f"{f}x {measured_gain(work, family, run.network, f):+.2f} dB" for f in family.factors)
+    print(
+        f"{family.name}: step {run.steps}, {run.minutes + run.used_s / 60:.1f} min, "
+        f"loss {np.mean(losses):.5f}, over bicubic: {words}",
+        flush=True,
+    )
+
+
 @torch.no_grad()
-def measured_gain(network: Enlarger, factor: int) -> float:
-    """Mean luma PSNR gain over bicubic on the held-out pictures, in dB, border of the factor cut off."""
+def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) -> float:
+    """Mean luma PSNR gain over bicubic in dB, border of the factor cut off, under the family's condition."""
+    pictures = held_out_drawings(work) if family.damage == "drawing" else held_out_photographs(work)
     gains = []
-    for picture in held_out_pictures().values():
+    for picture in pictures.values():
         truth, small = shrink(picture, factor)
+        damaged = CONDITIONS[family.measured_on](small)
         size = (truth.shape[1], truth.shape[0])
-        bicubic = np.asarray(Image.fromarray(small).resize(size, Image.Resampling.BICUBIC))
-        tensor = torch.from_numpy(small.transpose(2, 0, 1).copy()).float().div_(255)[None]
+        bicubic = np.asarray(Image.fromarray(damaged.pixels).resize(size, Image.Resampling.BICUBIC))
+        tensor = torch.from_numpy(damaged.pixels.transpose(2, 0, 1).copy()).float().div_(255)[None]
+        if family.inputs > 3:
+            planes = torch.ones(1, 2, *tensor.shape[2:])
+            planes[:, 0] = damaged.noise_plane
+            planes[:, 1] = damaged.blocks_plane
+            tensor = torch.cat([tensor, planes], dim=1)
         enlarged = network(tensor.contiguous(memory_format=torch.channels_last), factor)[0]
         result = (enlarged.clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)
         gains.append(luma_psnr(result, truth, factor) - luma_psnr(bicubic, truth, factor))

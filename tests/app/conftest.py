@@ -8,20 +8,26 @@ from pathlib import Path
 import pytest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
 from wamplex.app.theme import apply_theme
 from wamplex.app.views.main_window import MainWindow
 
-WAIT_MS = 30_000
+
+@pytest.fixture(scope="session")
+def themed(qapp: QApplication) -> QApplication:
+    """The application with its looks; once, as putting them on goes through all widgets there are."""
+    apply_theme(qapp)
+    return qapp
 
 
 @pytest.fixture
-def window(qtbot: QtBot, qapp: QApplication) -> Iterator[MainWindow]:
-    apply_theme(qapp)
+def window(themed: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
     made = MainWindow()
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)
+    made.trial_step.show_view("linked")
     yield made
     made.confirm_close = lambda: True  # type: ignore[method-assign]
     made.close()

@@ -12,7 +12,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSpinBox
 from pytestqt.qtbot import QtBot
 
-from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.views.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -87,16 +87,17 @@ def test_impossible_sizes_are_refused_in_words(
 
 def test_number_keys_open_the_steps(window: MainWindow, qtbot: QtBot) -> None:
     for key, step, widget in (
-        (Qt.Key.Key_2, TRIAL, window.trial_step),
-        (Qt.Key.Key_3, DELIVER, window.deliver_step),
-        (Qt.Key.Key_1, SIZE, window.size_step),
+        (Qt.Key.Key_3, TRIAL, window.trial_step),
+        (Qt.Key.Key_4, DELIVER, window.deliver_step),
+        (Qt.Key.Key_2, SIZE, window.size_step),
+        (Qt.Key.Key_1, ASSESS, window.assess_step),
     ):
         qtbot.keyClick(window, key)
         assert widget.isVisible()
         assert window.rail.buttons[step].isChecked()
 
 
-@pytest.mark.parametrize("step", [SIZE, TRIAL, DELIVER])
+@pytest.mark.parametrize("step", [ASSESS, SIZE, TRIAL, DELIVER])
 def test_every_control_explains_itself(
     window: MainWindow, take_in: TakeIn, photo_file: Path, step: int
 ) -> None:

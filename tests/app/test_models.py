@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QSizeF
 from pytestqt.qtbot import QtBot
@@ -13,6 +14,7 @@ from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import MOST_IN_VIEW, Trials
 from wamplex.app.models.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.workers.tiles import TILE_PX, TileKey
+from wamplex.core.intake.probe import probe
 from wamplex.core.recipe import Recipe
 
 
@@ -107,8 +109,17 @@ class TestTray:
     def test_unread_pictures_cannot_be_delivered(self, tmp_path: Path) -> None:
         tray = Tray()
         tray.add([tmp_path / "a.jpg", tmp_path / "b.jpg"])
-        tray.set_error(0, "a.jpg is empty: it holds 0 bytes.")
+        tray.set_error(tmp_path / "a.jpg", "a.jpg is empty: it holds 0 bytes.")
         assert tray.usable == []
+
+    def test_findings_about_a_file_that_moved_come_too_late(self, tmp_path: Path, photo_file: Path) -> None:
+        tray = Tray()
+        tray.add([tmp_path / "moved.png"])
+        tray.point_to(0, photo_file)
+        tray.set_found(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
+        tray.set_error(tmp_path / "moved.png", "moved.png is not there.")
+        tray.set_measured(tmp_path / "moved.png")
+        assert tray.entries[0].usable
 
     def test_unstamped_pictures_are_delivered_with_vellum(self, tmp_path: Path) -> None:
         tray = Tray()

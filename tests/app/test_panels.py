@@ -10,13 +10,13 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
 from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.app.views.size_table import FactorRow
 
 TakeIn = Callable[[list[Path]], None]
-WAIT_MS = 30_000
 
 
 class TestDeliverPanel:
@@ -113,6 +113,7 @@ class TestSizeStep:
         self, window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
     ) -> None:
         take_in([photo_file])
+        window.open_step(SIZE)
         table = window.size_step.table
         qtbot.waitUntil(lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6)
         rows = [r for r in table.findChildren(FactorRow) if r.isVisible()]
@@ -161,9 +162,9 @@ class TestTrialStep:
         window.open_step(TRIAL)
         pane = window.trial_step.panes["A"]
         for zoom in (0.25, 2.0, 8.0):
-            window.trial_step.zoom_buttons.button_for(zoom).click()
+            window.trial_step.bar.zoom_buttons.button_for(zoom).click()
             assert pane.scale == zoom
-        window.trial_step.zoom_buttons.button_for(None).click()
+        window.trial_step.bar.zoom_buttons.button_for(None).click()
         assert pane.visible().width() >= 600
 
     def test_arrow_keys_pan(
@@ -182,7 +183,7 @@ class TestTrialStep:
     ) -> None:
         take_in([photo_file])
         window.open_step(TRIAL)
-        window.trial_step.add_button.click()
+        window.trial_step.bar.add_button.click()
         (menu,) = window.trial_step.findChildren(QMenu)
         menu.actions()[0].trigger()
         menu.close()

@@ -9,16 +9,16 @@ import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS, grabbed
 
 from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.app.views.pane import Pane
 
 TakeIn = Callable[[list[Path]], None]
-WAIT_MS = 30_000
 
 
 def wait_for_tiles(window: MainWindow, qtbot: QtBot) -> None:
@@ -31,15 +31,9 @@ def wait_for_tiles(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(all_made, timeout=WAIT_MS)
 
 
-def pixels_of(pane: Pane) -> np.ndarray:
-    image = pane.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
-    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
-    return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3)
-
-
 def expected_part(pane: Pane, whole: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The pane's pixels inside the result, and those of the file at the same place."""
-    seen, shown = pane.visible(), pixels_of(pane)
+    seen, shown = pane.visible(), grabbed(pane)
     left, top = round(seen.x()), round(seen.y())
     x0, y0 = max(left, 0), max(top, 0)
     x1, y1 = min(left + shown.shape[1], whole.shape[1]), min(top + shown.shape[0], whole.shape[0])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,15 +11,19 @@ import numpy as np
 import pytest
 from PIL import Image
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
+from wamplex.app.workers import delivery as delivery_module
 from wamplex.app.workers import tiles as tiles_module
 from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.workers.latest import LatestWishes
 from wamplex.app.workers.loader import PictureStore
+from wamplex.app.workers.politeness import FOR_THE_EYE
 from wamplex.app.workers.tiles import TileKey, TileRenderer
 from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
 from wamplex.core.recipe import Delivery, Recipe
-
-WAIT_MS = 30_000
 
 
 @pytest.fixture
@@ -29,6 +34,16 @@ def renderer(qtbot: QtBot) -> Iterator[TileRenderer]:
     made.end()
 
 
+@pytest.mark.skipif(not Path("/proc/self/task").exists(), reason="threads have no niceness here")
+def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot) -> None:
+    def niceness() -> set[int]:
+        threads = [int(folder.name) for folder in Path("/proc/self/task").iterdir()]
+        return {os.getpriority(os.PRIO_PROCESS, thread) for thread in threads}
+
+    qtbot.waitUntil(lambda: FOR_THE_EYE in niceness(), timeout=WAIT_MS)
+    assert os.getpriority(os.PRIO_PROCESS, os.getpid()) == 0
+
+
 def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
     recipe = Recipe(upscaler=upscaler, factor=8.0)
     return [TileKey(path, recipe, 1, i % 2, i // 2) for i in range(count)]
@@ -37,9 +52,8 @@ def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
 def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBot, photo_file: Path) -> None:
     wanted, made = keys(photo_file, "nearest", 4), []
     renderer.made.connect(lambda key, pixels: made.append((key, pixels.shape)))
-    with qtbot.waitSignal(renderer.idle, timeout=WAIT_MS):
-        renderer.want(wanted)
-        qtbot.waitUntil(lambda: len(made) == 4, timeout=WAIT_MS)
+    renderer.want(wanted)
+    qtbot.waitUntil(lambda: len(made) == 4, timeout=WAIT_MS)
     assert [key for key, _ in made] == wanted
     assert made[0][1] == (512, 512, 3)
 
@@ -68,11 +82,72 @@ def test_a_newer_list_replaces_the_older(
 def test_unreadable_pictures_are_told_once(renderer: TileRenderer, qtbot: QtBot, tmp_path: Path) -> None:
     told: list[str] = []
     renderer.failed.connect(lambda _path, sentence: told.append(sentence))
-    with qtbot.waitSignal(renderer.failed, timeout=WAIT_MS):
-        renderer.want(keys(tmp_path / "gone.png", "nearest", 4))
+    renderer.want(keys(tmp_path / "gone.png", "nearest", 4))
+    qtbot.waitUntil(lambda: bool(told), timeout=WAIT_MS)
     qtbot.wait(100)
     assert len(told) == 1
     assert "There is no file gone.png" in told[0]
+
+
+def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
+    renderer: TileRenderer, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = tiles_module.preview
+
+    def faulty(picture, recipe, *place):  # type: ignore[no-untyped-def]
+        return {}[recipe.upscaler] if recipe.upscaler == "bilinear" else real(picture, recipe, *place)
+
+    monkeypatch.setattr(tiles_module, "preview", faulty)
+    said: list[str] = []
+    renderer.failed.connect(lambda _path, sentence: said.append(sentence))
+    renderer.made.connect(lambda _key, _pixels: said.append("made"))
+    renderer.want(keys(photo_file, "bilinear", 1))
+    qtbot.waitUntil(lambda: len(said) == 1, timeout=WAIT_MS)
+    assert "Wamplex failed at this (KeyError: 'bilinear')" in said[0]
+    renderer.want(keys(photo_file, "nearest", 1))
+    qtbot.waitUntil(lambda: said[1:] == ["made"], timeout=WAIT_MS)
+
+
+def test_a_fault_in_one_delivery_leaves_the_others(
+    qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real, thread = delivery_module.read_picture, DeliveryThread()
+
+    def faulty(path: Path, progress: Progress) -> Picture:
+        if path.name == "odd.png":
+            raise ZeroDivisionError("odd")
+        return real(path, progress)
+
+    monkeypatch.setattr(delivery_module, "read_picture", faulty)
+    recipe = Recipe(upscaler="bicubic", factor=2.0, delivery=Delivery(format="png"))
+    said: list[tuple[int, str]] = []
+    thread.failed.connect(lambda number, _sentence: said.append((number, "failed")))
+    thread.delivered.connect(lambda number, _done: said.append((number, "delivered")))
+    thread.start()
+    try:
+        thread.put(Order(0, photo_file.with_name("odd.png"), recipe))
+        thread.put(Order(1, photo_file, recipe))
+        qtbot.waitUntil(lambda: said == [(0, "failed"), (1, "delivered")], timeout=WAIT_MS)
+    finally:
+        thread.end()
+
+
+def test_a_worker_outlives_a_fault(qtbot: QtBot) -> None:
+    class Shaky(LatestWishes[int]):
+        def fulfil(self, wish: int, done: int, total: int, progress: Progress) -> None:
+            said.append(f"{1 // wish}")
+
+    said: list[str] = []
+    worker = Shaky()
+    worker.broke.connect(said.append)
+    worker.start()
+    try:
+        worker.want([0, 1])
+        qtbot.waitUntil(lambda: len(said) == 2, timeout=WAIT_MS)
+    finally:
+        worker.end()
+    assert "1" in said
+    assert any("ZeroDivisionError" in words for words in said)
 
 
 def test_the_store_keeps_the_last_pictures(tmp_path: Path) -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import errno
+import io
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -132,7 +135,7 @@ def test_failure_while_rendering_leaves_nothing(
     def full(*_args: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(deliver_module, "render", full)
+    monkeypatch.setattr(deliver_module, "file_samples", full)
     with pytest.raises(DeliveryError, match="disk is full"):
         deliver(picture, recipe(format=file_format))
     assert set(photo_file.parent.iterdir()) == before
@@ -148,6 +151,39 @@ def test_a_damaged_file_is_noticed_on_reading_back(photo_file: Path, monkeypatch
     before = set(photo_file.parent.iterdir())
     with pytest.raises(DeliveryError, match="pixels"):
         deliver(read_picture(photo_file), recipe(format="tiff"))
+    assert set(photo_file.parent.iterdir()) == before
+
+
+def _wrong_sample(path: Path, rows: NDArray[np.uint8]) -> None:
+    rows[5, 5] ^= 1
+    Image.fromarray(rows).save(path, "png", dpi=(300, 300))
+
+
+def _junk_after_the_head(path: Path, rows: NDArray[np.uint8]) -> None:
+    whole = io.BytesIO()
+    Image.fromarray(rows).save(whole, "png", dpi=(300, 300))
+    # Written once: the reader follows at once, so a good file must never stand there, not even for a moment.
+    path.write_bytes(whole.getvalue()[:500] + bytes(3 << 20))
+
+
+def _full_disk(path: Path, rows: NDArray[np.uint8]) -> None:
+    raise OSError(errno.ENOSPC, "No space left on device")
+
+
+@pytest.mark.parametrize(
+    ("writes", "words"),
+    [(_wrong_sample, "pixels"), (_junk_after_the_head, "cannot be read back"), (_full_disk, "disk")],
+)
+def test_a_png_is_read_back_while_it_is_written(
+    photo_file: Path, monkeypatch: pytest.MonkeyPatch, writes: Callable[..., None], words: str
+) -> None:
+    """However the writing ends: nothing hangs, and nothing is left."""
+    monkeypatch.setitem(
+        deliver_module._WRITERS, "png", lambda path, bands, about: writes(path, np.concatenate(list(bands)))
+    )
+    before = set(photo_file.parent.iterdir())
+    with pytest.raises(DeliveryError, match=words):
+        deliver(read_picture(photo_file), recipe(format="png", depth=8))
     assert set(photo_file.parent.iterdir()) == before
 
 

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 import pytest
 from PIL import Image
 
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
+from wamplex.core.readings.known_answer import luma, psnr
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.upscale.interpolation import Interpolation
-from wamplex.core.upscale.learned import MODELS_DIR
 from wamplex.core.upscale.network import NetworkStage, tile_shape
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
+from wamplex.core.upscale.values import Values
 from wamplex.core.upscale.vellum import VELLUM
 from wamplex.core.window import Window
 
@@ -22,7 +25,7 @@ KEYS = [u.key for u in UPSCALERS]
 
 
 def whole(picture: Picture, key: str, width: int, height: int) -> np.ndarray:
-    stage = find_upscaler(key).chain(SourceStage(picture), width, height)
+    stage = find_upscaler(key).chain(SourceStage(picture), width, height, Values())
     return stage.render(Window(0, 0, width, height), Progress())
 
 
@@ -88,7 +91,7 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool)
 def test_tiled_network_equals_untiled(area: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
     picture = noise_picture(67, 59)
     network = next(n for n in VELLUM.networks if n.factor == factor)
-    stage = NetworkStage(SourceStage(picture), MODELS_DIR / network.file, factor, network.halo)
+    stage = NetworkStage(SourceStage(picture), network.model(Values()), factor, network.halo)
     window = Window(0, 0, stage.width, stage.height)
     untiled = stage.render(window, Progress())
     monkeypatch.setattr(NetworkStage, "TILE_AREA_PX", area)
@@ -158,3 +161,125 @@ def test_tiles_stay_within_their_area(size: tuple[int, int]) -> None:
     assert 1 <= width <= size[0]
     assert 1 <= height <= size[1]
     assert (width + 28) * (height + 28) <= 780_000
+
+
+def slanted_edge(degrees: float) -> np.ndarray:
+    """A straight edge from 40 to 210, each pixel the mean of the area it covers, (48, 48, 3) uint8."""
+    fine = np.mgrid[0 : 48 * 16, 0 : 48 * 16] / 16 - 24 + 1 / 32
+    angle = np.deg2rad(degrees)
+    inside = fine[1] * np.cos(angle) + fine[0] * np.sin(angle) > 0.13
+    cover = inside.reshape(48, 16, 48, 16).mean(axis=(1, 3))
+    return np.repeat((40 + 170 * cover).round().astype(np.uint8)[..., None], 3, axis=2)
+
+
+def stair_steps(made: np.ndarray, degrees: float, factor: int) -> float:
+    """How far the edge strays from the straight line through it, in source pixels, root mean square."""
+    plane = made[..., 0] if degrees <= 45 else made[..., 0].T
+    rows = range(10 * factor, plane.shape[0] - 10 * factor)
+    places = []
+    for row in plane[rows]:
+        i = int(np.flatnonzero((row[:-1] < 125 / 255) & (row[1:] >= 125 / 255))[0])
+        places.append(i + (125 / 255 - row[i]) / (row[i + 1] - row[i]))
+    line = np.polyfit(rows, places, 1)
+    return float(np.std(np.array(places) - np.polyval(line, rows)) / factor)
+
+
+@pytest.mark.parametrize("degrees", [5, 10, 15, 20, 26, 30, 35, 40, 50, 63, 75, 82])
+@pytest.mark.parametrize("factor", [2, 4])
+def test_contour_has_fewer_stair_steps_than_bicubic_and_no_halo(degrees: float, factor: int) -> None:
+    edge = slanted_edge(degrees)
+    picture = Picture(edge.astype(np.float32) / 255)
+    window = Window(0, 0, 48 * factor, 48 * factor)
+    contour, bicubic = (
+        render(picture, Recipe(upscaler=k, factor=factor), window) for k in ("contour", "bicubic")
+    )
+    assert stair_steps(contour, degrees, factor) < 0.85 * stair_steps(bicubic, degrees, factor)
+    assert contour.min() > picture.pixels.min() - 1e-6
+    assert contour.max() < picture.pixels.max() + 1e-6
+
+
+@pytest.mark.parametrize(("factor", "least_gain"), [(2, 0.3), (3, 0.2), (4, 0.1)])
+def test_contour_is_nearer_to_the_truth_than_bicubic(factor: int, least_gain: float) -> None:
+    """Luma PSNR on scikit-image's astronaut, coffee and chelsea after Pillow's bicubic shrinking."""
+    from skimage import data
+
+    gains = []
+    for truth in (data.astronaut(), data.coffee(), data.chelsea()):
+        height, width = (n // 12 * 12 for n in truth.shape[:2])
+        truth = truth[:height, :width]
+        size = (width // factor, height // factor)
+        small = np.asarray(Image.fromarray(truth).resize(size, Image.Resampling.BICUBIC))
+        picture = Picture(small.astype(np.float32) / 255)
+        window = Window(0, 0, width, height)
+        known = luma(truth.astype(np.float32) / 255)
+        values = [
+            psnr(luma(render(picture, Recipe(upscaler=k, factor=factor), window)), known)
+            for k in ("contour", "bicubic")
+        ]
+        gains.append(values[0] - values[1])
+    assert np.mean(gains) > least_gain
+
+
+def coffee(factor: int) -> tuple[np.ndarray, np.ndarray]:
+    """scikit-image's coffee, which no network was trained on, and its bicubic reduction."""
+    from skimage import data
+
+    truth = np.ascontiguousarray(data.coffee()[:396, :600])
+    size = (600 // factor, 396 // factor)
+    return truth, np.asarray(Image.fromarray(truth).resize(size, Image.Resampling.BICUBIC))
+
+
+def gain(key: str, small: np.ndarray, truth: np.ndarray, **values: float) -> float:
+    """Luma PSNR over that of bicubic, in dB."""
+    factor = truth.shape[1] // small.shape[1]
+    window = Window(0, 0, truth.shape[1], truth.shape[0])
+    known = luma(truth.astype(np.float32) / 255)
+    recipes = (
+        Recipe(upscaler=key, factor=factor, values=Values(**values)),
+        Recipe(upscaler="bicubic", factor=factor),
+    )
+    made = [luma(render(Picture(small.astype(np.float32) / 255), r, window)) for r in recipes]
+    return psnr(made[0], known) - psnr(made[1], known)
+
+
+@pytest.mark.parametrize("factor", [2, 3, 4])
+def test_mender_cleans_what_it_is_told(factor: int) -> None:
+    truth, small = coffee(factor)
+    noisy = np.clip(np.rint(small + np.random.default_rng(7).normal(0, 15, small.shape)), 0, 255)
+    told = gain("mender", noisy.astype(np.uint8), truth, noise=30)
+    assert told > 1.0
+    assert told > gain("mender", noisy.astype(np.uint8), truth) + 0.5
+    file = io.BytesIO()
+    Image.fromarray(small).save(file, "JPEG", quality=30)
+    assert gain("mender", np.asarray(Image.open(file)), truth, blocks=70) > 0.3
+    # A clean picture is enlarged about as Vellum would.
+    assert gain("mender", small, truth) > gain("vellum", small, truth) - 0.35
+
+
+def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
+    picture = Picture(photo[:60, :70].astype(np.float32) / 255)
+    whole = Window(0, 0, 140, 120)
+
+    def made(upscaler: str, noise: float) -> np.ndarray:
+        return render(picture, Recipe(upscaler=upscaler, factor=2, values=Values(noise=noise)), whole)
+
+    vellum = made("vellum", 0)
+    assert np.array_equal(made("mender", 0), vellum)
+    # A little cleanup lies between the two, so that the slider makes no jump.
+    steps = [np.abs(made("mender", noise) - vellum).mean() for noise in (1, 3, 10)]
+    assert steps == sorted(steps)
+
+
+def test_burin_is_for_lettering() -> None:
+    from PIL import ImageDraw, ImageFont
+
+    image = Image.new("RGB", (480, 240), (250, 245, 230))
+    for line in range(4):
+        font = ImageFont.load_default(18 + 12 * line)
+        ImageDraw.Draw(image).text(
+            (8, 4 + line * line * 14 + line * 26), "Hollowmere 1986", (20, 20, 60), font
+        )
+    truth = np.asarray(image)
+    small = np.asarray(image.resize((240, 120), Image.Resampling.BICUBIC))
+    assert gain("burin", small, truth) > gain("vellum", small, truth) + 0.5
+    assert gain("burin", small, truth) > 4

@@ -30,6 +30,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     apply_theme(app)
     window = MainWindow()
     window.show()
+    window.desk.offer_recovery()
     window.take_in([*paths, *(demo_pictures() if demo else [])])
     if demo:
         # The demo pictures lie inside the program; results belong where the user is.

@@ -12,7 +12,7 @@ FONTS_DIR = Path(__file__).parents[1] / "fonts"
 PANEL, CARD, BAR = "#F6F3EC", "#FBF9F4", "#ECE7DC"
 BENCH, INK, SOFT, RULE = "#777777", "#23211D", "#6B665C", "#CFC8B8"
 MOSS, MOSS_TINT, AMBER, AMBER_TINT = "#2F5D46", "#DDE8DF", "#B7791F", "#F6E7C8"
-WHITE, AMBER_INK, CONTROL_EDGE = "#FFFFFF", "#7A4F10", "#9A927F"
+WHITE, AMBER_INK, CONTROL_EDGE, BAR_INK = "#FFFFFF", "#7A4F10", "#9A927F", "#8E9C91"
 
 SPACE, GAP = 14, 8
 TRAY_WIDTH, PANEL_WIDTH, TOP_HEIGHT, BAR_HEIGHT, STATUS_HEIGHT = 164, 292, 46, 38, 28
@@ -65,8 +65,11 @@ QWidget[role="bar"] {{ background: {BAR}; border-bottom: 1px solid {RULE}; }}
 QWidget[role="status"] {{ background: {BAR}; border-top: 1px solid {RULE}; }}
 QWidget[role="status"] QLabel {{ font-size: 12px; }}
 QWidget[role="top"] {{ background: {PANEL}; border-bottom: 1px solid {RULE}; }}
+QWidget[role="notice"] {{ background: {MOSS_TINT}; border-bottom: 1px solid {MOSS}; }}
+QWidget[role="warning-line"] {{ background: {AMBER_TINT}; border-bottom: 1px solid {AMBER}; }}
 QWidget[role="tray"] {{ background: {BAR}; border-right: 1px solid {RULE}; }}
 QWidget[role="side"] {{ background: {PANEL}; border-left: 1px solid {RULE}; }}
+QWidget[role="footer"] {{ background: {PANEL}; border-top: 1px solid {RULE}; }}
 QWidget[role="bench"] {{ background: {BENCH}; }}
 QFrame[role="card"] {{ background: {CARD}; border: 1px solid {RULE}; }}
 QFrame[role="sheet"] {{ background: {CARD}; border: none; }}
@@ -89,8 +92,12 @@ QLabel[role="heading"] {{ font-family: "{HEADING_FAMILY}"; font-size: 13px; colo
 QLabel[role="trial-name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 14px; }}
 QLabel[role="strong"] {{ font-family: "{BOLD_FAMILY}"; }}
 QLabel[role="small-strong"] {{ font-family: "{BOLD_FAMILY}"; font-size: 12px; }}
+QLabel[role="small"] {{ font-size: 12px; }}
+QLabel[role="good"] {{ font-size: 12px; color: {MOSS}; }}
 QLabel[role="soft"] {{ color: {SOFT}; font-size: 12px; }}
 QLabel[role="on-bench"] {{ color: {WHITE}; font-size: 14px; }}
+QLabel[role="spot-name"] {{ color: {WHITE}; font-family: "{HEADING_FAMILY}"; font-size: 14px; }}
+QLabel[role="spot-kind"] {{ color: {WHITE}; font-size: 12px; }}
 QLabel[role="alert"] {{ color: {AMBER_INK}; font-size: 12px; }}
 QPushButton, QToolButton {{
     background: {CARD}; border: 1px solid {RULE}; border-radius: 2px; padding: 3px 9px; min-height: 17px;
@@ -109,7 +116,11 @@ QPushButton[role="link"] {{
     background: transparent; border: 1px solid transparent; padding: 0; text-decoration: underline;
     text-align: left; min-height: 14px; font-size: 12px;
 }}
-QPushButton[role="link"]:focus {{ border: 1px dotted {INK}; }}
+QPushButton[role="bench-link"] {{
+    background: transparent; border: 1px solid transparent; padding: 0; text-decoration: underline;
+    text-align: left; min-height: 14px; font-size: 12px; color: {WHITE};
+}}
+QPushButton[role="link"]:focus, QPushButton[role="bench-link"]:focus {{ border: 1px dotted {INK}; }}
 QPushButton[role="add"] {{ background: transparent; border: 1px dashed {SOFT}; padding: 8px; color: {SOFT}; }}
 QPushButton[role="step"] {{
     background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
@@ -130,6 +141,13 @@ QMenu::item {{ padding: 5px 18px; }}
 QMenu::item:selected {{ background: {MOSS_TINT}; }}
 QProgressBar {{ background: {RULE}; border: none; max-height: 7px; min-height: 7px; }}
 QProgressBar::chunk {{ background: {MOSS}; }}
+QTableWidget {{ background: {CARD}; border: 1px solid {RULE}; outline: 0;
+    selection-background-color: {MOSS_TINT}; selection-color: {INK}; }}
+QTableWidget::item {{ padding: 0 8px; border-bottom: 1px solid {RULE}; }}
+QTableWidget::item:selected {{ background: {MOSS_TINT}; border-bottom: 1px solid {RULE}; }}
+QHeaderView {{ background: {BAR}; }}
+QHeaderView::section {{ background: {BAR}; border: none; border-bottom: 1px solid {RULE}; padding: 4px 8px;
+    font-size: 12px; color: {SOFT}; }}
 QScrollArea {{ border: none; background: transparent; }}
 QWidget[role="clear"] {{ background: transparent; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}

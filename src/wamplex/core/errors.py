@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import sys
+import traceback
+
 
 class WamplexError(Exception):
     """Base of all errors whose text is shown to the user as it stands."""
@@ -23,5 +26,31 @@ class RecipeError(WamplexError):
     """A recipe holds a value that cannot be used."""
 
 
+class ProjectError(WamplexError):
+    """A project file cannot be read or written."""
+
+
+class UpscalerError(WamplexError):
+    """A network of the user's cannot be used."""
+
+
 class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it
     """The user cancelled the work."""
+
+
+def told(error: Exception, no_memory: str) -> str:
+    """The sentence that tells the user of any error.
+
+    Parameters
+    ----------
+    error : caught where the work on a single picture or tile ends, and the next must still have its turn
+    no_memory : what is said when the memory does not suffice
+    """
+    if isinstance(error, WamplexError):
+        return str(error)
+    if isinstance(error, MemoryError):
+        return no_memory
+    # A fault of the program: whoever mends it needs to know where.
+    traceback.print_exception(error, file=sys.stderr)
+    what = f"{type(error).__name__}: {error}"
+    return f"Wamplex failed at this ({what}). Nothing was changed; the details stand in the terminal."

@@ -5,12 +5,19 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.colour.convert import for_display
+from wamplex.core.colour.convert import on_white
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
+from wamplex.core.readings.catalogue import READINGS
+from wamplex.core.readings.evidence import gather
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.window import Window
+
+DIFFERENCE_GAIN = 4
+_TRACE_COLOUR = np.array([200, 84, 0], np.float32)
+# Around a tile, so that what is drawn hardly depends on where tiles end.
+_TRACE_HALO_SOURCE_PX = 16
 
 
 def preview(
@@ -28,14 +35,46 @@ def preview(
     (ceil(h / reduce), ceil(w / reduce), 3) uint8 sRGB; with ``reduce`` 1 these are the very pixels that
     an 8-bit file of an sRGB picture holds
     """
-    pixels = for_display(render(picture, recipe, window, progress), picture)
-    if picture.alpha is not None:
-        alpha = pixels[..., 3:]
-        pixels = pixels[..., :3] * alpha + (1 - alpha)
+    return _shown(on_white(render(picture, recipe, window, progress), picture), reduce)
+
+
+def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:
+    """sRGB on white as bytes, averaged down."""
     if reduce > 1:
         pixels = _averaged(pixels, reduce)
     shown: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
     return shown
+
+
+def difference_preview(
+    picture: Picture, recipe: Recipe, other: Recipe, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """How one result differs from another, four times as strong: mid-grey where they are equal.
+
+    Lighter where ``recipe`` is lighter than ``other``; the same shape as `preview`.
+    """
+    one = preview(picture, recipe, window, reduce, progress).astype(np.int16)
+    two = preview(picture, other, window, reduce, progress).astype(np.int16)
+    shown: NDArray[np.uint8] = np.clip(128 + DIFFERENCE_GAIN * (one - two), 0, 255).astype(np.uint8)
+    return shown
+
+
+def trace_preview(
+    picture: Picture, recipe: Recipe, reading: str, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """A reading drawn over the pale grey result: the more amber, the more of it is there."""
+    size = recipe.size(picture.width, picture.height)
+    grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
+    found = next(r for r in READINGS if r.key == reading)
+    evidence = gather(picture, recipe, grown, progress)
+    y, x = window.y - grown.y, window.x - grown.x
+    part = (slice(y, y + window.height), slice(x, x + window.width))
+    trace = found.measure(evidence).trace[part].astype(np.float32)
+    shown = _shown(evidence.result[part], reduce).astype(np.float32)
+    strength = np.clip(_averaged(trace[..., None], reduce) / found.full_trace, 0, 1) ** 0.7
+    grey = 96 + 0.5 * shown.mean(axis=2, keepdims=True)
+    made: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
+    return made
 
 
 def _averaged(pixels: Pixels, reduce: int) -> Pixels:

@@ -8,7 +8,11 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from wamplex.core.errors import RecipeError
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.pages import Pages
+from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
+from wamplex.core.upscale.values import Values
 
 FileFormat = Literal["tiff", "png", "jpeg"]
 ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
@@ -20,7 +24,7 @@ class Delivery(BaseModel):
     """What kind of file is written, and where.
 
     ``depth`` counts for TIFF and PNG, ``compression`` for TIFF, ``quality`` for JPEG.
-    ``folder`` None means beside the source.
+    ``folder`` None means beside the source; ``pages`` None means one file.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -33,6 +37,7 @@ class Delivery(BaseModel):
     keep_metadata: bool = True
     folder: Path | None = None
     name_pattern: str = "{name}-{factor}x"
+    pages: Pages | None = None
 
 
 class Recipe(BaseModel):
@@ -43,12 +48,15 @@ class Recipe(BaseModel):
     version: Literal[1] = RECIPE_VERSION
     upscaler: str = "vellum"
     factor: float = Field(default=4.0, ge=LEAST_FACTOR, le=LARGEST_FACTOR)
+    values: Values = Values()
+    framing: Framing = Framing()
     density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)
+    sheet: Sheet | None = None
     delivery: Delivery = Delivery()
 
     def size(self, source_width: int, source_height: int) -> Size:
-        """What the recipe makes of a picture of these dimensions."""
-        return Size(source_width, source_height, self.factor, self.density_ppi)
+        """What the recipe makes of a picture of these dimensions: its framing first, then the factor."""
+        return Size(*self.framing.size(source_width, source_height), self.factor, self.density_ppi)
 
     @staticmethod
     def from_json(text: str) -> Recipe:

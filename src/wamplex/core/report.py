@@ -7,6 +7,8 @@ from typing import Any
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.intake.probe import Probe
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.findings import Finding
 from wamplex.core.upscale.interface import Upscaler
 
 
@@ -39,6 +41,7 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
     return {
         "source": source,
         "path": str(done.path),
+        "pages": [str(page) for page in done.pages],
         "width": check.width,
         "height": check.height,
         "depth": check.depth,
@@ -48,4 +51,40 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
         "bytes": check.file_bytes,
         "pixels_equal": check.pixels_equal,
         "seconds": round(done.seconds, 2),
+    }
+
+
+def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
+    """What was measured of a picture, and the rows of its condition sheet."""
+    soft, enlarged, compression = condition.softness, condition.enlarged, condition.compression
+    return {
+        "width": condition.width,
+        "height": condition.height,
+        "compression": {"quality": compression.quality, "saved_before_at": compression.earlier},
+        "noise": {
+            "levels": round(condition.noise.levels, 2),
+            "luma": round(condition.noise.luma, 2),
+            "colour": round(condition.noise.colour, 2),
+        },
+        "softness": None
+        if soft is None
+        else {"blur_px": round(soft.blur_px, 2), "moved_deg": soft.motion_deg},
+        "enlarged_before": None if enlarged is None else round(enlarged.factor, 2),
+        "cut_off": {"white": round(condition.clipping.white, 4), "black": round(condition.clipping.black, 4)},
+        "medium": condition.medium.kind,
+        "faces": [
+            {key: round(getattr(face, key), 1) for key in ("x", "y", "width", "height")}
+            | {"eyes": [[round(n, 1) for n in eye] for eye in face.eyes]}
+            for face in condition.faces
+        ],
+        "subject_share": round(condition.areas.subject_share, 3) if condition.areas else 0.0,
+        "sheet": [
+            {
+                "title": row.title,
+                "value": row.value,
+                "reason": row.reason,
+                "suggestion": row.suggestion.words if row.suggestion else None,
+            }
+            for row in rows
+        ],
     }

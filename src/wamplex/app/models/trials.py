@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from wamplex.core.upscale.interface import Upscaler
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.registry import find_upscaler, known_upscalers
+from wamplex.core.upscale.values import Values
 
 LETTERS = "ABCDEFGH"
 MOST_IN_VIEW = 6
@@ -14,11 +15,19 @@ FIRST_TRIALS = ("bicubic", "mitchell", "lanczos", "vellum")
 
 @dataclass(frozen=True)
 class Trial:
-    """One upscaler under one letter."""
+    """One upscaler under one letter.
+
+    Attributes
+    ----------
+    values : what the user set; None stands for what is suggested for the picture
+    reason : why it was added by itself, empty when it was not
+    """
 
     letter: str
     upscaler_key: str
     struck: bool = False
+    values: Values | None = None
+    reason: str = ""
 
     @property
     def upscaler(self) -> Upscaler:
@@ -41,6 +50,16 @@ class Trials:
     )
     active: str = "D"
     stamped: str | None = None
+
+    @staticmethod
+    def of(keys: tuple[str, ...]) -> Trials:
+        """The trials a new picture begins with: these upscalers, or the usual ones where none are named."""
+        known = {upscaler.key for upscaler in known_upscalers()}
+        usable = [key for key in keys if key in known][:MOST_IN_VIEW]
+        if not usable:
+            return Trials()
+        rows = tuple(Trial(letter, key) for letter, key in zip(LETTERS, usable, strict=False))
+        return Trials(rows, rows[-1].letter)
 
     @property
     def kept(self) -> tuple[Trial, ...]:
@@ -88,12 +107,46 @@ class Trials:
         """Show this trial in the panel."""
         return replace(self, active=letter)
 
+    def set_values(self, letter: str, values: Values | None) -> Trials:
+        """Give a trial other values; None sets it back to what is suggested."""
+        return self._with(replace(self.find(letter), values=values))
+
+    def with_reason(self, letter: str, reason: str) -> Trials:
+        """Say why a trial was added by itself."""
+        return self._with(replace(self.find(letter), reason=reason))
+
     def add(self, upscaler_key: str) -> Trials:
         """Take in one more upscaler under the next letter."""
         if not self.can_add:
             return self
-        letter = LETTERS[len(self.rows)]
+        letter = next(x for x in LETTERS if x not in [t.letter for t in self.rows])
         return replace(self, rows=(*self.rows, Trial(letter, upscaler_key)), active=letter)
+
+    def duplicate(self, letter: str) -> Trials:
+        """Try the same upscaler once more, with the same values to begin with."""
+        trial = self.find(letter)
+        added = self.add(trial.upscaler_key)
+        return added if added is self else added.set_values(added.active, trial.values)
+
+    def move(self, letter: str, by: int) -> Trials:
+        """Move a trial among those in the running, to the left (-1) or right (+1)."""
+        kept = [t.letter for t in self.kept]
+        place = kept.index(letter)
+        other = place + by
+        if not 0 <= other < len(kept):
+            return self
+        rows = list(self.rows)
+        one, two = rows.index(self.find(letter)), rows.index(self.find(kept[other]))
+        rows[one], rows[two] = rows[two], rows[one]
+        return replace(self, rows=tuple(rows))
+
+    def move_left(self, letter: str) -> Trials:
+        """Move a trial to the left."""
+        return self.move(letter, -1)
+
+    def move_right(self, letter: str) -> Trials:
+        """Move a trial to the right."""
+        return self.move(letter, 1)
 
     def _with(self, changed: Trial) -> Trials:
         return replace(self, rows=tuple(changed if t.letter == changed.letter else t for t in self.rows))

@@ -17,11 +17,14 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.models.tray import Entry
-from wamplex.app.views.parts import Choice, button, frame, label, row, side_panel
+from wamplex.app.views.parts import Choice, button, explain, frame, label, row, side_panel
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.limits import check_size
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.pages import Pages, divide
+from wamplex.core.geometry.paper import PAPERS
+from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import summary
 from wamplex.core.recipe import Delivery
 from wamplex.core.upscale.registry import find_upscaler
@@ -38,6 +41,11 @@ _PROFILES = {
     "Display P3": "display-p3",
 }
 
+_PAGES: tuple[tuple[str, Pages | None], ...] = (
+    ("one file", None),
+    *((f"{p.name} pages", Pages(width_mm=p.short_mm, height_mm=p.long_mm)) for p in PAPERS[1:5]),
+)
+
 
 class DeliverPanel(QWidget):
     """Holds the delivery settings; tells when they change."""
@@ -48,7 +56,9 @@ class DeliverPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.delivery = Delivery()
-        self._make_controls()
+        self._make_file_controls()
+        self._make_content_controls()
+        self._make_place_controls()
         panel, inside = side_panel()
         outside = QVBoxLayout(self)
         outside.setContentsMargins(0, 0, 0, 0)
@@ -65,6 +75,7 @@ class DeliverPanel(QWidget):
         ):
             inside.addWidget(part)
         inside.addWidget(_line("Profile", self.profiles))
+        inside.addWidget(_line("Pages", self.pages))
         inside.addWidget(self.metadata)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
@@ -101,11 +112,24 @@ class DeliverPanel(QWidget):
         self._name_words.setText(self._name_sentence(current))
         self._what.setText(_what_words(current, usable))
 
+    def use(self, delivery: Delivery) -> None:
+        """Take over all settings."""
+        self.delivery = delivery
+        self.quality.blockSignals(True)
+        self.quality.setValue(delivery.quality)
+        self.quality.blockSignals(False)
+        self.metadata.setChecked(delivery.keep_metadata)
+        self.profiles.setCurrentIndex(list(_PROFILES.values()).index(delivery.profile))
+        self.pattern.setText(delivery.name_pattern)
+        places = [pages for _, pages in _PAGES]
+        self.pages.setCurrentIndex(places.index(delivery.pages) if delivery.pages in places else 0)
+        self.changed.emit()
+
     def set_folder(self, folder: Path | None) -> None:
         """Deliver into a folder; None means beside the source."""
         self._set("folder", folder)
 
-    def _make_controls(self) -> None:
+    def _make_file_controls(self) -> None:
         self.formats = Choice("Format", _FORMATS, lambda v: self._set("format", v))
         self.depths = Choice(
             "Depth",
@@ -123,29 +147,46 @@ class DeliverPanel(QWidget):
         self.quality = QSpinBox()
         self.quality.setRange(1, 100)
         self.quality.setValue(self.delivery.quality)
-        self.quality.setAccessibleName("JPEG quality")
-        self.quality.setToolTip("Higher keeps more detail and makes larger files; 90 and more for prints")
         self.quality.valueChanged.connect(lambda v: self._set("quality", v))
+        explain(
+            self.quality,
+            "JPEG quality",
+            "Higher keeps more detail and makes larger files; 90 and more for prints",
+        )
+
+    def _make_content_controls(self) -> None:
         self.profiles = QComboBox()
         self.profiles.addItems(list(_PROFILES))
-        self.profiles.setAccessibleName("Colour profile")
-        self.profiles.setToolTip("Keep the source's profile, or convert the colours to another")
         self.profiles.setMaximumWidth(185)
         self.profiles.textActivated.connect(lambda words: self._set("profile", _PROFILES[words]))
+        explain(
+            self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another"
+        )
+        self.pages = QComboBox()
+        for words, pages in _PAGES:
+            self.pages.addItem(words, pages)
+        self.pages.activated.connect(lambda index: self._set("pages", self.pages.itemData(index)))
+        explain(
+            self.pages,
+            "Pages",
+            "Divide a print that is larger than the printer's sheet; pages overlap by 10 mm and carry marks "
+            "where the next one is laid on",
+        )
         self.metadata = QCheckBox("Keep date, camera and description")
         self.metadata.setChecked(True)
         self.metadata.setToolTip("Carry EXIF, XMP and IPTC from the source over to the file")
         self.metadata.toggled.connect(lambda on: self._set("keep_metadata", on))
+
+    def _make_place_controls(self) -> None:
         self.beside = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
         self.elsewhere = button("choose…", "Write into one folder", self._choose_folder)
         self.beside.setCheckable(True)
         self.elsewhere.setCheckable(True)
         self._folder_words = label("", "soft", wrap=True)
         self.pattern = QLineEdit(self.delivery.name_pattern)
-        self.pattern.setAccessibleName("Name pattern")
-        self.pattern.setToolTip("Fields: {name} {factor} {upscaler} {width} {height} {ppi}")
         self.pattern.setFixedWidth(170)
         self.pattern.textChanged.connect(lambda words: self._set("name_pattern", words))
+        explain(self.pattern, "Name pattern", "Fields: {name} {factor} {upscaler} {width} {height} {ppi}")
         self._name_words = label("", "soft", wrap=True)
         self._what = label("", "", wrap=True)
         self._for_all = button(
@@ -166,12 +207,18 @@ class DeliverPanel(QWidget):
     def _name_sentence(self, current: Entry | None) -> str:
         if current is None or current.size is None:
             return ""
-        recipe = current.recipe(current.delivered_upscaler, self.delivery)
+        recipe = current.delivered_recipe(self.delivery)
         try:
-            check_size(current.size, self.delivery)
+            count = len(
+                divide(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
+            )
+            if count == 1:
+                check_size(current.size, self.delivery, recipe.sheet)
             name = planned_path(current.path, recipe, current.size).name
         except WamplexError as error:
             return str(error)
+        if count > 1:
+            return f"{name}, as {count} pages with row and column in their names"
         return f"{name} · an existing file is never replaced; a number is added"
 
 
@@ -192,6 +239,9 @@ def _what_words(current: Entry | None, usable: list[Entry]) -> str:
     reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the default"
     unstamped = sum(1 for e in usable if e.trials.stamped is None)
     words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, 'cm')}."
+    if current.sheet is not None:
+        width, height = file_pixels(current.size, current.sheet)
+        words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
     words += f"\nProfile of the source: {profile_words(current.found.profile)}."
     if len(usable) > 1:
         words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."

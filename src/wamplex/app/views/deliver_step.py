@@ -94,17 +94,18 @@ class DeliverStep(QWidget):
     def _order(self, entry: Entry) -> None:
         assert entry.size is not None
         assert entry.found is not None
-        recipe = entry.recipe(entry.delivered_upscaler, self.panel.delivery)
+        recipe = entry.delivered_recipe(self.panel.delivery)
         channels = (1 if entry.found.colour == "grey" else 3) + entry.found.alpha
         try:
             planned = planned_path(entry.path, recipe, entry.size)
-            check_size(entry.size, recipe.delivery)
+            if recipe.delivery.pages is None:
+                check_size(entry.size, recipe.delivery, recipe.sheet)
         except WamplexError as error:
             job = self._jobs.add(entry.path, recipe, entry.path, 0)
             self._jobs.update(job.number, state=State.FAILED, words=str(error))
             return
         job = self._jobs.add(
-            entry.path, recipe, planned, expected_bytes(entry.size, recipe.delivery, channels)
+            entry.path, recipe, planned, expected_bytes(entry.size, recipe.delivery, channels, recipe.sheet)
         )
         self.ordered.emit(job)
 
@@ -146,6 +147,10 @@ class DeliverStep(QWidget):
             return
         for entry in self._tray.usable:
             if entry is not chosen and entry.size is not None:
+                if chosen.sheet is not None:
+                    self._tray.set_sheet(entry.number, chosen.sheet)
+                    self._tray.set_trials(entry.number, chosen.trials)
+                    continue
                 size = entry.size.with_factor(chosen.size.factor).with_density(chosen.size.density_ppi)
                 self._tray.set_size(entry.number, size)
                 self._tray.set_trials(entry.number, chosen.trials)

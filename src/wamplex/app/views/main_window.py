@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -19,19 +19,30 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.models.jobs import Job, Jobs, State
+from wamplex.app.models.project import ProjectModel
 from wamplex.app.models.tray import SUFFIXES, Tray
+from wamplex.app.views.answer_window import AnswerWindow
+from wamplex.app.views.assess_step import AssessStep
 from wamplex.app.views.deliver_step import DeliverStep
+from wamplex.app.views.notice_bar import NoticeBar
+from wamplex.app.views.project_desk import ProjectDesk
 from wamplex.app.views.size_step import SizeStep
 from wamplex.app.views.status_line import StatusLine
 from wamplex.app.views.step_rail import StepRail
+from wamplex.app.views.takeaway_desk import TakeAwayDesk
 from wamplex.app.views.tray_view import TrayView
 from wamplex.app.views.trial_step import SOURCE_KEY, TrialStep
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.loader import Loader, PictureStore
+from wamplex.app.workers.readings import ReadingsThread
+from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.geometry.words import summary
+from wamplex.core.project import SUFFIX, Project
+from wamplex.core.upscale.registry import find_upscaler
 
-SIZE, TRIAL, DELIVER = range(3)
+ASSESS, SIZE, TRIAL, DELIVER = range(4)
+_WARM_UP_MS = 400  # once the window has been painted
 
 
 class MainWindow(QMainWindow):
@@ -43,32 +54,56 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.tray, self.jobs = Tray(), Jobs()
-        self._loader = Loader()
-        self.renderer = TileRenderer(PictureStore(), self)
+        self._store = PictureStore()
+        self._loader = Loader(self._store)
+        self.renderer = TileRenderer(self._store, self)
+        self.reader = ReadingsThread(self._store, self)
         self._deliveries = DeliveryThread(self)
+        self._previews = SheetPreviews(self)
         self.rail, self.status = StepRail(), StatusLine()
-        self.size_step = SizeStep(self.tray)
-        self.trial_step = TrialStep(self.tray, self.renderer)
+        self.assess_step = AssessStep(self.tray)
+        self.size_step = SizeStep(self.tray, self._previews)
+        self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
         self.deliver_step = DeliverStep(self.tray, self.jobs)
         self.tray_view = TrayView(self.tray)
+        self.notices = NoticeBar()
+        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery)
+        self.desk = ProjectDesk(self, self.project, self.tray, self.notices, self._loader.look, self._took_in)
         self._steps = QStackedWidget()
-        for step in (self.size_step, self.trial_step, self.deliver_step):
+        for step in (self.assess_step, self.size_step, self.trial_step, self.deliver_step):
             self._steps.addWidget(step)
+        self.take_away = TakeAwayDesk(self, self._store, self.notices)
         self._lay_out()
         self._connect()
         self._add_keys()
-        self.open_step(SIZE)
+        self.open_step(ASSESS)
         self.renderer.start()
+        self.reader.start()
         self._deliveries.start()
+        self._previews.start()
+        QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
 
     def take_in(self, paths: list[Path]) -> None:
-        """Add files or folders to the tray and look at them."""
-        for entry in self.tray.add(paths):
+        """Add files or folders to the tray and look at them; open project files."""
+        for project in [p for p in paths if p.suffix == SUFFIX]:
+            self.desk.open(project)
+        pictures = [p for p in paths if p.suffix != SUFFIX]
+        for entry in self.tray.add(pictures):
             self._loader.look(entry)
-        if paths:
-            folder = self.tray.entries[-1].path.parent.name if self.tray.entries else ""
-            self.rail.show_place(folder)
+        self._show_place()
+
+    def _took_in(self, project: Project) -> None:
+        """A project was opened: its delivery settings count now."""
+        self.deliver_step.panel.use(project.delivery)
+        self._show_place()
+
+    def _show_place(self) -> None:
+        if self.project.path is not None:
+            words = f"{self.project.name}{' · not saved' if self.project.unsaved else ''}"
+            self.rail.show_place(words)
+        elif self.tray.entries:
+            self.rail.show_place(self.tray.entries[-1].path.parent.name)
 
     def open_step(self, index: int) -> None:
         """Show a step."""
@@ -77,6 +112,13 @@ class MainWindow(QMainWindow):
         if index != TRIAL and not self.jobs.open:
             self.status.show_idle("Ready")
 
+    def open_test(self, number: int) -> AnswerWindow:
+        """Open the known-answer test of a picture."""
+        window = AnswerWindow(self.tray.entries[number], self._store, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.show()
+        return window
+
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask when files are being written; then end the workers. A job under way leaves no file."""
         if self.jobs.open and not self.confirm_close():
@@ -84,9 +126,41 @@ class MainWindow(QMainWindow):
             return
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self._loader.finish()
+        self.take_away.cancel()
         self.renderer.end()
+        self.reader.end()
         self._deliveries.end()
+        self._previews.end()
+        self._leave_project()
         super().closeEvent(event)
+
+    def _do_with_project(self, what: str) -> None:
+        {
+            "open": self.desk.ask_open,
+            "save": self.desk.save,
+            "save-elsewhere": self.desk.save_elsewhere,
+            "undo": self.tray.undo,
+            "redo": self.tray.redo,
+        }[what]()
+
+    def _tell_choice(self, letter: str, key: str) -> None:
+        """A blind choice was made: reveal it, and count it."""
+        tally = self.project.tally
+        tally[key] = tally.get(key, 0) + 1
+        self.project.touch()
+        so_far = ", ".join(
+            f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1])
+        )
+        self.notices.say(f"You chose {letter}, {find_upscaler(key).name}. Blind choices so far: {so_far}.")
+
+    def _leave_project(self) -> None:
+        """Save what has a file; keep decisions that have none for the next start."""
+        if self.project.path is not None and self.project.look():
+            self.desk.save()
+        elif self.project.path is None and self.tray.decided:
+            self.project.save_for_recovery()
+        else:
+            self.project.forget_recovery()
 
     def confirm_close(self) -> bool:
         """Whether to stop the jobs that have not ended."""
@@ -142,19 +216,35 @@ class MainWindow(QMainWindow):
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(0)
         inside.addWidget(self.rail)
+        inside.addWidget(self.notices)
         inside.addLayout(middle, 1)
         inside.addWidget(self.status)
         self.setCentralWidget(whole)
 
     def _connect(self) -> None:
         self.rail.chosen.connect(self.open_step)
+        self.rail.asked.connect(self._do_with_project)
         self.tray_view.add_asked.connect(self.choose_files)
         self._loader.looked.connect(self.tray.set_found)
         self._loader.failed.connect(self.tray.set_error)
+        self._loader.measured.connect(self.tray.set_condition)
+        self._loader.all_measured.connect(self.tray.set_measured)
+        for worker in (self._loader, self.renderer, self.reader, self._previews):
+            worker.broke.connect(self.notices.warn)
+        self.project.changed.connect(self._show_place)
+        self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _n: self._show_summary())
         self.tray.changed.connect(lambda _n: self._show_summary())
+        self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
         self.trial_step.said.connect(self._say)
+        self.assess_step.said.connect(self._say)
+        self.trial_step.test_asked.connect(self.open_test)
+        self.trial_step.take_away_asked.connect(
+            lambda number, kind: self.take_away.ask(self.tray.entries[number], kind)
+        )
+        self.take_away.progressed.connect(self.status.show_work)
+        self.trial_step.chosen_blindly.connect(self._tell_choice)
         self.renderer.failed.connect(self._reading_failed)
         self.renderer.notices.connect(self._reading_noticed)
         self.status.cancel_asked.connect(self._cancel_work)
@@ -170,10 +260,16 @@ class MainWindow(QMainWindow):
         )
 
     def _add_keys(self) -> None:
-        for index in (SIZE, TRIAL, DELIVER):
+        for index in (ASSESS, SIZE, TRIAL, DELIVER):
             self._key(QKeySequence(str(index + 1)), lambda i=index: self.open_step(i))
+        self._key(QKeySequence(Qt.Key.Key_Space), self.trial_step.pair.toggle_pause)
         self._key(QKeySequence(QKeySequence.StandardKey.Open), self.choose_files)
         self._key(QKeySequence(QKeySequence.StandardKey.Quit), self.close)
+        self._key(QKeySequence(QKeySequence.StandardKey.Save), self.desk.save)
+        self._key(QKeySequence("Ctrl+Shift+S"), self.desk.save_elsewhere)
+        self._key(QKeySequence("Ctrl+Shift+O"), self.desk.ask_open)
+        self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.tray.undo)
+        self._key(QKeySequence("Ctrl+Shift+Z"), self.tray.redo)
 
     def _key(self, keys: QKeySequence, act) -> None:  # type: ignore[no-untyped-def]
         action = QAction(self)
@@ -194,20 +290,19 @@ class MainWindow(QMainWindow):
         if self.jobs.open:
             for job in self.jobs.open:
                 self._deliveries.cancel(job.number)
+        elif self.take_away.busy:
+            self.take_away.cancel()
         else:
             self.trial_step.cancel()
 
     def _reading_failed(self, path: str, sentence: str) -> None:
-        for entry in self.tray.entries:
-            if str(entry.path) == path:
-                self.tray.set_error(entry.number, sentence)
+        self.tray.set_error(Path(path), sentence)
         self.trial_step.refresh()
         self.size_step.refresh()
 
     def _reading_noticed(self, path: str, notices: object) -> None:
-        for entry in self.tray.entries:
-            if str(entry.path) == path and isinstance(notices, tuple):
-                self.tray.set_notices(entry.number, notices)
+        assert isinstance(notices, tuple)
+        self.tray.set_notices(Path(path), notices)
 
     def _order(self, job: Job) -> None:
         self._deliveries.put(Order(job.number, job.source, job.recipe))
@@ -229,7 +324,7 @@ class MainWindow(QMainWindow):
             number,
             state=State.DONE,
             fraction=1.0,
-            words=done.check.words(),
+            words=done.words,
             result=done.path,
             file_bytes=done.check.file_bytes,
         )

@@ -1,9 +1,9 @@
-"""One pane of the Linked view: a trial's result, painted from exact tiles."""
+"""A pane: one result, painted from exact tiles; or two, with a curtain between them."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from math import floor, log2
+from math import ceil, floor, log2
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
@@ -12,22 +12,32 @@ from PySide6.QtWidgets import QWidget
 
 from wamplex.app import theme
 from wamplex.app.models.viewport import Viewport
-from wamplex.app.workers.tiles import TILE_PX, TileKey
+from wamplex.app.workers.tiles import TILE_PX, Overlay, TileKey
 from wamplex.core.geometry.size import Size
 from wamplex.core.recipe import Recipe
+from wamplex.core.window import Window
 
 _LARGEST_REDUCE = 4
 TileLookup = Callable[[TileKey], QImage | None]
 
 
 class Pane(QWidget):
-    """Shows the part of a result that the viewport says; tiles not made yet show a dim placeholder."""
+    """Shows the part of a result that the viewport says; tiles not made yet show a dim placeholder.
+
+    Parameters
+    ----------
+    exact : ask for just the pixels in view, as small panes that hardly move do, instead of tiles of a grid
+    """
 
     activated = Signal()
     tiles_changed = Signal()
+    opened = Signal()
+    released = Signal()
 
-    def __init__(self, viewport: Viewport, lookup: TileLookup) -> None:
+    def __init__(self, viewport: Viewport, lookup: TileLookup, *, exact: bool = False) -> None:
         super().__init__()
+        self._exact = exact
+        self._overlay = Overlay()
         self.setMinimumSize(60, 60)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(False)
@@ -35,14 +45,24 @@ class Pane(QWidget):
         self._lookup = lookup
         self._recipe: Recipe | None = None
         self._size: Size | None = None
+        self._whole = QSizeF(1, 1)
         self._path: Path | None = None
         self._placeholder: QImage | None = None
         self._drag_from: QPointF | None = None
         viewport.changed.connect(self.update)
 
-    def show_result(self, path: Path, recipe: Recipe, size: Size, placeholder: QImage | None) -> None:
+    def show_result(
+        self,
+        path: Path,
+        recipe: Recipe,
+        size: Size,
+        placeholder: QImage | None,
+        overlay: Overlay | None = None,
+    ) -> None:
         """Show one recipe's result of one picture."""
         self._path, self._recipe, self._size, self._placeholder = path, recipe, size, placeholder
+        self._whole = QSizeF(size.width_px, size.height_px)
+        self._overlay = overlay or Overlay()
         self.update()
 
     @property
@@ -54,7 +74,7 @@ class Pane(QWidget):
     @property
     def result_pixels(self) -> QSizeF:
         """Size of the whole result in pixels."""
-        return QSizeF(self._size.width_px, self._size.height_px) if self._size else QSizeF(1, 1)
+        return self._whole
 
     @property
     def scale(self) -> float:
@@ -73,35 +93,55 @@ class Pane(QWidget):
 
     def wanted_tiles(self) -> Iterator[tuple[float, TileKey]]:
         """Tiles in view, each with its distance from the middle in result pixels."""
-        if self._recipe is None or self._path is None or self.width() < 2:
+        if self._recipe is not None:
+            yield from self.tiles_of(self._recipe)
+
+    def tiles_of(self, recipe: Recipe) -> Iterator[tuple[float, TileKey]]:
+        """The same for another recipe in this place."""
+        if self._path is None or self.width() < 2:
             return
         seen = self.visible().intersected(QRectF(QPointF(0, 0), self.result_pixels))
         if seen.isEmpty():
             return
         reduce = self.reduce()
+        if self._exact:
+            yield 0.0, TileKey(self._path, recipe, reduce, 0, 0, self._overlay, _whole_pixels(seen))
+            return
         side = TILE_PX * reduce
         middle = seen.center()
         for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
             for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
                 dx, dy = (column + 0.5) * side - middle.x(), (row + 0.5) * side - middle.y()
-                key = TileKey(self._path, self._recipe, reduce, column, row)
+                key = TileKey(self._path, recipe, reduce, column, row, self._overlay)
                 yield (dx * dx + dy * dy) ** 0.5, key
 
+    def repaint_tile(self, key: TileKey) -> None:
+        """A tile has come: paint the place where it lies, and nothing when it is not in view."""
+        if any(key == wanted for _, wanted in self.wanted_tiles()):
+            place = self._target(self._window(key))
+            ratio = self.devicePixelRatioF()
+            rectangle = QRectF(
+                place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio
+            )
+            self.update(rectangle.toAlignedRect())
+
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint placeholder, then tiles."""
+        """Paint the result."""
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour(theme.BENCH))
-        if self._size is None:
+        if self._size is None or self._recipe is None:
             return
         ratio = self.devicePixelRatioF()
         painter.scale(1 / ratio, 1 / ratio)
-        seen, scale = self.visible(), self.scale
+        self._paint_result(painter, self._recipe)
+
+    def _paint_result(self, painter: QPainter, recipe: Recipe) -> None:
+        """Placeholder where a tile is missing, then tiles."""
         whole = self.result_pixels
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
-        for _, key in self.wanted_tiles():
-            window = key.window(int(whole.width()), int(whole.height()))
-            left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
-            target = QRectF(left, top, window.width * scale, window.height * scale)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
+        for _, key in self.tiles_of(recipe):
+            window = self._window(key)
+            target = self._target(window)
             image = self._lookup(key)
             if image is not None:
                 painter.drawImage(target, image)
@@ -110,6 +150,17 @@ class Pane(QWidget):
                 per_y = self._placeholder.height() / whole.height()
                 part = QRectF(window.x * per_x, window.y * per_y, window.width * per_x, window.height * per_y)
                 painter.drawImage(target, self._placeholder, part)
+
+    def _window(self, key: TileKey) -> Window:
+        """The result pixels of a tile."""
+        whole = self.result_pixels
+        return key.window(int(whole.width()), int(whole.height()))
+
+    def _target(self, window: Window) -> QRectF:
+        """Where result pixels lie in the pane, in screen pixels."""
+        seen, scale = self.visible(), self.scale
+        left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
+        return QRectF(left, top, window.width * scale, window.height * scale)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """More or less is in view."""
@@ -120,6 +171,10 @@ class Pane(QWidget):
         self.activated.emit()
         self._drag_from = event.position()
         self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Ask to look closer."""
+        self.opened.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move all panes along."""
@@ -134,6 +189,7 @@ class Pane(QWidget):
         """Let go."""
         self._drag_from = None
         self.unsetCursor()
+        self.released.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom all panes about the place under the pointer."""
@@ -168,3 +224,8 @@ class Pane(QWidget):
         if view.zoom is None:
             view.zoom = self.scale
         view.move_to(view.centre_x + dx / whole.width(), view.centre_y + dy / whole.height())
+
+
+def _whole_pixels(seen: QRectF) -> Window:
+    left, top = floor(seen.left() + 1e-6), floor(seen.top() + 1e-6)
+    return Window(left, top, ceil(seen.right() - 1e-6) - left, ceil(seen.bottom() - 1e-6) - top)

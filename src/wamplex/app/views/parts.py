@@ -12,9 +12,11 @@ from PySide6.QtGui import QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -43,6 +45,12 @@ def button(text: str, tip: str, act: Callable[[], object], role: str = "") -> QP
         made.setCursor(Qt.CursorShape.PointingHandCursor)
         made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
     return made
+
+
+def explain(control: QWidget, name: str, tip: str) -> None:
+    """Give a control without words of its own a name for screen readers and a tooltip."""
+    control.setAccessibleName(name)
+    control.setToolTip(tip)
 
 
 class Choice(QWidget):
@@ -128,6 +136,48 @@ def side_panel() -> tuple[QWidget, QVBoxLayout]:
     return made, inside
 
 
+def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout]:
+    """A panel whose content may be taller than the window, and the layout to fill.
+
+    Parameters
+    ----------
+    footer : what stays in view below it
+    """
+    made = plain_widget("side")
+    made.setFixedWidth(theme.PANEL_WIDTH)
+    content = plain_widget("clear")
+    inside = QVBoxLayout(content)
+    # The scroll bar takes its room from the margin.
+    inside.setContentsMargins(theme.SPACE, 12, theme.SPACE - 8, theme.SPACE)
+    inside.setSpacing(theme.GAP)
+    scroll = QScrollArea()
+    scroll.setWidget(content)
+    scroll.setWidgetResizable(True)
+    scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    outside = QVBoxLayout(made)
+    outside.setContentsMargins(0, 0, 0, 0)
+    outside.setSpacing(0)
+    outside.addWidget(scroll)
+    if footer is not None:
+        outside.addWidget(footer)
+    return made, inside
+
+
+def lay_step(step: QWidget, bar: QWidget, bench: QWidget, panel: QWidget) -> None:
+    """A step of the window: the bar above the bench, the panel right of both."""
+    left = QVBoxLayout()
+    left.setContentsMargins(0, 0, 0, 0)
+    left.setSpacing(0)
+    left.addWidget(bar)
+    left.addWidget(bench, 1)
+    whole = QHBoxLayout(step)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setSpacing(0)
+    whole.addLayout(left, 1)
+    whole.addWidget(panel)
+
+
 def restyle(widget: QWidget, role: str) -> None:
     """Give a widget another role and repaint it."""
     if widget.property("role") != role:
@@ -149,12 +199,38 @@ def clear(layout: QVBoxLayout | QHBoxLayout) -> None:
             clear(inner)
 
 
+def clear_grid(layout: QGridLayout) -> None:
+    """Remove all widgets of a grid, and what its rows and columns were given."""
+    for index in reversed(range(layout.count())):
+        item = layout.takeAt(index)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+    for row_ in range(layout.rowCount()):
+        layout.setRowMinimumHeight(row_, 0)
+        layout.setRowStretch(row_, 0)
+    for column in range(layout.columnCount()):
+        layout.setColumnStretch(column, 0)
+
+
 def image_of(pixels: NDArray[np.uint8]) -> QImage:
     """(h, w, 3) uint8 as an image of its own, in the format that is painted fastest."""
     height, width = pixels.shape[:2]
     packed = np.ascontiguousarray(pixels)
     view = QImage(packed.data, width, height, 3 * width, QImage.Format.Format_RGB888)
     return view.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def veil_image(opacity: NDArray[np.uint8]) -> QImage:
+    """(h, w) uint8 as a veil in the colour of the bench, clear where it is 0."""
+    height, width = opacity.shape
+    shade = theme.colour(theme.BENCH)
+    packed = np.empty((height, width, 4), np.uint8)
+    packed[...] = (shade.red(), shade.green(), shade.blue(), 0)
+    packed[..., 3] = opacity
+    view = QImage(packed.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 def dimmed(image: QImage) -> QImage:

@@ -4,47 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QLocale, Qt, Signal
-from PySide6.QtGui import QDoubleValidator
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from wamplex.app.models.tray import Entry
-from wamplex.app.views.parts import Choice, frame, label, row, side_panel
+from wamplex.app.views.number_field import NumberField
+from wamplex.app.views.parts import Choice, frame, label, row, scrolling_panel
+from wamplex.app.views.sheet_editor import SheetEditor
+from wamplex.core.advice import advice, room_for
 from wamplex.core.errors import SizeError
+from wamplex.core.geometry.sheet import Sheet, on_sheet, with_factor_on
 from wamplex.core.geometry.size import Size, sharp_from_mm
-from wamplex.core.geometry.words import MM_PER_UNIT, UNITS, Unit, bytes_words, distance_words, print_words
+from wamplex.core.geometry.words import (
+    MM_PER_UNIT,
+    UNITS,
+    Unit,
+    bytes_words,
+    density_words,
+    distance_words,
+    print_words,
+)
 
 _FACTORS = (2.0, 3.0, 4.0, 6.0)
 _UNIT_DECIMALS = {"cm": 2, "mm": 1, "in": 2}
-
-
-class NumberField(QLineEdit):
-    """A field for a number; tells when the user finished entering one."""
-
-    entered = Signal(float)
-
-    def __init__(self, name: str, tip: str, width: int = 72) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
-        self.setToolTip(tip)
-        self.setFixedWidth(width)
-        self.setAlignment(Qt.AlignmentFlag.AlignRight)
-        validator = QDoubleValidator(0.0001, 1e7, 4, self)
-        validator.setLocale(QLocale.c())
-        validator.setNotation(QDoubleValidator.Notation.StandardNotation)
-        self.setValidator(validator)
-        self.editingFinished.connect(self._tell)
-        self._shown = ""
-
-    def show_number(self, value: float, decimals: int) -> None:
-        """Show a number without telling."""
-        self._shown = f"{value:.{decimals}f}"
-        self.setText(self._shown)
-
-    def _tell(self) -> None:
-        if self.text() != self._shown:
-            self._shown = self.text()
-            self.entered.emit(float(self.text().replace(",", ".")))
 
 
 class SizePanel(QWidget):
@@ -57,7 +39,8 @@ class SizePanel(QWidget):
         super().__init__()
         self.unit: Unit = "cm"
         self._size: Size | None = None
-        panel, inside = side_panel()
+        self._sheet: Sheet | None = None
+        panel, inside = scrolling_panel()
         outside = QVBoxLayout(self)
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
@@ -82,6 +65,9 @@ class SizePanel(QWidget):
         self.units.setAccessibleName("Unit of the print size")
         self.units.setToolTip("Centimetres, millimetres or inches")
         self.units.textActivated.connect(self._choose_unit)
+        self.sheet = SheetEditor()
+        self.sheet.refused.connect(self._refuse)
+        self._advice = label("", "alert", wrap=True)
         self._refusal = label("", "alert", wrap=True)
         self._source = label("", "", wrap=True)
         self._notices = label("", "alert", wrap=True)
@@ -93,9 +79,26 @@ class SizePanel(QWidget):
         """Why the last entry was refused; empty when it was not."""
         return self._refusal.text()
 
+    @property
+    def advice_words(self) -> str:
+        """The warnings on view; empty when there are none."""
+        return self._advice.text()
+
+    def refuse(self, words: str) -> None:
+        """Say why something cannot be."""
+        self._refuse(words)
+
     def show_entry(self, entry: Entry, size: Size) -> None:
         """Show what was chosen for a picture."""
-        self._size = size
+        self._size, self._sheet = size, entry.sheet
+        self.sheet.show_sheet(entry.sheet, entry.seen_from_mm, size.source_width >= size.source_height)
+        assert entry.found is not None
+        warnings = advice(size, entry.sheet, entry.seen_from_mm, room_for(entry.found))
+        self._advice.setText("\n\n".join(warnings))
+        self._advice.setVisible(bool(warnings))
+        # On a sheet the print is as large as the sheet makes it.
+        for field in (self.print_width, self.print_height):
+            field.setEnabled(entry.sheet is None)
         self._refuse("")
         near = next((f for f in _FACTORS if abs(f - size.factor) < 1e-6), None)
         self.factor_buttons.show_value(near)
@@ -103,7 +106,7 @@ class SizePanel(QWidget):
         self.factor.show_number(size.factor, 2)
         self.width_px.show_number(size.width_px, 0)
         self.height_px.show_number(size.height_px, 0)
-        self.density.show_number(size.density_ppi, 0 if size.density_ppi == int(size.density_ppi) else 2)
+        self.density.show_number(size.density_ppi, 0 if size.density_ppi == int(size.density_ppi) else 1)
         decimals = _UNIT_DECIMALS[self.unit]
         self.print_width.show_number(size.width_mm / MM_PER_UNIT[self.unit], decimals)
         self.print_height.show_number(size.height_mm / MM_PER_UNIT[self.unit], decimals)
@@ -135,6 +138,9 @@ class SizePanel(QWidget):
         _line(print_grid, 1, "Height", self.print_height, None)
         inside.addLayout(print_grid)
         inside.addWidget(self._refusal)
+        inside.addWidget(self._advice)
+        inside.addWidget(frame("rule"))
+        inside.addWidget(self.sheet)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("From the source", "heading"))
         inside.addWidget(self._source)
@@ -160,13 +166,22 @@ class SizePanel(QWidget):
         if self._size is None:
             return
         try:
-            size = change(self._size, value)
+            size = self._on_sheet(change(self._size, value))
         except SizeError as error:
             # The field keeps what was typed, so that it can be corrected.
             self._refuse(str(error))
             return
         self._refuse("")
         self.chosen.emit(size)
+
+    def _on_sheet(self, size: Size) -> Size:
+        """On a sheet factor and density follow each other, since the print's size is given."""
+        assert self._size is not None
+        if self._sheet is None:
+            return size
+        if size.density_ppi != self._size.density_ppi:
+            return on_sheet(size, self._sheet)
+        return with_factor_on(size, self._sheet, size.factor)
 
     def _refuse(self, words: str) -> None:
         self._refusal.setText(words)
@@ -190,12 +205,16 @@ def _source_words(entry: Entry, size: Size, unit: Unit) -> str:
     found = entry.found
     assert found is not None
     as_is = size.with_factor(1.0)
-    megapixels = found.width * found.height / 1e6
+    pixels = f"{found.width} × {found.height}"
+    turned = entry.framing.turned_size(found.width, found.height)
+    if (size.source_width, size.source_height) != turned:
+        pixels = f"{size.source_width} × {size.source_height} px of {pixels}"
+    megapixels = size.source_width * size.source_height / 1e6
     distance = distance_words(sharp_from_mm(size.density_ppi))
     return (
-        f"{found.width} × {found.height} px, {megapixels:.2f} megapixels\n"
+        f"{pixels} px, {megapixels:.2f} megapixels\n"
         f"{found.kind}, {found.colour}, {found.depth} bit, {bytes_words(found.file_bytes)}\n"
         f"Large enough as it is for {print_words(as_is.width_mm, as_is.height_mm, unit)}\n\n"
-        f"At {size.density_ppi:g} ppi the print looks sharp from {distance} "
+        f"At {density_words(size.density_ppi)} the print looks sharp from {distance} "
         "away: from there one pixel covers one arc minute, about what an eye resolves."
     )

@@ -8,14 +8,16 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from wamplex.app.views.parts import clear, label, plain_widget, restyle
 from wamplex.core.deliver.limits import uncompressed_bytes
+from wamplex.core.errors import SizeError
+from wamplex.core.geometry.sheet import Sheet, factor_needed, with_factor_on
 from wamplex.core.geometry.size import Size, sharp_from_mm
-from wamplex.core.geometry.words import Unit, bytes_words, distance_words, print_words
+from wamplex.core.geometry.words import Unit, bytes_words, density_words, distance_words, print_words
 from wamplex.core.recipe import Delivery
 
 _FACTORS = (1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
 # What ink-jet printing of photographs still looks good at, common practice.
-_SECOND_DENSITY_PPI = 180.0
-_WIDTHS = (54, 120, 80, 130, 130, 100)
+_FIRST_DENSITY_PPI, _SECOND_DENSITY_PPI = 300.0, 180.0
+_WIDTHS = (54, 110, 78, 116, 116, 74, 74)
 
 
 class SizeTable(QFrame):
@@ -43,18 +45,21 @@ class SizeTable(QFrame):
         """The sentence at the top."""
         return self._headline.text()
 
-    def show_size(self, size: Size, unit: Unit) -> None:
+    def show_size(self, size: Size, unit: Unit, sheet: Sheet | None) -> None:
         """Show a chosen size among the usual factors."""
         printed = print_words(size.width_mm, size.height_mm, unit)
         pixels = f"{size.width_px} × {size.height_px} px"
         distance = distance_words(sharp_from_mm(size.density_ppi))
-        self._headline.setText(f"{size.factor:.4g}× gives {pixels}: {printed} at {size.density_ppi:g} ppi")
-        self._sentence.setText(f"{size.megapixels:.3g} megapixels. Sharp from {distance} away.")
+        self._headline.setText(
+            f"{size.factor:.4g}× gives {pixels}: {printed} at {density_words(size.density_ppi)}"
+        )
+        self._sentence.setText(f"{_sheet_words(size, sheet)}Sharp from {distance} away.")
         clear(self._rows)
-        head = ("factor", "pixels", "megapixels", f"at {size.density_ppi:g} ppi")
-        self._rows.addWidget(_cells((*head, f"at {_SECOND_DENSITY_PPI:g} ppi", "16-bit pixels"), "soft"))
+        head = ("factor", "pixels", "megapixels", f"at {_FIRST_DENSITY_PPI:g} ppi")
+        last = ("16-bit pixels",) if sheet is None else (f"on {sheet.name.split(' · ')[0]}", "sharp from")
+        self._rows.addWidget(_cells((*head, f"at {_SECOND_DENSITY_PPI:g} ppi", *last), "soft"))
         for factor in _FACTORS:
-            row = FactorRow(size.with_factor(factor), unit, abs(factor - size.factor) < 1e-6)
+            row = FactorRow(size.with_factor(factor), unit, abs(factor - size.factor) < 1e-6, sheet)
             row.chosen.connect(self.chosen)
             self._rows.addWidget(row)
 
@@ -64,20 +69,29 @@ class FactorRow(QFrame):
 
     chosen = Signal(object)
 
-    def __init__(self, size: Size, unit: Unit, present: bool) -> None:
+    def __init__(self, size: Size, unit: Unit, present: bool, sheet: Sheet | None = None) -> None:
         super().__init__()
         self._size = size
+        last: tuple[str, ...] = (bytes_words(uncompressed_bytes(size, Delivery(), 3)),)
+        if sheet is not None:
+            try:
+                self._size = with_factor_on(size, sheet, size.factor)
+                density = self._size.density_ppi
+                last = (f"{density:.0f} ppi", distance_words(sharp_from_mm(density)))
+            except SizeError:  # too coarse or too fine to print on that sheet
+                self.setEnabled(False)
+                last = ("-", "-")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip(f"Enlarge {size.factor:g} times")
-        second = size.with_density(_SECOND_DENSITY_PPI)
+        first, second = (size.with_density(ppi) for ppi in (_FIRST_DENSITY_PPI, _SECOND_DENSITY_PPI))
         words = (
             f"{size.factor:g}×",
             f"{size.width_px} × {size.height_px}",
             f"{size.megapixels:.3g}",
-            print_words(size.width_mm, size.height_mm, unit),
+            print_words(first.width_mm, first.height_mm, unit),
             print_words(second.width_mm, second.height_mm, unit),
-            bytes_words(uncompressed_bytes(size, Delivery(), 3)),
+            *last,
         )
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -95,6 +109,14 @@ class FactorRow(QFrame):
             self.chosen.emit(self._size)
         else:
             super().keyPressEvent(event)
+
+
+def _sheet_words(size: Size, sheet: Sheet | None) -> str:
+    if sheet is None:
+        return f"{size.megapixels:.3g} megapixels. "
+    needed = factor_needed(size, sheet, _FIRST_DENSITY_PPI)
+    name = sheet.name.split(" · ")[0]
+    return f"For this {name} sheet you need {needed:.1f}× at {_FIRST_DENSITY_PPI:g} ppi. "
 
 
 def _cells(words: tuple[str, ...], role: str) -> QWidget:

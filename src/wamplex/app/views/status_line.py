@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from wamplex.app import theme
 from wamplex.app.views.parts import button, label
+
+_BAR_MS = 80
 
 
 class StatusLine(QWidget):
@@ -24,6 +26,12 @@ class StatusLine(QWidget):
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
         self._bar.setAccessibleName("Progress of the work under way")
+        # The bar paints at once, and with it all else that waits to be painted: not for every step.
+        self._fraction = 0.0
+        self._moving = QTimer(self)
+        self._moving.setSingleShot(True)
+        self._moving.setInterval(_BAR_MS)
+        self._moving.timeout.connect(lambda: self._bar.setValue(round(1000 * self._fraction)))
         self._words = label("Ready")
         self._cancel = button("cancel", "Stop the work under way", self.cancel_asked.emit, "link")
         self._summary = label("")
@@ -50,7 +58,9 @@ class StatusLine(QWidget):
         """Work goes on."""
         self._bar.setVisible(True)
         self._cancel.setVisible(True)
-        self._bar.setValue(round(1000 * fraction))
+        self._fraction = fraction
+        if not self._moving.isActive():
+            self._moving.start()
         self._words.setText(words)
 
     def show_idle(self, words: str) -> None:

@@ -4,15 +4,25 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
 from wamplex.app import theme
 from wamplex.app.views.parts import label
 
 STEPS = (
+    ("Assess", "What condition the picture is in, and what that suggests"),
     ("Size", "How large the print becomes"),
     ("Trial", "Compare upscalers side by side and choose one"),
     ("Deliver", "Write the print files"),
+)
+
+
+PROJECT_ACTIONS = (
+    ("open", "Open a project ...\tCtrl+Shift+O"),
+    ("save", "Save the project\tCtrl+S"),
+    ("save-elsewhere", "Save it elsewhere ...\tCtrl+Shift+S"),
+    ("undo", "Take the last decision back\tCtrl+Z"),
+    ("redo", "Decide it again\tCtrl+Shift+Z"),
 )
 
 
@@ -20,6 +30,7 @@ class StepRail(QWidget):
     """Clicking a step, or its number key, opens it."""
 
     chosen = Signal(int)
+    asked = Signal(str)  # what is to be done with the project
 
     def __init__(self) -> None:
         super().__init__()
@@ -50,6 +61,19 @@ class StepRail(QWidget):
             inside.addWidget(made)
         inside.addStretch(1)
         inside.addWidget(self._place)
+        self.project_button = QPushButton("Project")
+        self.project_button.setToolTip("Open and save the project, take decisions back")
+        self.project_button.clicked.connect(self._open_menu)
+        inside.addSpacing(6)
+        inside.addWidget(self.project_button)
+
+    def _open_menu(self) -> None:
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for what, words in PROJECT_ACTIONS:
+            action = menu.addAction(words)
+            action.triggered.connect(lambda _checked=False, what=what: self.asked.emit(what))
+        menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
 
     def show_step(self, index: int) -> None:
         """Mark the open step."""

@@ -1,16 +1,29 @@
-"""The head of a trial's pane: letter, name, strike, and the stamp."""
+"""The head of a trial's column: letter, name, strike, readings as bars, and the stamp."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from wamplex.app import theme
+from wamplex.app.models.readings import Standing
+from wamplex.app.models.scene import Scene
 from wamplex.app.models.trials import Trial
 from wamplex.app.views.parts import button, label
 
 _STAMP_WIDTH = 74
+_BARS_HEIGHT = 26
+_BARRED = (
+    "stair-steps",
+    "ringing",
+    "softness",
+    "noise",
+    "block-marks",
+    "blotches",
+    "repeated-pattern",
+    "round-trip",
+)
 
 
 class TrialHead(QWidget):
@@ -19,31 +32,43 @@ class TrialHead(QWidget):
     activated = Signal()
     strike_asked = Signal()
 
-    def __init__(self, trial: Trial) -> None:
+    def __init__(self, scene: Scene, trial: Trial, *, with_bars: bool = False) -> None:
         super().__init__()
-        self.setFixedHeight(30)
+        self.setFixedHeight(30 + (_BARS_HEIGHT if with_bars else 0))
+        self._with_bars = with_bars
+        self._standings: list[Standing] = []
         self.setMinimumWidth(60)
         self._letter = trial.letter
-        self._name_words = trial.upscaler.name
+        self._mark, self._name_words = scene.mark(trial), scene.name(trial)
         self._active = False
         self._stamped = False
         self._source_held = False
-        self._name = label(trial.upscaler.name, "trial-name")
+        self._name = label(self._name_words, "trial-name")
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._strike = button(
-            "strike", f"Drop trial {trial.letter} from the comparison", self.strike_asked.emit, "link"
+            "strike", f"Drop trial {self._mark} from the comparison", self.strike_asked.emit, "link"
         )
-        self._strike.setAccessibleName(f"Strike trial {trial.letter}")
-        inside = QHBoxLayout(self)
-        inside.setContentsMargins(31, 0, 5, 0)
-        inside.setSpacing(4)
-        inside.addWidget(self._name, 1)
-        inside.addWidget(self._strike)
-        self.setToolTip(f"{trial.upscaler.name}. {trial.upscaler.purpose}")
+        self._strike.setAccessibleName(f"Strike trial {self._mark}")
+        inside = QGridLayout(self)
+        inside.setContentsMargins(31, 4, 5, 4)
+        inside.setHorizontalSpacing(4)
+        inside.setColumnStretch(0, 1)
+        inside.addWidget(self._name, 0, 0, 1, 2 if with_bars else 1)
+        # Where bars are, the narrow head has no room beside the name.
+        inside.addWidget(self._strike, int(with_bars), 1, Qt.AlignmentFlag.AlignRight)
+        self._about = scene.about(trial)
+        self.setToolTip(self._about)
 
     def mark(self, active: bool, stamped: bool) -> None:
         """Show whether the panel speaks of it, and whether it is the chosen one."""
         self._active, self._stamped = active, stamped
+        self.update()
+
+    def show_standings(self, standings: list[Standing]) -> None:
+        """Show the trial's readings as bars against the other trials'."""
+        self._standings = [s for s in standings if s.reading.key in _BARRED and self._letter in s.values]
+        lines = [f"{s.reading.name} {s.values[self._letter]:.2f} {s.reading.unit}" for s in self._standings]
+        self.setToolTip("\n".join([self._about, *lines]))
         self.update()
 
     def allow_strike(self, allowed: bool) -> None:
@@ -67,9 +92,10 @@ class TrialHead(QWidget):
         painter.fillRect(square, theme.colour(theme.MOSS if self._stamped else theme.INK))
         painter.setPen(theme.colour(theme.WHITE))
         painter.setFont(theme.font(14, heading=True))
-        painter.drawText(square, Qt.AlignmentFlag.AlignCenter, self._letter)
+        painter.drawText(square, Qt.AlignmentFlag.AlignCenter, self._mark)
         if self._active:
             painter.fillRect(QRectF(0, self.height() - 3, self.width(), 3), theme.colour(theme.MOSS))
+        self._paint_bars(painter)
         if self._stamped and self._room_for_stamp() >= _STAMP_WIDTH:
             self._paint_stamp(painter)
 
@@ -83,11 +109,27 @@ class TrialHead(QWidget):
         self._name.setText(self._name.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
 
     def _right_end(self) -> int:
-        taken = self._strike.sizeHint().width() + 9 if not self._strike.isHidden() else 5
-        return self.width() - taken
+        if self._with_bars or self._strike.isHidden():
+            return self.width() - 5
+        return self.width() - self._strike.sizeHint().width() - 9
 
     def _room_for_stamp(self) -> int:
         return self._right_end() - 34 - self._name.fontMetrics().horizontalAdvance(self._name.text())
+
+    def _paint_bars(self, painter: QPainter) -> None:
+        """A bar a reading: as high as its share of the largest; amber where the trial is clearly worst."""
+        if not self._standings:
+            return
+        floor, most = self.height() - 6, _BARS_HEIGHT - 6
+        room = self.width() - self._strike.sizeHint().width() - 20
+        width = max(2.0, min(16.0, room / len(_BARRED) - 2))
+        for number, standing in enumerate(self._standings):
+            largest = max(standing.values.values()) or 1.0
+            share = standing.values[self._letter] / largest
+            worst = standing.worst == self._letter
+            height = max(1.0, most * share)
+            bar = QRectF(8 + number * (width + 2), floor - height, width, height)
+            painter.fillRect(bar, theme.colour(theme.AMBER if worst else theme.BAR_INK))
 
     def _paint_stamp(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

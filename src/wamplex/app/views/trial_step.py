@@ -1,159 +1,150 @@
-"""The Trial step: trials side by side, moving together; strike, stamp."""
+"""The Trial step: trials compared at the same places; strike, stamp."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
+import random
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.models.readings import ReadingsModel
+from wamplex.app.models.scene import Scene, ViewName
+from wamplex.app.models.tile_cache import TileCache
 from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.trials import Trial
 from wamplex.app.models.viewport import Viewport
+from wamplex.app.views.linked_view import LinkedView
+from wamplex.app.views.pair_view import PairView
 from wamplex.app.views.pane import Pane
-from wamplex.app.views.parts import (
-    Choice,
-    button,
-    clear,
-    dimmed,
-    frame,
-    image_of,
-    label,
-    plain_widget,
-    toolbar,
-)
+from wamplex.app.views.parts import dimmed, frame, image_of, label, lay_step, plain_widget
+from wamplex.app.views.sheet_view import SheetView
+from wamplex.app.views.trial_bar import TrialBar
 from wamplex.app.views.trial_head import TrialHead
 from wamplex.app.views.trial_panel import TrialPanel
+from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileKey, TileRenderer
-from wamplex.core.upscale.registry import UPSCALERS
+from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
 
 SOURCE_KEY = Qt.Key.Key_Q
-_CACHE_BYTES = 600_000_000
-_ZOOM_CHOICES: list[tuple[object, str, str]] = [
-    (None, "Fit", "Show the whole picture in every pane"),
-    (0.25, "25 %", "Sixteen result pixels share a screen pixel"),
-    (0.5, "50 %", "Four result pixels share a screen pixel"),
-    (1.0, "100 %", "Each result pixel has a screen pixel of its own"),
-    (2.0, "200 %", "Show every result pixel 2 × 2"),
-    (4.0, "400 %", "Show every result pixel 4 × 4"),
-    (8.0, "800 %", "Show every result pixel 8 × 8"),
-]
-
-
-class TileCache:
-    """Tile images, the ones used last, up to a number of bytes."""
-
-    def __init__(self) -> None:
-        self._images: OrderedDict[TileKey, QImage] = OrderedDict()
-        self._bytes = 0
-
-    def __len__(self) -> int:
-        return len(self._images)
-
-    def get(self, key: TileKey) -> QImage | None:
-        """The image, if it is at hand."""
-        image = self._images.get(key)
-        if image is not None:
-            self._images.move_to_end(key)
-        return image
-
-    def put(self, key: TileKey, image: QImage) -> None:
-        """Keep an image."""
-        if key in self._images:
-            return
-        self._images[key] = image
-        self._bytes += image.sizeInBytes()
-        while self._bytes > _CACHE_BYTES and len(self._images) > 1:
-            _, old = self._images.popitem(last=False)
-            self._bytes -= old.sizeInBytes()
+_STILL_MS = 400
 
 
 class TrialStep(QWidget):
-    """Bench and panel of the Trial step."""
+    """Bar, bench with the open view, and panel; asks for the tiles that are in view."""
 
     said = Signal(str)
+    moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
     worked = Signal(float, str)
+    test_asked = Signal(int)  # number of the entry
+    take_away_asked = Signal(int, str)  # number of the entry, what
+    chosen_blindly = Signal(str, str)  # letter, upscaler key
 
-    def __init__(self, tray: Tray, renderer: TileRenderer) -> None:
+    def __init__(self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread) -> None:
         super().__init__()
         self._tray = tray
         self._renderer = renderer
+        self._reader = reader
+        self.readings = ReadingsModel()
         self.viewport = Viewport()
         self.viewport.zoom = 1.0
         self.cache = TileCache()
-        self.panes: dict[str, Pane] = {}
-        self.heads: dict[str, TrialHead] = {}
+        self.view: ViewName = "sheet"
         self._source_held = False
+        self._trace: str | None = None
+        self.hidden_order: tuple[str, ...] = ()
+        self._by_pairs = False
         self._stopped = False
         self._placeholder: QImage | None = None
-        self.zoom_buttons = Choice("Zoom", _ZOOM_CHOICES, self._choose_zoom)
-        self._zoom_words = label("", "soft")
-        self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
-        bar = toolbar(self.zoom_buttons, self._zoom_words, None, self.add_button)
-        bench = plain_widget("bench")
-        self._columns = QHBoxLayout(bench)
-        self._columns.setContentsMargins(4, 4, 4, 4)
-        self._columns.setSpacing(4)
-        left = QVBoxLayout()
-        left.setContentsMargins(0, 0, 0, 0)
-        left.setSpacing(0)
-        left.addWidget(bar)
-        left.addWidget(bench, 1)
+        self._shown_number: int | None = None
+        self._shown_thumbnail: object = None
+        # Readings wait until the picture has lain still for a moment: they would make panning stutter.
+        self._still = QTimer(self)
+        self._still.setSingleShot(True)
+        self._still.setInterval(_STILL_MS)
+        self._still.timeout.connect(self._let_readings_go_on)
+        # A view that is laid out tells of each of its panes; one request for all of them is enough.
+        self._asking = QTimer(self)
+        self._asking.setSingleShot(True)
+        self._asking.setInterval(0)
+        self._asking.timeout.connect(self._request)
+        self.bar = TrialBar()
+        self.linked = LinkedView(self.viewport, self.cache.get)
+        self.sheet = SheetView(self.cache.get)
+        self.pair = PairView(self.viewport, self.cache.get)
+        self._empty = _centred("Add pictures to the tray to compare upscalers on them.")
+        self._stack = QStackedWidget()
+        for page in (self.linked, self.sheet, self.pair, self._empty):
+            self._stack.addWidget(page)
         self.panel = TrialPanel(self.viewport)
-        self.panel.stamp_asked.connect(lambda letter: self._change("stamp", letter))
-        self.panel.strike_asked.connect(lambda letter: self._change("strike", letter))
-        self.panel.put_back_asked.connect(lambda letter: self._change("put_back", letter))
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addLayout(left, 1)
-        whole.addWidget(self.panel)
-        self.viewport.changed.connect(self._moved)
-        renderer.made.connect(self._tile_made)
-        renderer.working.connect(self._tell_work)
-        renderer.idle.connect(self._tell_idle)
-        tray.selected.connect(lambda _number: self.refresh())
-        tray.changed.connect(self._entry_changed)
+        self._lay_out()
+        self._connect()
+        self.show_view("sheet")
+
+    @property
+    def panes(self) -> dict[str, Pane]:
+        """Panes of the Linked view."""
+        return self.linked.panes
+
+    @property
+    def heads(self) -> dict[str, TrialHead]:
+        """Heads of the Linked view."""
+        return self.linked.heads
+
+    @property
+    def open_view(self) -> LinkedView | SheetView | PairView:
+        """The view in front."""
+        return {"linked": self.linked, "sheet": self.sheet}.get(self.view, self.pair)  # type: ignore[return-value]
+
+    def show_view(self, view: str) -> None:
+        """Look at the trials in another way, at the same place."""
+        self.view = view  # type: ignore[assignment]
+        self.bar.show_view(self.view)
+        if view in ("curtain", "blink", "difference"):
+            self.pair.show_as(self.view)
+        self.refresh()
 
     def refresh(self) -> None:
-        """Rebuild the row of panes from the selected entry."""
-        clear(self._columns)
-        self.panes, self.heads = {}, {}
+        """Show the selected entry."""
         entry = self._tray.current
         if entry is None or not entry.usable:
-            self._columns.addWidget(_centred("Add pictures to the tray to compare upscalers on them."))
+            for view in (self.linked, self.sheet, self.pair):
+                view.forget()
+            self._shown_number = None
+            self._stack.setCurrentWidget(self._empty)
             self.panel.show_entry(None)
             return
-        assert entry.thumbnail is not None
-        picture = image_of(entry.thumbnail)
-        self._placeholder = dimmed(picture)
-        for trial in entry.trials.kept:
-            head = TrialHead(trial)
-            head.strike_asked.connect(lambda t=trial.letter: self._change("strike", t))
-            head.activated.connect(lambda t=trial.letter: self._change("activate", t))
-            pane = Pane(self.viewport, self.cache.get)
-            pane.setAccessibleName(f"Trial {trial.letter}, {trial.upscaler.name}")
-            pane.activated.connect(lambda t=trial.letter: self._change("activate", t))
-            pane.tiles_changed.connect(self._request)
-            column = QVBoxLayout()
-            column.setSpacing(0)
-            column.addWidget(head)
-            column.addWidget(pane, 1)
-            self._columns.addLayout(column, 1)
-            self.panes[trial.letter], self.heads[trial.letter] = pane, head
-        self._show_results()
-        self._show_marks(entry)
-        self.panel.show_entry(entry, picture)
+        assert entry.framed_thumbnail is not None
+        picture = None
+        if entry.number != self._shown_number:
+            self._shown_number = entry.number
+            self._show_names()
+            self._shown_thumbnail = None
+        if entry.framed_thumbnail is not self._shown_thumbnail:
+            self._shown_thumbnail = entry.framed_thumbnail
+            picture = image_of(entry.framed_thumbnail)
+            self._placeholder = dimmed(picture)
+        self._stack.setCurrentWidget(self.open_view)
+        scene = self._scene(entry)
+        self.open_view.show_scene(scene)
+        self.bar.add_button.setEnabled(entry.trials.can_add)
+        active = entry.trials.find(entry.trials.active)
+        self.panel.show_entry(entry, picture, scene.mark(active) if self.hidden_order else None)
+        if self.hidden_order:
+            self.panel.show_pairs(len(entry.trials.kept) > 2, self._by_pairs)
+        self.panel.show_map(self.view != "sheet")
+        self._show_readings()
+        self._reader.want(self.readings.missing(entry))
         self._moved()
 
     def hold_source(self, held: bool) -> None:
-        """Show the source, enlarged without any smoothing, in every pane while held."""
+        """Show the source, enlarged without any smoothing, in place of every trial while held."""
         if held != self._source_held:
             self._source_held = held
-            self._show_results()
-            for head in self.heads.values():
-                head.show_source(held)
-            self._request()
+            self.refresh()
 
     def cancel(self) -> None:
         """Stop rendering until something else is asked for."""
@@ -161,83 +152,218 @@ class TrialStep(QWidget):
         self._renderer.cancel()
         self.said.emit("Stopped. Move the picture to go on.")
 
-    def _show_results(self) -> None:
-        entry = self._tray.current
-        if entry is None or not entry.usable:
-            return
-        assert entry.size is not None
-        for letter, pane in self.panes.items():
-            key = "nearest" if self._source_held else entry.trials.find(letter).upscaler_key
-            pane.show_result(entry.path, entry.recipe(key), entry.size, self._placeholder)
+    def _lay_out(self) -> None:
+        bench = plain_widget("bench")
+        inside = QVBoxLayout(bench)
+        inside.setContentsMargins(4, 4, 4, 4)
+        inside.addWidget(self._stack)
+        lay_step(self, self.bar, bench, self.panel)
 
-    def _show_marks(self, entry: Entry) -> None:
-        for letter, head in self.heads.items():
-            head.mark(letter == entry.trials.active, letter == entry.trials.stamped)
-            head.allow_strike(entry.trials.can_strike)
-        self.add_button.setEnabled(entry.trials.can_add)
+    def _connect(self) -> None:
+        self.bar.view_chosen.connect(self.show_view)
+        self.bar.zoom_chosen.connect(self._choose_zoom)
+        self.bar.trace_chosen.connect(self._choose_trace)
+        self.bar.trial_asked.connect(lambda key: self._change("add", key))
+        self.bar.spot_asked.connect(self._add_spot)
+        self.bar.test_asked.connect(self._ask_test)
+        self.bar.favourites_asked.connect(self._keep_favourites)
+        self.bar.hide_asked.connect(self.hide_names)
+        self.bar.take_away_asked.connect(self._ask_take_away)
+        self.panel.change_asked.connect(self._change)
+        self.panel.pairs_asked.connect(self.choose_by_pairs)
+        self.panel.better_asked.connect(self._choose_better)
+        for view in (self.linked, self.sheet, self.pair):
+            view.change_asked.connect(self._change)
+            view.tiles_changed.connect(self._asking.start)
+        self.sheet.spots_chosen.connect(self._set_spots)
+        self.sheet.opened.connect(self._look_closer)
+        self.panel.stamp_asked.connect(lambda letter: self._change("stamp", letter))
+        self.panel.strike_asked.connect(lambda letter: self._change("strike", letter))
+        self.panel.put_back_asked.connect(lambda letter: self._change("put_back", letter))
+        self.panel.values_chosen.connect(self._set_values)
+        self.viewport.changed.connect(self._moved)
+        self._renderer.made.connect(self._tile_made)
+        self._reader.made.connect(self.readings.put)
+        self.readings.changed.connect(self._show_readings)
+        self._renderer.working.connect(self._tell_work)
+        self._renderer.idle.connect(self._tell_idle)
+        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.changed.connect(self._entry_changed)
 
     def _entry_changed(self, number: int) -> None:
         entry = self._tray.entries[number]
-        if entry is not self._tray.current or not entry.usable:
-            return
-        if {t.letter for t in entry.trials.kept} != set(self.panes):
+        if entry is self._tray.current and entry.usable:
             self.refresh()
-        else:
-            self._show_results()
-            self._show_marks(entry)
-            self.panel.show_entry(entry, None)
-            self._moved()
 
-    def _change(self, what: str, letter: str) -> None:
+    def _entry(self) -> Entry | None:
         entry = self._tray.current
-        if entry is not None:
-            self._tray.set_trials(entry.number, getattr(entry.trials, what)(letter))
+        return entry if entry is not None and entry.usable else None
 
-    def _open_chooser(self) -> None:
-        entry = self._tray.current
-        if entry is None or not entry.usable:
+    def _change(self, what: str, about: str) -> None:
+        entry = self._entry()
+        if entry is None:
             return
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for upscaler in UPSCALERS:
-            action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
-            action.triggered.connect(
-                lambda _checked=False, key=upscaler.key: self._tray.set_trials(
-                    entry.number, entry.trials.add(key)
-                )
-            )
-        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+        trials = getattr(entry.trials, what)(about)
+        decided = trials.stamped or (trials.kept[0].letter if len(trials.kept) == 1 else None)
+        if self.hidden_order and decided is not None:
+            self._reveal(trials.find(decided))
+        self._tray.set_trials(entry.number, trials)
+
+    def hide_names(self, hidden: bool) -> None:
+        """Begin a blind choice, or give it up."""
+        entry = self._entry()
+        if entry is None:
+            return
+        kept = [trial.letter for trial in entry.trials.kept]
+        random.shuffle(kept)
+        # Those struck before come last, in case one is put back.
+        self.hidden_order = (*kept, *(t.letter for t in entry.trials.struck)) if hidden else ()
+        self._by_pairs = False
+        self.bar.show_hidden(hidden)
+        if hidden and entry.trials.stamped is not None:
+            self._tray.set_trials(entry.number, entry.trials.stamp(entry.trials.stamped))
+        self.refresh()
+
+    def choose_by_pairs(self) -> None:
+        """Two at a time, side by side."""
+        self._by_pairs = True
+        self.show_view("linked")
+
+    def _choose_better(self, side: int) -> None:
+        """Strike the worse of the pair; the last one left is stamped."""
+        entry = self._entry()
+        if entry is None or not self._by_pairs:
+            return
+        pair = self._scene(entry).trials
+        better, worse = pair[side], pair[1 - side]
+        self._change("strike", worse.letter)
+        if entry.trials.kept == (entry.trials.find(better.letter),) and not entry.trials.stamped:
+            self._change("stamp", better.letter)
+
+    def _scene(self, entry: Entry) -> Scene:
+        return Scene(
+            entry, self._source_held, self._trace, self._placeholder, self.hidden_order, self._by_pairs
+        )
+
+    def _show_names(self) -> None:
+        self.hidden_order = ()
+        self._by_pairs = False
+        self.bar.show_hidden(False)
+
+    def _reveal(self, trial: Trial) -> None:
+        """A blind choice was made: say what was chosen."""
+        self._show_names()
+        self.chosen_blindly.emit(trial.letter, trial.upscaler_key)
+
+    def _set_values(self, letter: str, values: Values | None) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_trials(entry.number, entry.trials.set_values(letter, values))
+
+    def _show_readings(self) -> None:
+        entry = self._entry()
+        if entry is not None and not self.hidden_order:
+            spots, whole = (self.readings.standings(entry, whole=w) for w in (False, True))
+            self.sheet.show_standings(spots)
+            self.panel.readings.show_standings(entry.trials.active, spots, whole)
+
+    def _set_spots(self, spots: tuple[Spot, ...]) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_spots(entry.number, spots)
+
+    def _add_spot(self) -> None:
+        """The place in the middle of the panes becomes a spot."""
+        entry = self._entry()
+        if entry is None:
+            return
+        taken = [spot.name for spot in entry.spots]
+        name = next(
+            n for n in (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99))) if n not in taken
+        )
+        spot = Spot(self.viewport.centre_x, self.viewport.centre_y, "own", name)
+        self._tray.set_spots(entry.number, (*entry.spots, spot))
+        self.said.emit(f"“{name}” is on the sheet now")
+
+    def _ask_test(self) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self.test_asked.emit(entry.number)
+
+    def _ask_take_away(self, kind: str) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self.take_away_asked.emit(entry.number, kind)
+
+    def _look_closer(self, letter: str, x: float, y: float) -> None:
+        self._change("activate", letter)
+        self.viewport.move_to(x, y)
+        self.show_view("linked")
 
     def _choose_zoom(self, zoom: object) -> None:
-        self.viewport.set_zoom(None if zoom is None else float(str(zoom)))
+        wanted = self._print_zoom() if zoom == "print" else None if zoom is None else float(str(zoom))
+        if self.view == "sheet" and wanted is not None:
+            self.sheet.set_zoom(wanted)
+            self._moved()
+        else:
+            self.viewport.set_zoom(wanted)
+
+    def _print_zoom(self) -> float:
+        """Screen pixels per result pixel at which a millimetre of the print is one on the screen."""
+        entry = self._entry()
+        density = entry.size.density_ppi if entry is not None and entry.size is not None else 300.0
+        ratio = self.devicePixelRatioF()
+        return float(self.screen().physicalDotsPerInch() * ratio / density)
+
+    def _keep_favourites(self, usual: bool) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        keys = () if usual else tuple(trial.upscaler_key for trial in entry.trials.kept)
+        save_settings(load_settings().model_copy(update={"first_trials": keys}))
+        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in entry.trials.kept)
+        self.said.emit(f"New pictures begin with {names}.")
+
+    def _choose_trace(self, trace: str | None) -> None:
+        self._trace = trace
+        self.bar.show_trace(trace)
+        self.refresh()
+
+    def _let_readings_go_on(self) -> None:
+        self._reader.hold(not self.isVisible() or self._renderer.busy)
+        self.moving.emit(False)
 
     def _moved(self) -> None:
         self._stopped = False
-        self.zoom_buttons.show_value(self.viewport.zoom)
-        pane = next(iter(self.panes.values()), None)
+        self._reader.hold(True)
+        if self.isVisible():
+            self.moving.emit(True)
+        self._still.start()
+        pane = self.open_view.pane
         if pane is not None:
-            self._zoom_words.setText(f"{100 * pane.scale:.0f} %")
-            seen, whole = pane.visible(), pane.result_pixels
-            self.panel.map.show_part(
-                QRectF(
-                    seen.x() / whole.width(),
-                    seen.y() / whole.height(),
-                    seen.width() / whole.width(),
-                    seen.height() / whole.height(),
-                )
-            )
+            scale = pane.scale
+            self.bar.zoom_buttons.show_value(scale if self.view == "sheet" else self.viewport.zoom)
+            self.bar.zoom_words.setText(f"{100 * scale:.0f} %")
+            if self.view != "sheet":
+                self._show_place(pane)
         self._request()
 
+    def _show_place(self, pane: Pane) -> None:
+        seen, whole = pane.visible(), pane.result_pixels
+        self.panel.map.show_part(
+            QRectF(
+                seen.x() / whole.width(),
+                seen.y() / whole.height(),
+                seen.width() / whole.width(),
+                seen.height() / whole.height(),
+            )
+        )
+
     def _request(self) -> None:
-        """Ask for the tiles in view that are not at hand, those in the middle of all panes first."""
-        if self._stopped or not self.isVisible():
+        """Ask for the tiles in view that are not at hand, those nearest to the middle first."""
+        if self._stopped or not self.isVisible() or self._shown_number is None:
             return
-        wanted = [
-            (distance, i, key)
-            for i, pane in enumerate(self.panes.values())
-            for distance, key in pane.wanted_tiles()
-            if self.cache.get(key) is None
-        ]
+        wanted = [row for row in self.open_view.wanted_tiles() if self.cache.get(row[2]) is None]
         wanted.sort(key=lambda row: row[:2])
         unique = list(dict.fromkeys(key for _, _, key in wanted))
         self._renderer.want(unique)
@@ -253,18 +379,20 @@ class TrialStep(QWidget):
         """Another step was opened: nothing is seen, so nothing is rendered."""
         super().hideEvent(event)
         self._renderer.cancel()
+        self._reader.hold(True)
 
     def _tile_made(self, key: TileKey, pixels) -> None:  # type: ignore[no-untyped-def]
         self.cache.put(key, image_of(pixels))
-        for pane in self.panes.values():
-            pane.update()
+        self.open_view.repaint_tile(key)
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
         if self.isVisible() and not self._stopped:
-            name = next(u.name for u in UPSCALERS if u.key == upscaler_key)
-            self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total} · {name}")
+            name = "" if self.hidden_order else f" · {find_upscaler(upscaler_key).name}"
+            self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total}{name}")
 
     def _tell_idle(self) -> None:
+        if not self._still.isActive():
+            self._let_readings_go_on()
         if self.isVisible() and not self._stopped:
             self.said.emit("Hold Q to see the source · drag moves and the wheel zooms all panes")
 

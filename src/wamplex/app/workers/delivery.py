@@ -9,8 +9,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
+from wamplex.app.workers.politeness import stand_back
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.errors import Cancelled, WamplexError
+from wamplex.core.errors import Cancelled, told
 from wamplex.core.intake.read import read_picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -78,6 +79,7 @@ class DeliveryThread(QThread):
 
     def run(self) -> None:
         """The thread's work."""
+        stand_back()
         while True:
             with self._wake:
                 self._wake.wait_for(lambda: bool(self._orders) or self._ending)
@@ -98,9 +100,6 @@ class DeliveryThread(QThread):
             self.delivered.emit(order.number, deliver(picture, order.recipe, progress))
         except Cancelled:
             self.cancelled.emit(order.number)
-        except WamplexError as error:
-            self.failed.emit(order.number, str(error))
-        except MemoryError:
-            self.failed.emit(
-                order.number, "There is not enough memory for this picture. Close others and retry."
-            )
+        except Exception as error:
+            no_memory = "There is not enough memory for this picture. Close others and retry."
+            self.failed.emit(order.number, told(error, no_memory))

@@ -2,50 +2,109 @@
 
 from __future__ import annotations
 
+import time
 from collections import OrderedDict
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QMutex, QMutexLocker, QObject, QRunnable, QThreadPool, Signal
 
 from wamplex.app.models.tray import Entry
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.app.workers.politeness import stand_back
+from wamplex.core.errors import Cancelled, UnreadablePictureError, told
 from wamplex.core.intake.read import read_picture, read_small
+from wamplex.core.measure.condition import condition_of, measure_condition
+from wamplex.core.measure.cutout import cutout
+from wamplex.core.measure.findings import RowKey
+from wamplex.core.measure.sample import Rgb, Sample
 from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
 
 THUMBNAIL_PX = 900
 _PICTURES_KEPT = 2
 
 
 class Loader(QObject):
-    """Looks at new tray entries; signals carry the entry's number and what was found."""
+    """Looks at new tray entries, then measures them; signals name the file and what was found."""
 
-    looked = Signal(int, object, object)
-    failed = Signal(int, str)
+    looked = Signal(object, object)  # Probe, thumbnail
+    failed = Signal(object, str)  # path, sentence
+    measured = Signal(object, object, object, float)  # path, Condition so far, cut-outs, seconds
+    all_measured = Signal(object)  # path
+    broke = Signal(str)  # a sentence about a fault of the program
 
-    def __init__(self) -> None:
+    def __init__(self, store: PictureStore) -> None:
         super().__init__()
+        self._store = store
         self._pool = QThreadPool()
         self._pool.setMaxThreadCount(2)
+        self._progress = Progress()
+        self._measuring = QThreadPool()
+        self._measuring.setMaxThreadCount(1)
 
     def look(self, entry: Entry) -> None:
         """Read header and thumbnail."""
-        number, path = entry.number, entry.path
+        path = entry.path
 
         def work() -> None:
             try:
                 thumbnail, found = read_small(path, THUMBNAIL_PX)
-            except UnreadablePictureError as error:
-                self.failed.emit(number, str(error))
+            except Exception as error:
+                self.failed.emit(path, told(error, "There is not enough memory to read this picture."))
             else:
-                self.looked.emit(number, found, thumbnail)
+                self.looked.emit(found, thumbnail)
+                self._measuring.start(_Work(measure))
+
+        def measure() -> None:
+            stand_back()
+            try:
+                self._measure(path, self._store.borrow(path))
+            except (UnreadablePictureError, MemoryError, Cancelled):
+                return  # said where the picture is shown
+            except Exception as error:
+                self.broke.emit(told(error, ""))
 
         self._pool.start(_Work(work))
 
+    def _measure(self, path: Path, picture: Picture) -> None:
+        """Row by row, each shown as soon as it is there."""
+        begun = time.monotonic()
+        sample = Sample(picture)
+        for condition in measure_condition(picture, self._progress):
+            made: dict[RowKey, Rgb] = {}
+            # The size needs no measurement: it comes with the first.
+            keys: tuple[RowKey, ...] = condition.measured[-1:]
+            for key in keys if len(condition.measured) > 1 else (*keys, "size"):
+                shown = cutout(sample, condition, key)
+                if shown is not None:
+                    made[key] = shown
+            self.measured.emit(path, condition, made, time.monotonic() - begun)
+        self.all_measured.emit(path)
+
+    def warm_up(self) -> None:
+        """Load what measuring needs while nobody waits: loading libraries makes the window stutter."""
+        self._measuring.start(_Work(_load_libraries))
+
+    def hold(self, held: bool) -> None:
+        """Let measuring wait at its next step, or go on."""
+        self._progress.pause(held)
+
     def finish(self) -> None:
         """Wait for what is under way."""
+        self._progress.cancel()
         self._pool.clear()
         self._pool.waitForDone()
+        self._measuring.clear()
+        self._measuring.waitForDone()
+
+
+@cache
+def _load_libraries() -> None:
+    """Once in a program, however many windows it opens."""
+    stand_back()
+    condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
 
 
 class PictureStore:
@@ -71,6 +130,22 @@ class PictureStore:
             while len(self._kept) > _PICTURES_KEPT:
                 self._kept.popitem(last=False)
             return picture
+
+    def borrow(self, path: Path) -> Picture:
+        """The picture for one use: kept only while there is room, lest it push out what is being looked at.
+
+        Raises
+        ------
+        UnreadablePictureError : when the file cannot be decoded
+        """
+        with QMutexLocker(self._lock):
+            if path in self._kept:
+                return self._kept[path]
+        picture = read_picture(path)
+        with QMutexLocker(self._lock):
+            if len(self._kept) < _PICTURES_KEPT:
+                self._kept[path] = picture
+        return picture
 
 
 class _Work(QRunnable):

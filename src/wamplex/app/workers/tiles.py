@@ -2,40 +2,67 @@
 
 from __future__ import annotations
 
-import threading
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QThread, Signal
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.workers.latest import LatestWishes
 from wamplex.app.workers.loader import PictureStore
-from wamplex.core.errors import Cancelled, WamplexError
-from wamplex.core.preview import preview
+from wamplex.core.errors import Cancelled, told
+from wamplex.core.picture import Picture
+from wamplex.core.preview import difference_preview, preview, trace_preview
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.window import Window
 
 TILE_PX = 512
+Shown = NDArray[np.uint8]
+
+
+@dataclass(frozen=True)
+class Overlay:
+    """What is shown instead of the plain result.
+
+    Attributes
+    ----------
+    trace : key of a reading that is drawn over it
+    minus : recipe of another result that is taken away from it
+    """
+
+    trace: str | None = None
+    minus: Recipe | None = None
 
 
 @dataclass(frozen=True)
 class TileKey:
-    """One tile: ``TILE_PX`` screen pixels a side, each the mean of ``reduce`` x ``reduce`` result pixels."""
+    """One tile: ``TILE_PX`` screen pixels a side, each the mean of ``reduce`` x ``reduce`` result pixels.
+
+    Attributes
+    ----------
+    place : the very result pixels, instead of a column and row of the grid of tiles
+    """
 
     path: Path
     recipe: Recipe
     reduce: int
     column: int
     row: int
+    overlay: Overlay = Overlay()
+    place: Window | None = None
 
     def window(self, width: int, height: int) -> Window:
         """The result pixels it covers, in a result of this size."""
+        if self.place is not None:
+            return self.place
         side = TILE_PX * self.reduce
         return Window(self.column * side, self.row * side, side, side).clipped(width, height)
 
 
-class TileRenderer(QThread):
-    """Works through the latest list of wanted tiles; a newer list replaces the older."""
+class TileRenderer(LatestWishes[TileKey]):
+    """Makes the tiles that are in view."""
 
     made = Signal(object, object)  # TileKey, (h, w, 3) uint8
     failed = Signal(str, str)  # path, sentence
@@ -46,62 +73,33 @@ class TileRenderer(QThread):
     def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
-        self._wake = threading.Condition()
-        self._wanted: list[TileKey] = []
-        self._total = 0
-        self._running: TileKey | None = None
-        self._progress = Progress()
-        self._ending = False
 
-    def want(self, keys: list[TileKey]) -> None:
-        """Render these, in this order; the tile being made goes on only if it is among them."""
-        with self._wake:
-            self._wanted = [k for k in keys if k != self._running]
-            self._total = len(keys)
-            if self._running is not None and self._running not in keys:
-                self._progress.cancel()
-            self._wake.notify()
+    def rest(self) -> None:
+        """All tiles are made."""
+        self.idle.emit()
 
-    def cancel(self) -> None:
-        """Drop everything that is not made yet."""
-        self.want([])
-
-    def end(self) -> None:
-        """Stop the thread."""
-        with self._wake:
-            self._ending = True
-            self._wanted = []
-            self._progress.cancel()
-            self._wake.notify()
-        self.wait()
-
-    def run(self) -> None:
-        """The thread's work."""
-        while True:
-            with self._wake:
-                if not self._wanted and not self._ending:
-                    self._running = None
-                    self.idle.emit()
-                    self._wake.wait_for(lambda: bool(self._wanted) or self._ending)
-                if self._ending:
-                    return
-                key = self._running = self._wanted.pop(0)
-                self._progress = progress = Progress()
-                done, total = self._total - len(self._wanted) - 1, self._total
-            self.working.emit(done, total, key.recipe.upscaler)
-            self._make(key, progress)
-
-    def _make(self, key: TileKey, progress: Progress) -> None:
+    def fulfil(self, wish: TileKey, done: int, total: int, progress: Progress) -> None:
+        """Make a tile."""
+        self.working.emit(done, total, wish.recipe.upscaler)
         try:
-            picture = self._store.get(key.path)
-            self.notices.emit(str(key.path), picture.notices)
-            size = key.recipe.size(picture.width, picture.height)
-            window = key.window(size.width_px, size.height_px)
-            self.made.emit(key, preview(picture, key.recipe, window, key.reduce, progress))
+            picture = self._store.get(wish.path)
+            self.notices.emit(str(wish.path), picture.notices)
+            size = wish.recipe.size(picture.width, picture.height)
+            window = wish.window(size.width_px, size.height_px)
+            self.made.emit(wish, _pixels(picture, wish, window, progress))
         except Cancelled:
             return
-        except (WamplexError, MemoryError) as error:
-            sentence = str(error) or f"There is not enough memory to show {key.path.name} at this size."
-            self.failed.emit(str(key.path), sentence)
-            with self._wake:
-                self._wanted = [k for k in self._wanted if k.path != key.path]
+        except Exception as error:
+            # Before it is told: what is wanted of this picture after that shall be tried.
+            self.drop_where(lambda key: key.path == wish.path)
+            no_memory = f"There is not enough memory to show {wish.path.name} at this size."
+            self.failed.emit(str(wish.path), told(error, no_memory))
+
+
+def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:
+    place = (window, key.reduce, progress)
+    if key.overlay.trace is not None:
+        return trace_preview(picture, key.recipe, key.overlay.trace, *place)
+    if key.overlay.minus is not None:
+        return difference_preview(picture, key.recipe, key.overlay.minus, *place)
+    return preview(picture, key.recipe, *place)

@@ -89,3 +89,11 @@ def for_display(pixels: Pixels, picture: Picture) -> Pixels:
     if picture.pixels.shape[2] == 1:
         pixels = np.concatenate([np.repeat(pixels[..., :1], 3, axis=2), pixels[..., 1:]], axis=2)
     return pixels
+
+
+def on_white(pixels: Pixels, picture: Picture) -> Pixels:
+    """Result pixels in sRGB on white paper, as shown on the screen: (H, W, 3)."""
+    shown = for_display(pixels, picture)
+    if picture.alpha is None:
+        return shown
+    return shown[..., :3] * shown[..., 3:] + (1 - shown[..., 3:])

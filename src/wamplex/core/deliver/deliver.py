@@ -7,8 +7,9 @@ import os
 import secrets
 import time
 from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import AbstractContextManager, nullcontext
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -17,16 +18,21 @@ from threadpoolctl import threadpool_limits
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.deliver.limits import check_disk, check_size
+from wamplex.core.deliver.marks import draw_marks
 from wamplex.core.deliver.naming import move_into_place, planned_path
 from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
+from wamplex.core.deliver.read_along import reading_along
 from wamplex.core.deliver.tiff import write_tiff
 from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
 from wamplex.core.errors import DeliveryError
+from wamplex.core.geometry.pages import Page, divide
+from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.picture import Depth, Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
-from wamplex.core.render import best_tile, render
+from wamplex.core.render import best_tile, sheet_stage
+from wamplex.core.upscale.stage import Stage
 from wamplex.core.window import Window
 
 _WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
@@ -38,15 +44,41 @@ _CHECK_SHARE = 0.1
 
 @dataclass(frozen=True)
 class Delivered:
-    """A file that was written and checked."""
+    """A file that was written and checked.
+
+    Attributes
+    ----------
+    path, check : of the file, or of the first of its pages
+    pages : all files, when the print was divided
+    """
 
     path: Path
     check: Check
     seconds: float
+    pages: tuple[Path, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """One line for the job list."""
+        if len(self.pages) < 2:
+            return self.check.words()
+        return f"{len(self.pages)} pages; the first {self.check.words()}"
+
+
+@dataclass(frozen=True)
+class _Span:
+    """The part of the progress that one of several files takes."""
+
+    progress: Progress
+    begin: float
+    share: float
+
+    def report(self, fraction: float, words: str) -> None:
+        self.progress.report(self.begin + fraction * self.share, words)
 
 
 def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) -> Delivered:
-    """Enlarge a picture, write the file, read it back, and give it its final name.
+    """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
     Parameters
     ----------
@@ -65,45 +97,93 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     size = recipe.size(picture.width, picture.height)
     wanted = planned_path(picture.path, recipe, size)
     about = describe(picture, recipe)
-    check_size(size, recipe.delivery)
+    pages = divide(about.width, about.height, about.density_ppi, recipe.delivery.pages)
+    if len(pages) == 1:
+        check_size(size, recipe.delivery, recipe.sheet)
     _prepare_folder(wanted.parent)
-    check_disk(wanted.parent, size, recipe.delivery, about.channels)
+    check_disk(wanted.parent, size, recipe.delivery, about.channels, recipe.sheet)
     started = time.monotonic()
-    partial = wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part")
+    source = _Source(picture, recipe, sheet_stage(picture, recipe), best_tile(picture, recipe))
+    partials: list[Path] = []
     try:
-        sums = SampleSum(checked_rows(recipe.delivery.format, about))
-        bands = _bands(picture, recipe, about, sums, progress)
-        # The encoder has the other core: matrix products that waited for both would take four times as long.
-        with threadpool_limits(limits=1, user_api="blas"):
-            _WRITERS[recipe.delivery.format](partial, _one_ahead(bands), about)
-        _flush(partial)
-        progress.report(1 - _CHECK_SHARE, "reading back")
-        lossless = recipe.delivery.format != "jpeg"
-        check = verify(
-            partial,
-            about,
-            sums.sums() if lossless else None,
-            recipe.delivery.profile == "source",
-            progress,
-        )
-        target = move_into_place(partial, wanted)
+        checks = []
+        for number, page in enumerate(pages):
+            partials.append(wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part"))
+            span = _Span(progress, number / len(pages), 1 / len(pages))
+            about_page = replace(about, width=page.window.width, height=page.window.height)
+            checks.append(_write_checked(partials[-1], source, page, about_page, span))
+        names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
+        targets = _named(partials, names)
     except OSError as error:
         raise DeliveryError(_os_words(wanted, error)) from error
     finally:
-        partial.unlink(missing_ok=True)
+        for partial in partials:
+            partial.unlink(missing_ok=True)
     progress.report(1.0, "done")
-    return Delivered(target, check, time.monotonic() - started)
+    several = tuple(targets) if len(targets) > 1 else ()
+    return Delivered(targets[0], checks[0], time.monotonic() - started, several)
+
+
+@dataclass(frozen=True)
+class _Source:
+    """What all pages are made from."""
+
+    picture: Picture
+    recipe: Recipe
+    stage: Stage
+    tile: tuple[int, int]
+
+
+def _write_checked(partial: Path, source: _Source, page: Page, about: FileDescription, span: _Span) -> Check:
+    """Write one page under a temporary name and read it back."""
+    delivery = source.recipe.delivery
+    # JPEG changes samples, so there is nothing to compare them with.
+    sums = None if delivery.format == "jpeg" else SampleSum(checked_rows(delivery.format, about))
+    bands = _bands(source, page, about, sums, span)
+    # TIFF is unpacked several strips at a time afterwards, and JPEG comes all at its end.
+    reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
+    if delivery.format == "png":
+        reading = reading_along(partial, about, span.progress)
+    with reading as read:
+        # The encoder has the other core: matrix products that waited for both would take four times as long.
+        with threadpool_limits(limits=1, user_api="blas"):
+            _WRITERS[delivery.format](partial, _one_ahead(bands), about)
+        span.report(1 - _CHECK_SHARE, "reading back")
+    # The disk may take its time while the file is read back; the name comes after both.
+    with ThreadPoolExecutor(1) as beside:
+        flushed = beside.submit(_flush, partial)
+        kept = delivery.profile == "source"
+        check = verify(partial, about, None if sums is None else sums.sums(), kept, span.progress, read)
+        flushed.result()
+    return check
+
+
+def _named(partials: list[Path], names: list[Path]) -> list[Path]:
+    """All files under their final names, or none."""
+    targets: list[Path] = []
+    try:
+        for partial, name in zip(partials, names, strict=True):
+            targets.append(move_into_place(partial, name))
+    except OSError:
+        for target in targets:
+            target.unlink(missing_ok=True)
+        raise
+    return targets
+
+
+def _page_path(wanted: Path, page: Page) -> Path:
+    return wanted.with_name(f"{wanted.stem}-row{page.row}-column{page.column}{wanted.suffix}")
 
 
 def describe(picture: Picture, recipe: Recipe) -> FileDescription:
     """The file a recipe makes of a picture."""
     delivery = recipe.delivery
-    size = recipe.size(picture.width, picture.height)
+    width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     alpha = picture.alpha is not None and delivery.format != "jpeg"
     depth: Depth = 8 if delivery.format == "jpeg" else delivery.depth
     return FileDescription(
-        width=size.width_px,
-        height=size.height_px,
+        width=width,
+        height=height,
         channels=picture.pixels.shape[2] + alpha,
         alpha=alpha,
         depth=depth,
@@ -137,24 +217,27 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
 
 
 def _bands(
-    picture: Picture, recipe: Recipe, about: FileDescription, sums: SampleSum, progress: Progress
+    source: _Source, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
 ) -> Iterator[Samples]:
-    """Finished bands from top to bottom, each made tile by tile."""
+    """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
     row_bytes = about.width * about.channels * about.depth // 8
-    tile_columns, tile_rows = best_tile(picture, recipe)
+    tile_columns, tile_rows = source.tile
     rows = max(1, min(tile_rows, _BAND_BYTES // row_bytes))
-    whole = Window(0, 0, about.width, about.height)
-    bands = list(whole.tiles(about.width, rows))
+    left, top = page.window.x, page.window.y
     started = time.monotonic()
-    for band in bands:
+    for band in Window(0, 0, about.width, about.height).tiles(about.width, rows):
         samples = np.empty((band.height, band.width, about.channels), dtype)
         for tile in band.tiles(tile_columns, band.height):
-            pixels = render(picture, recipe, tile, progress)
-            samples[:, tile.x : tile.right] = file_samples(pixels, picture, recipe, about)
+            place = Window(left + tile.x, top + tile.y, tile.width, tile.height)
+            pixels = source.stage.render(place, span.progress)
+            samples[:, tile.x : tile.right] = file_samples(pixels, source.picture, source.recipe, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
-            progress.report(done * (1 - _CHECK_SHARE), time_left_words(time.monotonic() - started, done))
-        sums.add(samples)
+            words = time_left_words(time.monotonic() - started, done)
+            span.report(done * (1 - _CHECK_SHARE), words)
+        draw_marks(samples, band, page, about.density_ppi, about.channels - about.alpha)
+        if sums is not None:
+            sums.add(samples)
         yield samples
 
 

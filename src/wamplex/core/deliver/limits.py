@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 
 from wamplex.core.errors import SizeError
+from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.recipe import Delivery
@@ -19,7 +20,7 @@ _NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG"}
 _SHARES = {("tiff", "deflate"): 0.85, ("tiff", "none"): 1.0, ("png", ""): 0.8}
 
 
-def check_size(size: Size, delivery: Delivery) -> None:
+def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> None:
     """Refuse, in words, a size that the format cannot hold.
 
     Raises
@@ -27,7 +28,7 @@ def check_size(size: Size, delivery: Delivery) -> None:
     SizeError : with the largest factor that fits
     """
     limit = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "tiff": None}[delivery.format]
-    longest = max(size.width_px, size.height_px)
+    longest = max(file_pixels(size, sheet))
     if limit is not None and longest > limit:
         fits = int(limit / max(size.source_width, size.source_height) * 100) / 100
         raise SizeError(
@@ -36,33 +37,45 @@ def check_size(size: Size, delivery: Delivery) -> None:
         )
 
 
-def uncompressed_bytes(size: Size, delivery: Delivery, channels: int) -> int:
+def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
     """Bytes of the pixels alone."""
     depth = 8 if delivery.format == "jpeg" else delivery.depth
-    return size.width_px * size.height_px * channels * depth // 8
+    width, height = file_pixels(size, sheet)
+    return width * height * channels * depth // 8
 
 
-def expected_bytes(size: Size, delivery: Delivery, channels: int) -> int:
+def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
     """About how large the file will be."""
-    raw = uncompressed_bytes(size, delivery, channels)
+    raw = uncompressed_bytes(size, delivery, channels, sheet)
     if delivery.format == "jpeg":
         # From about 0.8 bits a pixel at quality 50 to 6 at 100; common practice.
-        return int(size.width_px * size.height_px * (0.1 + 0.65 * (delivery.quality / 100) ** 6))
+        width, height = file_pixels(size, sheet)
+        return int(width * height * (0.1 + 0.65 * (delivery.quality / 100) ** 6))
     share = _SHARES[delivery.format, delivery.compression if delivery.format == "tiff" else ""]
     return int(raw * share)
 
 
-def check_disk(folder: Path, size: Size, delivery: Delivery, channels: int) -> None:
+def free_bytes(folder: Path) -> int:
+    """Bytes that the disk under a folder has to spare; a folder still to be made lies on its parent's."""
+    while not folder.exists() and folder != folder.parent:
+        folder = folder.parent
+    return shutil.disk_usage(folder).free
+
+
+def check_disk(
+    folder: Path, size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None
+) -> None:
     """Refuse when the disk has less room than the uncompressed file needs.
 
     Raises
     ------
     SizeError : with what is needed and what is free
     """
-    needed = expected_bytes(size, delivery, channels)
-    free = shutil.disk_usage(folder).free
+    needed = expected_bytes(size, delivery, channels, sheet)
+    free = free_bytes(folder)
     if needed > free:
+        fits = size.factor * (free / needed) ** 0.5
         raise SizeError(
             f"The file needs about {bytes_words(needed)}, but only {bytes_words(free)} are free in "
-            f"{folder}. Make room there or choose another folder."
+            f"{folder}. Make room there, choose another folder, or a factor up to {fits:.2g}."
         )

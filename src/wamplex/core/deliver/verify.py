@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import zlib
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -80,9 +81,19 @@ class SampleSum:
 
 
 def verify(
-    path: Path, about: FileDescription, expected: list[int] | None, profile_kept: bool, progress: Progress
+    path: Path,
+    about: FileDescription,
+    expected: list[int] | None,
+    profile_kept: bool,
+    progress: Progress,
+    read_along: Future[list[int]] | None = None,
 ) -> Check:
     """Check size, depth, density, profile, and for lossless formats every sample.
+
+    Parameters
+    ----------
+    expected : checksums of what was written, where the format keeps every sample
+    read_along : what was read of a PNG while it was written; other files are read now
 
     Raises
     ------
@@ -90,7 +101,14 @@ def verify(
     """
     try:
         found = probe(path)
-        read_sums = _read_sums(path, about, found.kind, progress)
+        if read_along is not None:
+            read_sums = read_along.result()
+        elif found.kind == "TIFF":
+            read_sums = _strip_sums(path, progress)
+        else:
+            read_sums = None
+            for _rows in decoded_rows(open_lazily(path, found.kind), progress):
+                pass  # whether it can be decoded is all there is to know of a JPEG
     except (UnreadablePictureError, pyvips.Error, zlib.error, ValueError) as error:
         raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
     differing = [
@@ -127,23 +145,16 @@ def _density_matches(kind: str, found: float | None, meant: float) -> bool:
     return any(abs(density - meant) <= _DENSITY_TOLERANCE_PPI[kind] for density in candidates)
 
 
-def _read_sums(path: Path, about: FileDescription, kind: str, progress: Progress) -> list[int]:
-    return _strip_sums(path, progress) if kind == "TIFF" else _decoded_sums(path, kind, about, progress)
-
-
-def _decoded_sums(path: Path, kind: str, about: FileDescription, progress: Progress) -> list[int]:
-    """Decode from top to bottom, as PNG and JPEG must be."""
-    image = open_lazily(path, kind)
+def decoded_rows(image: pyvips.Image, progress: Progress) -> Iterator[Samples]:
+    """Decode from top to bottom, as PNG and JPEG must be; (rows, samples of a row) each."""
     wide = image.format == "ushort"
-    sums = SampleSum(checked_rows("png", about))
     region = pyvips.Region.new(image)
     for y in range(0, image.height, _ROWS):
         progress.check()
         rows = min(_ROWS, image.height - y)
         fetched = region.fetch(0, y, image.width, rows)
         samples = np.frombuffer(fetched, np.uint16) if wide else np.frombuffer(fetched, np.uint8)
-        sums.add(samples.reshape(rows, -1))
-    return sums.sums()
+        yield samples.reshape(rows, -1)
 
 
 def _strip_sums(path: Path, progress: Progress) -> list[int]:

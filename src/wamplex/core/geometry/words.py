@@ -25,11 +25,16 @@ def distance_words(distance_mm: float) -> str:
     return f"{distance_mm / 10:.0f} cm" if distance_mm < 995 else f"{distance_mm / 1000:.1f} m"
 
 
+def density_words(density_ppi: float) -> str:
+    """Density such as “300 ppi”; a tenth where it is no whole number."""
+    return f"{density_ppi:.1f}".removesuffix(".0") + " ppi"
+
+
 def summary(size: Size, unit: Unit) -> str:
     """One line that says what the size comes to."""
     return (
         f"{size.factor:.4g}×, {size.width_px} × {size.height_px} px, {size.megapixels:.3g} MP, "
-        f"{print_words(size.width_mm, size.height_mm, unit)} at {size.density_ppi:g} ppi, "
+        f"{print_words(size.width_mm, size.height_mm, unit)} at {density_words(size.density_ppi)}, "
         f"sharp from {distance_words(sharp_from_mm(size.density_ppi))}"
     )
 

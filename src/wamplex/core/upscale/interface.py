@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Literal, Protocol
 
+from wamplex.core.upscale.kernels import Kernel
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.values import ValueName, Values
 
 Kind = Literal["interpolation", "learned"]
 
@@ -28,8 +30,19 @@ class Upscaler(Protocol):
     def purpose(self) -> str:
         """One sentence about what it is for."""
 
-    def chain(self, source: Stage, width: int, height: int) -> Stage:
+    @property
+    def values(self) -> tuple[ValueName, ...]:
+        """Names of the values it heeds, its own first."""
+
+    def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The stages that turn ``source`` into ``width`` x ``height`` pixels."""
 
-    def steps(self, factor: float) -> str:
+    @property
+    def kernel(self) -> Kernel | None:
+        """What its last resampling is done with; None copies the nearest pixel."""
+
+    def reach(self, factor: float, values: Values) -> float:
+        """How far it enlarges for ``factor`` before the result is resampled; 1 where it only resamples."""
+
+    def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done for an enlargement by ``factor``."""

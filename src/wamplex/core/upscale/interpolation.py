@@ -9,6 +9,7 @@ from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHE
 from wamplex.core.upscale.replicate import ReplicateStage
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 
 
 @dataclass(frozen=True)
@@ -20,8 +21,9 @@ class Interpolation:
     purpose: str
     kernel: Kernel | None
     kind: Kind = "interpolation"
+    values: tuple[ValueName, ...] = COMMON_VALUES
 
-    def chain(self, source: Stage, width: int, height: int) -> Stage:
+    def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """One stage, at any factor; none when the size stays, since even then some kernels would blur."""
         if (width, height) == (source.width, source.height):
             return source
@@ -29,7 +31,11 @@ class Interpolation:
             return ReplicateStage(source, width, height)
         return ResampleStage(source, width, height, self.kernel)
 
-    def steps(self, factor: float) -> str:
+    def reach(self, factor: float, values: Values) -> float:
+        """It only resamples."""
+        return 1.0
+
+    def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done."""
         return f"one pass of {factor:.4g}×"
 

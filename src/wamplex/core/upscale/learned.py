@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from pathlib import Path
 
+from wamplex.core.upscale.chains import measured_chain
 from wamplex.core.upscale.interface import Kind
-from wamplex.core.upscale.kernels import LANCZOS3
+from wamplex.core.upscale.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.network import NetworkStage
 from wamplex.core.upscale.resample import ResampleStage
+from wamplex.core.upscale.sessions import Model
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 
 MODELS_DIR = Path(__file__).parents[2] / "models"
+# Noise or compression from which on the cleaning network runs unblended.
+_FULL_CLEANUP = 10.0
 
 
 @dataclass(frozen=True)
@@ -22,57 +28,114 @@ class Network:
     ----------
     factor : native enlargement
     halo : source pixels on each side that influence an output pixel
+    toward : file of the same shape that Invention blends towards
+    clean : file of the faithful network this one grew from, which a picture that needs no cleanup is left to
     """
 
     file: str
     factor: int
     halo: int
+    toward: str | None = None
+    clean: str | None = None
+
+    def model(self, values: Values) -> Model:
+        """What is run under these values."""
+        if self.clean is not None:
+            # In tenths: a little cleanup lies between the two networks, so that 0 is no sudden change.
+            share = round(10 * min(max(values.noise, values.blocks) / _FULL_CLEANUP, 1)) / 10
+            return Model(MODELS_DIR / self.clean, MODELS_DIR / self.file, share)
+        if self.toward is None:
+            return Model(MODELS_DIR / self.file)
+        # In hundredths, so that moving a slider makes no more than a hundred sessions.
+        share = round(values.invention) / 100
+        return Model(MODELS_DIR / self.file, MODELS_DIR / self.toward, share)
 
 
 @dataclass(frozen=True)
 class Learned:
-    """Upscaler made of one network per native factor."""
+    """Upscaler made of one network per native factor.
+
+    Attributes
+    ----------
+    cleans : whether the networks take a noise and a compression plane
+    """
 
     key: str
     name: str
     purpose: str
     networks: tuple[Network, ...]
+    own_values: tuple[ValueName, ...] = ()
+    cleans: bool = False
     kind: Kind = "learned"
+    kernel: Kernel | None = LANCZOS3
 
-    def passes(self, factor: float) -> tuple[Network, ...]:
-        """The networks to run in turn: the cheapest chain that reaches ``factor``, none when shrinking.
+    @property
+    def values(self) -> tuple[ValueName, ...]:
+        """The values it heeds."""
+        return (*self.own_values, "careful", *COMMON_VALUES)
 
-        One pass where a native factor reaches far enough, else two; their product is the
-        smallest that is at least ``factor``, since what goes beyond is thrown away again.
+    def passes(self, factor: float, values: Values | None = None) -> tuple[Network, ...]:
+        """The networks to run in turn: the chain that was measured best, none when only shrinking.
+
+        Without a measurement, one pass where a native factor reaches far enough, else two; their
+        product is the smallest that is at least ``factor``, since what goes beyond is thrown away.
         """
+        values = values or Values()
         if factor <= 1.0:
-            return ()
+            cleaning = self.cleans and (values.noise > 0 or values.blocks > 0)
+            return (min(self.networks, key=lambda n: n.factor),) if cleaning else ()
+        measured = measured_chain(self.key, factor)
+        if measured is not None:
+            by_factor = {n.factor: n for n in self.networks}
+            return tuple(by_factor[f] for f in measured)
         single = [(n,) for n in self.networks if n.factor >= factor]
         if single:
             return min(single, key=lambda chain: chain[0].factor)
         # The larger network first: it sees real source pixels.
         double = [(a, b) for a in self.networks for b in self.networks if a.factor >= b.factor]
         reaching = [chain for chain in double if chain[0].factor * chain[1].factor >= factor]
+        if not reaching:  # a picture that is shrunk first may be enlarged further than two passes reach
+            return max(double, key=lambda chain: chain[0].factor * chain[1].factor)
         return min(reaching, key=lambda chain: chain[0].factor * chain[1].factor)
 
-    def chain(self, source: Stage, width: int, height: int) -> Stage:
+    def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """Network passes, then an antialiased Lanczos 3 resample to the exact size."""
         factor = max(width / source.width, height / source.height)
+        return self.chain_through(self.passes(factor, values), source, width, height, values)
+
+    def chain_through(
+        self, passes: tuple[Network, ...], source: Stage, width: int, height: int, values: Values
+    ) -> Stage:
+        """The same through given passes, which may overshoot or fall short."""
         stage = source
-        for network in self.passes(factor):
-            stage = NetworkStage(stage, MODELS_DIR / network.file, network.factor, network.halo)
+        for number, network in enumerate(passes):
+            # What the first pass cleaned is clean: the second only enlarges.
+            told = values if number == 0 else values.model_copy(update={"noise": 0.0, "blocks": 0.0})
+            model = network.model(told)
+            stage = NetworkStage(
+                stage,
+                model,
+                network.factor,
+                network.halo,
+                planes=(told.noise / 100, told.blocks / 100) if self.cleans and model.share > 0 else (),
+                careful=values.careful,
+            )
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
 
-    def steps(self, factor: float) -> str:
+    def reach(self, factor: float, values: Values) -> float:
+        """As far as its passes go."""
+        return float(math.prod(network.factor for network in self.passes(factor, values)))
+
+    def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done."""
-        passes = [n.factor for n in self.passes(factor)]
+        passes = [n.factor for n in self.passes(factor, values)]
         if not passes:
-            return "shrunk with Lanczos 3: nothing to enlarge"
-        reached = 1
-        for native in passes:
-            reached *= native
+            return "nothing to enlarge" if factor == 1.0 else "shrunk with Lanczos 3: nothing to enlarge"
+        reached = math.prod(passes)
         words = "one pass of " if len(passes) == 1 else ""
         words += " then ".join(f"{native}×" for native in passes)
-        return words if abs(reached - factor) < 1e-9 else f"{words}, then shrunk to {factor:.4g}×"
+        if abs(reached - factor) < 1e-9:
+            return words
+        return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"

@@ -2,34 +2,19 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-from pathlib import Path
-from typing import Any
+from collections.abc import Callable, Iterator
+from functools import partial
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wamplex.core.errors import Cancelled
+from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
+from wamplex.core.upscale.sessions import Model, load_session
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.window import Window
-
-
-@lru_cache(maxsize=16)
-def load_session(path: Path, threads: int = 0) -> Any:
-    """ONNX Runtime session on the CPU, made once per file.
-
-    Parameters
-    ----------
-    path : ONNX file with input (1, 3, H, W) and output (1, 3, fH, fW), float32 in 0..1
-    threads : how many to use, 0 for one per core
-    """
-    import onnxruntime
-
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = threads
-    options.log_severity_level = 3
-    return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
 
 
 class NetworkStage:
@@ -38,19 +23,37 @@ class NetworkStage:
     The network pads with zeros at every layer, so a tile that lies at the border of the picture must
     end there, and any other tile needs ``halo`` more pixels, which are cut off the result. Then tiles
     agree with the whole to rounding.
+
+    Parameters
+    ----------
+    halo : source pixels on each side that influence an output pixel
+    planes : constants that enter as further input channels, each in 0..1; alpha is run with zeros
+    careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
     """
 
     # Most source pixels of a tile, its halo included: many, so that the halo costs little; few enough
-    # that the work of one layer (and it alone cannot be interrupted) ends within 0.2 s on two cores.
-    TILE_AREA_PX = 820_000
+    # that layers take less than a gigabyte, and that the work of one of them (and it alone cannot be
+    # interrupted) ends within 0.2 s on two cores.
+    TILE_AREA_PX = 600_000
 
-    def __init__(self, before: Stage, model: Path, factor: int, halo: int) -> None:
+    def __init__(
+        self,
+        before: Stage,
+        model: Model,
+        factor: int,
+        halo: int,
+        *,
+        planes: tuple[float, ...] = (),
+        careful: bool = False,
+    ) -> None:
         self.width = before.width * factor
         self.height = before.height * factor
         self._before = before
         self._model = model
         self._factor = factor
         self._halo = halo
+        self._planes = planes
+        self._careful = careful
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -69,9 +72,9 @@ class NetworkStage:
             part = pixels[
                 kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x
             ]
-            # Plane by plane: a third faster than moving all channels at once.
-            for channel in range(part.shape[2]):
-                out[kept.y : kept.bottom, kept.x : kept.right, channel] = part[..., channel]
+            # The network gives planes; OpenCV brings them together twice as fast as copying one by one.
+            planes = [part[..., channel] for channel in range(part.shape[2])]
+            cv2.merge(planes, dst=out[kept.y : kept.bottom, kept.x : kept.right])
         assert out is not None
         return out
 
@@ -80,11 +83,37 @@ class NetworkStage:
         padded = tile.grown(self._halo, self._before.width, self._before.height)
         source = self._before.render(padded, progress)
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
-        parts = [self._run(part, progress) for part in _as_colour(source)]
+        parts = [self._run(part, planes, progress) for part, planes in self._as_colour(source)]
         cut = [p[top : top + tile.height * f, left : left + tile.width * f] for p in parts]
         return _from_colour(cut, source.shape[2])
 
-    def _run(self, colour: Pixels, progress: Progress) -> Pixels:
+    def _as_colour(self, source: Pixels) -> list[tuple[Pixels, tuple[float, ...]]]:
+        """The three-channel images that a picture of 1 to 4 channels is run as, and their planes."""
+        channels = source.shape[2]
+        has_alpha = channels in (2, 4)
+        colour = source[..., :-1] if has_alpha else source
+        if colour.shape[2] == 1:
+            colour = np.repeat(colour, 3, axis=2)
+        parts = [(colour, self._planes)]
+        if has_alpha:
+            parts.append((np.repeat(source[..., -1:], 3, axis=2), (0.0,) * len(self._planes)))
+        return parts
+
+    def _run(self, colour: Pixels, planes: tuple[float, ...], progress: Progress) -> Pixels:
+        # Networks know pictures within 0..1; an earlier pass may overshoot.
+        tensor = np.clip(colour.transpose(2, 0, 1), 0.0, 1.0, order="C")
+        if planes:
+            constant = [np.full((1, *tensor.shape[1:]), plane, np.float32) for plane in planes]
+            tensor = np.concatenate([tensor, *constant])
+        if not self._careful:
+            return self._run_tensor(tensor, progress).transpose(1, 2, 0)
+        height, width = tensor.shape[1:]
+        mean = np.zeros((3, height * self._factor, width * self._factor), np.float32)
+        for turned, turn_back in _turns(tensor):
+            mean += turn_back(self._run_tensor(turned, progress)) / np.float32(8)
+        return mean.transpose(1, 2, 0)
+
+    def _run_tensor(self, tensor: Pixels, progress: Progress) -> Pixels:
         import onnxruntime
 
         session = load_session(self._model)
@@ -93,18 +122,16 @@ class NetworkStage:
         def stop() -> None:
             options.terminate = True
 
-        # Networks know pictures within 0..1; an earlier pass may overshoot.
-        tensor = np.clip(colour.transpose(2, 0, 1), 0.0, 1.0, order="C")[np.newaxis]
         with progress.interruptible(stop):
             try:
-                (result,) = session.run(None, {session.get_inputs()[0].name: tensor}, options)
+                (result,) = session.run(None, {session.get_inputs()[0].name: tensor[np.newaxis]}, options)
             except Exception as error:
                 # The runtime has no exception of its own for a run that was told to end.
                 if progress.cancelled:
                     raise Cancelled from error
                 raise
         planes: Pixels = result[0]
-        return planes.transpose(1, 2, 0)
+        return planes
 
 
 def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]:
@@ -131,18 +158,23 @@ def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]
     return best
 
 
-def _as_colour(source: Pixels) -> list[Pixels]:
-    """The three-channel images a picture of 1 to 4 channels is run as; alpha runs by itself as grey."""
-    channels = source.shape[2]
-    if channels == 3:
-        return [source]
-    if channels == 4:
-        return [source[..., :3], np.repeat(source[..., 3:], 3, axis=2)]
-    return [np.repeat(source[..., c : c + 1], 3, axis=2) for c in range(channels)]
-
-
 def _from_colour(parts: list[Pixels], channels: int) -> Pixels:
-    if channels == 3:
-        return parts[0]
-    greys = [p.mean(axis=2, keepdims=True) for p in (parts[1:] if channels == 4 else parts)]
-    return np.concatenate([parts[0], *greys] if channels == 4 else greys, axis=2)
+    colour = parts[0] if channels >= 3 else parts[0].mean(axis=2, keepdims=True)
+    if channels in (1, 3):
+        return colour
+    return np.concatenate([colour, parts[1].mean(axis=2, keepdims=True)], axis=2)
+
+
+Turn = Callable[[NDArray[np.float32]], NDArray[np.float32]]
+
+
+def _turns(tensor: Pixels) -> Iterator[tuple[Pixels, Turn]]:
+    """The eight flips and quarter turns of (C, H, W), each with what undoes it."""
+    for turns in range(4):
+        turned = np.rot90(tensor, turns, axes=(1, 2))
+        yield np.ascontiguousarray(turned), partial(np.rot90, k=-turns, axes=(1, 2))
+        yield np.ascontiguousarray(turned[:, :, ::-1]), partial(_unflipped, turns=turns)
+
+
+def _unflipped(result: Pixels, turns: int) -> Pixels:
+    return np.rot90(result[:, :, ::-1], -turns, axes=(1, 2))

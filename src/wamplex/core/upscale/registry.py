@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from wamplex.core.errors import RecipeError
+from wamplex.core.upscale.burin import BURIN
+from wamplex.core.upscale.contour import CONTOUR
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.interpolation import (
     BICUBIC,
@@ -11,9 +13,29 @@ from wamplex.core.upscale.interpolation import (
     MITCHELL_UPSCALER,
     NEAREST,
 )
-from wamplex.core.upscale.vellum import VELLUM
+from wamplex.core.upscale.mender import MENDER
+from wamplex.core.upscale.own.shelf import own_upscalers
+from wamplex.core.upscale.thicket import THICKET
+from wamplex.core.upscale.vellum import VELLUM, VELLUM_QUICK
 
-UPSCALERS: tuple[Upscaler, ...] = (NEAREST, BILINEAR_UPSCALER, BICUBIC, MITCHELL_UPSCALER, LANCZOS, VELLUM)
+UPSCALERS: tuple[Upscaler, ...] = (
+    NEAREST,
+    BILINEAR_UPSCALER,
+    BICUBIC,
+    MITCHELL_UPSCALER,
+    LANCZOS,
+    CONTOUR,
+    VELLUM,
+    VELLUM_QUICK,
+    MENDER,
+    BURIN,
+    THICKET,
+)
+
+
+def known_upscalers() -> tuple[Upscaler, ...]:
+    """Ours, then those the user added."""
+    return (*UPSCALERS, *own_upscalers())
 
 
 def find_upscaler(key: str) -> Upscaler:
@@ -23,8 +45,8 @@ def find_upscaler(key: str) -> Upscaler:
     ------
     RecipeError : when there is none
     """
-    for upscaler in UPSCALERS:
+    for upscaler in known_upscalers():
         if upscaler.key == key.lower():
             return upscaler
-    known = ", ".join(u.key for u in UPSCALERS)
+    known = ", ".join(u.key for u in known_upscalers())
     raise RecipeError(f"There is no upscaler called “{key}”. Choose one of: {known}.")

@@ -1,0 +1,155 @@
+"""The open project: saved, opened, and kept safe between."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+from platformdirs import user_state_path
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wamplex.app.models.saving import project_of, restored_spots, restored_trials
+from wamplex.app.models.tray import Entry, Tray
+from wamplex.core.errors import ProjectError
+from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
+from wamplex.core.project import SUFFIX, Project, open_project, save_project
+from wamplex.core.recipe import Delivery
+
+# Work since the last automatic save that a crash may cost.
+_AUTOSAVE_MS = 2000
+
+
+class ProjectModel(QObject):
+    """Where the project lies, and whether it has been saved.
+
+    Parameters
+    ----------
+    delivery : gives the present delivery settings
+    """
+
+    changed = Signal()
+
+    def __init__(self, tray: Tray, delivery: Callable[[], Delivery]) -> None:
+        super().__init__()
+        self._tray = tray
+        self._delivery = delivery
+        self.path: Path | None = None
+        self.tally: dict[str, int] = {}
+        self.unsaved = False
+        self._kept: Project | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_AUTOSAVE_MS)
+        self._timer.timeout.connect(self.save_for_recovery)
+        tray.changed.connect(lambda _number: self.touch())
+        tray.added.connect(lambda _number: self.touch())
+
+    @property
+    def name(self) -> str:
+        """What the project is called; empty while it has no file."""
+        return self.path.stem if self.path is not None else ""
+
+    def touch(self) -> None:
+        """Something may have changed: look soon, and save it for recovery if so."""
+        self._timer.start()
+
+    def look(self) -> bool:
+        """Whether anything differs from what was saved last."""
+        self.unsaved = bool(self._tray.entries) and _decisions(self._project()) != self._kept
+        self.changed.emit()
+        return self.unsaved
+
+    def save(self, path: Path | None = None) -> None:
+        """Save where it lies, or at a new place.
+
+        Raises
+        ------
+        ProjectError : when it cannot be written
+        """
+        target = path or self.path
+        assert target is not None
+        if target.suffix != SUFFIX:
+            target = target.with_name(target.name + SUFFIX)
+        project = self._project()
+        save_project(project, target)
+        self.path, self._kept = target, _decisions(project)
+        self.forget_recovery()
+        self.look()
+
+    def open(self, path: Path, *, as_recovery: bool = False) -> tuple[list[Entry], Project]:
+        """Take the pictures of a project into the tray, with all decisions; returns the new entries.
+
+        Raises
+        ------
+        ProjectError : when it cannot be read
+        """
+        project = open_project(path)
+        entries = self._tray.add([picture.path for picture in project.pictures])
+        by_path = {entry.path: entry for entry in entries}
+        for picture in project.pictures:
+            entry = by_path.get(picture.path.absolute())
+            if entry is None:
+                continue
+            entry.wanted_factor = min(max(picture.factor, LEAST_FACTOR), LARGEST_FACTOR)
+            entry.wanted_density_ppi = min(max(picture.density_ppi, 10), 4800)
+            entry.trials = restored_trials(picture) or entry.trials
+            entry.spots = restored_spots(picture)
+            entry.framing, entry.sheet = picture.framing, picture.sheet
+            entry.seen_from_mm = picture.seen_from_mm
+        self.tally = dict(project.tally)
+        if not as_recovery:
+            self.path, self._kept = path.absolute(), _decisions(project)
+        self.touch()
+        return entries, project
+
+    def save_for_recovery(self) -> None:
+        """Write the work as it is to a place of its own, quietly."""
+        self._timer.stop()
+        if not self.look():
+            return
+        own = recovery_path(os.getpid())
+        try:
+            own.parent.mkdir(parents=True, exist_ok=True)
+            save_project(self._project(), own, durable=False)
+        except (OSError, ProjectError):
+            return  # a full disk must not disturb the work; saving by hand will say so
+
+    def forget_recovery(self) -> None:
+        """The work is safe elsewhere, or not wanted."""
+        self._timer.stop()
+        recovery_path(os.getpid()).unlink(missing_ok=True)
+
+    def _project(self) -> Project:
+        return project_of(self._tray, self._delivery(), self.tally)
+
+
+def _decisions(project: Project) -> Project:
+    """A project without what depends on where its file lies, and on what is merely looked at."""
+    pictures = tuple(p.model_copy(update={"beside": None, "active": "A"}) for p in project.pictures)
+    return project.model_copy(update={"pictures": pictures, "selected": 0})
+
+
+def recovery_path(process: int) -> Path:
+    """Where a running program keeps its unsaved work."""
+    return user_state_path("wamplex") / f"recovery-{process}{SUFFIX}"
+
+
+def lost_work() -> list[Path]:
+    """Unsaved work of programs that no longer run, the latest first."""
+    found = []
+    for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
+        process = path.stem.removeprefix("recovery-")
+        if process.isdigit() and not _runs(int(process)):
+            found.append(path)
+    return sorted(found, key=lambda path: -path.stat().st_mtime)
+
+
+def _runs(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True  # somebody else's
+    return True

@@ -1,0 +1,71 @@
+"""What the bench of the Trial step shows: one picture, its trials, and how they are looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from PySide6.QtGui import QImage
+
+from wamplex.app.models.tray import Entry
+from wamplex.app.models.trials import Trial
+from wamplex.app.workers.tiles import Overlay
+from wamplex.core.recipe import Recipe
+
+ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
+SOURCE = "source"
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One picture on the bench.
+
+    Attributes
+    ----------
+    source_held : whether the source is shown in place of every trial
+    trace : key of the reading drawn over the trials, None for none
+    placeholder : dim picture shown until the pixels are there
+    hidden_order : letters in the order of a blind choice, empty while names are shown
+    by_pairs : whether only two trials are shown, of which the worse is struck
+    """
+
+    entry: Entry
+    source_held: bool
+    trace: str | None
+    placeholder: QImage | None
+    hidden_order: tuple[str, ...] = ()
+    by_pairs: bool = False
+
+    @property
+    def trials(self) -> tuple[Trial, ...]:
+        """The trials in the running, shuffled while names are hidden."""
+        kept = self.entry.trials.kept
+        if not self.hidden_order:
+            return kept
+        shuffled = tuple(sorted(kept, key=lambda t: self.hidden_order.index(t.letter)))
+        return shuffled[:2] if self.by_pairs else shuffled
+
+    def mark(self, trial: Trial) -> str:
+        """Its letter, or its number while names are hidden."""
+        return str(self.hidden_order.index(trial.letter) + 1) if self.hidden_order else trial.letter
+
+    def name(self, trial: Trial) -> str:
+        """The name of its upscaler, if it may be seen."""
+        return "name hidden" if self.hidden_order else trial.upscaler.name
+
+    def about(self, trial: Trial) -> str:
+        """What there is to say about it."""
+        return (
+            "Its name is hidden." if self.hidden_order else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
+        )
+
+    def recipe(self, letter: str) -> Recipe:
+        """The recipe of a trial, or of the source enlarged without any smoothing."""
+        if self.source_held or letter == SOURCE:
+            return self.entry.recipe("nearest")
+        return self.entry.trial_recipe(self.entry.trials.find(letter))
+
+    @property
+    def overlay(self) -> Overlay:
+        """What is drawn over the trials; nothing over the source."""
+        return Overlay(trace=None if self.source_held else self.trace)

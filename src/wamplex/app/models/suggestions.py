@@ -1,0 +1,105 @@
+"""Does what is ticked on the condition sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.trials import Trial
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.geometry.sheet import with_factor_on
+from wamplex.core.measure.findings import Suggestion
+from wamplex.core.measure.spots import eye_spot, moved_spots
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
+
+
+def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> str:
+    """Do what is ticked; says in one sentence what was done.
+
+    Raises
+    ------
+    SizeError : when the picture cannot be framed so
+    """
+    by_act = {suggestion.act: suggestion for suggestion in ticked}
+    done = []
+    if "crop" in by_act or "shrink" in by_act:
+        done.append(_frame(tray, entry, by_act.get("crop"), by_act.get("shrink")))
+    factor = by_act.get("factor")
+    if factor is not None and factor.amount is not None and entry.size is not None:
+        size, sheet = entry.size, entry.sheet
+        chosen = (
+            size.with_factor(factor.amount) if sheet is None else with_factor_on(size, sheet, factor.amount)
+        )
+        tray.set_size(entry.number, chosen)
+        done.append(f"{factor.amount:g}× is the factor")
+    if "noise" in by_act or "blocks" in by_act:
+        done.append(_try_mender(tray, entry, by_act.get("noise"), by_act.get("blocks")))
+    upscaler = by_act.get("upscaler")
+    if upscaler is not None and upscaler.upscaler is not None:
+        done.append(_try(tray, entry, upscaler.upscaler))
+    if "spot" in by_act:
+        done.append(_watch_eyes(tray, entry))
+    return "; ".join(words for words in done if words)
+
+
+def _frame(tray: Tray, entry: Entry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
+    framing, words = entry.framing, []
+    if crop is not None and crop.crop is not None and framing != Framing():
+        words.append("your own crop stays")
+    elif crop is not None and crop.crop is not None:
+        inside = crop.crop
+        kept = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
+        framing = framing.model_copy(update={"crop": kept})
+        words.append(f"cropped to {inside.width} × {inside.height} px")
+    if shrink is not None and shrink.amount is not None:
+        framing = framing.model_copy(update={"shrink_first": shrink.amount})
+        words.append(f"shrunk {shrink.amount:.2g}× first")
+    tray.set_framing(entry.number, framing)
+    return ", ".join(words)
+
+
+def _find_or_add(tray: Tray, entry: Entry, key: str) -> Trial | None:
+    """A trial of this upscaler that is in the running, added if need be; None where no more fit."""
+    for trial in entry.trials.kept:
+        if trial.upscaler_key == key:
+            return trial
+    added = entry.trials.add(key)
+    if added is entry.trials:
+        return None
+    tray.set_trials(entry.number, added.with_reason(added.active, "suggested by the condition sheet"))
+    return entry.trials.find(entry.trials.active)
+
+
+def _try(tray: Tray, entry: Entry, key: str) -> str:
+    name, trial = find_upscaler(key).name, _find_or_add(tray, entry, key)
+    if trial is None:
+        return f"{name} did not fit in: strike a trial first"
+    return f"{name} is trial {trial.letter}"
+
+
+def _try_mender(tray: Tray, entry: Entry, noise: Suggestion | None, blocks: Suggestion | None) -> str:
+    """What is not ticked is left alone."""
+    words = _try(tray, entry, "mender")
+    trial = next((t for t in entry.trials.kept if t.upscaler_key == "mender"), None)
+    if trial is None:
+        return words
+    suggested = entry.suggested_values("mender")
+    values = Values(
+        noise=suggested.noise if noise is not None else 0.0,
+        blocks=suggested.blocks if blocks is not None else 0.0,
+    )
+    changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
+    tray.set_trials(entry.number, changed)
+    return f"{words}, noise {values.noise:.0f}, compression {values.blocks:.0f}"
+
+
+def _watch_eyes(tray: Tray, entry: Entry) -> str:
+    condition = entry.condition
+    if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
+        return "the eye is a spot already" if condition is not None and condition.faces else ""
+    place = (condition.width, condition.height)
+    spot = eye_spot(condition.faces[0], *place)
+    moved = moved_spots((spot,), Framing(), entry.framing, *place)
+    tray.set_spots(entry.number, (*moved, *entry.spots))
+    return "the eye is a spot now" if moved else "the face is outside the crop"

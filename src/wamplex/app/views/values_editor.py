@@ -1,0 +1,135 @@
+"""The values of the active trial, each with what it does and what is suggested."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
+
+from wamplex.app.models.trials import Trial
+from wamplex.app.views.parts import button, clear, label, row
+from wamplex.core.measure.suggest import Cleanup
+from wamplex.core.upscale.values import ValueName, Values
+
+# While a slider moves, results are asked for at most this often.
+_SETTLE_MS = 180
+_ANCHOR_LEVELS = 1.0
+
+
+@dataclass(frozen=True)
+class _Words:
+    name: str
+    tip: str
+
+
+_SLIDERS: dict[ValueName, _Words] = {
+    "noise": _Words("Noise", "How much noise is taken out; too much leaves skin and stone like plastic"),
+    "blocks": _Words("Compression", "How much of the JPEG's blocks and fringes is taken out"),
+    "invention": _Words("Invention", "How much plausible texture is added; 0 adds none"),
+    "keep_source": _Words("Keep source", "How much of the plainly enlarged source is mixed back in"),
+}
+_SWITCHES: dict[ValueName, _Words] = {
+    "careful": _Words("Slow and careful", "Averages eight runs, flipped and turned: eight times as long"),
+    "anchor_levels": _Words(
+        "Anchor to the source", "Corrects the result until shrinking it gives the source back to one level"
+    ),
+}
+
+
+class ValuesEditor(QWidget):
+    """Sliders and switches for what the trial's upscaler heeds."""
+
+    chosen = Signal(object)  # Values, or None to set them back
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.sliders: dict[ValueName, QSlider] = {}
+        self.switches: dict[ValueName, QCheckBox] = {}
+        self.set_back = button(
+            "set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link"
+        )
+        self._numbers: dict[ValueName, QLabel] = {}
+        self._values = Values()
+        self._which: tuple[str, str] | None = None
+        self._inside = QVBoxLayout(self)
+        self._inside.setContentsMargins(0, 2, 0, 0)
+        self._inside.setSpacing(3)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SETTLE_MS)
+        self._timer.timeout.connect(lambda: self.chosen.emit(self._values))
+        self.reasons: dict[ValueName, QLabel] = {}
+
+    def show_values(self, trial: Trial, values: Values, suggested: Values, cleanup: Cleanup | None) -> None:
+        """Show a trial's values; the controls are made anew for another upscaler."""
+        which = (trial.letter, trial.upscaler_key)
+        if which != self._which:
+            self._which = which
+            self._build(trial)
+        if not self._timer.isActive():
+            self._values = values
+            for name, slider in self.sliders.items():
+                slider.blockSignals(True)
+                slider.setValue(round(getattr(values, name)))
+                slider.blockSignals(False)
+            for name, switch in self.switches.items():
+                switch.blockSignals(True)
+                switch.setChecked(getattr(values, name) not in (None, False))
+                switch.blockSignals(False)
+        self._show_words(suggested, cleanup)
+        self.set_back.setVisible(trial.values is not None and trial.values != suggested)
+
+    def _build(self, trial: Trial) -> None:
+        self._inside.removeWidget(self.set_back)
+        self.set_back.setParent(None)
+        clear(self._inside)
+        self.sliders, self.switches, self._numbers, self.reasons = {}, {}, {}, {}
+        for name in trial.upscaler.values:
+            if name in _SLIDERS:
+                self._add_slider(name, _SLIDERS[name])
+        for name in trial.upscaler.values:
+            if name in _SWITCHES:
+                self._add_switch(name, _SWITCHES[name])
+        self._inside.addWidget(self.set_back)
+
+    def _add_slider(self, name: ValueName, words: _Words) -> None:
+        slider = QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(0, 100)
+        slider.setAccessibleName(words.name)
+        slider.setToolTip(words.tip)
+        slider.valueChanged.connect(partial(self._change, name))
+        number = label("")
+        self._inside.addLayout(row(label(words.name), None, number))
+        self._inside.addWidget(slider)
+        self.sliders[name], self._numbers[name] = slider, number
+        if name in ("noise", "blocks"):
+            self.reasons[name] = label("", "soft", wrap=True)
+            self._inside.addWidget(self.reasons[name])
+
+    def _add_switch(self, name: ValueName, words: _Words) -> None:
+        switch = QCheckBox(words.name)
+        switch.setToolTip(words.tip)
+        switch.setAccessibleName(words.name)
+        switch.toggled.connect(partial(self._change, name))
+        self._inside.addWidget(switch)
+        self.switches[name] = switch
+
+    def _change(self, name: ValueName, value: float | bool) -> None:
+        if name == "anchor_levels":
+            value = _ANCHOR_LEVELS if value else None  # type: ignore[assignment]
+        self._values = self._values.model_copy(update={name: value})
+        for each, number in self._numbers.items():
+            number.setText(f"{getattr(self._values, each):.0f}")
+        self._timer.start()
+
+    def _show_words(self, suggested: Values, cleanup: Cleanup | None) -> None:
+        for name, number in self._numbers.items():
+            number.setText(f"{getattr(self._values, name):.0f}")
+        for name, reason in self.reasons.items():
+            words = "measuring the picture ..."
+            if cleanup is not None:
+                why = cleanup.noise_reason if name == "noise" else cleanup.blocks_reason
+                words = f"Suggested {getattr(suggested, name):.0f}: {why}."
+            reason.setText(words)

@@ -1,0 +1,43 @@
+"""Makes the small picture of the print beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Signal
+
+from wamplex.app.workers.latest import LatestWishes
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.geometry.size import Size
+from wamplex.core.progress import Progress
+from wamplex.core.sheet_preview import sheet_preview
+
+PREVIEW_PX = 720
+
+
+@dataclass(frozen=True)
+class PrintKey:
+    """One print: which picture, how large, on what.
+
+    Attributes
+    ----------
+    picture : tells pictures and their framings apart
+    framed : thumbnail (h, w, 3) of what the framing leaves
+    """
+
+    picture: object
+    size: Size
+    sheet: Sheet | None
+    framed: NDArray[np.uint8] = field(compare=False)
+
+
+class SheetPreviews(LatestWishes[PrintKey]):
+    """Makes the print asked for last."""
+
+    made = Signal(object, object)  # PrintKey, (h, w, 3) uint8
+
+    def fulfil(self, wish: PrintKey, done: int, total: int, progress: Progress) -> None:
+        """Make one."""
+        self.made.emit(wish, sheet_preview(wish.framed, wish.size, wish.sheet, PREVIEW_PX))

@@ -1,0 +1,1 @@
+"""The subcommands of ``wamplex``, one file each."""

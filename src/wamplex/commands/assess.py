@@ -1,0 +1,42 @@
+"""``wamplex assess``: the condition sheet without a window."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from wamplex.commands.console import SOME_FAILED, bars, complain
+from wamplex.core.errors import WamplexError
+from wamplex.core.intake.read import read_picture
+from wamplex.core.measure.condition import condition_of
+from wamplex.core.measure.findings import findings
+from wamplex.core.progress import Progress
+from wamplex.core.report import condition_values
+
+
+def assess(
+    picture: Annotated[Path, typer.Argument(metavar="IN", help="A picture file.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Measure noise, compression, softness, faces and more, and say what they suggest."""
+    try:
+        with bars(as_json) as shown:
+            task = shown.add_task(picture.name, total=1.0, words="reading")
+            progress = Progress(lambda done, words: shown.update(task, completed=done, words=words))
+            condition = condition_of(read_picture(picture, progress), progress)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(SOME_FAILED) from error
+    rows = findings(condition)
+    if as_json:
+        print(json.dumps({"path": str(picture), **condition_values(condition, rows)}, indent=2))
+        return
+    table = Table("", "", "why", "suggestion", box=None)
+    for row in rows:
+        table.add_row(row.title, row.value, row.reason, row.suggestion.words if row.suggestion else "")
+    Console().print(table)

@@ -1,0 +1,23 @@
+"""What all subcommands share: exit codes, complaints, bars."""
+
+from __future__ import annotations
+
+import sys
+
+from rich.console import Console
+from rich.progress import BarColumn, TextColumn
+from rich.progress import Progress as Bars
+
+OK, SOME_FAILED, USAGE = 0, 1, 2
+
+
+def complain(sentence: str) -> None:
+    """Tell the user what went wrong, apart from the results."""
+    print(sentence, file=sys.stderr)
+
+
+def bars(as_json: bool) -> Bars:
+    """Progress bars, shown in a terminal only, and beside JSON on the other stream."""
+    console = Console(stderr=as_json)
+    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[words]}"))
+    return Bars(*columns, console=console, transient=True, disable=not console.is_terminal)

@@ -1,0 +1,173 @@
+"""``wamplex enlarge``: print files without a window."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.progress import Progress as Bars
+
+from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
+from wamplex.commands.wishes import SizeWish, ValuesWish, delivery_wish, framing_wish, pages_wish, sheet_wish
+from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.limits import check_size
+from wamplex.core.errors import Cancelled, WamplexError, told
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.intake.probe import probe
+from wamplex.core.intake.read import read_picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.report import delivered_values
+from wamplex.core.upscale.execution import execution_with, use_execution
+from wamplex.core.upscale.interface import Upscaler
+from wamplex.core.upscale.registry import find_upscaler
+
+
+def enlarge(
+    pictures: Annotated[list[Path], typer.Argument(metavar="IN...", help="Picture files.")],
+    upscaler: Annotated[str, typer.Option(help="Key of the upscaler; see: wamplex upscalers.")] = "vellum",
+    factor: Annotated[float | None, typer.Option(help="Enlargement, 0.25 to 8.")] = None,
+    width: Annotated[int | None, typer.Option(help="Width of the result in pixels.")] = None,
+    print_size: Annotated[
+        str | None, typer.Option("--print", help="Print size to fit into, such as 60x40cm.")
+    ] = None,
+    sheet: Annotated[
+        str | None, typer.Option(help="Paper to print on, such as A3 or 60x40cm; the size follows.")
+    ] = None,
+    place: Annotated[str, typer.Option(help="On the sheet: fit, fill or extend.")] = "fit",
+    margin: Annotated[float, typer.Option(help="Bare paper around the picture, mm.")] = 0.0,
+    bleed: Annotated[float, typer.Option(help="Picture beyond the sheet, to be cut off, mm.")] = 0.0,
+    wrap: Annotated[float, typer.Option(help="Picture around a canvas frame, mirrored, mm.")] = 0.0,
+    pages: Annotated[str | None, typer.Option(help="Divide into pages of this paper, such as A4.")] = None,
+    ppi: Annotated[float, typer.Option(help="Density of the print.")] = DEFAULT_DENSITY_PPI,
+    crop: Annotated[str | None, typer.Option(help="Keep WIDTHxHEIGHT+LEFT+TOP, in source pixels.")] = None,
+    turn: Annotated[int, typer.Option(help="Turn clockwise by 90, 180 or 270 degrees first.")] = 0,
+    flip: Annotated[bool, typer.Option("--flip", help="Exchange left and right after turning.")] = False,
+    straighten: Annotated[float, typer.Option(help="Rotate clockwise by so many degrees.")] = 0.0,
+    shrink_first: Annotated[
+        float, typer.Option(help="Undo an earlier enlargement by so much; see: wamplex assess.")
+    ] = 1.0,
+    noise: Annotated[
+        float | None, typer.Option(help="Noise to remove, 0 to 100; measured when left out.")
+    ] = None,
+    blocks: Annotated[
+        float | None, typer.Option(help="Compression to repair, 0 to 100; measured when left out.")
+    ] = None,
+    invention: Annotated[float | None, typer.Option(help="Texture to add, 0 to 100.")] = None,
+    careful: Annotated[bool, typer.Option("--careful", help="Eight times slower, a little better.")] = False,
+    anchor: Annotated[
+        float | None, typer.Option(help="Keep within so many levels of the source when shrunk back.")
+    ] = None,
+    keep_source: Annotated[
+        float | None, typer.Option(help="Percent of the plain source to mix back in.")
+    ] = None,
+    threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
+    out: Annotated[Path | None, typer.Option(help="File, or folder (made if missing).")] = None,
+    file_format: Annotated[str | None, typer.Option("--format", help="tiff, png or jpeg.")] = None,
+    depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
+    quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
+    profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
+    metadata: Annotated[bool, typer.Option(help="Carry EXIF, XMP and IPTC over.")] = True,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Enlarge pictures and write print files."""
+    try:
+        delivery = delivery_wish(out, file_format, depth, quality, profile, metadata, len(pictures))
+        chosen = find_upscaler(upscaler)
+        values = ValuesWish(noise, blocks, invention, careful, anchor, keep_source)
+        values.check(chosen)
+        delivery = delivery.model_copy(update={"pages": pages_wish(pages)})
+        size = SizeWish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap))
+        framing = framing_wish(crop, turn, flip, straighten, shrink_first)
+        if threads is not None:
+            use_execution(execution_with(threads=threads))
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(USAGE) from error
+    results = []
+    wanted = _Wanted(chosen, size, values, delivery, framing)
+    with bars(as_json) as shown:
+        for path in pictures:
+            results.append(_enlarge_one(path, wanted, shown, as_json))
+    if as_json:
+        print(json.dumps(results, indent=2))
+    if any("error" in result for result in results):
+        raise typer.Exit(SOME_FAILED)
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    """What was asked for, for all pictures alike."""
+
+    upscaler: Upscaler
+    size: SizeWish
+    values: ValuesWish
+    delivery: Delivery
+    framing: Framing
+
+
+def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dict[str, Any]:
+    try:
+        found = probe(path)
+        framing = wanted.framing.checked(found.width, found.height)
+        on = wanted.size.sheet
+        if on is not None:
+            framing = on.framing(framing, found.width, found.height)
+        size = wanted.size.for_picture(found, framing)
+        recipe = Recipe(
+            upscaler=wanted.upscaler.key,
+            factor=size.factor,
+            density_ppi=size.density_ppi,
+            framing=framing,
+            sheet=None if on is None else on.for_size(size),
+            delivery=wanted.delivery,
+        )
+        if wanted.delivery.pages is None:
+            check_size(size, wanted.delivery, recipe.sheet)
+        done, recipe, reasons = _with_bar(path, recipe, wanted, shown, as_json)
+    except KeyboardInterrupt as error:
+        raise typer.Exit(SOME_FAILED) from error
+    except Exception as error:
+        sentence = told(error, f"There is not enough memory for {path.name}.")
+        complain(sentence)
+        return {"source": str(path), "error": sentence}
+    if not as_json:
+        shown.console.print(
+            f"  {done.path}\n  {done.words}, {bytes_words(done.check.file_bytes)}",
+            highlight=False,
+            soft_wrap=True,
+        )
+    used = {name: getattr(recipe.values, name) for name in wanted.upscaler.values}
+    return {**delivered_values(str(path), done), "values": used, "reasons": reasons}
+
+
+def _with_bar(
+    path: Path, recipe: Recipe, wanted: _Wanted, shown: Bars, as_json: bool
+) -> tuple[Delivered, Recipe, list[str]]:
+    task = shown.add_task(path.name, total=1.0, words="reading")
+    progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
+    try:
+        picture = read_picture(path, progress)
+        values, reasons = wanted.values.for_picture(wanted.upscaler, picture)
+        recipe = recipe.model_copy(update={"values": values})
+        size = recipe.size(picture.width, picture.height)
+        if not as_json:
+            steps = wanted.upscaler.steps(recipe.factor, values)
+            shown.console.print(
+                f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False
+            )
+        for notice in (*picture.notices, *reasons):
+            shown.console.print(f"  {notice}", highlight=False)
+        return deliver(picture, recipe, progress), recipe, reasons
+    except KeyboardInterrupt:
+        progress.cancel()
+        raise
+    except Cancelled as error:
+        raise KeyboardInterrupt from error
+    finally:
+        shown.remove_task(task)

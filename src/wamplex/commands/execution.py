@@ -1,0 +1,43 @@
+"""``wamplex execution``: where networks run, and with how many threads."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+import typer
+
+from wamplex.commands.console import USAGE, complain
+from wamplex.core.errors import WamplexError
+from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.upscale.execution import (
+    current_execution,
+    execution_with,
+    provider_words,
+    usable_providers,
+    use_execution,
+)
+
+
+def execution(
+    provider: Annotated[str | None, typer.Option(help="Where networks run, such as CPU.")] = None,
+    threads: Annotated[int | None, typer.Option(help="Processor threads, 0 for one per core.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Show or change where networks run; only what gives the processor's result can be chosen."""
+    try:
+        if provider is not None or threads is not None:
+            use_execution(execution_with(provider=provider, threads=threads))
+            now = current_execution()
+            changed = {"threads": now.threads, "provider": now.provider}
+            save_settings(load_settings().model_copy(update=changed))
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(USAGE) from error
+    current = current_execution()
+    available = [provider_words(p) for p in usable_providers()]
+    if as_json:
+        values = {"provider": provider_words(current.provider), "threads": current.threads}
+        print(json.dumps({**values, "available": available}, indent=2))
+        return
+    print(f"Networks run on: {current.words}. Checked and available here: {', '.join(available)}.")

@@ -1,0 +1,39 @@
+"""``wamplex info``: what kind of picture a file holds."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.intake.probe import probe
+from wamplex.core.report import probe_values
+
+
+def info(
+    picture: Annotated[Path, typer.Argument(metavar="IN", help="A picture file.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Say what kind of picture a file holds."""
+    try:
+        found = probe(picture)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(SOME_FAILED) from error
+    values = probe_values(found)
+    if as_json:
+        print(json.dumps(values, indent=2))
+        return
+    values["bytes"] = bytes_words(found.file_bytes)
+    values["density_ppi"] = "not stated" if found.density_ppi is None else found.density_ppi
+    table = Table(box=None, show_header=False)
+    for name, value in values.items():
+        table.add_row(name.replace("_", " "), str(value))
+    Console().print(table)

@@ -1,0 +1,102 @@
+"""``wamplex trial``: the known-answer test without a window."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, get_args
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
+from wamplex.core.answer.compare import Answer, as_csv, as_rows, compare
+from wamplex.core.answer.match import question_from_truth
+from wamplex.core.answer.question import Damage, ShrinkKernel, make_question
+from wamplex.core.errors import RecipeError, WamplexError
+from wamplex.core.intake.read import read_picture
+from wamplex.core.measure.suggest import suggested_cleanup
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
+
+_USUAL = "bicubic,lanczos,contour,vellum"
+
+
+def trial(
+    picture: Annotated[Path, typer.Argument(metavar="IN", help="A picture file.")],
+    upscalers: Annotated[str, typer.Option(help="Keys to compare, with commas between.")] = _USUAL,
+    factor: Annotated[float, typer.Option(help="Enlargement, above 1 to 8.")] = 4.0,
+    truth: Annotated[
+        Path | None, typer.Option(help="The large original of IN; without it, IN itself is shrunk.")
+    ] = None,
+    kernel: Annotated[str, typer.Option(help="Shrink with: bicubic, lanczos or area.")] = "bicubic",
+    quality: Annotated[
+        int | None, typer.Option(help="Save the shrunk picture as JPEG of this quality.")
+    ] = None,
+    noise: Annotated[float, typer.Option(help="Add noise of so many levels to it.")] = 0.0,
+    as_csv_: Annotated[bool, typer.Option("--csv", help="Print comma-separated values.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Shrink a picture, enlarge it again in several ways, and rank them by how near they come to it."""
+    try:
+        keys = [find_upscaler(key.strip()).key for key in upscalers.split(",") if key.strip()]
+        if not keys:
+            raise RecipeError("Name at least one upscaler with --upscalers.")
+        damage = _damage(kernel, quality, noise)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(USAGE) from error
+    try:
+        with bars(as_json or as_csv_) as shown:
+            task = shown.add_task(picture.name, total=1.0, words="reading")
+            progress = Progress(lambda done, words: shown.update(task, completed=done, words=words))
+            source = read_picture(picture, progress)
+            if truth is None:
+                question = make_question(source, factor, damage)
+                values = Values(noise=min(2 * noise, 100), blocks=0 if quality is None else 100 - quality)
+            else:
+                question = question_from_truth(source, read_picture(truth, progress))
+                found = suggested_cleanup(source)
+                values = Values(noise=found.noise, blocks=found.blocks)
+            trials = [(find_upscaler(key).name, Recipe(upscaler=key, values=values)) for key in keys]
+            answers = compare(question, trials, progress)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(SOME_FAILED) from error
+    if as_json:
+        print(json.dumps({"question": question.words, "answers": as_rows(answers)}, indent=2))
+    elif as_csv_:
+        print(as_csv(answers), end="")
+    else:
+        _print_table(question.words, answers)
+
+
+def _damage(kernel: str, quality: int | None, noise: float) -> Damage:
+    if kernel not in get_args(ShrinkKernel):
+        raise RecipeError(
+            f"--kernel cannot be “{kernel}”. Choose one of: {', '.join(get_args(ShrinkKernel))}."
+        )
+    if quality is not None and not 1 <= quality <= 100:
+        raise RecipeError(f"A JPEG quality of {quality} is outside 1 to 100.")
+    if not 0 <= noise <= 50:
+        raise RecipeError(f"Noise of {noise:g} levels is outside 0 to 50.")
+    return Damage(kernel, quality, noise)  # type: ignore[arg-type]
+
+
+def _print_table(words: str, answers: list[Answer]) -> None:
+    console = Console()
+    console.print(f"{words}; the nearest to the truth first", highlight=False)
+    table = Table("upscaler", "PSNR dB", "SSIM", "GMSD", "ΔE", "seconds", box=None)
+    for a in answers:
+        numbers = (
+            f"{a.psnr_db:.2f}",
+            f"{a.ssim:.4f}",
+            f"{a.gmsd:.4f}",
+            f"{a.ciede2000:.2f}",
+            f"{a.seconds:.2f}",
+        )
+        table.add_row(a.label, *numbers)
+    console.print(table)

@@ -1,0 +1,64 @@
+"""``wamplex upscalers``: what there is to enlarge with; adding networks of one's own."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.core.errors import WamplexError
+from wamplex.core.report import upscaler_values
+from wamplex.core.upscale.own.shelf import add_own, remove_own
+from wamplex.core.upscale.registry import known_upscalers
+
+upscalers_app = typer.Typer(
+    invoke_without_command=True, help="List the upscalers; add and remove networks of your own."
+)
+
+
+@upscalers_app.callback()
+def upscalers(
+    context: typer.Context, as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False
+) -> None:
+    """List the upscalers."""
+    if context.invoked_subcommand is not None:
+        return
+    if as_json:
+        print(json.dumps([upscaler_values(u) for u in known_upscalers()], indent=2))
+        return
+    table = Table("key", "name", "kind", "for", box=None)
+    for upscaler in known_upscalers():
+        table.add_row(upscaler.key, upscaler.name, upscaler.kind, upscaler.purpose)
+    Console().print(table)
+
+
+@upscalers_app.command()
+def add(
+    network: Annotated[
+        Path, typer.Argument(metavar="FILE", help="An ONNX network, picture in, picture out.")
+    ],
+    name: Annotated[str | None, typer.Option(help="What you call it; else the file's name.")] = None,
+) -> None:
+    """Try a network of yours in a process of its own, and list it when it works."""
+    try:
+        added = add_own(network, name, taken=tuple(u.key for u in known_upscalers()))
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(SOME_FAILED) from error
+    print(f"{added.name} is listed as “{added.key}”. {added.purpose}")
+
+
+@upscalers_app.command()
+def remove(key: Annotated[str, typer.Argument(help="Key of a network that was added.")]) -> None:
+    """Take a network of yours off the list."""
+    try:
+        remove_own(key)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(SOME_FAILED) from error
+    print(f"“{key}” is no longer listed.")

@@ -1,0 +1,150 @@
+"""Changes to a framing: turning, flipping, straightening, dragging the crop, which always stays inside."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wamplex.core.geometry.framing import (
+    LEAST_CROP_PX,
+    MOST_STRAIGHTENING_DEG,
+    Crop,
+    Framing,
+    inside,
+    largest_inside,
+)
+from wamplex.core.window import Window
+
+Handle = Literal[
+    "inside", "left", "right", "top", "bottom", "top-left", "top-right", "bottom-left", "bottom-right"
+]
+_HALVINGS = 12
+
+
+def turned_once(framing: Framing, width: int, height: int) -> Framing:
+    """A quarter turn clockwise more; what was kept is kept."""
+    _, high = framing.turned_size(width, height)
+    kept = framing.crop
+    crop = None
+    if kept is not None:
+        crop = Crop(x=high - kept.y - kept.height, y=kept.x, width=kept.height, height=kept.width)
+    # A flip reverses the way the source turns.
+    turns = (framing.turns + (3 if framing.flipped else 1)) % 4
+    return framing.model_copy(update={"turns": turns, "crop": crop})
+
+
+def mirrored(framing: Framing, width: int, height: int) -> Framing:
+    """Left and right exchanged; what was kept is kept."""
+    wide, _ = framing.turned_size(width, height)
+    kept = framing.crop
+    crop = None if kept is None else kept.model_copy(update={"x": wide - kept.x - kept.width})
+    changes = {"flipped": not framing.flipped, "straighten_deg": -framing.straighten_deg, "crop": crop}
+    return framing.model_copy(update=changes)
+
+
+def straightened(framing: Framing, width: int, height: int, degrees: float) -> Framing:
+    """Rotated to another angle; a crop that no longer fits shrinks around its middle until it does."""
+    degrees = min(max(degrees, -MOST_STRAIGHTENING_DEG), MOST_STRAIGHTENING_DEG)
+    framing = framing.model_copy(update={"straighten_deg": degrees})
+    if framing.crop is None:
+        return framing
+    size = framing.turned_size(width, height)
+    crop = framing.crop.window
+    if not inside(crop, *size, degrees):
+        crop = _shrunk(crop, *size, degrees)
+    return framing.model_copy(update={"crop": _crop(crop)})
+
+
+def with_ratio(framing: Framing, width: int, height: int, ratio: float | None) -> Framing:
+    """The largest crop of a ratio around the middle; None takes the crop off."""
+    if ratio is None:
+        return framing.model_copy(update={"crop": None})
+    size = framing.turned_size(width, height)
+    return framing.model_copy(update={"crop": _crop(largest_inside(*size, framing.straighten_deg, ratio))})
+
+
+def dragged(
+    framing: Framing,
+    width: int,
+    height: int,
+    handle: Handle,
+    across_px: float,
+    down_px: float,
+    ratio: float | None = None,
+) -> Framing:
+    """The crop with one of its handles moved; as far as there is picture.
+
+    Parameters
+    ----------
+    across_px, down_px : how far, in pixels of the picture
+    ratio : width by height that is kept, None for any
+    """
+    start = framing.window(width, height)
+    size = framing.turned_size(width, height)
+    # The furthest step on the way there that still fits, found by halving.
+    found, least, most = start, 0.0, 1.0
+    for step in range(_HALVINGS):
+        share = 1.0 if step == 0 else (least + most) / 2
+        candidate = _moved(start, handle, across_px * share, down_px * share, ratio)
+        large_enough = min(candidate.width, candidate.height) >= LEAST_CROP_PX
+        if large_enough and inside(candidate, *size, framing.straighten_deg):
+            found, least = candidate, share
+            if step == 0:
+                break
+        else:
+            most = share
+    return framing.model_copy(update={"crop": _crop(found)})
+
+
+def _moved(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:
+    dx, dy = round(across), round(down)
+    if handle == "inside":
+        return Window(start.x + dx, start.y + dy, start.width, start.height)
+    left, top, right, bottom = start.x, start.y, start.right, start.bottom
+    if "left" in handle:
+        left += dx
+    if "right" in handle:
+        right += dx
+    if "top" in handle:
+        top += dy
+    if "bottom" in handle:
+        bottom += dy
+    if right - left < 1 or bottom - top < 1:
+        return Window(start.x, start.y, 0, 0)
+    moved = Window(left, top, right - left, bottom - top)
+    return moved if ratio is None else _with_ratio(moved, handle, ratio)
+
+
+def _with_ratio(moved: Window, handle: Handle, ratio: float) -> Window:
+    """The side that was not dragged follows; the opposite corner, or the middle of the side, stays."""
+    if handle in ("top", "bottom"):
+        width = max(1, round(moved.height * ratio))
+        return Window(moved.x + (moved.width - width) // 2, moved.y, width, moved.height)
+    height = max(1, round(moved.width / ratio))
+    if handle in ("left", "right"):
+        return Window(moved.x, moved.y + (moved.height - height) // 2, moved.width, height)
+    y = moved.bottom - height if "top" in handle else moved.y
+    return Window(moved.x, y, moved.width, height)
+
+
+def _shrunk(crop: Window, width: int, height: int, degrees: float) -> Window:
+    """The same middle and proportions, as large as fits; around the picture's middle if that fails."""
+    least, most = 0.0, 1.0
+    for _ in range(_HALVINGS):
+        scale = (least + most) / 2
+        if inside(_scaled(crop, scale), width, height, degrees):
+            least = scale
+        else:
+            most = scale
+    found = _scaled(crop, least)
+    if min(found.width, found.height) < LEAST_CROP_PX:
+        return largest_inside(width, height, degrees, crop.width / crop.height)
+    return found
+
+
+def _scaled(crop: Window, scale: float) -> Window:
+    width, height = max(1, int(crop.width * scale)), max(1, int(crop.height * scale))
+    return Window(crop.x + (crop.width - width) // 2, crop.y + (crop.height - height) // 2, width, height)
+
+
+def _crop(window: Window) -> Crop:
+    return Crop(x=window.x, y=window.y, width=window.width, height=window.height)

@@ -1,0 +1,169 @@
+"""How a picture is turned, straightened and cropped before it is enlarged."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from wamplex.core.errors import SizeError
+from wamplex.core.window import Window
+
+MOST_STRAIGHTENING_DEG = 45.0
+LEAST_CROP_PX = 8
+
+
+class Crop(BaseModel):
+    """A rectangle in pixels of the turned and straightened picture.
+
+    Its axes are the print's, and its middle is that of the turned picture; straightened by 0 degrees, (0, 0)
+    is its upper left corner.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    x: int
+    y: int
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+
+    @property
+    def window(self) -> Window:
+        """The same rectangle as a window."""
+        return Window(self.x, self.y, self.width, self.height)
+
+
+class Framing(BaseModel):
+    """What is done in this order: quarter turns, flip, straightening, crop.
+
+    Attributes
+    ----------
+    turns : quarter turns clockwise
+    flipped : left and right are exchanged after turning
+    straighten_deg : the picture is rotated clockwise by this, together with the enlargement
+    crop : None for as much as there is: the whole picture, or the largest part of its proportions without
+        empty corners when it is straightened
+    shrink_first : the picture is shrunk by this before it is enlarged, because it had been enlarged before
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    turns: Literal[0, 1, 2, 3] = 0
+    flipped: bool = False
+    straighten_deg: float = Field(default=0.0, ge=-MOST_STRAIGHTENING_DEG, le=MOST_STRAIGHTENING_DEG)
+    crop: Crop | None = None
+    shrink_first: float = Field(default=1.0, ge=1.0, le=8.0)
+
+    def turned_size(self, width: int, height: int) -> tuple[int, int]:
+        """Columns and rows after the quarter turns."""
+        return (height, width) if self.turns % 2 else (width, height)
+
+    def window(self, width: int, height: int) -> Window:
+        """What is kept of a picture of these dimensions, in the terms of `Crop`."""
+        turned = self.turned_size(width, height)
+        if self.crop is not None:
+            return self.crop.window
+        return largest_inside(*turned, self.straighten_deg, turned[0] / turned[1])
+
+    def size(self, width: int, height: int) -> tuple[int, int]:
+        """Columns and rows of what is kept."""
+        kept = self.window(width, height)
+        return kept.width, kept.height
+
+    def checked(self, width: int, height: int) -> Framing:
+        """This framing, if it fits a picture of these dimensions.
+
+        Raises
+        ------
+        SizeError : when the crop reaches over the picture's edge or is too small
+        """
+        kept = self.window(width, height)
+        if min(kept.width, kept.height) < LEAST_CROP_PX and self.crop is not None:
+            raise SizeError(f"A crop must be at least {LEAST_CROP_PX} pixels a side.")
+        turned = self.turned_size(width, height)
+        if not inside(kept, *turned, self.straighten_deg):
+            raise SizeError(
+                f"The crop of {kept.width} × {kept.height} px at {kept.x}, {kept.y} reaches over the edge of "
+                f"the picture, which has {turned[0]} × {turned[1]} px. Make it smaller or move it inwards."
+            )
+        return self
+
+
+def to_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
+    """Where a place of the source lies in what the framing leaves, both as shares of width and height."""
+    across, down, wide, high = x * width, y * height, width, height
+    for _ in range(framing.turns):
+        across, down, wide, high = high - down, across, high, wide
+    if framing.flipped:
+        across = wide - across
+    across, down = to_turned(across, down, wide, high, -framing.straighten_deg)
+    kept = framing.window(width, height)
+    return (across - kept.x) / kept.width, (down - kept.y) / kept.height
+
+
+def from_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
+    """Where a place of what the framing leaves lies in the source; the inverse of `to_framed`."""
+    kept = framing.window(width, height)
+    wide, high = framing.turned_size(width, height)
+    across, down = kept.x + x * kept.width, kept.y + y * kept.height
+    across, down = to_turned(across, down, wide, high, framing.straighten_deg)
+    if framing.flipped:
+        across = wide - across
+    for _ in range(framing.turns):
+        across, down, wide, high = down, wide - across, high, wide
+    return across / width, down / height
+
+
+def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Framing:
+    """The largest crop of a ratio inside what is kept now, around the same middle."""
+    kept = framing.window(width, height)
+    new_width = max(1, min(kept.width, round(kept.height * ratio)))
+    new_height = max(1, min(kept.height, round(kept.width / ratio)))
+    x, y = kept.x + (kept.width - new_width) // 2, kept.y + (kept.height - new_height) // 2
+    return framing.model_copy(update={"crop": Crop(x=x, y=y, width=new_width, height=new_height)})
+
+
+def to_turned(x: float, y: float, width: int, height: int, degrees: float) -> tuple[float, float]:
+    """Where a place of the straightened picture lies in the turned one, in pixels."""
+    turn = math.radians(degrees)
+    across, down = x - width / 2, y - height / 2
+    return (
+        width / 2 + math.cos(turn) * across + math.sin(turn) * down,
+        height / 2 - math.sin(turn) * across + math.cos(turn) * down,
+    )
+
+
+def inside(part: Window, width: int, height: int, degrees: float) -> bool:
+    """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel."""
+    corners = [(x, y) for x in (part.x, part.right) for y in (part.y, part.bottom)]
+    places = [to_turned(x, y, width, height, degrees) for x, y in corners]
+    slack = 0.01
+    return all(-slack <= x <= width + slack and -slack <= y <= height + slack for x, y in places)
+
+
+def largest_inside(width: int, height: int, degrees: float, ratio: float) -> Window:
+    """The largest rectangle of a ratio around the middle that a straightened picture fills.
+
+    Its half diagonal, turned back, may reach each of the picture's sides: for a rectangle w by h turned by a,
+    w cos a + h sin a <= width and w sin a + h cos a <= height.
+    """
+    turn = math.radians(abs(degrees))
+    high = min(
+        width / (ratio * math.cos(turn) + math.sin(turn)), height / (ratio * math.sin(turn) + math.cos(turn))
+    )
+    kept_width = max(1, math.floor(high * ratio + 1e-6))
+    kept_height = max(1, math.floor(high + 1e-6))
+    # An odd rest would put the rectangle off the middle by half a pixel, over the edge when it is turned.
+    if degrees:
+        kept_width -= (width - kept_width) % 2
+        kept_height -= (height - kept_height) % 2
+    x, y = (width - kept_width) // 2, (height - kept_height) // 2
+    return Window(x, y, max(kept_width, 1), max(kept_height, 1))
+
+
+def horizon_angle(x0: float, y0: float, x1: float, y1: float) -> float:
+    """Degrees to straighten by so that a line becomes level, or upright where it is nearer to that."""
+    drawn = math.degrees(math.atan2(y1 - y0, x1 - x0))
+    off = (drawn + 45) % 90 - 45
+    return -off

@@ -1,0 +1,105 @@
+"""The JPEG quality a file was saved with, from its quantisation tables."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+# ITU-T T.81 (1992), Annex K, tables K.1 and K.2, row by row.
+_LUMINANCE = """
+16 11 10 16 24 40 51 61   12 12 14 19 26 58 60 55   14 13 16 24 40 57 69 56   14 17 22 29 51 87 80 62
+18 22 37 56 68 109 103 77   24 35 55 64 81 104 113 92   49 64 78 87 103 121 120 101
+72 92 95 98 112 100 103 99
+"""
+_CHROMINANCE = """
+17 18 24 47 99 99 99 99   18 21 26 66 99 99 99 99   24 26 56 99 99 99 99 99   47 66 99 99 99 99 99 99
+99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99
+"""
+_DQT, _START_OF_SCAN, _START = 0xDB, 0xDA, 0xD8
+_WITHOUT_LENGTH = (0x01, *range(0xD0, 0xD8))
+_LARGEST_HEADER_BYTES = 4_000_000
+
+
+@dataclass(frozen=True)
+class Compression:
+    """What is known of a file's compression.
+
+    Attributes
+    ----------
+    quality : 1 to 100 on the scale of the Independent JPEG Group, None where the file has no tables
+    reason : where this is known from, in words
+    earlier : quality of an earlier save that left more marks, None when there seems to have been none
+    in_file : whether the file itself says so; else the pixels do
+    """
+
+    quality: int | None
+    reason: str
+    earlier: int | None = None
+    in_file: bool = True
+
+    @property
+    def worst(self) -> int | None:
+        """The lowest quality the picture ever had."""
+        return min((q for q in (self.quality, self.earlier) if q is not None), default=None)
+
+
+def compression_of(path: Path) -> Compression:
+    """The quality whose tables come closest to those in the file; nothing is decoded."""
+    with path.open("rb") as file:
+        tables = quantisation_tables(file.read(_LARGEST_HEADER_BYTES))
+    if not tables:
+        return Compression(None, "the file has no JPEG quantisation tables")
+    quality = nearest_quality(tables)
+    return Compression(quality, f"the file's quantisation tables are those of JPEG quality {quality}")
+
+
+def standard_table(quality: int, *, chroma: bool) -> NDArray[np.int64]:
+    """64 quantiser steps of a quality: the standard's tables scaled by the rule of the IJG's library."""
+    base = np.array((_CHROMINANCE if chroma else _LUMINANCE).split(), np.int64)
+    scale = 5000 // quality if quality < 50 else 200 - 2 * quality
+    return np.clip((base * scale + 50) // 100, 1, 255)
+
+
+def nearest_quality(tables: dict[int, NDArray[np.int64]]) -> int:
+    """Quality whose luminance table (identifier 0) is nearest; mean steps are compared, in any order."""
+    table = tables.get(0, next(iter(tables.values())))
+    means = {q: float(standard_table(q, chroma=False).mean()) for q in range(1, 101)}
+    wanted = float(table.mean())
+    return min(means, key=lambda q: abs(means[q] - wanted))
+
+
+def quantisation_tables(data: bytes) -> dict[int, NDArray[np.int64]]:
+    """The tables in a JPEG file's header by their identifier, zigzag order; empty for other files."""
+    if data[:2] != bytes((0xFF, _START)):
+        return {}
+    tables: dict[int, NDArray[np.int64]] = {}
+    at = 2
+    while at + 4 <= len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        if marker == 0xFF or marker in _WITHOUT_LENGTH:
+            at += 1 if marker == 0xFF else 2
+            continue
+        length = int.from_bytes(data[at + 2 : at + 4], "big")
+        if marker == _START_OF_SCAN or length < 2:
+            break
+        if marker == _DQT:
+            tables.update(_tables_in(data[at + 4 : at + 2 + length]))
+        at += 2 + length
+    return tables
+
+
+def _tables_in(segment: bytes) -> dict[int, NDArray[np.int64]]:
+    found: dict[int, NDArray[np.int64]] = {}
+    at = 0
+    while at < len(segment):
+        wide, identifier = segment[at] >> 4, segment[at] & 15
+        size = 128 if wide else 64
+        steps = np.frombuffer(segment[at + 1 : at + 1 + size], ">u2" if wide else "u1")
+        if len(steps) != 64:
+            break
+        found[identifier] = steps.astype(np.int64)
+        at += 1 + size
+    return found

@@ -1,0 +1,160 @@
+"""The condition of a picture: everything that is measured of it, one measurement after the other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from wamplex.core.measure.blocks import compression_in_pixels
+from wamplex.core.measure.borders import inside_borders
+from wamplex.core.measure.clipping import Clipping, clipping
+from wamplex.core.measure.compression import Compression, compression_of
+from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
+from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.medium import Medium, medium
+from wamplex.core.measure.noise import Noise, measure_noise
+from wamplex.core.measure.resaved import earlier_quality
+from wamplex.core.measure.sample import Sample
+from wamplex.core.measure.softness import Softness, softness
+from wamplex.core.measure.spots import Spot, find_spots
+from wamplex.core.measure.subject import Areas, find_areas
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.window import Window
+
+Measured = Literal[
+    "compression",
+    "noise",
+    "softness",
+    "enlarged",
+    "clipping",
+    "medium",
+    "faces",
+    "subject",
+    "borders",
+    "spots",
+]
+# A second, worse save shows only when its quality was lower than the last one's by more than this.
+_CLEARLY_LOWER = 8
+
+
+_NO_COMPRESSION = Compression(None, "not measured yet")
+_NO_NOISE = Noise(0, 0, 0, 0.5, 0.5)
+_NO_CLIPPING = Clipping(0, 0, 0.5, 0.5)
+_NO_MEDIUM = Medium("photograph", 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Condition:
+    """What has been measured so far; a value counts once its name is among ``measured``.
+
+    Attributes
+    ----------
+    width, height : of the picture in pixels
+    softness : None where there are too few edges to know
+    enlarged : None when no earlier enlargement is seen
+    borders : the picture without its plain borders, None when it has none
+    """
+
+    width: int
+    height: int
+    measured: tuple[Measured, ...] = ()
+    compression: Compression = _NO_COMPRESSION
+    noise: Noise = _NO_NOISE
+    softness: Softness | None = None
+    enlarged: Enlarged | None = None
+    clipping: Clipping = _NO_CLIPPING
+    medium: Medium = _NO_MEDIUM
+    faces: tuple[Face, ...] = ()
+    areas: Areas | None = None
+    borders: Window | None = None
+    spots: tuple[Spot, ...] = ()
+
+    def knows(self, what: Measured) -> bool:
+        """Whether this has been measured."""
+        return what in self.measured
+
+
+def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
+    """Measure a picture row by row: the condition as known after each measurement.
+
+    Raises
+    ------
+    Cancelled : when ``progress`` is cancelled
+    """
+    progress = progress or Progress()
+    sample = Sample(picture)
+    so_far = Condition(picture.width, picture.height)
+    with ThreadPoolExecutor(1) as beside:
+        # What takes longest, and waits for nothing else.
+        faces = beside.submit(_faces, sample, progress)
+        areas = beside.submit(lambda: find_areas(sample.small, faces.result(), picture.width))
+        for number, (what, measure) in enumerate(_MEASUREMENTS):
+            progress.check()
+            progress.report(number / len(_MEASUREMENTS), f"measuring: {what}")
+            # Cancelling is felt between measurements; the longest takes some tenths of a second.
+            if what == "faces":
+                so_far = replace(so_far, faces=faces.result())
+            elif what == "subject":
+                so_far = replace(so_far, areas=areas.result())
+            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, what))
+            yield so_far
+    progress.report(1.0, "measured")
+
+
+def condition_of(picture: Picture, progress: Progress | None = None) -> Condition:
+    """The whole condition of a picture."""
+    *_, last = measure_condition(picture, progress)
+    return last
+
+
+def compression_found(sample: Sample) -> Compression:
+    """From the file's tables where it has them, else from the pixels; and whether it was saved before."""
+    path = sample.picture.path
+    found = Compression(None, "there is no file to look into")
+    if path is not None and path.exists():
+        found = compression_of(path)
+    if found.quality is None:
+        pixels = compression_in_pixels(sample.luma)
+        if pixels is None:
+            return Compression(None, "no marks of JPEG compression in the pixels")
+        where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
+        reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
+        return Compression(pixels.quality, reason, in_file=False)
+    earlier = earlier_quality(sample.luma, found.quality)
+    if earlier is None:
+        shifted = compression_in_pixels(sample.luma, cropped=True)
+        if shifted is not None and shifted.quality < found.quality - _CLEARLY_LOWER:
+            earlier = shifted.quality
+    return replace(found, earlier=earlier)
+
+
+def _medium(sample: Sample, so_far: Condition) -> Medium:
+    repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
+    compressed = so_far.compression.quality is not None
+    return medium(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+
+
+def _faces(sample: Sample, progress: Progress) -> tuple[Face, ...]:
+    scale = sample.picture.width / sample.shown.shape[1]
+    return tuple(face.scaled(scale) for face in find_faces(sample.shown, progress))
+
+
+def _unchanged(_sample: Sample, so_far: Condition) -> Condition:
+    return so_far
+
+
+_MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
+    ("compression", lambda s, c: replace(c, compression=compression_found(s))),
+    ("noise", lambda s, c: replace(c, noise=measure_noise(s.picture))),
+    ("softness", lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels))),
+    ("enlarged", lambda s, c: replace(c, enlarged=earlier_enlargement(s.luma))),
+    ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
+    ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
+    ("faces", _unchanged),  # these two are looked for beside the others
+    ("borders", lambda s, c: replace(c, borders=inside_borders(s.picture.pixels))),
+    ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
+    ("subject", _unchanged),
+)

@@ -1,0 +1,1 @@
+"""Numbers that say how good a result is."""

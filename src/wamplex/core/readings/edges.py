@@ -1,0 +1,135 @@
+"""Readings at edges: stair-steps, halos, softness."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.lazy import ndimage
+from wamplex.core.readings.evidence import Evidence
+from wamplex.core.readings.known_answer import Plane
+from wamplex.core.readings.reading import Measured
+
+# Gradient, in 8-bit levels a source pixel, from which a place counts as an edge.
+_EDGE_LEVELS = 12.0
+_CLEAR_DIRECTION = 0.6
+_LONGEST_EDGE_SOURCE_PX = 8
+
+
+def stair_steps(evidence: Evidence) -> Measured:
+    """How much the direction of edges jitters along them, in degrees.
+
+    The direction of the gradient at the scale of half a source pixel is compared with that of the
+    structure tensor smoothed over two source pixels; mean over clear edges, weighted by their strength.
+    Stair-steps turn the fine direction to and fro while the coarse one stays.
+    """
+    factor = max(evidence.factor, 1.0)
+    fine_x, fine_y = _gradient(evidence.luma, 0.35 * factor)
+    xx, xy, yy = (
+        ndimage.gaussian_filter(product, 2.0 * factor)
+        for product in (fine_x * fine_x, fine_x * fine_y, fine_y * fine_y)
+    )
+    spread = np.hypot(xx - yy, 2 * xy)
+    clear = spread / (xx + yy + 1e-9) > _CLEAR_DIRECTION
+    along = 0.5 * np.arctan2(2 * xy, xx - yy)
+    across_part = np.abs(-np.sin(along) * fine_x + np.cos(along) * fine_y)
+    strength = np.hypot(fine_x, fine_y)
+    edge = clear & (strength * factor > _EDGE_LEVELS)
+    angle = np.degrees(np.arctan2(across_part, np.sqrt(np.maximum(strength**2 - across_part**2, 0))))
+    trace = np.where(edge, angle, 0.0)
+    weight = strength * edge
+    total = float(weight.sum())
+    return Measured(float((trace * weight).sum() / total) if total > 0 else 0.0, trace)
+
+
+def ringing(evidence: Evidence) -> Measured:
+    """How far the result leaves the range of the source pixels around it, mean over edges, in levels."""
+    least, most = evidence.local_range
+    beyond = np.maximum(evidence.result - most, least - evidence.result).max(axis=2) * 255.0
+    trace = np.maximum(beyond, 0.0).astype(np.float64)
+    factor = max(evidence.factor, 1.0)
+    near = ((most - least).max(axis=2) * 255 > _EDGE_LEVELS) & (
+        ndimage.maximum_filter(_strength(evidence.plain_luma, factor), round(5 * factor)) > _EDGE_LEVELS
+    )
+    return Measured(float(trace[near].mean()) if near.any() else 0.0, trace)
+
+
+def softness(evidence: Evidence) -> Measured:
+    """Mean width of edges in result pixels (Marziliano, Dufaux, Winkler and Ebrahimi 2002).
+
+    Along rows and columns, from the local minimum to the local maximum around each edge pixel; edge pixels
+    are the maxima of the gradient across the edge. Only where the plain enlargement has an edge too, lest
+    noise pass for narrow edges. Noise on an edge still ends it early: of noisy results it reads too narrow.
+    """
+    factor = max(evidence.factor, 1.0)
+    longest = round(_LONGEST_EDGE_SOURCE_PX * factor)
+    edge = ndimage.maximum_filter(
+        _strength(evidence.plain_luma, factor) > 2 * _EDGE_LEVELS, round(factor) + 1
+    )
+    trace = np.zeros_like(evidence.luma)
+    widths = []
+    for plane, view, known in ((evidence.luma, trace, edge), (evidence.luma.T, trace.T, edge.T)):
+        rows, columns, width = _edge_widths(plane, known, longest)
+        widths.append(width)
+        view[rows, columns] = np.maximum(view[rows, columns], width)
+    every = np.concatenate(widths)
+    return Measured(float(every.mean()) if len(every) else 0.0, trace)
+
+
+def _edge_widths(plane: Plane, known: np.ndarray, longest: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Rows, columns and widths of the edges, among the known, that cross the rows of a plane."""
+    slope = np.zeros_like(plane)
+    slope[:, 1:-1] = (plane[:, 2:] - plane[:, :-2]) / 2
+    steep = np.abs(slope)
+    threshold = max(2.0, float(steep.mean() + steep.std()))
+    peak = steep >= threshold
+    peak[:, 1:-1] &= (steep[:, 1:-1] >= steep[:, :-2]) & (steep[:, 1:-1] > steep[:, 2:])
+    peak &= known
+    peak[:, :longest] = peak[:, -longest:] = False
+    rows, columns = np.nonzero(peak)
+    rising = np.sign(slope[rows, columns])
+    width = np.zeros(len(rows))
+    for direction in (-1, 1):
+        going = np.ones(len(rows), bool)
+        for step in range(longest):
+            here = plane[rows, columns + direction * step]
+            following = plane[rows, np.clip(columns + direction * (step + 1), 0, plane.shape[1] - 1)]
+            going &= (following - here) * rising * direction > 0
+            if not going.any():
+                break
+            width += going
+    return rows, columns, width
+
+
+def blur_effect(evidence: Evidence) -> Measured:
+    """The blur effect of Crete, Dolmiere, Ladret and Nicolas (2007) of the luma, in percent; 0 is sharp.
+
+    How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
+    axis where it falls less.
+    """
+    kept, sharp = zip(*(_kept_sharpness(evidence.luma, axis) for axis in (0, 1)), strict=True)
+    inside = (slice(2, -1), slice(2, -1))
+    shares = [
+        float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept, sharp, strict=True)
+    ]
+    return Measured(100 * max(shares), np.maximum(*kept))
+
+
+def _kept_sharpness(plane: Plane, axis: int, size: int = 11) -> tuple[Plane, Plane]:
+    """What a blur leaves of the differences along an axis, and the differences."""
+    blurred = ndimage.uniform_filter1d(plane, size, axis=axis)
+    sharp = np.abs(ndimage.sobel(plane, axis=axis))
+    after = np.abs(ndimage.sobel(blurred, axis=axis))
+    return np.minimum(sharp, after), sharp
+
+
+def _gradient(plane: Plane, sigma: float) -> tuple[Plane, Plane]:
+    across = ndimage.gaussian_filter(plane, sigma, order=(0, 1))
+    down = ndimage.gaussian_filter(plane, sigma, order=(1, 0))
+    return across, down
+
+
+def _strength(plane: Plane, factor: float) -> Plane:
+    """Gradient in levels a source pixel."""
+    across, down = _gradient(plane, 0.5 * factor)
+    made: Plane = np.hypot(across, down) * factor
+    return made

@@ -1,0 +1,113 @@
+"""Readings of faithfulness: what the result adds to its source, and how far it drifts from it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.colour.difference import ciede2000, srgb_to_lab
+from wamplex.core.lazy import ndimage
+from wamplex.core.readings.evidence import Evidence
+from wamplex.core.readings.known_answer import Plane
+from wamplex.core.readings.reading import Measured
+
+_DRIFT_SOURCE_PX = 4.0
+
+
+def round_trip(evidence: Evidence) -> Measured:
+    """Mean CIEDE2000 between the result, shrunk back, and the source (Sharma et al. 2005)."""
+    made, source = evidence.shrunk
+    if made.size == 0:
+        return Measured(0.0, np.zeros_like(evidence.luma))
+    difference = ciede2000(srgb_to_lab(made), srgb_to_lab(source))
+    return Measured(float(difference.mean()), evidence.at_result_size(difference))
+
+
+def round_trip_psnr(evidence: Evidence) -> Measured:
+    """PSNR in dB of the result, shrunk back, against the source; all colours, peak 255."""
+    made, source = evidence.shrunk
+    error = ((made.astype(np.float64) - source) * 255) ** 2
+    mean = float(error.mean()) if error.size else 0.0
+    value = 99.0 if mean < 1e-5 else min(99.0, 10 * float(np.log10(255**2 / mean)))
+    return Measured(value, evidence.at_result_size(np.sqrt(error.mean(axis=2))))
+
+
+def colour_drift(evidence: Evidence) -> Measured:
+    """Coarse difference of a* and b* from the source, root mean square, in CIELAB units."""
+    drift = _coarse_drift(evidence)
+    return _root_mean_square(evidence, np.hypot(drift[..., 1], drift[..., 2]))
+
+
+def tone_drift(evidence: Evidence) -> Measured:
+    """Coarse difference of L* from the source, root mean square, in CIELAB units."""
+    return _root_mean_square(evidence, np.abs(_coarse_drift(evidence)[..., 0]))
+
+
+def _root_mean_square(evidence: Evidence, plane: Plane) -> Measured:
+    value = float(np.sqrt((plane**2).mean())) if plane.size else 0.0
+    return Measured(value, evidence.at_result_size(plane))
+
+
+def _coarse_drift(evidence: Evidence) -> Plane:
+    """Of the result shrunk back, at source resolution: nothing finer counts."""
+    made_small, source = evidence.shrunk
+    difference = srgb_to_lab(made_small) - srgb_to_lab(source)
+    made: Plane = ndimage.gaussian_filter(difference, (_DRIFT_SOURCE_PX, _DRIFT_SOURCE_PX, 0))
+    return made
+
+
+def invented_detail(evidence: Evidence) -> Measured:
+    """Share of the luma's variation that lies beyond the source's finest detail, in percent; own definition.
+
+    Energy of the spectrum beyond half the source's sampling frequency, across or down, over all but the
+    mean, of the place under a Hann window. The trace is the detail finer than a source pixel.
+    """
+    factor = evidence.factor
+    trace = np.abs(evidence.luma - ndimage.gaussian_filter(evidence.luma, 0.5 * max(factor, 1.0)))
+    if factor <= 1:
+        return Measured(0.0, trace)
+    energy, down, across = _spectrum(evidence.luma)
+    beyond = np.maximum(down[:, None], across[None]) > 0.5 / factor
+    total = float(energy.sum())
+    return Measured(100 * float(energy[beyond].sum()) / total if total > 0 else 0.0, trace)
+
+
+def repeated_pattern(evidence: Evidence) -> Measured:
+    """Strongest repeat at a few result pixels' distance that the plain enlargement has not; own definition.
+
+    Largest local maximum of the autocorrelation of the fine detail, at distances of 2 to 4 source pixels
+    and less, above that of the plain enlargement's; 0 none to 100 a perfect grid.
+    """
+    factor = max(evidence.factor, 1.0)
+    fine = evidence.luma - ndimage.gaussian_filter(evidence.luma, factor)
+    plain = evidence.plain_luma - ndimage.gaussian_filter(evidence.plain_luma, factor)
+    reach = max(4, round(4 * factor))
+    excess = _peak(fine, reach) - _peak(plain, reach)
+    # Detail too faint to be seen does not count, however regular.
+    seen = min(1.0, float(fine.std()) / 1.0)
+    local = ndimage.uniform_filter(np.abs(fine), round(4 * factor))
+    return Measured(100 * max(0.0, excess) * seen, local * (excess > 0.1))
+
+
+def _spectrum(plane: Plane) -> tuple[Plane, Plane, Plane]:
+    """Energy without the mean, and the frequencies (cycles a pixel) of its rows and columns."""
+    window = np.hanning(plane.shape[0])[:, None] * np.hanning(plane.shape[1])[None]
+    energy: Plane = np.abs(np.fft.rfft2((plane - plane.mean()) * window)) ** 2
+    energy[:, 1:-1] *= 2  # the half that a real picture's spectrum repeats
+    down: Plane = np.abs(np.fft.fftfreq(plane.shape[0]))
+    across: Plane = np.fft.rfftfreq(plane.shape[1]).astype(np.float64)
+    return energy, down, across
+
+
+def _peak(plane: Plane, reach: int) -> float:
+    """Highest isolated maximum of the autocorrelation within ``reach`` pixels, away from the middle."""
+    centred = plane - plane.mean()
+    shape = [2 * n for n in plane.shape]
+    spectrum = np.fft.rfft2(centred, shape)
+    whole = np.fft.irfft2(np.abs(spectrum) ** 2, shape)
+    if whole[0, 0] <= 0:
+        return 0.0
+    near = np.roll(whole, (reach, reach), (0, 1))[: 2 * reach + 1, : 2 * reach + 1] / whole[0, 0]
+    highest = ndimage.maximum_filter(near, 3)
+    peaks = (near == highest) & (near > 0)
+    peaks[reach - 1 : reach + 2, reach - 1 : reach + 2] = False
+    return float(near[peaks].max()) if peaks.any() else 0.0

@@ -1,0 +1,50 @@
+"""What a reading is: one artifact of one result, as a number and a map."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from wamplex.core.readings.evidence import Evidence
+from wamplex.core.readings.known_answer import Plane
+
+Better = Literal["less", "more"]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A number and where it comes from.
+
+    Attributes
+    ----------
+    value : in the reading's unit
+    trace : (H, W) over the result, 0 where there is nothing; larger is more of it
+    """
+
+    value: float
+    trace: Plane
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One kind of artifact.
+
+    Attributes
+    ----------
+    better : whether less or more of it is better
+    look_for : what the eye should look for
+    formula : published source, or "own definition"
+    full_trace : value of the trace that is drawn at full strength
+    least_seen : difference between trials below which they look alike
+    """
+
+    key: str
+    name: str
+    unit: str
+    better: Better
+    look_for: str
+    formula: str
+    full_trace: float
+    least_seen: float
+    measure: Callable[[Evidence], Measured]

@@ -1,0 +1,54 @@
+"""Readings of a trial as a whole: means over places of the picture."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.readings.catalogue import READINGS
+from wamplex.core.readings.evidence import gather
+from wamplex.core.recipe import Recipe
+from wamplex.core.window import Window
+
+PLACE_SOURCE_PX = 64
+WHOLE_PLACES = 12
+
+
+def readings_at(
+    picture: Picture, recipe: Recipe, places: Sequence[tuple[float, float]], progress: Progress | None = None
+) -> dict[str, float]:
+    """Mean of every reading over places of 64 x 64 source pixels.
+
+    Parameters
+    ----------
+    places : middles, as shares of the picture's width and height
+    """
+    progress = progress or Progress()
+    sums = dict.fromkeys((r.key for r in READINGS), 0.0)
+    for x, y in places:
+        progress.check()
+        evidence = gather(picture, recipe, _window(picture, recipe, x, y), progress)
+        for reading in READINGS:
+            progress.check()
+            sums[reading.key] += reading.measure(evidence).value
+    return {key: total / max(len(places), 1) for key, total in sums.items()}
+
+
+def whole_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float], ...]:
+    """Places spread evenly over a result, 12 or about as many: the whole at a cost that can be borne."""
+    size = recipe.size(picture.width, picture.height)
+    ratio = size.source_width / size.source_height
+    columns = min(WHOLE_PLACES, max(1, round(math.sqrt(WHOLE_PLACES * ratio))))
+    rows = max(1, round(WHOLE_PLACES / columns))
+    return tuple(((c + 0.5) / columns, (r + 0.5) / rows) for r in range(rows) for c in range(columns))
+
+
+def _window(picture: Picture, recipe: Recipe, x: float, y: float) -> Window:
+    size = recipe.size(picture.width, picture.height)
+    side = round(PLACE_SOURCE_PX * recipe.factor)
+    width, height = min(side, size.width_px), min(side, size.height_px)
+    left = min(max(round(x * size.width_px - width / 2), 0), size.width_px - width)
+    top = min(max(round(y * size.height_px - height / 2), 0), size.height_px - height)
+    return Window(left, top, width, height)

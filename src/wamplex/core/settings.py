@@ -1,0 +1,54 @@
+"""Settings of the program as a whole, kept in a small file in the user's configuration folder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from platformdirs import user_config_path, user_data_path
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from wamplex.core.files import write_whole
+
+
+class Settings(BaseModel):
+    """What holds for every picture.
+
+    Attributes
+    ----------
+    threads : processor threads that networks may use, 0 for one per core
+    provider : ONNX Runtime provider that networks run on
+    first_trials : keys of the upscalers that new pictures begin with, empty for the usual ones
+    own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
+    """
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    threads: int = Field(default=0, ge=0, le=256)
+    provider: str = "CPUExecutionProvider"
+    first_trials: tuple[str, ...] = ()
+    own_papers: tuple[tuple[str, float, float], ...] = ()
+
+
+def settings_path() -> Path:
+    """Where the settings lie."""
+    return user_config_path("wamplex") / "settings.json"
+
+
+def own_upscalers_dir() -> Path:
+    """Folder of the networks that the user added."""
+    return user_data_path("wamplex") / "upscalers"
+
+
+def load_settings() -> Settings:
+    """The saved settings; the usual ones where there are none, or none that can be read."""
+    try:
+        return Settings.model_validate_json(settings_path().read_text())
+    except (OSError, ValidationError):
+        return Settings()
+
+
+def save_settings(settings: Settings) -> None:
+    """Write the settings, whole or not at all."""
+    path = settings_path()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    write_whole(path, settings.model_dump_json(indent=2).encode())

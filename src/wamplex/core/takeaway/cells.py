@@ -1,0 +1,82 @@
+"""Renders the cells that the proof sheet and the paper strip are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wamplex.core.measure.spots import Spot
+from wamplex.core.picture import Picture
+from wamplex.core.preview import preview
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.takeaway.page import Shown
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.window import Window
+
+
+@dataclass(frozen=True)
+class Column:
+    """One trial: its letter and recipe."""
+
+    letter: str
+    recipe: Recipe
+
+    @property
+    def name(self) -> str:
+        """The name of its upscaler."""
+        return find_upscaler(self.recipe.upscaler).name
+
+    @property
+    def values_words(self) -> str:
+        """The values that count, in short."""
+        values, heeded = self.recipe.values, find_upscaler(self.recipe.upscaler).values
+        parts = [f"{n} {getattr(values, n):g}" for n in ("noise", "blocks", "invention") if n in heeded]
+        parts += ["careful"] if values.careful and "careful" in heeded else []
+        parts += [f"anchor {values.anchor_levels:g}"] if values.anchor_levels is not None else []
+        parts += [f"source {values.keep_source:g} %"] if values.keep_source else []
+        return " · ".join(parts)
+
+
+@dataclass(frozen=True)
+class Cells:
+    """All spots by all trials; ``pixels`` by spot, then by trial, (h, w, 3) uint8 sRGB each."""
+
+    name: str
+    factor: float
+    density_ppi: float
+    spots: tuple[Spot, ...]
+    columns: tuple[Column, ...]
+    pixels: tuple[tuple[Shown, ...], ...]
+
+
+def render_cells(
+    picture: Picture,
+    name: str,
+    spots: Sequence[Spot],
+    columns: Sequence[Column],
+    width_px: int,
+    height_px: int,
+    progress: Progress | None = None,
+) -> Cells:
+    """Every spot by every trial, cells of this size at most, the very pixels that a file would hold."""
+    progress = progress or Progress()
+    rows = []
+    for number, spot in enumerate(spots):
+        cells = []
+        for column_number, column in enumerate(columns):
+            done = (number * len(columns) + column_number) / (len(spots) * len(columns))
+            progress.report(done, f"{spot.name} by {column.name}")
+            window = _window(picture, column.recipe, spot, width_px, height_px)
+            cells.append(preview(picture, column.recipe, window, progress=progress))
+        rows.append(tuple(cells))
+    recipe = columns[0].recipe
+    return Cells(name, recipe.factor, recipe.density_ppi, tuple(spots), tuple(columns), tuple(rows))
+
+
+def _window(picture: Picture, recipe: Recipe, spot: Spot, width_px: int, height_px: int) -> Window:
+    size = recipe.size(picture.width, picture.height)
+    width, height = min(width_px, size.width_px), min(height_px, size.height_px)
+    x = min(max(round(spot.x * size.width_px - width / 2), 0), size.width_px - width)
+    y = min(max(round(spot.y * size.height_px - height / 2), 0), size.height_px - height)
+    return Window(x, y, width, height)

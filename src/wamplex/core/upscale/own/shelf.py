@@ -1,0 +1,129 @@
+"""The folder of the user's own networks: adding after a trial run in a scratch process, listing, removing."""
+
+from __future__ import annotations
+
+import json
+import re
+import resource
+import subprocess
+import sys
+from dataclasses import asdict
+from functools import lru_cache
+from pathlib import Path
+
+from wamplex.core.errors import UpscalerError
+from wamplex.core.files import write_whole
+from wamplex.core.settings import own_upscalers_dir
+from wamplex.core.upscale.own.examine import Findings
+from wamplex.core.upscale.own.upscaler import OwnUpscaler
+
+LIMIT_SECONDS = 60
+LIMIT_BYTES = 6_000_000_000
+
+
+def add_own(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) -> OwnUpscaler:
+    """Try a network in a scratch process, and copy it to the user's folder when it works.
+
+    Parameters
+    ----------
+    name : what the user calls it; the file's name when left out
+    taken : keys that are in use
+
+    Raises
+    ------
+    UpscalerError : with the reason, when it cannot be used; nothing is kept then
+    """
+    if not path.is_file():
+        raise UpscalerError(f"There is no file {path}.")
+    words = (name or path.stem).strip()
+    key = re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-")
+    if not key:
+        raise UpscalerError(f"“{words}” has no letter or digit to call it by. Give a name with --name.")
+    if key in taken:
+        raise UpscalerError(f"There is an upscaler called “{key}” already. Give another name with --name.")
+    findings = try_out(path)
+    folder = own_upscalers_dir()
+    folder.mkdir(parents=True, exist_ok=True)
+    write_whole(folder / f"{key}.onnx", path.read_bytes())
+    # The note comes last: a network without one is not listed.
+    note = {"name": words, **asdict(findings)}
+    write_whole(folder / f"{key}.json", json.dumps(note, indent=2).encode())
+    return OwnUpscaler(key, words, folder / f"{key}.onnx", findings)
+
+
+def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> Findings:
+    """Examine a network in a process with limits on its time and memory.
+
+    Raises
+    ------
+    UpscalerError : with the reason it cannot be used
+    """
+
+    def limit() -> None:
+        resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+
+    refused = f"{path.name} cannot be used as an upscaler. "
+    try:
+        done = subprocess.run(
+            [sys.executable, "-m", "wamplex.core.upscale.own.examine", str(path)],
+            capture_output=True,
+            text=True,
+            timeout=seconds,
+            preexec_fn=limit,
+            check=False,
+        )
+    except subprocess.TimeoutExpired as error:
+        raise UpscalerError(f"{refused}It did not finish a small picture in {seconds:g} seconds.") from error
+    lines = done.stdout.strip().splitlines()
+    if done.returncode != 0 or not lines:
+        raise UpscalerError(
+            f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB for a small picture."
+        )
+    said = json.loads(lines[-1])
+    if "refused" in said:
+        raise UpscalerError(refused + str(said["refused"]))
+    return _findings(said)
+
+
+def own_upscalers() -> tuple[OwnUpscaler, ...]:
+    """What was added, by name; read again when the folder has changed."""
+    folder = own_upscalers_dir()
+    try:
+        changed = folder.stat().st_mtime_ns
+    except OSError:
+        return ()  # nothing was ever added
+    return _listed(folder, changed)
+
+
+@lru_cache(maxsize=4)
+def _listed(folder: Path, changed: int) -> tuple[OwnUpscaler, ...]:
+    found = []
+    for note in sorted(folder.glob("*.json")):
+        model = note.with_suffix(".onnx")
+        try:
+            said = json.loads(note.read_text())
+            if model.exists():
+                found.append(OwnUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
+        except (OSError, ValueError, KeyError, TypeError):
+            continue  # a damaged note hides one upscaler, not the program
+    return tuple(found)
+
+
+def remove_own(key: str) -> None:
+    """Take a network out of the folder.
+
+    Raises
+    ------
+    UpscalerError : when it is none of the user's
+    """
+    note = own_upscalers_dir() / f"{key}.json"
+    if key not in [own.key for own in own_upscalers()]:
+        raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
+    note.unlink()
+    note.with_suffix(".onnx").unlink()
+
+
+def _findings(said: dict[str, object]) -> Findings:
+    side = said.pop("side")
+    pair = (int(side[0]), int(side[1])) if isinstance(side, list) else None
+    return Findings(side=pair, **said)  # type: ignore[arg-type]

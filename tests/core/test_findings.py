@@ -1,0 +1,163 @@
+"""What each measurement is called, why, and what it suggests."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from wamplex.core.measure.clipping import Clipping
+from wamplex.core.measure.compression import Compression
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.enlarged import Enlarged
+from wamplex.core.measure.faces import Face
+from wamplex.core.measure.findings import Finding, findings
+from wamplex.core.measure.medium import Medium
+from wamplex.core.measure.noise import Noise
+from wamplex.core.measure.softness import Softness
+from wamplex.core.measure.suggest import cleanup_of, suggested_trials
+from wamplex.core.window import Window
+
+PLAIN = Condition(400, 300)
+
+
+def row(condition: Condition, key: str) -> Finding:
+    """One row of the sheet of a condition in which this has been measured."""
+    measured = replace(condition, measured=(key,))  # type: ignore[arg-type]
+    return next(finding for finding in findings(measured) if finding.key == key)
+
+
+@pytest.mark.parametrize(
+    ("found", "value", "amount"),
+    [
+        (Compression(None, "no marks"), "none seen", None),
+        (Compression(42, "tables"), "JPEG, quality 42", 58),
+        (Compression(98, "tables"), "JPEG, quality 98", None),
+        (Compression(70, "pixels", in_file=False), "JPEG, about 70", 30),
+        (Compression(92, "tables", earlier=40), "JPEG, quality 92", 60),
+    ],
+)
+def test_compression(found: Compression, value: str, amount: float | None) -> None:
+    finding = row(replace(PLAIN, compression=found), "compression")
+    assert finding.value == value
+    assert (finding.suggestion.amount if finding.suggestion else None) == amount
+    assert ("Saved before" in finding.reason) is (found.earlier is not None)
+
+
+@pytest.mark.parametrize(
+    ("noise", "words", "amount"),
+    [
+        (Noise(1.2, 1.0, 0.4, 0.5, 0.5), "1.2 levels", None),
+        (Noise(6.2, 3.0, 5.0, 0.5, 0.5), "6.2 levels, mostly colour", 12),
+        (Noise(6.2, 5.0, 3.0, 0.5, 0.5), "6.2 levels, mostly lightness", 12),
+        (Noise(80.0, 60.0, 50.0, 0.5, 0.5), "80.0 levels, mostly lightness", 100),
+    ],
+)
+def test_noise(noise: Noise, words: str, amount: float | None) -> None:
+    finding = row(replace(PLAIN, noise=noise), "noise")
+    assert finding.value == words
+    assert (finding.suggestion.amount if finding.suggestion else None) == amount
+
+
+def test_cleaning_is_never_stacked() -> None:
+    """The sheet says that nothing else is to denoise or sharpen, and suggests one trial for both repairs."""
+    noisy = replace(
+        PLAIN, noise=Noise(9, 8, 4, 0.5, 0.5), compression=Compression(40, "the tables say so"),
+        measured=("compression", "noise"),
+    )  # fmt: skip
+    rows = {finding.key: finding for finding in findings(noisy)}
+    assert "nothing else then removes noise or sharpens" in rows["noise"].reason
+    keys = {rows[key].suggestion.upscaler for key in ("noise", "compression")}  # type: ignore[union-attr]
+    assert keys == {"mender"}
+    assert [key for key, _ in suggested_trials(noisy)] == ["mender"]
+
+
+@pytest.mark.parametrize(
+    ("found", "words"),
+    [
+        (None, "Too few clear edges"),
+        (Softness(0.2, 0.6), "As sharp as its pixels allow"),
+        (Softness(1.2, 1.4), "Soft: blurred by 1.2 px"),
+        (Softness(2.5, 2.6), "Very soft"),
+        (Softness(3.0, 3.1, 45.0), "it moved"),
+    ],
+)
+def test_softness(found: Softness | None, words: str) -> None:
+    assert words in row(replace(PLAIN, softness=found), "softness").reason
+
+
+def test_an_earlier_enlargement_is_to_be_undone() -> None:
+    finding = row(replace(PLAIN, enlarged=Enlarged(2.04)), "enlarged")
+    assert finding.value == "about 2×"
+    assert finding.suggestion is not None
+    assert (finding.suggestion.act, finding.suggestion.amount) == ("shrink", 2.04)
+    assert row(replace(PLAIN, enlarged=Enlarged(1.2)), "enlarged").suggestion is None
+    assert (
+        "Pixels are repeated"
+        in row(replace(PLAIN, enlarged=Enlarged(3, by_repeating=True)), "enlarged").reason
+    )
+
+
+@pytest.mark.parametrize(
+    ("kind", "upscaler"),
+    [
+        ("photograph", None),
+        ("generated", None),
+        ("drawing", "burin"),
+        ("lettering", "burin"),
+        ("pixel art", "nearest"),
+    ],
+)
+def test_the_medium_suggests_an_upscaler(kind: str, upscaler: str | None) -> None:
+    finding = row(replace(PLAIN, medium=Medium(kind, 0.8, 0.9, 30)), "medium")  # type: ignore[arg-type]
+    assert (finding.suggestion.upscaler if finding.suggestion else None) == upscaler
+
+
+def test_small_faces_are_to_be_watched() -> None:
+    face = Face(10, 10, 40, 50, 0.99, ((20, 25), (40, 25)))
+    finding = row(replace(PLAIN, faces=(face,)), "faces")
+    assert finding.value == "1 found"
+    assert "small, watch the eyes" in finding.reason
+    assert "none found" in row(PLAIN, "faces").value
+
+
+def test_cut_off_tones_are_named() -> None:
+    finding = row(replace(PLAIN, clipping=Clipping(0.031, 0.002, 0.5, 0.5)), "clipping")
+    assert finding.value == "3.1 % white"
+    assert row(PLAIN, "clipping").value == "hardly any"
+
+
+def test_borders_are_to_be_cropped() -> None:
+    finding = row(replace(PLAIN, borders=Window(10, 20, 300, 200)), "borders")
+    assert finding.suggestion is not None
+    assert finding.suggestion.words == "Crop to 300 × 200 px"
+    assert "borders" not in {f.key for f in findings(replace(PLAIN, measured=("borders",)))}
+
+
+@pytest.mark.parametrize(
+    ("width", "density", "print_mm", "factor"),
+    [
+        (400, 300, 297, 6),
+        (1200, 300, 297, 3),
+        (2000, 300, 297, 2),
+        (4000, 300, 297, None),
+        (1500, 150, 254, None),
+    ],
+)
+def test_the_factor_is_the_next_usual_one(
+    width: int, density: float, print_mm: float, factor: float | None
+) -> None:
+    """A4 at 300 ppi is 3508 px long, what every print shop asks for; common practice."""
+    rows = findings(Condition(width, width // 2), density_ppi=density, print_mm=print_mm)
+    (size,) = (finding for finding in rows if finding.key == "size")
+    assert (size.suggestion.amount if size.suggestion else None) == factor
+
+
+def test_cleanup_follows_from_the_condition() -> None:
+    noisy = replace(
+        PLAIN, noise=Noise(5.0, 4, 3, 0.5, 0.5), compression=Compression(90, "tables", earlier=35)
+    )
+    cleanup = cleanup_of(noisy)
+    assert (cleanup.noise, cleanup.blocks) == (10.0, 65.0)
+    assert "saved before at about 35" in cleanup.blocks_reason
+    assert suggested_trials(replace(PLAIN, medium=Medium("drawing", 0.8, 0.9, 9)))[0][0] == "burin"

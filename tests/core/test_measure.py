@@ -1,0 +1,53 @@
+"""Measured noise and compression against what was put in."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from skimage import data
+
+from wamplex.core.measure.compression import compression_of, standard_table
+from wamplex.core.measure.noise import noise_levels
+from wamplex.core.measure.suggest import suggested_cleanup
+from wamplex.core.picture import Picture
+
+
+@pytest.mark.parametrize("quality", [20, 35, 50, 62, 75, 85, 92, 95])
+@pytest.mark.parametrize("subsampling", [0, 2])
+def test_quality_is_read_from_the_tables(quality: int, subsampling: int, tmp_path: Path) -> None:
+    """Pillow writes with the Independent JPEG Group's library, whose scale this is."""
+    path = tmp_path / "saved.jpg"
+    Image.fromarray(data.coffee()).save(path, quality=quality, subsampling=subsampling)
+    assert compression_of(path).quality == quality
+
+
+def test_tables_are_the_standards() -> None:
+    """ITU-T T.81, K.1: quality 50 is the printed table; its first row starts 16 11 10 16 24 40 51 61."""
+    assert standard_table(50, chroma=False)[:8].tolist() == [16, 11, 10, 16, 24, 40, 51, 61]
+    assert standard_table(100, chroma=True).max() == 1
+
+
+@pytest.mark.parametrize("levels", [5, 10, 15, 25])
+@pytest.mark.parametrize("name", ["astronaut", "coffee", "chelsea", "rocket"])
+def test_noise_is_measured_in_levels(levels: float, name: str) -> None:
+    clean = getattr(data, name)().astype(np.float64)
+    noisy = clean + np.random.default_rng(3).normal(0, levels, clean.shape)
+    picture = Picture((np.clip(np.rint(noisy), 0, 255) / 255).astype(np.float32))
+    assert noise_levels(picture) == pytest.approx(levels, rel=0.2)
+
+
+def test_suggestions_state_their_reason(tmp_path: Path) -> None:
+    path = tmp_path / "saved.jpg"
+    Image.fromarray(data.coffee()).save(path, quality=40)
+    with Image.open(path) as image:
+        picture = Picture(np.asarray(image).astype(np.float32) / 255, path=path)
+    found = suggested_cleanup(picture)
+    assert found.blocks == 60
+    assert "quality 40" in found.blocks_reason
+    assert found.noise == 0
+    without_file = suggested_cleanup(Picture(picture.pixels))
+    assert (without_file.blocks, "the pixels lie" in without_file.blocks_reason) == (60, True)
+    assert suggested_cleanup(Picture(data.coffee().astype(np.float32) / 255)).blocks == 0

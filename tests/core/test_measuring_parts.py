@@ -1,0 +1,352 @@
+"""The parts that the condition sheet is made of, each by itself."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from PIL import Image
+from skimage import data
+
+from wamplex.core.colour.luma import luma_plane
+from wamplex.core.errors import Cancelled
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.intake.read import read_picture
+from wamplex.core.measure.borders import inside_borders
+from wamplex.core.measure.condition import Condition, compression_found, condition_of, measure_condition
+from wamplex.core.measure.cutout import HEIGHT_PX, WIDTH_PX, cutout
+from wamplex.core.measure.enlarged import earlier_enlargement
+from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.noise import measure_noise
+from wamplex.core.measure.sample import Sample
+from wamplex.core.measure.softness import softness
+from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
+from wamplex.core.measure.subject import Areas, find_areas, veil
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.window import Window
+
+
+def picture_of(pixels: np.ndarray) -> Picture:
+    return Picture(pixels.astype(np.float32) / 255)
+
+
+def levels(pixels: np.ndarray) -> np.ndarray:
+    return luma_plane(pixels.astype(np.float32))
+
+
+class TestSample:
+    def test_the_middle_begins_on_the_grid_of_blocks(self) -> None:
+        sample = Sample(Picture(np.zeros((1500, 2001, 3), np.float32)))
+        assert (sample.middle.x % 8, sample.middle.y % 8) == (0, 0)
+        assert sample.luma.shape == (1280, 1280)
+
+    def test_small_pictures_are_seen_as_they_are(self) -> None:
+        sample = Sample(picture_of(data.astronaut()))
+        assert np.array_equal(sample.shown, data.astronaut())
+        assert sample.middle == Window(0, 0, 512, 512)
+        assert sample.small.shape == (512, 512, 3)
+
+    def test_large_pictures_are_seen_shrunk(self) -> None:
+        large = np.tile(data.astronaut(), (3, 5, 1))
+        sample = Sample(picture_of(large))
+        assert max(sample.shown.shape) == 1280
+        assert sample.shown.mean() == pytest.approx(large.mean(), abs=0.7)
+
+    def test_transparency_is_white_paper(self) -> None:
+        sample = Sample(Picture(np.zeros((20, 30, 3), np.float32), np.zeros((20, 30), np.float32)))
+        assert (sample.shown == 255).all()
+
+    def test_grey_is_shown_as_grey(self) -> None:
+        shown = Sample(picture_of(data.camera()[..., None])).shown
+        assert np.array_equal(shown[..., 0], data.camera())
+        assert np.array_equal(shown[..., 0], shown[..., 2])
+
+
+class TestNoise:
+    @pytest.mark.parametrize("sigma", [4, 12])
+    def test_colour_noise_is_told_from_noise_of_the_lightness(self, sigma: int) -> None:
+        clean, random = data.chelsea().astype(np.float64), np.random.default_rng(6)
+        grey = clean + random.normal(0, sigma, clean.shape[:2])[..., None]
+        shift = random.normal(0, sigma, clean.shape[:2])
+        # Red up and blue down, so that the luma of BT.601 stays.
+        coloured = clean + np.stack([shift, np.zeros_like(shift), -0.299 / 0.114 * shift], axis=2)
+        one, other = (measure_noise(picture_of(np.clip(np.rint(p), 0, 255))) for p in (grey, coloured))
+        assert one.luma > 2 * one.colour
+        assert other.colour > 2 * other.luma
+
+    def test_the_smoothest_place_is_shown(self) -> None:
+        busy = np.random.default_rng(3).integers(60, 190, (300, 400, 3)).astype(np.uint8)
+        busy[120:260, 40:180] = 128
+        found = measure_noise(picture_of(busy))
+        assert 40 < found.x * 400 < 180
+        assert 120 < found.y * 300 < 260
+
+
+class TestCompression:
+    def test_a_file_saved_otherwise_since_shows_in_the_pixels(self, tmp_path: Path) -> None:
+        file = io.BytesIO()
+        Image.fromarray(data.coffee()).save(file, "JPEG", quality=50)
+        path = tmp_path / "again.png"
+        Image.open(file).save(path)
+        found = compression_found(Sample(read_picture(path)))
+        assert (found.quality, found.in_file) == (50, False)
+        assert "saved otherwise since" in found.reason
+
+    def test_a_file_saved_twice_is_judged_by_the_worse(self, tmp_path: Path) -> None:
+        file, path = io.BytesIO(), tmp_path / "twice.jpg"
+        Image.fromarray(data.astronaut()).save(file, "JPEG", quality=40)
+        Image.open(file).save(path, quality=90)
+        found = compression_found(Sample(read_picture(path)))
+        assert (found.quality, found.earlier, found.worst, found.in_file) == (90, 40, 40, True)
+
+    @pytest.mark.parametrize(("first", "second"), [(35, 95), (50, 92), (35, 90)])
+    def test_a_cropped_picture_saved_again_too(self, first: int, second: int, tmp_path: Path) -> None:
+        file, path = io.BytesIO(), tmp_path / "cropped.jpg"
+        Image.fromarray(data.astronaut()).save(file, "JPEG", quality=first)
+        Image.open(file).crop((5, 3, 501, 499)).save(path, quality=second)
+        found = compression_found(Sample(read_picture(path)))
+        assert found.earlier == pytest.approx(first, abs=8)
+
+    @pytest.mark.parametrize("name", ["astronaut", "coffee", "rocket"])
+    @pytest.mark.parametrize("quality", [50, 80, 92])
+    def test_a_file_saved_once_is_not_called_saved_twice(
+        self, name: str, quality: int, tmp_path: Path
+    ) -> None:
+        path = tmp_path / "once.jpg"
+        Image.fromarray(getattr(data, name)()).save(path, quality=quality)
+        assert compression_found(Sample(read_picture(path))).earlier is None
+
+    def test_without_a_file_and_without_marks_nothing_is_said(self) -> None:
+        found = compression_found(Sample(picture_of(data.astronaut())))
+        assert (found.quality, found.worst) == (None, None)
+
+
+class TestEnlargement:
+    @pytest.mark.parametrize("factor", [1.25, 1.5, 2, 2.5, 3, 4])
+    def test_repeated_pixels_are_recognised(self, factor: float) -> None:
+        larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_NEAREST)
+        found = earlier_enlargement(levels(larger))
+        assert found is not None
+        assert found.by_repeating
+        assert found.factor == pytest.approx(factor, rel=0.02)
+
+    def test_flat_places_of_a_drawing_are_not_repeated_pixels(self) -> None:
+        drawing = np.full((400, 400), 230, np.float32)
+        for x, y, side in ((20, 30, 90), (150, 60, 31), (60, 180, 200), (301, 11, 70)):
+            drawing[y : y + side, x : x + side] = x
+        drawing[200:300, 280:380] = np.random.default_rng(4).integers(0, 255, (100, 100))
+        assert earlier_enlargement(drawing) is None
+
+    @pytest.mark.parametrize("factor", [1.5, 2.5, 4.0])
+    def test_straight_lines_between_pixels_tell_which_of_two_factors_is_meant(self, factor: float) -> None:
+        """Factors f and f / (f - 1) repeat alike (Gallagher 2005); bilinear blur hides which survives."""
+        larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_LINEAR)
+        found = earlier_enlargement(levels(larger))
+        assert found is not None
+        assert found.factor == pytest.approx(factor, rel=0.05)
+
+    def test_an_enlarged_grid_of_compression_tells_the_factor(self) -> None:
+        file = io.BytesIO()
+        Image.fromarray(data.coffee()).save(file, "JPEG", quality=40)
+        larger = cv2.resize(np.asarray(Image.open(file)), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
+        found = earlier_enlargement(levels(larger))
+        assert found is not None
+        assert found.factor == pytest.approx(2.0, rel=0.02)
+
+    def test_flat_pictures_are_not_called_enlarged(self) -> None:
+        assert earlier_enlargement(np.full((300, 300), 90, np.float32)) is None
+
+    def test_compression_is_not_taken_for_enlargement(self) -> None:
+        for quality in (30, 60, 85):
+            file = io.BytesIO()
+            Image.fromarray(data.astronaut()).save(file, "JPEG", quality=quality)
+            assert earlier_enlargement(levels(np.asarray(Image.open(file)))) is None
+
+
+class TestSoftness:
+    def test_sharp_edges_are_sharp(self) -> None:
+        board = (np.indices((256, 256)) // 32).sum(axis=0) % 2 * 180.0 + 40
+        found = softness(board.astype(np.float32))
+        assert found is not None
+        assert found.blur_px < 0.9  # from there on the sheet calls it soft
+
+    def test_noise_is_not_taken_for_edges(self) -> None:
+        random = np.random.default_rng(2)
+        blurred = cv2.GaussianBlur(data.coffee(), (0, 0), 2.0)
+        noisy = blurred + random.normal(0, 3, blurred.shape)
+        clean, found = softness(levels(blurred)), softness(levels(noisy), 3.0)
+        assert clean is not None
+        assert found is not None
+        assert found.blur_px == pytest.approx(clean.blur_px, rel=0.25)
+
+    def test_nothing_is_said_without_edges(self) -> None:
+        assert softness(np.full((200, 200), 128, np.float32)) is None
+
+
+class TestFaces:
+    def test_places_are_those_of_the_picture_however_large(self) -> None:
+        larger = cv2.resize(data.astronaut(), None, fx=3.5, fy=3.5, interpolation=cv2.INTER_CUBIC)
+        (one,), (other,) = find_faces(data.astronaut()), find_faces(larger)
+        assert np.divide((other.x, other.y, other.width), 3.5) == pytest.approx(
+            (one.x, one.y, one.width), abs=8
+        )
+
+    def test_several_faces_come_largest_first(self) -> None:
+        half = cv2.resize(data.astronaut(), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        both = np.zeros((512, 768, 3), np.uint8)
+        both[:256, 512:], both[:, :512] = half, data.astronaut()
+        first, second = find_faces(both)
+        assert first.width > 1.5 * second.width
+        assert first.x < 512 < second.x
+
+    def test_looking_can_be_stopped(self) -> None:
+        progress = Progress()
+        progress.cancel()
+        with pytest.raises(Cancelled):
+            find_faces(data.astronaut(), progress)
+
+    def test_the_eye_nearer_to_the_middle_is_watched(self) -> None:
+        face = Face(10, 10, 40, 50, 0.99, ((20.0, 25.0), (40.0, 24.0)))
+        spot = eye_spot(face, 100, 50)
+        assert (spot.x, spot.y, spot.kind) == (0.4, 0.48, "eye")
+        assert face.scaled(2).eyes == ((40, 50), (80, 48))
+
+    def test_other_spots_keep_away_from_the_eye(self) -> None:
+        picture = picture_of(data.astronaut())
+        spots = find_spots(picture, find_faces(data.astronaut()))
+        assert spots[0].kind == "eye"
+        apart = [np.hypot(spot.x - spots[0].x, spot.y - spots[0].y) for spot in spots[1:]]
+        assert min(apart) > 0.1
+
+
+class TestAreas:
+    def test_a_face_belongs_to_the_subject(self) -> None:
+        (face,) = find_faces(data.astronaut())
+        areas = find_areas(data.astronaut(), (face,), 512)
+        assert areas.subject is not None
+        scale = areas.subject.shape[1] / 512
+        middle = (round((face.x + face.width / 2) * scale), round((face.y + face.height / 2) * scale))
+        assert areas.subject[middle[1], middle[0]] > 0.9
+
+    def test_nothing_stands_out_of_an_even_texture(self) -> None:
+        assert Areas(np.ones((4, 4), np.float32), None).subject_share == 0
+        share = find_areas(np.full((200, 300, 3), 127, np.uint8)).subject_share
+        assert share < 0.75
+
+    def test_a_picture_is_always_judged_alike(self) -> None:
+        one, other = (find_areas(data.coffee()) for _ in range(2))
+        assert np.array_equal(one.subject, other.subject)
+
+    def test_the_veil_lies_where_the_mask_does_not(self) -> None:
+        mask = np.array([[0.0, 0.5, 1.0, 1.7]], np.float32)
+        assert veil(mask).tolist() == [[200, 100, 0, 0]]
+
+
+class TestBorders:
+    @pytest.mark.parametrize("colour", [0, 128, 255])
+    @pytest.mark.parametrize("side", ["left", "top", "right", "bottom"])
+    def test_a_border_along_a_single_edge(self, colour: int, side: str) -> None:
+        pixels = data.coffee().copy()
+        pixels[tuple(_part(side))] = colour
+        expected = {
+            "left": Window(12, 0, 588, 400),
+            "right": Window(0, 0, 588, 400),
+            "top": Window(0, 12, 600, 388),
+            "bottom": Window(0, 0, 600, 388),
+        }[side]
+        assert inside_borders(pixels / np.float32(255)) == expected
+
+    def test_a_plain_ground_is_not_a_border(self) -> None:
+        page = np.ones((300, 300, 3), np.float32)
+        page[140:160, 140:160] = 0
+        assert inside_borders(page) is None
+        assert inside_borders(np.ones((30, 30, 1), np.float32)) is None
+
+    def test_a_line_of_two_pixels_is_let_be(self) -> None:
+        pixels = data.coffee() / np.float32(255)
+        pixels[:2] = 0
+        assert inside_borders(pixels) is None
+
+
+def _part(side: str) -> tuple[slice, slice]:
+    return {
+        "left": (slice(None), slice(0, 12)),
+        "right": (slice(None), slice(-12, None)),
+        "top": (slice(0, 12), slice(None)),
+        "bottom": (slice(-12, None), slice(None)),
+    }[side]
+
+
+_ROWS = ("compression", "noise", "softness", "enlarged", "clipping", "medium", "faces", "subject", "borders")
+
+
+@pytest.fixture(scope="module")
+def assessed() -> tuple[Sample, Condition]:
+    """The astronaut in a white frame, measured."""
+    framed = np.pad(data.astronaut(), ((20, 20), (30, 30), (0, 0)), constant_values=255)
+    return Sample(picture_of(framed)), condition_of(picture_of(framed))
+
+
+class TestCutouts:
+    @pytest.mark.parametrize("key", [*_ROWS, "size"])
+    def test_every_row_shows_something(self, key: str, assessed: tuple[Sample, Condition]) -> None:
+        shown = cutout(*assessed, key)  # type: ignore[arg-type]
+        assert shown is not None
+        assert shown.shape == (HEIGHT_PX, WIDTH_PX, 3)
+        assert shown.std() > 4
+
+    def test_the_face_is_the_one_in_the_picture(self, assessed: tuple[Sample, Condition]) -> None:
+        sample, condition = assessed
+        face, shown = condition.faces[0], cutout(sample, condition, "faces")
+        x, y = round(face.x + face.width / 2), round(face.y + face.height / 2)
+        around = sample.shown[y - 20 : y + 20, x - 20 : x + 20]
+        assert shown is not None
+        assert np.abs(shown[16:32, 22:42].mean(axis=(0, 1)) - around.mean(axis=(0, 1))).max() < 30
+
+    def test_what_is_not_there_is_not_shown(self) -> None:
+        sample = Sample(picture_of(data.coffee()))
+        plain = Condition(600, 400)
+        assert cutout(sample, plain, "faces") is None
+        assert cutout(sample, plain, "borders") is None
+        assert cutout(sample, plain, "clipping") is None
+
+
+class TestMovedSpots:
+    SPOTS = (Spot(0.25, 0.5, "detail", "Detail"), Spot(0.9, 0.9, "own", "Own spot"))
+
+    def test_the_same_framing_changes_nothing(self) -> None:
+        assert moved_spots(self.SPOTS, Framing(), Framing(), 80, 60) is self.SPOTS
+
+    def test_what_is_cut_off_is_left_out(self) -> None:
+        after = Framing(crop=Crop(x=0, y=0, width=40, height=60))
+        (only,) = moved_spots(self.SPOTS, Framing(), after, 80, 60)
+        assert (only.x, only.y, only.name) == (0.5, 0.5, "Detail")
+
+    @pytest.mark.parametrize("turns", [1, 2, 3])
+    def test_turning_there_and_back(self, turns: int) -> None:
+        after = Framing.model_validate({"turns": turns})
+        there = moved_spots(self.SPOTS, Framing(), after, 80, 60)
+        back = moved_spots(there, after, Framing(), 80, 60)
+        assert [(s.x, s.y) for s in back] == [pytest.approx((s.x, s.y)) for s in self.SPOTS]
+
+
+def test_measuring_can_be_stopped_between_rows() -> None:
+    progress = Progress()
+    rows = measure_condition(picture_of(data.coffee()), progress)
+    seen = [next(rows).measured[-1] for _ in range(3)]
+    assert seen == ["compression", "noise", "softness"]
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        next(rows)
+
+
+def test_progress_tells_what_is_measured() -> None:
+    told: list[tuple[float, str]] = []
+    condition_of(picture_of(data.coffee()[:100, :100]), Progress(lambda f, w: told.append((f, w))))
+    assert [f for f, _ in told] == sorted(f for f, _ in told)
+    assert told[-1] == (1.0, "measured")
+    assert "measuring: noise" in [w for _, w in told]

@@ -1,0 +1,84 @@
+"""What the values of a trial do to its result."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from wamplex.core.picture import Picture
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import render
+from wamplex.core.upscale.values import Values
+from wamplex.core.window import Window
+
+
+def enlarged(
+    picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: object
+) -> np.ndarray:
+    recipe = Recipe(upscaler=key, factor=factor, values=Values(**values))
+    return render(picture, recipe, window or Window(0, 0, picture.width * factor, picture.height * factor))
+
+
+def shrunk_back(result: np.ndarray, picture: Picture) -> np.ndarray:
+    """By Pillow's antialiased bicubic in floating point."""
+    size = (picture.width, picture.height)
+    planes = [Image.fromarray(result[..., c]).resize(size, Image.Resampling.BICUBIC) for c in range(3)]
+    return np.stack([np.asarray(plane) for plane in planes], axis=-1)
+
+
+@pytest.fixture
+def picture(photo: np.ndarray) -> Picture:
+    return Picture(photo[:60, :80].astype(np.float32) / 255)
+
+
+@pytest.mark.parametrize("key", ["mitchell", "lanczos", "vellum"])
+def test_the_anchor_brings_the_source_back(key: str, picture: Picture) -> None:
+    """Irani and Peleg (1991): each round brings the shrunk result nearer to the source."""
+    free = np.abs(shrunk_back(enlarged(picture, key), picture) - picture.pixels)
+    held = np.abs(shrunk_back(enlarged(picture, key, anchor_levels=0), picture) - picture.pixels)
+    assert held.mean() < 0.25 * free.mean()
+    assert 255 * np.percentile(held, 98) < 2
+
+
+def test_the_anchor_lets_small_differences_be(picture: Picture) -> None:
+    free = enlarged(picture, "mitchell")
+    assert np.array_equal(enlarged(picture, "mitchell", anchor_levels=64), free)
+    assert not np.array_equal(enlarged(picture, "mitchell", anchor_levels=2), free)
+
+
+@pytest.mark.parametrize(
+    "values", [{"anchor_levels": 1}, {"careful": True}, {"keep_source": 40, "anchor_levels": 0}]
+)
+def test_windows_stay_exact_under_any_value(values: dict[str, object], picture: Picture) -> None:
+    whole = enlarged(picture, "vellum", **values)
+    for window in (Window(0, 0, 31, 9), Window(100, 70, 57, 41), Window(239, 179, 1, 1)):
+        part = enlarged(picture, "vellum", window, **values)
+        same = whole[window.y : window.bottom, window.x : window.right]
+        assert np.abs(part - same).max() <= 1 / 65535
+
+
+def test_keeping_all_of_the_source_is_bicubic(picture: Picture) -> None:
+    picture = Picture(0.2 + 0.6 * picture.pixels)  # nothing is cut off at black or white
+    kept = enlarged(picture, "lanczos", keep_source=100)
+    assert np.abs(kept - enlarged(picture, "bicubic")).max() < 1e-6
+    half = enlarged(picture, "lanczos", keep_source=50)
+    assert np.abs(half - (kept + enlarged(picture, "lanczos")) / 2).max() < 1e-6
+
+
+def test_invention_leads_from_vellum_to_thicket(picture: Picture) -> None:
+    """Network interpolation (Wang et al. 2018): at 0 the one network, then ever further from it."""
+    vellum = enlarged(picture, "vellum", factor=4)
+    steps = [
+        np.abs(enlarged(picture, "thicket", factor=4, invention=i) - vellum).mean() for i in (0, 30, 60, 100)
+    ]
+    assert steps[0] < 1e-6
+    assert steps[1] < steps[2] < steps[3]
+
+
+def test_careful_is_blind_to_how_the_picture_lies(picture: Picture) -> None:
+    """The mean over all eight flips and turns turns with the picture; a single run does not."""
+    turned = Picture(np.ascontiguousarray(np.rot90(picture.pixels)))
+    careful = enlarged(picture, "vellum", careful=True)
+    assert np.abs(np.rot90(careful) - enlarged(turned, "vellum", careful=True)).max() < 1e-5
+    assert np.abs(np.rot90(enlarged(picture, "vellum")) - enlarged(turned, "vellum")).max() > 1e-3

@@ -1,0 +1,144 @@
+"""The training tools from prepared pictures to ONNX, on a set so small that two minutes are enough."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+torch = pytest.importorskip("torch", reason="training has an environment of its own: make train-test")
+
+from training import train as training_train  # noqa: E402
+from training.condition import _row  # noqa: E402
+from training.damage import damage_photograph, jpeg  # noqa: E402
+from training.evaluate import Known  # noqa: E402
+from training.export import export  # noqa: E402
+from training.families import FAMILIES  # noqa: E402
+from training.objectives import Exact, grid_pattern, local_energy, sliced_wasserstein  # noqa: E402
+from training.patches import SOURCE_PX, PatchSource  # noqa: E402
+from training.places import checkpoint_path  # noqa: E402
+from training.prepare import _Index  # noqa: E402
+from training.shipped import first_weights  # noqa: E402
+
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture(scope="module")
+def work(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Prepared pictures of overlapping coloured discs, in all collections."""
+    folder = tmp_path_factory.mktemp("work")
+    index, random = _Index(folder), np.random.default_rng(8)
+    y, x = np.mgrid[0:320, 0:320]
+    for collection in ("photographs", "drawings", "lettering", "paintings"):
+        for number in range(2):
+            picture = np.full((320, 320, 3), 128, np.uint8)
+            for cy, cx, radius in random.integers(5, 320, (60, 3)):
+                inside = (y - cy) ** 2 + (x - cx) ** 2 < (radius / 4) ** 2
+                picture[inside] = random.integers(0, 256, 3)
+            assert index.add(collection, "discs", str(number), picture, None)
+    index.write()
+    return folder
+
+
+def test_patches_keep_their_shapes_and_ranges(work: Path) -> None:
+    for name, factor in (("vellum-quick", 3), ("mender", 2), ("burin", 4)):
+        small, large = PatchSource(work, FAMILIES[name], seed=1).batch(factor, 5)
+        assert small.shape == (5, FAMILIES[name].inputs, SOURCE_PX, SOURCE_PX)
+        assert large.shape == (5, 3, SOURCE_PX * factor, SOURCE_PX * factor)
+        assert 0 <= float(small.min()) <= float(small.max()) <= 1
+
+
+def test_damage_is_told(work: Path) -> None:
+    random, picture = np.random.default_rng(4), np.full((48, 48, 3), 90, np.uint8)
+    told = [damage_photograph(picture, random) for _ in range(300)]
+    clean = [d for d in told if d.noise_plane == d.blocks_plane == 0]
+    assert 0.04 < len(clean) / len(told) < 0.18  # one in ten
+    assert all(np.abs(d.pixels.astype(int) - 90).max() <= 1 for d in clean)
+    assert np.abs(jpeg(picture, 95).astype(int) - 90).max() <= 1
+
+
+def test_exactness_counts_every_patch_alike() -> None:
+    """Halving the difference of one patch gains 6 dB of luma and colour each, however small it was."""
+    truth = torch.rand(2, 3, 32, 32)
+    off = torch.stack([torch.full((3, 32, 32), 0.2), torch.full((3, 32, 32), 0.02)])
+    objective, decibels = Exact(), 20 * np.log10(2)
+    before = float(objective.loss(truth + off, truth, 2))
+    for patch in (0, 1):
+        better = off.clone()
+        better[patch] /= 2
+        gain = before - float(objective.loss(truth + better, truth, 2))
+        assert gain == pytest.approx(Exact.WEIGHT * 2 * decibels / 2, rel=0.15)
+
+
+def test_the_grid_of_the_shuffle_is_seen() -> None:
+    truth = torch.rand(1, 3, 64, 64)
+    dots = torch.zeros_like(truth)
+    dots[..., ::4, ::4] = 0.1
+    elsewhere = dots.flatten()[torch.randperm(dots.numel())].reshape(dots.shape)
+    assert float(grid_pattern(truth + dots, truth, 4)) > 4 * float(grid_pattern(truth + elsewhere, truth, 4))
+    assert float(grid_pattern(truth, truth, 4)) == 0
+
+
+def test_texture_is_compared_wherever_it_lies() -> None:
+    torch.manual_seed(3)
+    texture = torch.rand(1, 3, 64, 64)
+    moved = torch.roll(texture, (5, 9), dims=(2, 3))
+    flat = torch.full_like(texture, 0.5)
+    for size in (3, 7):
+        gone = float(sliced_wasserstein(flat, texture, size=size))
+        assert float(sliced_wasserstein(moved, texture, size=size)) < 0.2 * gone
+
+
+def test_texture_must_be_where_texture_is() -> None:
+    torch.manual_seed(4)
+    texture = torch.full((1, 3, 64, 64), 0.5)
+    texture[..., :32] = torch.rand(1, 3, 64, 32)
+    another = torch.roll(texture[..., :32], (7, 0), dims=(2, 3))
+    same_place = torch.cat([another, texture[..., 32:]], dim=3)
+    elsewhere = texture.flip(3)
+    # What slices of patches cannot tell apart, energies in their places can.
+    assert float(local_energy(same_place, texture, 4)) < 0.3 * float(local_energy(elsewhere, texture, 4))
+    assert float(sliced_wasserstein(elsewhere, texture, size=3)) < 0.05
+
+
+def test_what_was_measured_is_not_measured_again(tmp_path: Path) -> None:
+    path, calls = tmp_path / "measured.json", []
+
+    def measure() -> tuple[float, float, float, float]:
+        calls.append(1)
+        return 30.0, 0.9, 0.05, 1.0
+
+    for _ in range(2):
+        known = Known(path)
+        assert known.measured("bicubic", "Clean 2x one", measure) == (30.0, 0.9, 0.05, 1.0)
+        known.save()
+    assert len(calls) == 1
+    known.measured("bicubic", "Clean 3x one", measure)
+    known.measured("lanczos", "Clean 2x one", measure)
+    assert len(calls) == 3
+
+
+def test_condition_rows_count_what_lies_within_the_bound() -> None:
+    row = _row("2.0", [2.1, 1.9, None, 4.0], lambda value, _i: abs(value - 2) <= 0.2, "10 %")
+    assert row == "| 2.0 | 2.10 | 2 of 4 | 10 % |"
+
+
+@pytest.mark.parametrize("name", ["vellum-quick", "mender", "thicket"])
+def test_a_run_learns_is_resumed_and_exported(
+    name: str, work: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from skimage import data
+
+    monkeypatch.setattr(training_train, "held_out_photographs", lambda _: {"one": data.coffee()[:96, :96]})
+    family = FAMILIES[name]
+    training_train.train(work, family, minutes=0.15, seed=1)
+    first = torch.load(checkpoint_path(work, name), weights_only=True)
+    training_train.train(work, family, minutes=0.3, seed=1)
+    second = torch.load(checkpoint_path(work, name), weights_only=True)
+    assert second["steps"] > first["steps"]
+    assert second["used_s"] >= 18
+    export(work, family, out_dir=tmp_path)
+    again, steps, _ = first_weights(family, tmp_path)
+    assert steps == second["steps"]
+    assert all(torch.equal(a, second["network"][k]) for k, a in again.state_dict().items())

@@ -1,0 +1,84 @@
+"""The networks that are trained: shape, what they learn from, what they start from, how they are judged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+Damage = Literal["none", "photograph", "drawing"]
+Objective = Literal["faithful", "exact", "inventing"]
+
+
+@dataclass(frozen=True)
+class Family:
+    """One network: a trunk with a head per factor.
+
+    Attributes
+    ----------
+    channels, blocks : size of the trunk
+    wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
+    inputs : 3 for colour alone; 5 with a plane each for the noise and the compression that are to be removed
+    factors : native enlargements
+    finish : whether two 3x3 convolutions follow the pixel shuffle
+    factor_shares : how often each factor is drawn
+    picture_shares : how often each collection of prepared pictures is drawn
+    damage : what is done to the small picture after shrinking
+    rate : largest learning rate
+    measured_on : condition that the gain is reported under while training
+    objective : what is made smaller: the mean difference, its decibels patch by patch (which asks for the
+        last bit of exactness where a picture is flat and clean), or the look of texture as well
+    start_from : family whose shipped weights are the first weights, where none of its own are shipped
+    """
+
+    name: str
+    channels: int = 48
+    blocks: int = 6
+    wide_blocks: int = 0
+    inputs: int = 3
+    factors: tuple[int, ...] = (2, 3, 4)
+    finish: bool = False
+    factor_shares: tuple[float, ...] = (0.35, 0.35, 0.30)
+    picture_shares: dict[str, float] = field(default_factory=lambda: {"photographs": 1.0})
+    damage: Damage = "none"
+    start_from: str | None = None
+    rate: float = 4e-4
+    measured_on: str = "clean"
+    objective: Objective = "faithful"
+
+
+FAMILIES = {
+    family.name: family
+    for family in (
+        Family("vellum-standard", rate=2.5e-4),
+        Family("vellum-quick", channels=32, blocks=4, rate=8e-4),
+        Family(
+            "mender",
+            wide_blocks=2,
+            inputs=5,
+            factor_shares=(0.70, 0.15, 0.15),
+            damage="photograph",
+            rate=3e-4,
+            objective="exact",
+            measured_on="JPEG 50",
+            start_from="vellum-standard",
+        ),
+        Family(
+            "burin",
+            wide_blocks=2,
+            factor_shares=(0.2, 0.3, 0.5),
+            picture_shares={"drawings": 0.55, "lettering": 0.35, "paintings": 0.10},
+            damage="drawing",
+            objective="exact",
+            start_from="vellum-standard",
+        ),
+        Family(
+            "thicket",
+            factors=(2, 4),
+            finish=True,
+            factor_shares=(0.3, 0.7),
+            rate=1.5e-4,
+            objective="inventing",
+            start_from="vellum-standard",
+        ),
+    )
+}

@@ -1,0 +1,64 @@
+"""Reads weights back from the shipped ONNX files, so that training can go on from them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import onnx
+import torch
+from onnx import numpy_helper
+
+from training.families import FAMILIES, Family
+from training.network import Enlarger
+
+PREFIX = "_network."
+
+
+def model_path(models: Path, name: str, factor: int) -> Path:
+    """The ONNX file of one family and factor."""
+    return models / f"{name}-{factor}x.onnx"
+
+
+def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
+    """A network to train on: the shipped weights of the family, else of the one it starts from, else new.
+
+    Returns
+    -------
+    network, steps and minutes already spent on these very weights (0 when they are another family's)
+    """
+    network = Enlarger(family)
+    if _shipped(models, family):
+        weights, steps, minutes = _read(models, family)
+        # Blocks that were added to the family since start as they were made, next to without effect.
+        if network.load_state_dict(weights, strict=False).unexpected_keys:
+            raise SystemExit(f"the shipped {family.name} has weights that its family has no place for")
+        return network, steps, minutes
+    if family.start_from is not None:
+        weights, _, _ = _read(models, FAMILIES[family.start_from])
+        own = network.state_dict()
+        for key, value in weights.items():
+            if key == "entry.weight":
+                own[key].zero_()
+                own[key][:, : value.shape[1]] = value  # further planes start without effect
+            elif key in own:
+                own[key] = value
+        network.load_state_dict(own)
+    return network, 0, 0.0
+
+
+def _shipped(models: Path, family: Family) -> bool:
+    return all(model_path(models, family.name, f).exists() for f in family.factors)
+
+
+def _read(models: Path, family: Family) -> tuple[dict[str, torch.Tensor], int, float]:
+    weights: dict[str, torch.Tensor] = {}
+    steps, minutes = 0, 0.0
+    for factor in family.factors:
+        model = onnx.load(model_path(models, family.name, factor))
+        for tensor in model.graph.initializer:
+            if tensor.name.startswith(PREFIX):
+                array = torch.from_numpy(numpy_helper.to_array(tensor).copy())
+                weights[tensor.name.removeprefix(PREFIX)] = array
+        notes = {entry.key: entry.value for entry in model.metadata_props}
+        steps, minutes = int(notes.get("steps", 0)), float(notes.get("minutes", 0))
+    return weights, steps, minutes
