@@ -90,9 +90,9 @@ class Inventing:
     with the grid of the pixel shuffle.
     """
 
-    SHRUNK, WHOLE, ENERGY, WASSERSTEIN, VERDICT, GRID = 1.0, 0.35, 1.0, 0.15, 0.008, 4.0
+    SHRUNK, WHOLE, ENERGY, WASSERSTEIN, VERDICT, GRID = 1.0, 0.35, 1.0, 0.15, 0.03, 4.0
     PATCHES_PX = (3, 7)  # the small ones see single pixels that stand out
-    RATE = 2e-4
+    RATE = 4e-4
 
     def __init__(self) -> None:
         self._judge = Judge().to(memory_format=torch.channels_last)

@@ -154,6 +154,23 @@ def test_a_damaged_file_is_noticed_on_reading_back(photo_file: Path, monkeypatch
     assert set(photo_file.parent.iterdir()) == before
 
 
+@pytest.mark.parametrize("kept", [0.5, 0.999])
+def test_a_jpeg_cut_short_is_noticed_on_reading_back(
+    photo_file: Path, monkeypatch: pytest.MonkeyPatch, kept: float
+) -> None:
+    writes_well = deliver_module._WRITERS["jpeg"]
+
+    def writes_less(path: Path, bands, about) -> None:  # type: ignore[no-untyped-def]
+        writes_well(path, bands, about)
+        path.write_bytes(path.read_bytes()[: int(kept * path.stat().st_size)])
+
+    monkeypatch.setitem(deliver_module._WRITERS, "jpeg", writes_less)
+    before = set(photo_file.parent.iterdir())
+    with pytest.raises(DeliveryError, match="cannot be read back"):
+        deliver(read_picture(photo_file), recipe(format="jpeg"))
+    assert set(photo_file.parent.iterdir()) == before
+
+
 def _wrong_sample(path: Path, rows: NDArray[np.uint8]) -> None:
     rows[5, 5] ^= 1
     Image.fromarray(rows).save(path, "png", dpi=(300, 300))

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from wamplex.core.by_rows import by_rows
 from wamplex.core.deliver.limits import check_disk, expected_bytes, uncompressed_bytes
 from wamplex.core.deliver.naming import file_name, free_path, move_into_place, planned_path
 from wamplex.core.errors import Cancelled, RecipeError, SizeError
@@ -194,3 +195,14 @@ def test_file_sizes_in_words(count: float, words: str) -> None:
 
 def test_distances_in_words() -> None:
     assert [distance_words(mm) for mm in (291, 994, 1000, 3040)] == ["29 cm", "99 cm", "1.0 m", "3.0 m"]
+
+
+@pytest.mark.parametrize(("rows", "row_bytes"), [(1, 10), (7, 4_000_000), (1, 50_000_000), (1001, 100_000)])
+def test_rows_are_each_worked_on_once(rows: int, row_bytes: int) -> None:
+    seen = np.zeros(rows, int)
+
+    def count(some: slice) -> None:
+        seen[some] += 1
+
+    by_rows(rows, row_bytes, count)
+    assert (seen == 1).all()

@@ -7,6 +7,7 @@ from functools import partial
 
 import numpy as np
 
+from wamplex.core.by_rows import by_rows
 from wamplex.core.framed import framed, framed_small, turned, unpremultiplied
 from wamplex.core.geometry.sheet import rings
 from wamplex.core.picture import Picture, Pixels
@@ -56,9 +57,14 @@ def render(picture: Picture, recipe: Recipe, window: Window, progress: Progress 
     pixels = _chain(picture, recipe).render(window, progress)
     if picture.alpha is None:
         # In place where the pixels are new; at 1x they may be the picture's own.
-        return np.clip(pixels, 0.0, 1.0, out=None if np.shares_memory(pixels, picture.pixels) else pixels)
+        return _clipped(pixels, np.empty_like(pixels) if np.shares_memory(pixels, picture.pixels) else pixels)
     colour, alpha = unpremultiplied(pixels)
     return np.concatenate([colour, alpha[..., np.newaxis]], axis=2, dtype=np.float32)
+
+
+def _clipped(pixels: Pixels, out: Pixels) -> Pixels:
+    by_rows(len(pixels), pixels[:1].nbytes, lambda rows: np.clip(pixels[rows], 0.0, 1.0, out=out[rows]))
+    return out
 
 
 def render_sheet(
