@@ -11,6 +11,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSpinBox
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
 from wamplex.app.views.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
 
@@ -45,7 +46,7 @@ def test_dropped_files_and_folders_are_taken_in(window: MainWindow, qtbot: QtBot
     mime.setUrls([QUrl.fromLocalFile(str(photo_file.parent))])
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     window.dropEvent(QDropEvent(QPointF(5, 5), copy, mime, left, none))
-    qtbot.waitUntil(lambda: len(window.tray.usable) == 2)
+    qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
     assert window.tray_view.cards[1].words == "150 × 120 · JPEG"
 
 

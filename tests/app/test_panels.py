@@ -115,7 +115,9 @@ class TestSizeStep:
         take_in([photo_file])
         window.open_step(SIZE)
         table = window.size_step.table
-        qtbot.waitUntil(lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6)
+        qtbot.waitUntil(
+            lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6, timeout=WAIT_MS
+        )
         rows = [r for r in table.findChildren(FactorRow) if r.isVisible()]
         qtbot.mouseClick(rows[4], Qt.MouseButton.LeftButton)
         assert window.size_step.table.headline.startswith("6× gives 900 × 720 px")

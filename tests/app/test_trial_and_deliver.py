@@ -108,7 +108,7 @@ def test_holding_q_shows_the_source(
     window.open_step(TRIAL)
     wait_for_tiles(window, qtbot)
     window.trial_step.setFocus()
-    qtbot.waitUntil(window.isActiveWindow)
+    qtbot.waitUntil(window.isActiveWindow, timeout=WAIT_MS)
     qtbot.keyPress(window, Qt.Key.Key_Q)
     wait_for_tiles(window, qtbot)
     with Image.open(photo_file) as image:
