@@ -88,14 +88,14 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool)
 
 @pytest.mark.parametrize("area", [900, 2500, 6000])
 @pytest.mark.parametrize("factor", [2, 4])
-def test_tiled_network_equals_untiled(area: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_tiled_network_equals_untiled(area: int, factor: int) -> None:
     picture = noise_picture(67, 59)
     network = next(n for n in VELLUM.networks if n.factor == factor)
-    stage = NetworkStage(SourceStage(picture), network.model(Values()), factor, network.halo)
-    window = Window(0, 0, stage.width, stage.height)
-    untiled = stage.render(window, Progress())
-    monkeypatch.setattr(NetworkStage, "TILE_AREA_PX", area)
-    assert np.abs(stage.render(window, Progress()) - untiled).max() < 1e-4
+    about = (SourceStage(picture), network.model(Values()), factor, network.halo)
+    window = Window(0, 0, 59 * factor, 67 * factor)
+    untiled = NetworkStage(*about).render(window, Progress())
+    tiled = NetworkStage(*about, tile_px=area).render(window, Progress())
+    assert np.abs(tiled - untiled).max() < 1e-4
 
 
 @pytest.mark.parametrize("key", KEYS)

@@ -18,8 +18,9 @@ from wamplex.core.upscale.anchor import AnchorStage
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.interpolation import BICUBIC
 from wamplex.core.upscale.kernels import LANCZOS3, unwidened
+from wamplex.core.upscale.learned import Learned
 from wamplex.core.upscale.mix import MixStage
-from wamplex.core.upscale.network import NetworkStage, tile_shape
+from wamplex.core.upscale.network import TILE_PX, tile_shape
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import SourceStage, Stage
@@ -106,8 +107,9 @@ class _Result:
 def best_tile(picture: Picture, recipe: Recipe) -> tuple[int, int]:
     """Columns and rows of the result that are best made at a time when the whole is wanted."""
     size = recipe.size(picture.width, picture.height)
-    if find_upscaler(recipe.upscaler).kind == "learned" and recipe.factor > 1:
-        area = NetworkStage.TILE_AREA_PX
+    upscaler = find_upscaler(recipe.upscaler)
+    if upscaler.kind == "learned" and recipe.factor > 1:
+        area = upscaler.tile_px if isinstance(upscaler, Learned) else TILE_PX
         width, height = tile_shape(size.source_width, size.source_height, _LEARNED_HALO, area)
         return math.ceil(width * recipe.factor), math.ceil(height * recipe.factor)
     row_bytes = size.width_px * picture.channels * 4

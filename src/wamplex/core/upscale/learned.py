@@ -9,7 +9,7 @@ from pathlib import Path
 from wamplex.core.upscale.chains import measured_chain
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
-from wamplex.core.upscale.network import NetworkStage
+from wamplex.core.upscale.network import TILE_PX, NetworkStage
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import Model
 from wamplex.core.upscale.stage import Stage
@@ -58,6 +58,7 @@ class Learned:
     Attributes
     ----------
     cleans : whether the networks take a noise and a compression plane
+    tile_px : most source pixels that a network is given at a time
     """
 
     key: str
@@ -66,6 +67,7 @@ class Learned:
     networks: tuple[Network, ...]
     own_values: tuple[ValueName, ...] = ()
     cleans: bool = False
+    tile_px: int = TILE_PX
     kind: Kind = "learned"
     kernel: Kernel | None = LANCZOS3
 
@@ -119,6 +121,7 @@ class Learned:
                 network.halo,
                 planes=(told.noise / 100, told.blocks / 100) if self.cleans and model.share > 0 else (),
                 careful=values.careful,
+                tile_px=self.tile_px,
             )
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)

@@ -17,6 +17,10 @@ from wamplex.core.upscale.sessions import Model, load_session
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.window import Window
 
+# Many, so that the halo costs little; few enough that the layers of 48 channels take less than a gigabyte,
+# and that the work of one of them (and it alone cannot be interrupted) ends within 0.2 s on two cores.
+TILE_PX = 600_000
+
 
 class NetworkStage:
     """Enlarges ``factor`` times with a convolutional network.
@@ -30,12 +34,8 @@ class NetworkStage:
     halo : source pixels on each side that influence an output pixel
     planes : constants that enter as further input channels, each in 0..1; alpha is run with zeros
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
+    tile_px : most source pixels of a tile, its halo included
     """
-
-    # Most source pixels of a tile, its halo included: many, so that the halo costs little; few enough
-    # that layers take less than a gigabyte, and that the work of one of them (and it alone cannot be
-    # interrupted) ends within 0.2 s on two cores.
-    TILE_AREA_PX = 600_000
 
     def __init__(
         self,
@@ -46,6 +46,7 @@ class NetworkStage:
         *,
         planes: tuple[float, ...] = (),
         careful: bool = False,
+        tile_px: int = TILE_PX,
     ) -> None:
         self.width = before.width * factor
         self.height = before.height * factor
@@ -55,6 +56,7 @@ class NetworkStage:
         self._halo = halo
         self._planes = planes
         self._careful = careful
+        self._tile_px = tile_px
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -62,7 +64,7 @@ class NetworkStage:
         x, y = window.x // f, window.y // f
         covered = Window(x, y, -(-window.right // f) - x, -(-window.bottom // f) - y)
         out: Pixels | None = None
-        tile_width, tile_height = tile_shape(covered.width, covered.height, self._halo, self.TILE_AREA_PX)
+        tile_width, tile_height = tile_shape(covered.width, covered.height, self._halo, self._tile_px)
         for tile in covered.tiles(tile_width, tile_height):
             pixels = self._render_tile(tile, progress)
             made = Window(tile.x * f, tile.y * f, tile.width * f, tile.height * f)
