@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -37,8 +38,11 @@ def renderer(qtbot: QtBot) -> Iterator[TileRenderer]:
 @pytest.mark.skipif(not Path("/proc/self/task").exists(), reason="threads have no niceness here")
 def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot) -> None:
     def niceness() -> set[int]:
-        threads = [int(folder.name) for folder in Path("/proc/self/task").iterdir()]
-        return {os.getpriority(os.PRIO_PROCESS, thread) for thread in threads}
+        found = set()
+        for folder in Path("/proc/self/task").iterdir():
+            with suppress(ProcessLookupError):  # it may have ended meanwhile
+                found.add(os.getpriority(os.PRIO_PROCESS, int(folder.name)))
+        return found
 
     qtbot.waitUntil(lambda: FOR_THE_EYE in niceness(), timeout=WAIT_MS)
     assert os.getpriority(os.PRIO_PROCESS, os.getpid()) == 0

@@ -69,8 +69,8 @@ class TestProgress:
     def test_pausing_holds_and_cancelling_frees(self) -> None:
         progress = Progress()
         progress.pause(True)
-        threading.Timer(0.1, progress.cancel).start()
         begun = time.monotonic()
+        threading.Timer(0.1, progress.cancel).start()
         with pytest.raises(Cancelled):
             progress.check()
         assert time.monotonic() - begun >= 0.09

@@ -35,10 +35,13 @@ def _number_crunchers() -> list[int]:
 
     They bear the name of the process, while the threads of Qt have names of their own.
     """
-    main = os.getpid()
-    try:
-        names = {int(folder.name): (folder / "comm").read_text() for folder in _THREADS.iterdir()}
-        named = [thread for thread, name in names.items() if thread != main and name == names[main]]
-        return [thread for thread in named if os.getpriority(os.PRIO_PROCESS, thread) < FOR_THE_EYE]
-    except OSError:
-        return []
+    found = []
+    with contextlib.suppress(OSError):
+        own_name = (_THREADS / str(os.getpid()) / "comm").read_text()
+        for folder in _THREADS.iterdir():
+            thread = int(folder.name)
+            with contextlib.suppress(OSError):  # others may end at any time
+                bears_it = thread != os.getpid() and (folder / "comm").read_text() == own_name
+                if bears_it and os.getpriority(os.PRIO_PROCESS, thread) < FOR_THE_EYE:
+                    found.append(thread)
+    return found
