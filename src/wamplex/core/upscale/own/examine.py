@@ -1,11 +1,13 @@
 """Finds out how an unknown network wants to be fed; run as a process of its own, since it may crash or hang.
 
-``python -m wamplex.core.upscale.own.examine FILE`` prints a `Findings` as JSON, or ``{"refused": reason}``.
+``python -m wamplex.core.upscale.own.examine FILE BYTES`` prints a `Findings` as JSON, or
+``{"refused": reason}``, and takes no more memory than that.
 """
 
 from __future__ import annotations
 
 import json
+import resource
 import sys
 import time
 from dataclasses import asdict, dataclass
@@ -168,7 +170,13 @@ def _departure(made: NDArray[np.float32], picture: NDArray[np.float32]) -> float
 
 
 def main() -> None:
-    """Examine the file named on the command line."""
+    """Examine the file named on the command line within so many bytes of memory.
+
+    The limit is set here and not by the parent as it forks: Python that runs between fork and exec may wait
+    for ever for a lock that another thread of the parent held.
+    """
+    memory = int(sys.argv[2])
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     try:
         print(json.dumps(asdict(examine(sys.argv[1]))))
     except RefusedError as reason:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-import resource
 import subprocess
 import sys
 from dataclasses import asdict
@@ -58,18 +57,13 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
     ------
     UpscalerError : with the reason it cannot be used
     """
-
-    def limit() -> None:
-        resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-
     refused = f"{path.name} cannot be used as an upscaler. "
     try:
         done = subprocess.run(
-            [sys.executable, "-m", "wamplex.core.upscale.own.examine", str(path)],
+            [sys.executable, "-m", "wamplex.core.upscale.own.examine", str(path), str(memory)],
             capture_output=True,
             text=True,
             timeout=seconds,
-            preexec_fn=limit,
             check=False,
         )
     except subprocess.TimeoutExpired as error:
