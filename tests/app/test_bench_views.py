@@ -331,7 +331,7 @@ def test_a_blind_choice_by_pairs(bench: MainWindow) -> None:
     step, entry = bench.trial_step, bench.tray.entries[0]
     step.bar.hide_button.click()
     step.panel.pairs.click()
-    order = step.hidden_order
+    order = step.blind.order
     for _ in range(3):
         assert len(step.panes) == 2
         step.panel.right_better.click()

@@ -7,6 +7,7 @@ from typing import Literal
 
 from PySide6.QtGui import QImage
 
+from wamplex.app.models.blind import BlindChoice
 from wamplex.app.models.tray import Entry
 from wamplex.app.models.trials import Trial
 from wamplex.app.workers.tiles import Overlay
@@ -25,38 +26,32 @@ class Scene:
     source_held : whether the source is shown in place of every trial
     trace : key of the reading drawn over the trials, None for none
     placeholder : dim picture shown until the pixels are there
-    hidden_order : letters in the order of a blind choice, empty while names are shown
-    by_pairs : whether only two trials are shown, of which the worse is struck
+    blind : whether names are hidden
     """
 
     entry: Entry
     source_held: bool
     trace: str | None
     placeholder: QImage | None
-    hidden_order: tuple[str, ...] = ()
-    by_pairs: bool = False
+    blind: BlindChoice
 
     @property
     def trials(self) -> tuple[Trial, ...]:
         """The trials in the running, shuffled while names are hidden."""
-        kept = self.entry.trials.kept
-        if not self.hidden_order:
-            return kept
-        shuffled = tuple(sorted(kept, key=lambda t: self.hidden_order.index(t.letter)))
-        return shuffled[:2] if self.by_pairs else shuffled
+        return self.blind.shown(self.entry.trials.kept)
 
     def mark(self, trial: Trial) -> str:
         """Its letter, or its number while names are hidden."""
-        return str(self.hidden_order.index(trial.letter) + 1) if self.hidden_order else trial.letter
+        return self.blind.mark(trial)
 
     def name(self, trial: Trial) -> str:
         """The name of its upscaler, if it may be seen."""
-        return "name hidden" if self.hidden_order else trial.upscaler.name
+        return "name hidden" if self.blind.hidden else trial.upscaler.name
 
     def about(self, trial: Trial) -> str:
         """What there is to say about it."""
         return (
-            "Its name is hidden." if self.hidden_order else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
+            "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
         )
 
     def recipe(self, letter: str) -> Recipe:

@@ -113,7 +113,7 @@ class SheetView(QWidget):
         self._spots = scene.entry.spots
         self._grid.setColumnMinimumWidth(0, _NAME_WIDTH)
         for column, trial in enumerate(scene.trials, start=1):
-            head = TrialHead(scene, trial, with_bars=not scene.hidden_order)
+            head = TrialHead(scene, trial, with_bars=not scene.blind.hidden)
             head.strike_asked.connect(partial(self.change_asked.emit, "strike", trial.letter))
             head.activated.connect(partial(self.change_asked.emit, "activate", trial.letter))
             self._grid.addWidget(head, 0, column)

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import random
+from dataclasses import replace
 
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.models.blind import BlindChoice
 from wamplex.app.models.readings import ReadingsModel
 from wamplex.app.models.scene import Scene, ViewName
 from wamplex.app.models.tile_cache import TileCache
 from wamplex.app.models.tray import Entry, Tray
-from wamplex.app.models.trials import Trial
 from wamplex.app.models.viewport import Viewport
 from wamplex.app.views.linked_view import LinkedView
 from wamplex.app.views.pair_view import PairView
@@ -55,8 +55,7 @@ class TrialStep(QWidget):
         self.view: ViewName = "sheet"
         self._source_held = False
         self._trace: str | None = None
-        self.hidden_order: tuple[str, ...] = ()
-        self._by_pairs = False
+        self.blind = BlindChoice()
         self._stopped = False
         self._placeholder: QImage | None = None
         self._shown_number: int | None = None
@@ -132,9 +131,9 @@ class TrialStep(QWidget):
         self.open_view.show_scene(scene)
         self.bar.add_button.setEnabled(entry.trials.can_add)
         active = entry.trials.find(entry.trials.active)
-        self.panel.show_entry(entry, picture, scene.mark(active) if self.hidden_order else None)
-        if self.hidden_order:
-            self.panel.show_pairs(len(entry.trials.kept) > 2, self._by_pairs)
+        self.panel.show_entry(entry, picture, scene.mark(active) if self.blind.hidden else None)
+        if self.blind.hidden:
+            self.panel.show_pairs(len(entry.trials.kept) > 2, self.blind.by_pairs)
         self.panel.show_map(self.view != "sheet")
         self._show_readings()
         self._reader.want(self.readings.missing(entry))
@@ -204,9 +203,10 @@ class TrialStep(QWidget):
         if entry is None:
             return
         trials = getattr(entry.trials, what)(about)
-        decided = trials.stamped or (trials.kept[0].letter if len(trials.kept) == 1 else None)
-        if self.hidden_order and decided is not None:
-            self._reveal(trials.find(decided))
+        decided = self.blind.decided(trials)
+        if decided is not None:
+            self._show_names()
+            self.chosen_blindly.emit(decided.letter, decided.upscaler_key)
         self._tray.set_trials(entry.number, trials)
 
     def hide_names(self, hidden: bool) -> None:
@@ -214,11 +214,7 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        kept = [trial.letter for trial in entry.trials.kept]
-        random.shuffle(kept)
-        # Those struck before come last, in case one is put back.
-        self.hidden_order = (*kept, *(t.letter for t in entry.trials.struck)) if hidden else ()
-        self._by_pairs = False
+        self.blind = BlindChoice.among(entry.trials) if hidden else BlindChoice()
         self.bar.show_hidden(hidden)
         if hidden and entry.trials.stamped is not None:
             self._tray.set_trials(entry.number, entry.trials.stamp(entry.trials.stamped))
@@ -226,13 +222,13 @@ class TrialStep(QWidget):
 
     def choose_by_pairs(self) -> None:
         """Two at a time, side by side."""
-        self._by_pairs = True
+        self.blind = replace(self.blind, by_pairs=True)
         self.show_view("linked")
 
     def _choose_better(self, side: int) -> None:
         """Strike the worse of the pair; the last one left is stamped."""
         entry = self._entry()
-        if entry is None or not self._by_pairs:
+        if entry is None or not self.blind.by_pairs:
             return
         pair = self._scene(entry).trials
         better, worse = pair[side], pair[1 - side]
@@ -241,19 +237,11 @@ class TrialStep(QWidget):
             self._change("stamp", better.letter)
 
     def _scene(self, entry: Entry) -> Scene:
-        return Scene(
-            entry, self._source_held, self._trace, self._placeholder, self.hidden_order, self._by_pairs
-        )
+        return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind)
 
     def _show_names(self) -> None:
-        self.hidden_order = ()
-        self._by_pairs = False
+        self.blind = BlindChoice()
         self.bar.show_hidden(False)
-
-    def _reveal(self, trial: Trial) -> None:
-        """A blind choice was made: say what was chosen."""
-        self._show_names()
-        self.chosen_blindly.emit(trial.letter, trial.upscaler_key)
 
     def _set_values(self, letter: str, values: Values | None) -> None:
         entry = self._entry()
@@ -262,7 +250,7 @@ class TrialStep(QWidget):
 
     def _show_readings(self) -> None:
         entry = self._entry()
-        if entry is not None and not self.hidden_order:
+        if entry is not None and not self.blind.hidden:
             spots, whole = (self.readings.standings(entry, whole=w) for w in (False, True))
             self.sheet.show_standings(spots)
             self.panel.readings.show_standings(entry.trials.active, spots, whole)
@@ -387,7 +375,7 @@ class TrialStep(QWidget):
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
         if self.isVisible() and not self._stopped:
-            name = "" if self.hidden_order else f" · {find_upscaler(upscaler_key).name}"
+            name = "" if self.blind.hidden else f" · {find_upscaler(upscaler_key).name}"
             self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total}{name}")
 
     def _tell_idle(self) -> None:
