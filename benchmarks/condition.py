@@ -15,7 +15,7 @@ from wamplex.core.measure.condition import condition_of, measure_condition
 
 
 def condition_sheet() -> list[Figure]:
-    """Every measurement, once warmed up; networks and libraries are loaded by the first run."""
+    """Every measurement, once warmed up, as the window does it before a picture is there."""
     with TemporaryDirectory() as folder:
         path = Path(folder) / "photo.jpg"
         Image.fromarray(photo_like(4000, 3000)).save(path, quality=92)
