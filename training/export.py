@@ -43,7 +43,7 @@ def export(work: Path, family: Family, *, out_dir: Path) -> None:
     }
     for factor in family.factors:
         path = model_path(out_dir, family.name, factor)
-        difference = _write(path, _OneFactor(network, factor), family.inputs, notes)
+        difference = _write(path, _OneFactor(network, factor), family.planes(factor), notes)
         if difference > 1e-4:
             raise SystemExit(f"{path.name} differs from the checkpoint by {difference:.2g}")
         megabytes = path.stat().st_size / 1e6
@@ -59,6 +59,7 @@ def _write(path: Path, network: _OneFactor, inputs: int, notes: dict[str, str]) 
         str(path),
         dynamo=False,
         opset_version=_OPSET,
+        do_constant_folding=False,  # weights must be found again by their names
         input_names=["source"],
         output_names=["result"],
         dynamic_axes={"source": {2: "height", 3: "width"}, "result": {2: "height_out", 3: "width_out"}},

@@ -19,7 +19,8 @@ class Family:
     wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
     inputs : 3 for colour alone; 5 with a plane each for the noise and the compression that are to be removed
     factors : native enlargements
-    finish : whether two 3x3 convolutions follow the pixel shuffle
+    grained : whether texture made of grain is added, with further input planes of grain, one a pixel of the
+        shuffle; then nothing else is trained
     factor_shares : how often each factor is drawn
     picture_shares : how often each collection of prepared pictures is drawn
     damage : what is done to the small picture after shrinking
@@ -36,7 +37,7 @@ class Family:
     wide_blocks: int = 0
     inputs: int = 3
     factors: tuple[int, ...] = (2, 3, 4)
-    finish: bool = False
+    grained: bool = False
     factor_shares: tuple[float, ...] = (0.35, 0.35, 0.30)
     picture_shares: dict[str, float] = field(default_factory=lambda: {"photographs": 1.0})
     damage: Damage = "none"
@@ -44,6 +45,10 @@ class Family:
     rate: float = 4e-4
     measured_on: str = "clean"
     objective: Objective = "faithful"
+
+    def planes(self, factor: int) -> int:
+        """Input planes of the network for one factor."""
+        return self.inputs + (factor * factor if self.grained else 0)
 
 
 FAMILIES = {
@@ -74,9 +79,9 @@ FAMILIES = {
         Family(
             "thicket",
             factors=(2, 4),
-            finish=True,
-            factor_shares=(0.3, 0.7),
-            rate=1.5e-4,
+            grained=True,
+            factor_shares=(0.35, 0.65),
+            rate=1.5e-3,
             objective="inventing",
             start_from="vellum-standard",
         ),

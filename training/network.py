@@ -7,6 +7,9 @@ from torch import Tensor, nn
 from torch.nn import functional
 
 from training.families import Family
+from training.texture import Texture
+
+DARKEST = 0.1  # black has texture as if it were this bright
 
 
 class ResidualBlock(nn.Module):
@@ -23,28 +26,12 @@ class ResidualBlock(nn.Module):
         return x + self.second(functional.relu(self.first(x)))
 
 
-class Finish(nn.Module):
-    """Two 3x3 convolutions on the enlarged picture, added to it; at first they add nothing.
-
-    The shuffle's places are made apart from each other; this sees them side by side and evens them out.
-    """
-
-    def __init__(self, channels: int = 16) -> None:
-        super().__init__()
-        self.first = nn.Conv2d(3, channels, 3, padding=1)
-        self.second = nn.Conv2d(channels, 3, 3, padding=1)
-        nn.init.zeros_(self.second.weight)
-        nn.init.zeros_(self.second.bias)  # type: ignore[arg-type]
-
-    def forward(self, x: Tensor) -> Tensor:
-        return x + self.second(functional.relu(self.first(x)))
-
-
 class Enlarger(nn.Module):
     """Works at source resolution and shuffles up at the end (Shi et al. 2016).
 
     Input (N, inputs, H, W) float32 in 0..1, colour first, output (N, 3, fH, fW). The head's output is
     added to the nearest-neighbour enlargement, so an untrained network already returns the picture.
+    A grained family takes f² more planes of grain and makes texture of them.
     """
 
     def __init__(self, family: Family) -> None:
@@ -61,11 +48,19 @@ class Enlarger(nn.Module):
             with torch.no_grad():
                 head.weight.mul_(0.1)
                 head.bias.zero_()
-        self.finish = Finish() if family.finish else None
+        self.texture = nn.ModuleDict(
+            {str(f): Texture(f, width) for f in family.factors} if family.grained else {}
+        )
 
     def forward(self, x: Tensor, factor: int) -> Tensor:
+        x, grain = x[:, : self.entry.in_channels], x[:, self.entry.in_channels :]
         features = self.entry(x)
         features = features + self.blocks(features)
         detail = functional.pixel_shuffle(self.heads[str(factor)](features), factor)
         base = functional.interpolate(x[:, :3], scale_factor=factor, mode="nearest")
-        return base + detail if self.finish is None else self.finish(base + detail)
+        enlarged = base + detail
+        if not self.texture:
+            return enlarged
+        strength = functional.pixel_shuffle(self.texture[str(factor)](features, grain), factor)
+        # Texture is mostly light and shade: it keeps the hue, and is fainter where it is dark.
+        return enlarged + strength * (enlarged.clamp(0, 1) + DARKEST)

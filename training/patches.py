@@ -45,13 +45,15 @@ class PatchSource:
         self.random = np.random.default_rng(seed)
 
     def batch(self, factor: int, count: int) -> tuple[torch.Tensor, torch.Tensor]:
-        """``count`` pairs: (N, inputs, 32, 32) and (N, 3, 32 f, 32 f), float32 in 0..1."""
+        """``count`` pairs: (N, planes, 32, 32) and (N, 3, 32 f, 32 f), float32 in 0..1."""
         pairs = [self._pair(factor) for _ in range(count)]
         small = _tensor([damaged.pixels for damaged, _ in pairs])
         if self._family.inputs > 3:
             told = torch.tensor([[d.noise_plane, d.blocks_plane] for d, _ in pairs])
             planes = told[:, :, None, None].expand(-1, -1, SOURCE_PX, SOURCE_PX)
             small = torch.cat([small, planes], dim=1)
+        if self._family.grained:
+            small = torch.cat([small, random_grain(count, factor, SOURCE_PX)], dim=1)
         return small, _tensor([large for _, large in pairs])
 
     def _pair(self, factor: int) -> tuple[Damaged, np.ndarray]:
@@ -95,6 +97,11 @@ class PatchSource:
         if kernel is not Image.Resampling.BICUBIC and self.random.random() < 0.3:
             large = large.filter(ImageFilter.GaussianBlur(float(self.random.uniform(0.3, 0.9))))
         return np.asarray(large.resize((side, side), kernel))
+
+
+def random_grain(count: int, factor: int, side: int) -> torch.Tensor:
+    """(count, f², side, side) numbers distributed as those of `wamplex.core.upscale.grain`."""
+    return (torch.rand(count, factor * factor, side, side) - 0.5) * 12**0.5
 
 
 def _tensor(pictures: list[np.ndarray]) -> torch.Tensor:

@@ -19,6 +19,8 @@ from training.objectives import Exact, Faithful, Inventing, Objective
 from training.patches import PatchSource
 from training.places import MODELS, checkpoint_path
 from training.shipped import first_weights
+from wamplex.core.upscale.grain import by_place, grain
+from wamplex.core.window import Window
 
 BATCH = 16
 WARM_UP_STEPS = 100
@@ -26,6 +28,7 @@ SAVE_EVERY_S = 300.0
 MEASURE_EVERY_S = 600.0
 # A step that took longer was interrupted by other work; it does not count against the budget.
 LONGEST_STEP_S = 5.0
+MEASURED_INVENTION = 0.6
 _OBJECTIVES: dict[str, type[Objective]] = {"faithful": Faithful, "exact": Exact, "inventing": Inventing}
 
 
@@ -92,7 +95,11 @@ def begin(work: Path, family: Family, minutes: float, models: Path) -> Run:
     network, steps, spent = first_weights(family, models)
     network = network.to(memory_format=torch.channels_last)
     objective = _OBJECTIVES[family.objective]()
-    run = Run(network, torch.optim.Adam(network.parameters(), lr=family.rate), objective, steps, spent)
+    if family.grained:
+        network.requires_grad_(False)
+        network.texture.requires_grad_(True)
+    learning = [p for p in network.parameters() if p.requires_grad]
+    run = Run(network, torch.optim.Adam(learning, lr=family.rate), objective, steps, spent)
     path = checkpoint_path(work, family.name)
     if path.exists():
         state = torch.load(path, weights_only=True)
@@ -149,6 +156,9 @@ def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) ->
             planes[:, 0] = damaged.noise_plane
             planes[:, 1] = damaged.blocks_plane
             tensor = torch.cat([tensor, planes], dim=1)
+        if family.grained:
+            numbers = by_place(grain(Window(0, 0, *size)), factor) * MEASURED_INVENTION
+            tensor = torch.cat([tensor, torch.from_numpy(numbers)[None]], dim=1)
         enlarged = network(tensor.contiguous(memory_format=torch.channels_last), factor)[0]
         result = (enlarged.clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)
         gains.append(luma_psnr(result, truth, factor) - luma_psnr(bicubic, truth, factor))

@@ -17,6 +17,7 @@ from wamplex.core.upscale.interpolation import Interpolation
 from wamplex.core.upscale.network import NetworkStage, tile_shape
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
+from wamplex.core.upscale.thicket import THICKET
 from wamplex.core.upscale.values import Values
 from wamplex.core.upscale.vellum import VELLUM
 from wamplex.core.window import Window
@@ -90,12 +91,13 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool)
 @pytest.mark.parametrize("factor", [2, 4])
 def test_tiled_network_equals_untiled(area: int, factor: int) -> None:
     picture = noise_picture(67, 59)
-    network = next(n for n in VELLUM.networks if n.factor == factor)
-    about = (SourceStage(picture), network.model(Values()), factor, network.halo)
     window = Window(0, 0, 59 * factor, 67 * factor)
-    untiled = NetworkStage(*about).render(window, Progress())
-    tiled = NetworkStage(*about, tile_px=area).render(window, Progress())
-    assert np.abs(tiled - untiled).max() < 1e-4
+    for upscaler, loudness in ((VELLUM, 0.0), (THICKET, 0.6)):
+        network = next(n for n in upscaler.networks if n.factor == factor)
+        about = (SourceStage(picture), network.model(Values()), factor, network.halo)
+        untiled = NetworkStage(*about, loudness=loudness).render(window, Progress())
+        tiled = NetworkStage(*about, loudness=loudness, tile_px=area).render(window, Progress())
+        assert np.abs(tiled - untiled).max() < 1e-4
 
 
 @pytest.mark.parametrize("key", KEYS)

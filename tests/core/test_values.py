@@ -67,13 +67,33 @@ def test_keeping_all_of_the_source_is_bicubic(picture: Picture) -> None:
 
 
 def test_invention_leads_from_vellum_to_thicket(picture: Picture) -> None:
-    """Network interpolation (Wang et al. 2018): at 0 the one network, then ever further from it."""
+    """What is added grows in proportion: network interpolation (Wang et al. 2018)."""
     vellum = enlarged(picture, "vellum", factor=4)
     steps = [
         np.abs(enlarged(picture, "thicket", factor=4, invention=i) - vellum).mean() for i in (0, 30, 60, 100)
     ]
-    assert steps[0] < 1e-6
-    assert steps[1] < steps[2] < steps[3]
+    assert steps[0] == 0
+    assert steps[3] > 0.002
+    assert np.allclose(steps[1:], steps[3] * np.array([0.3, 0.6, 1.0]), rtol=0.05)  # less what is clipped
+
+
+def test_texture_stays_when_turns_are_averaged(picture: Picture) -> None:
+    single, careful = (
+        np.std(
+            enlarged(picture, "thicket", factor=4, careful=c)
+            - enlarged(picture, "vellum", factor=4, careful=c)
+        )
+        for c in (False, True)
+    )
+    assert careful == pytest.approx(single, rel=0.05)
+
+
+def test_no_texture_in_transparency() -> None:
+    y, x = np.mgrid[0:40, 0:50]
+    pixels = np.random.default_rng(6).random((40, 50, 3), dtype=np.float32)
+    picture = Picture(pixels, alpha=(np.hypot(y - 20, x - 25) < 15).astype(np.float32))
+    alphas = [enlarged(picture, key, factor=2, invention=100)[..., 3] for key in ("vellum", "thicket")]
+    assert np.abs(alphas[0] - alphas[1]).max() < 1e-6
 
 
 def test_careful_is_blind_to_how_the_picture_lies(picture: Picture) -> None:

@@ -28,14 +28,14 @@ class Network:
     ----------
     factor : native enlargement
     halo : source pixels on each side that influence an output pixel
-    toward : file of the same shape that Invention blends towards
+    textured : file of the same network that makes texture of grain as well, run where Invention asks for it
     clean : file of the faithful network this one grew from, which a picture that needs no cleanup is left to
     """
 
     file: str
     factor: int
     halo: int
-    toward: str | None = None
+    textured: str | None = None
     clean: str | None = None
 
     def model(self, values: Values) -> Model:
@@ -44,11 +44,15 @@ class Network:
             # In tenths: a little cleanup lies between the two networks, so that 0 is no sudden change.
             share = round(10 * min(max(values.noise, values.blocks) / _FULL_CLEANUP, 1)) / 10
             return Model(MODELS_DIR / self.clean, MODELS_DIR / self.file, share)
-        if self.toward is None:
-            return Model(MODELS_DIR / self.file)
-        # In hundredths, so that moving a slider makes no more than a hundred sessions.
-        share = round(values.invention) / 100
-        return Model(MODELS_DIR / self.file, MODELS_DIR / self.toward, share)
+        return Model(MODELS_DIR / (self.textured if self.textured and values.invention > 0 else self.file))
+
+    def loudness(self, values: Values) -> float:
+        """Of the grain that enters.
+
+        The texture is proportional to it, so that this is network interpolation (Wang et al. 2018): the
+        weights of the texture lie between nothing, as in the faithful network, and what was trained.
+        """
+        return values.invention / 100 if self.textured else 0.0
 
 
 @dataclass(frozen=True)
@@ -120,6 +124,7 @@ class Learned:
                 network.factor,
                 network.halo,
                 planes=(told.noise / 100, told.blocks / 100) if self.cleans and model.share > 0 else (),
+                loudness=network.loudness(told),
                 careful=values.careful,
                 tile_px=self.tile_px,
             )

@@ -13,6 +13,7 @@ from wamplex.core.errors import Cancelled
 from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
+from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.upscale.sessions import Model, load_session
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.window import Window
@@ -33,6 +34,7 @@ class NetworkStage:
     ----------
     halo : source pixels on each side that influence an output pixel
     planes : constants that enter as further input channels, each in 0..1; alpha is run with zeros
+    loudness : of grain that enters as further input channels; 0 for networks that take none
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
     tile_px : most source pixels of a tile, its halo included
     """
@@ -45,6 +47,7 @@ class NetworkStage:
         halo: int,
         *,
         planes: tuple[float, ...] = (),
+        loudness: float = 0.0,
         careful: bool = False,
         tile_px: int = TILE_PX,
     ) -> None:
@@ -55,6 +58,7 @@ class NetworkStage:
         self._factor = factor
         self._halo = halo
         self._planes = planes
+        self._loudness = loudness
         self._careful = careful
         self._tile_px = tile_px
 
@@ -84,34 +88,49 @@ class NetworkStage:
         padded = tile.grown(self._halo, self._before.width, self._before.height)
         source = self._before.render(padded, progress)
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
-        parts = [self._run(part, planes, progress) for part, planes in self._as_colour(source)]
+        parts = [
+            self._run(part, planes, loud, progress)
+            for part, planes, loud in self._as_colour(source, self._grain(padded))
+        ]
         cut = [p[top : top + tile.height * f, left : left + tile.width * f] for p in parts]
         return _from_colour(cut, source.shape[2])
 
-    def _as_colour(self, source: Pixels) -> list[tuple[Pixels, tuple[float, ...]]]:
-        """The three-channel images that a picture of 1 to 4 channels is run as, and their planes."""
+    def _grain(self, padded: Window) -> Pixels:
+        """Planes of grain (f², height, width), or none of it (0, height, width)."""
+        f = self._factor
+        if self._loudness == 0:
+            return np.empty((0, padded.height, padded.width), np.float32)
+        enlarged = Window(padded.x * f, padded.y * f, padded.width * f, padded.height * f)
+        return np.float32(self._loudness) * by_place(grain(enlarged), f)
+
+    def _as_colour(self, source: Pixels, loud: Pixels) -> list[tuple[Pixels, tuple[float, ...], Pixels]]:
+        """The three-channel images that a picture of 1 to 4 channels is run as, their planes and grain."""
         channels = source.shape[2]
         has_alpha = channels in (2, 4)
         colour = source[..., :-1] if has_alpha else source
         if colour.shape[2] == 1:
             colour = np.repeat(colour, 3, axis=2)
-        parts = [(colour, self._planes)]
-        if has_alpha:
-            parts.append((np.repeat(source[..., -1:], 3, axis=2), (0.0,) * len(self._planes)))
+        parts = [(colour, self._planes, loud)]
+        if has_alpha:  # neither cleaned nor given texture
+            alpha = np.repeat(source[..., -1:], 3, axis=2)
+            parts.append((alpha, (0.0,) * len(self._planes), np.zeros_like(loud)))
         return parts
 
-    def _run(self, colour: Pixels, planes: tuple[float, ...], progress: Progress) -> Pixels:
+    def _run(self, colour: Pixels, planes: tuple[float, ...], loud: Pixels, progress: Progress) -> Pixels:
         # Networks know pictures within 0..1; an earlier pass may overshoot.
         tensor = np.clip(colour.transpose(2, 0, 1), 0.0, 1.0, order="C")
         if planes:
             constant = [np.full((1, *tensor.shape[1:]), plane, np.float32) for plane in planes]
             tensor = np.concatenate([tensor, *constant])
         if not self._careful:
-            return self._run_tensor(tensor, progress).transpose(1, 2, 0)
+            return self._run_tensor(np.concatenate([tensor, loud]), progress).transpose(1, 2, 0)
         height, width = tensor.shape[1:]
         mean = np.zeros((3, height * self._factor, width * self._factor), np.float32)
-        for turned, turn_back in _turns(tensor):
-            mean += turn_back(self._run_tensor(turned, progress)) / np.float32(8)
+        # The mean of eight textures would be a fainter one. What is added is proportional to the grain,
+        # so one run, the unturned, has the eightfold of it and the others none.
+        for number, (turned, turn_back) in enumerate(_turns(tensor)):
+            added = 8 * loud if number == 0 else np.zeros((len(loud), *turned.shape[1:]), np.float32)
+            mean += turn_back(self._run_tensor(np.concatenate([turned, added]), progress)) / np.float32(8)
         return mean.transpose(1, 2, 0)
 
     def _run_tensor(self, tensor: Pixels, progress: Progress) -> Pixels:
