@@ -15,7 +15,7 @@ from training.damage import damage_photograph, jpeg  # noqa: E402
 from training.evaluate import Known  # noqa: E402
 from training.export import export  # noqa: E402
 from training.families import FAMILIES  # noqa: E402
-from training.objectives import Exact, band_energies  # noqa: E402
+from training.objectives import Exact, band_energies, edges  # noqa: E402
 from training.patches import SOURCE_PX, PatchSource  # noqa: E402
 from training.places import checkpoint_path  # noqa: E402
 from training.prepare import _Index  # noqa: E402
@@ -87,6 +87,17 @@ def test_texture_must_be_where_texture_is_and_faint_texture_counts() -> None:
         for wrong in (texture.flip(3), none):
             found = float(band_energies(same_place, texture, 4)) / float(band_energies(wrong, texture, 4))
             assert found < least
+
+
+def test_edges_are_told_from_texture() -> None:
+    torch.manual_seed(6)
+    flat = torch.full((1, 3, 64, 64), 0.4)
+    step = flat.clone()
+    step[..., 32:] = 1.0
+    texture = flat + 0.3 * (torch.rand(flat.shape) - 0.5)  # which shrinking averages away
+    assert float(edges(flat, 4).max()) == 0
+    assert float(edges(step, 4)[..., 28:36].min()) > 0.4
+    assert float(edges(texture, 4).max()) < 0.1
 
 
 @pytest.mark.parametrize("factor", [2, 4])

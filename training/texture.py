@@ -8,6 +8,7 @@ import torch
 from torch import Tensor, nn
 from torch.nn import functional
 
+_TOGETHER = 4  # filters
 _SIZE = 9  # pixels of the enlarged picture that a filter spans
 _ORIENTATIONS = 8
 _WAVELENGTHS_PX = (2.2, 3.2, 4.6, 6.5)
@@ -43,19 +44,27 @@ class Texture(nn.Module):
     def forward(self, features: Tensor, grain: Tensor) -> Tensor:
         """Planes of the pixel shuffle (N, f², H, W), for features (N, C, H, W) and grain (N, f², H, W)."""
         strength = self.second(functional.relu(self.first(features)))
-        count, planes = strength.shape[1], grain.shape[1]
-        loud = strength[:, :, None] * grain[:, None]
-        loud = loud.reshape(loud.shape[0], count * planes, *loud.shape[3:])
-        return functional.conv2d(loud, self._taps(), padding=self._reach)
+        # A few filters at a time: all of them would fill the memory with hundreds of planes.
+        parts = [
+            functional.conv2d(
+                (some[:, :, None] * grain[:, None]).flatten(1, 2), taps.flatten(1, 2), padding=self._reach
+            )
+            for some, taps in zip(strength.split(_TOGETHER, 1), self._taps().split(_TOGETHER, 1), strict=True)
+        ]
+        total: Tensor = sum(parts)  # type: ignore[assignment]
+        return total
 
     def _taps(self) -> Tensor:
-        """The filters as a convolution of shuffled planes, cheaper than one over the large picture."""
+        """The filters as a convolution of shuffled planes, cheaper than one over the large picture.
+
+        (f² results, filters, f² planes, rows, columns)
+        """
         level = self.filters - self.filters.mean(dim=(1, 2), keepdim=True)  # the picture's mean stays
         normed = level / level.flatten(1).norm(dim=1)[:, None, None]
         padded = functional.pad(normed.flatten(1), (0, 1))  # one more, of zeros, for places beyond the filter
         places: Tensor = self._places  # type: ignore[assignment]
         taps = padded[:, places.flatten()].reshape(len(normed), *places.shape)
-        return taps.transpose(0, 1).flatten(1, 2)
+        return taps.transpose(0, 1)
 
 
 def _tap_places(factor: int) -> tuple[Tensor, int]:

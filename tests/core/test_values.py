@@ -77,6 +77,15 @@ def test_invention_leads_from_vellum_to_thicket(picture: Picture) -> None:
     assert np.allclose(steps[1:], steps[3] * np.array([0.3, 0.6, 1.0]), rtol=0.05)  # less what is clipped
 
 
+def test_texture_has_no_grid(picture: Picture) -> None:
+    """What is added is as strong at every place of the pixel shuffle, but for chance, and alters no mean."""
+    added = enlarged(picture, "thicket", factor=4, invention=60) - enlarged(picture, "vellum", factor=4)
+    places = np.stack([added[i::4, j::4].ravel() for i in range(4) for j in range(4)])
+    strengths = places.std(axis=1)
+    assert np.abs(strengths / strengths.mean() - 1).max() < 0.1
+    assert np.abs(places.mean(axis=1)).max() < 0.05 * strengths.mean()
+
+
 def test_texture_stays_when_turns_are_averaged(picture: Picture) -> None:
     single, careful = (
         np.std(
