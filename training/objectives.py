@@ -89,8 +89,8 @@ class Inventing:
     the source shows; and the verdict of a judge trained alongside, relative to real pictures
     (Jolicoeur-Martineau 2018). What is made by chance knows nothing of the truth, so the squared difference
     costs what is added: little where texture is faint, and much where an edge would become ragged. It is
-    taken of the steps between neighbours, which costs every band alike; of the pixels themselves, a chessboard
-    would be cheapest.
+    taken of the steps between neighbours, which costs every band alike; of the pixels themselves, a
+    chessboard would be cheapest.
     """
 
     ENERGY, SQUARED, EDGES, VERDICT = 1.0, 2.5, 120.0, 0.1
