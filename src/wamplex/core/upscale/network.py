@@ -123,14 +123,14 @@ class NetworkStage:
             constant = [np.full((1, *tensor.shape[1:]), plane, np.float32) for plane in planes]
             tensor = np.concatenate([tensor, *constant])
         if not self._careful:
-            return self._run_tensor(np.concatenate([tensor, loud]), progress).transpose(1, 2, 0)
+            return self._run_tensor(_together(tensor, loud), progress).transpose(1, 2, 0)
         height, width = tensor.shape[1:]
         mean = np.zeros((3, height * self._factor, width * self._factor), np.float32)
         # The mean of eight textures would be a fainter one. What is added is proportional to the grain,
         # so one run, the unturned, has the eightfold of it and the others none.
         for number, (turned, turn_back) in enumerate(_turns(tensor)):
             added = 8 * loud if number == 0 else np.zeros((len(loud), *turned.shape[1:]), np.float32)
-            mean += turn_back(self._run_tensor(np.concatenate([turned, added]), progress)) / np.float32(8)
+            mean += turn_back(self._run_tensor(_together(turned, added), progress)) / np.float32(8)
         return mean.transpose(1, 2, 0)
 
     def _run_tensor(self, tensor: Pixels, progress: Progress) -> Pixels:
@@ -176,6 +176,11 @@ def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]
         if tile_width <= 2 * halo:
             break
     return best
+
+
+def _together(tensor: Pixels, loud: Pixels) -> Pixels:
+    """All input channels; copied only where there is grain to add."""
+    return np.concatenate([tensor, loud]) if len(loud) else tensor
 
 
 def _bring_together(part: Pixels, out: Pixels) -> None:
