@@ -30,7 +30,6 @@ class Texture(nn.Module):
 
     def __init__(self, factor: int, channels: int, count: int = 16) -> None:
         super().__init__()
-        self.factor = factor
         self.first = nn.Conv2d(channels, channels, 3, padding=1)
         self.second = nn.Conv2d(channels, count, 3, padding=1)
         self.filters = nn.Parameter(_bands(count))

@@ -44,7 +44,9 @@ class Network:
             # In tenths: a little cleanup lies between the two networks, so that 0 is no sudden change.
             share = round(10 * min(max(values.noise, values.blocks) / _FULL_CLEANUP, 1)) / 10
             return Model(MODELS_DIR / self.clean, MODELS_DIR / self.file, share)
-        return Model(MODELS_DIR / (self.textured if self.textured and values.invention > 0 else self.file))
+        if self.textured is not None and values.invention > 0:
+            return Model(MODELS_DIR / self.textured)
+        return Model(MODELS_DIR / self.file)
 
     def loudness(self, values: Values) -> float:
         """Of the grain that enters.
