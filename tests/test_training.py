@@ -16,7 +16,7 @@ from training.evaluate import Known  # noqa: E402
 from training.export import export  # noqa: E402
 from training.families import FAMILIES  # noqa: E402
 from training.objectives import Exact, band_energies, edges  # noqa: E402
-from training.patches import SOURCE_PX, PatchSource  # noqa: E402
+from training.patches import PatchSource  # noqa: E402
 from training.places import checkpoint_path  # noqa: E402
 from training.prepare import _Index  # noqa: E402
 from training.shipped import first_weights  # noqa: E402
@@ -45,11 +45,12 @@ def work(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_patches_keep_their_shapes_and_ranges(work: Path) -> None:
     for name, factor in (("vellum-quick", 3), ("mender", 2), ("burin", 4)):
         small, large = PatchSource(work, FAMILIES[name], seed=1).batch(factor, 5)
-        assert small.shape == (5, FAMILIES[name].planes(factor), SOURCE_PX, SOURCE_PX)
-        assert large.shape == (5, 3, SOURCE_PX * factor, SOURCE_PX * factor)
+        side = FAMILIES[name].patch_px
+        assert small.shape == (5, FAMILIES[name].planes(factor), side, side)
+        assert large.shape == (5, 3, side * factor, side * factor)
         assert 0 <= float(small.min()) <= float(small.max()) <= 1
     grained, _ = PatchSource(work, FAMILIES["thicket"], seed=1).batch(4, 5)
-    assert grained.shape == (5, 3 + 16, SOURCE_PX, SOURCE_PX)
+    assert grained.shape == (5, 3 + 16, 32, 32)
     assert float(grained[:, 3:].std()) == pytest.approx(1, abs=0.02)
 
 
@@ -57,7 +58,7 @@ def test_damage_is_told(work: Path) -> None:
     random, picture = np.random.default_rng(4), np.full((48, 48, 3), 90, np.uint8)
     told = [damage_photograph(picture, random) for _ in range(300)]
     clean = [d for d in told if d.noise_plane == d.blocks_plane == 0]
-    assert 0.04 < len(clean) / len(told) < 0.18  # one in ten
+    assert 0.01 < len(clean) / len(told) < 0.08  # one in thirty
     assert all(np.abs(d.pixels.astype(int) - 90).max() <= 1 for d in clean)
     assert np.abs(jpeg(picture, 95).astype(int) - 90).max() <= 1
 

@@ -40,14 +40,14 @@ def damage_photograph(pixels: np.ndarray, random: np.random.Generator) -> Damage
     if random.random() < 0.10:
         pixels = _softened(pixels, random)
     draw = random.random()
-    if draw < 0.10:
+    if draw < 0.03:
         return Damaged(pixels)
     noise = blocks = 0.0
-    if draw > 0.64:
+    if draw > 0.74:
         sigma = float(random.uniform(1, 40) if random.random() < 0.5 else random.uniform(1, 20))
         pixels = _noisy(pixels, sigma, random)
         noise = sigma / NOISE_PLANE_LEVELS
-    if draw < 0.64 or draw > 0.84:
+    if draw < 0.74 or draw > 0.88:
         quality = int(random.integers(20, 96))
         if random.random() < 0.25:
             earlier = int(random.integers(max(quality - 5, 20), 96))

@@ -17,10 +17,13 @@ class Family:
     ----------
     channels, blocks : size of the trunk
     wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
+    coarse_blocks : blocks beside the wide ones that work on cells of 2 x 2 pixels with twice the channels,
+        which for the cost of one block each see twice as far and have four times the weights
     inputs : 3 for colour alone; 5 with a plane each for the noise and the compression that are to be removed
     factors : native enlargements
     grained : whether texture made of grain is added, with further input planes of grain, one a pixel of the
         shuffle; then nothing else is trained
+    patch_px, batch : side of the small patches, and how many are learned from at a time
     factor_shares : how often each factor is drawn
     picture_shares : how often each collection of prepared pictures is drawn
     damage : what is done to the small picture after shrinking
@@ -35,9 +38,12 @@ class Family:
     channels: int = 48
     blocks: int = 6
     wide_blocks: int = 0
+    coarse_blocks: int = 0
     inputs: int = 3
     factors: tuple[int, ...] = (2, 3, 4)
     grained: bool = False
+    patch_px: int = 32
+    batch: int = 16
     factor_shares: tuple[float, ...] = (0.35, 0.35, 0.30)
     picture_shares: dict[str, float] = field(default_factory=lambda: {"photographs": 1.0})
     damage: Damage = "none"
@@ -59,8 +65,11 @@ FAMILIES = {
         Family(
             "mender",
             wide_blocks=2,
+            coarse_blocks=4,
             inputs=5,
-            factor_shares=(0.70, 0.15, 0.15),
+            patch_px=48,  # a view this wide would see little but borders in a smaller one
+            batch=8,
+            factor_shares=(0.80, 0.10, 0.10),
             damage="photograph",
             rate=3e-4,
             objective="exact",

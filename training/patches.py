@@ -12,9 +12,9 @@ from training.damage import Damaged, damage_drawing, damage_photograph
 from training.families import Family
 from training.places import prepared_dir
 
-SOURCE_PX = 32
 # Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere.
 _MARGIN_PX = 16
+_AS_THEY_LIE = 0.7
 _CELL_PX = 64
 # How real pictures were shrunk is unknown, so the network sees several filters, mostly bicubic.
 _SHRINK_FILTERS = (
@@ -45,29 +45,32 @@ class PatchSource:
         self.random = np.random.default_rng(seed)
 
     def batch(self, factor: int, count: int) -> tuple[torch.Tensor, torch.Tensor]:
-        """``count`` pairs: (N, planes, 32, 32) and (N, 3, 32 f, 32 f), float32 in 0..1."""
+        """``count`` pairs: (N, planes, s, s) and (N, 3, s f, s f), float32 in 0..1, s the family's side."""
+        side = self._family.patch_px
         pairs = [self._pair(factor) for _ in range(count)]
         small = _tensor([damaged.pixels for damaged, _ in pairs])
         if self._family.inputs > 3:
             told = torch.tensor([[d.noise_plane, d.blocks_plane] for d, _ in pairs])
-            planes = told[:, :, None, None].expand(-1, -1, SOURCE_PX, SOURCE_PX)
+            planes = told[:, :, None, None].expand(-1, -1, side, side)
             small = torch.cat([small, planes], dim=1)
         if self._family.grained:
-            small = torch.cat([small, random_grain(count, factor, SOURCE_PX)], dim=1)
+            small = torch.cat([small, random_grain(count, factor, side)], dim=1)
         return small, _tensor([large for _, large in pairs])
 
     def _pair(self, factor: int) -> tuple[Damaged, np.ndarray]:
+        side = self._family.patch_px
         margin = 0 if self._family.damage == "none" else _MARGIN_PX
-        large = self._cut((SOURCE_PX + margin) * factor)
-        small = self._shrink(Image.fromarray(large), SOURCE_PX + margin)
+        large = self._cut((side + margin) * factor)
+        small = self._shrink(Image.fromarray(large), side + margin)
         if margin == 0:
             return Damaged(small), large
         damage = damage_photograph if self._family.damage == "photograph" else damage_drawing
         damaged = damage(small, self.random)
-        y, x = self.random.integers(0, margin + 1, 2)
-        kept = damaged.pixels[y : y + SOURCE_PX, x : x + SOURCE_PX]
-        side = SOURCE_PX * factor
-        truth = large[y * factor : y * factor + side, x * factor : x * factor + side]
+        # Most files are compressed as they lie, so that the compression's grid begins where cells begin.
+        step = 2 if self.random.random() < _AS_THEY_LIE else 1
+        y, x = step * self.random.integers(0, margin // step + 1, 2)
+        kept = damaged.pixels[y : y + side, x : x + side]
+        truth = large[y * factor : (y + side) * factor, x * factor : (x + side) * factor]
         return Damaged(kept, damaged.noise_plane, damaged.blocks_plane), truth
 
     def _cut(self, side: int) -> np.ndarray:

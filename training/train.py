@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import torch
 from PIL import Image
+from torch.nn import functional
 
 from training.families import Family
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
@@ -22,7 +23,6 @@ from training.shipped import first_weights
 from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.window import Window
 
-BATCH = 16
 WARM_UP_STEPS = 100
 SAVE_EVERY_S = 300.0
 MEASURE_EVERY_S = 600.0
@@ -75,7 +75,7 @@ def _step(run: Run, family: Family, source: PatchSource, minutes: float) -> floa
     for group in run.optimizer.param_groups:
         group["lr"] = family.rate * warm * 0.5 * (1 + math.cos(math.pi * place))
     factor = int(source.random.choice(family.factors, p=family.factor_shares))
-    small, large = source.batch(factor, BATCH)
+    small, large = source.batch(factor, family.batch)
     result = run.network(small.contiguous(memory_format=torch.channels_last), factor)
     loss = run.objective.loss(result, large, factor)
     run.optimizer.zero_grad(set_to_none=True)
@@ -159,7 +159,10 @@ def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) ->
         if family.grained:
             numbers = by_place(grain(Window(0, 0, *size)), factor) * MEASURED_INVENTION
             tensor = torch.cat([tensor, torch.from_numpy(numbers)[None]], dim=1)
-        enlarged = network(tensor.contiguous(memory_format=torch.channels_last), factor)[0]
+        rows, columns = tensor.shape[2:]
+        even = functional.pad(tensor, (0, columns % 2, 0, rows % 2), mode="replicate")
+        enlarged = network(even.contiguous(memory_format=torch.channels_last), factor)[0]
+        enlarged = enlarged[:, : rows * factor, : columns * factor]
         result = (enlarged.clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)
         gains.append(luma_psnr(result, truth, factor) - luma_psnr(bicubic, truth, factor))
     return float(np.mean(gains))

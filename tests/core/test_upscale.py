@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,7 +15,8 @@ from wamplex.core.readings.known_answer import luma, psnr
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.upscale.interpolation import Interpolation
-from wamplex.core.upscale.network import NetworkStage, tile_shape
+from wamplex.core.upscale.mender import MENDER
+from wamplex.core.upscale.network import tile_shape
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.thicket import THICKET
@@ -87,16 +89,21 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool)
         assert np.abs(part - same).max() <= 1 / 65535
 
 
-@pytest.mark.parametrize("area", [900, 2500, 6000])
+@pytest.mark.parametrize("side", [12, 20, 33])
 @pytest.mark.parametrize("factor", [2, 4])
-def test_tiled_network_equals_untiled(area: int, factor: int) -> None:
-    picture = noise_picture(67, 59)
-    window = Window(0, 0, 59 * factor, 67 * factor)
-    for upscaler, loudness in ((VELLUM, 0.0), (THICKET, 0.6)):
+def test_tiled_network_equals_untiled(side: int, factor: int) -> None:
+    """Also where the picture ends within a cell of those that Mender works on."""
+    source = SourceStage(noise_picture(67, 59))
+    values = Values(invention=60, noise=20, blocks=50)
+    for upscaler in (VELLUM, THICKET, MENDER):
         network = next(n for n in upscaler.networks if n.factor == factor)
-        about = (SourceStage(picture), network.model(Values()), factor, network.halo)
-        untiled = NetworkStage(*about, loudness=loudness).render(window, Progress())
-        tiled = NetworkStage(*about, loudness=loudness, tile_px=area).render(window, Progress())
+        area = (side + 2 * network.halo) ** 2
+        untiled, tiled = (
+            u.chain_through((network,), source, 59 * factor, 67 * factor, values).render(
+                Window(0, 0, 59 * factor, 67 * factor), Progress()
+            )
+            for u in (upscaler, replace(upscaler, tile_px=area))
+        )
         assert np.abs(tiled - untiled).max() < 1e-4
 
 

@@ -31,6 +31,11 @@ class Window:
         right, bottom = min(self.right + halo, limit_width), min(self.bottom + halo, limit_height)
         return Window(x, y, right - x, bottom - y)
 
+    def snapped(self, step: int) -> Window:
+        """The smallest window around this one that begins and ends at multiples of ``step``."""
+        x, y = self.x // step * step, self.y // step * step
+        return Window(x, y, -(-self.right // step) * step - x, -(-self.bottom // step) * step - y)
+
     def clipped(self, width: int, height: int) -> Window:
         """Part of the window inside ``width`` x ``height``; may be empty."""
         x, y = min(max(self.x, 0), width), min(max(self.y, 0), height)

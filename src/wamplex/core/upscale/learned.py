@@ -28,6 +28,7 @@ class Network:
     ----------
     factor : native enlargement
     halo : source pixels on each side that influence an output pixel
+    cells : side in source pixels of the squares that it works on
     textured : file of the same network that makes texture of grain as well, run where Invention asks for it
     clean : file of the faithful network this one grew from, which a picture that needs no cleanup is left to
     """
@@ -35,6 +36,7 @@ class Network:
     file: str
     factor: int
     halo: int
+    cells: int = 1
     textured: str | None = None
     clean: str | None = None
 
@@ -125,6 +127,7 @@ class Learned:
                 model,
                 network.factor,
                 network.halo,
+                cells=network.cells if model.share > 0 or network.clean is None else 1,
                 planes=(told.noise / 100, told.blocks / 100) if self.cleans and model.share > 0 else (),
                 loudness=network.loudness(told),
                 careful=values.careful,

@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 from wamplex.core.upscale.learned import Learned, Network
-from wamplex.core.upscale.vellum import WIDE_HALO
+from wamplex.core.upscale.vellum import STANDARD_HALO
+
+# Beside its wide blocks, four work on cells of 2 x 2 pixels: eight convolutions that reach a cell far, and
+# the rest of the cell that a pixel lies in.
+_CELLS = 2
+_HALO = STANDARD_HALO + 8 * _CELLS + _CELLS - 1
 
 MENDER = Learned(
     key="mender",
     name="Mender",
     purpose="Learned, with cleanup: for compressed, noisy, soft or old pictures.",
     networks=tuple(
-        Network(f"mender-{f}x.onnx", f, WIDE_HALO, clean=f"vellum-standard-{f}x.onnx") for f in (2, 3, 4)
+        Network(f"mender-{f}x.onnx", f, _HALO, _CELLS, clean=f"vellum-standard-{f}x.onnx") for f in (2, 3, 4)
     ),
     own_values=("noise", "blocks"),
     cleans=True,

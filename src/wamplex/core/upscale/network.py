@@ -28,11 +28,13 @@ class NetworkStage:
 
     The network pads with zeros at every layer, so a tile that lies at the border of the picture must
     end there, and any other tile needs ``halo`` more pixels, which are cut off the result. Then tiles
-    agree with the whole to rounding.
+    agree with the whole to rounding. A network that works on cells is given whole ones: its tiles begin
+    and end where cells of the picture do, and a picture that ends within one has its last pixels repeated.
 
     Parameters
     ----------
     halo : source pixels on each side that influence an output pixel
+    cells : side in source pixels of the squares that the network works on
     planes : constants that enter as further input channels, each in 0..1; alpha is run with zeros
     loudness : of grain that enters as further input channels; 0 for networks that take none
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
@@ -46,6 +48,7 @@ class NetworkStage:
         factor: int,
         halo: int,
         *,
+        cells: int = 1,
         planes: tuple[float, ...] = (),
         loudness: float = 0.0,
         careful: bool = False,
@@ -57,6 +60,7 @@ class NetworkStage:
         self._model = model
         self._factor = factor
         self._halo = halo
+        self._cells = cells
         self._planes = planes
         self._loudness = loudness
         self._careful = careful
@@ -85,8 +89,12 @@ class NetworkStage:
 
     def _render_tile(self, tile: Window, progress: Progress) -> Pixels:
         f = self._factor
-        padded = tile.grown(self._halo, self._before.width, self._before.height)
-        source = self._before.render(padded, progress)
+        padded = tile.grown(self._halo, self._before.width, self._before.height).snapped(self._cells)
+        inside = padded.clipped(self._before.width, self._before.height)
+        source = self._before.render(inside, progress)
+        if inside != padded:
+            beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
+            source = np.pad(source, beyond, mode="edge")
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
         parts = [
             self._run(part, planes, loud, progress)
