@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wamplex.core.upscale.learned import Learned, Network
+from wamplex.core.upscale.network import TILE_PX
 from wamplex.core.upscale.vellum import STANDARD_HALO
 
 # Beside its wide blocks, four work on cells of 2 x 2 pixels: eight convolutions that reach a cell far, and
@@ -19,4 +20,5 @@ MENDER = Learned(
     ),
     own_values=("noise", "blocks"),
     cleans=True,
+    tile_px=TILE_PX * 3 // 4,  # what the wide blocks start from is kept until the cells have been worked on
 )
