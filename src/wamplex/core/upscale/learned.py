@@ -122,13 +122,15 @@ class Learned:
             # What the first pass cleaned is clean: the second only enlarges.
             told = values if number == 0 else values.model_copy(update={"noise": 0.0, "blocks": 0.0})
             model = network.model(told)
+            # A picture that needs no cleanup is left to a network that knows neither planes nor cells.
+            left_clean = network.clean is not None and model.share == 0
             stage = NetworkStage(
                 stage,
                 model,
                 network.factor,
                 network.halo,
-                cells=network.cells if model.share > 0 or network.clean is None else 1,
-                planes=(told.noise / 100, told.blocks / 100) if self.cleans and model.share > 0 else (),
+                cells=1 if left_clean else network.cells,
+                planes=(told.noise / 100, told.blocks / 100) if self.cleans and not left_clean else (),
                 loudness=network.loudness(told),
                 careful=values.careful,
                 tile_px=self.tile_px,

@@ -8,8 +8,6 @@ from wamplex.core.upscale.network import TILE_PX
 # 3x3 convolutions from end to end: entry, two for each of six (or four) blocks, head.
 STANDARD_HALO = 14
 _QUICK_HALO = 10
-# Two more blocks whose convolutions reach two pixels far, as Burin has.
-WIDE_HALO = STANDARD_HALO + 8
 
 VELLUM = Learned(
     key="vellum",
