@@ -24,11 +24,21 @@ def main() -> None:
     train.add_argument("--family", choices=list(FAMILIES), required=True)
     train.add_argument("--minutes", type=float, default=30.0, help="time for this run")
     train.add_argument("--seed", type=int, default=1)
+    describe = stages.add_parser("describe", help="describe pictures of known history for the reader network")
+    describe.add_argument("--minutes", type=float, default=15.0)
+    describe.add_argument("--seed", type=int, default=1)
+    reader = stages.add_parser("reader", help="train the network that reads a picture's condition")
+    reader.add_argument("--seed", type=int, default=1)
+    stages.add_parser("export-reader", help="write it as ONNX").add_argument(
+        "--out", type=Path, default=MODELS
+    )
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--family", choices=list(FAMILIES), required=True)
     export.add_argument("--out", type=Path, default=MODELS)
     evaluate_ = stages.add_parser("evaluate", help="measure all upscalers on held-out pictures")
     evaluate_.add_argument("--out", type=Path, default=Path("docs/measured.md"))
+    real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
+    real.add_argument("--out", type=Path, default=Path("docs/real-pictures.md"))
     chains = stages.add_parser("chains", help="measure which passes reach which factor best")
     chains.add_argument("--out", type=Path, default=MODELS / "chains.json")
     faces = stages.add_parser("faces", help="fetch the face finder's networks and write them as ONNX")
@@ -49,6 +59,18 @@ def main() -> None:
         from training.train import train as train_family
 
         train_family(args.work, FAMILIES[args.family], minutes=args.minutes, seed=args.seed)
+    elif args.stage == "describe":
+        from training.estimator import describe as describe_pictures
+
+        describe_pictures(args.work, args.minutes, args.seed)
+    elif args.stage == "reader":
+        from training.estimator import train_reader
+
+        train_reader(args.work, args.seed)
+    elif args.stage == "export-reader":
+        from training.estimator import export_reader
+
+        export_reader(args.work, args.out)
     elif args.stage == "export":
         from training.export import export as export_family
 
@@ -65,6 +87,10 @@ def main() -> None:
         from training.condition import write_condition_tables
 
         write_condition_tables(args.work, args.out)
+    elif args.stage == "evaluate-real":
+        from training.real import evaluate_real
+
+        evaluate_real(args.work, args.out)
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 

@@ -7,6 +7,7 @@ from typing import Literal
 
 Damage = Literal["none", "photograph", "drawing"]
 Objective = Literal["faithful", "exact", "inventing"]
+TOLD_INPUTS = 10
 
 
 @dataclass(frozen=True)
@@ -19,7 +20,8 @@ class Family:
     wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
     coarse_blocks : blocks beside the wide ones that work on cells of 2 x 2 pixels with twice the channels,
         which for the cost of one block each see twice as far and have four times the weights
-    inputs : 3 for colour alone; 5 with a plane each for the noise and the compression that are to be removed
+    inputs : 3 for colour alone; 10 for the undone picture, the source, and a plane each for noise,
+        compression, softness, and whether the compression is that of WebP
     factors : native enlargements
     grained : whether texture made of grain is added, with further input planes of grain, one a pixel of the
         shuffle; then nothing else is trained
@@ -66,12 +68,12 @@ FAMILIES = {
             "mender",
             wide_blocks=2,
             coarse_blocks=4,
-            inputs=5,
+            inputs=TOLD_INPUTS,
             patch_px=48,  # a view this wide would see little but borders in a smaller one
             batch=8,
-            factor_shares=(0.80, 0.10, 0.10),
+            factor_shares=(0.35, 0.20, 0.45),
             damage="photograph",
-            rate=3e-4,
+            rate=2e-4,
             objective="exact",
             measured_on="JPEG 50",
             start_from="vellum-standard",

@@ -52,10 +52,14 @@ class Exact(Faithful):
     WEIGHT, LEAST = 0.01, 1e-5  # no reward beyond 50 dB
 
     def loss(self, result: Tensor, truth: Tensor, factor: int) -> Tensor:
-        """``WEIGHT`` times 10 log10 of the mean squared difference of each patch and of its luma."""
+        """``WEIGHT`` times 10 log10 of the mean squared difference of each patch, of its luma and its hue.
+
+        Hue is what the channels differ from the luma; it is counted by itself, since it is mostly small.
+        """
         difference = result - truth
         luma = functional.conv2d(difference, difference.new_tensor(_LUMA).reshape(1, 3, 1, 1))
-        levels = [part.square().flatten(1).mean(dim=1) + self.LEAST for part in (difference, luma)]
+        parts = (difference, luma, difference - luma)
+        levels = [part.square().flatten(1).mean(dim=1) + self.LEAST for part in parts]
         total: Tensor = sum((10 * torch.log10(level)).mean() for level in levels)  # type: ignore[assignment]
         return self.WEIGHT * total
 

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import torch
 from PIL import Image, ImageFilter
 
-from training.damage import Damaged, damage_drawing, damage_photograph
+from training.damage import Damaged
 from training.families import Family
+from training.history import damage_drawing, damage_photograph
 from training.places import prepared_dir
+from wamplex.core.upscale.undo import Undo, undone_pixels
+from wamplex.core.upscale.values import Values
 
 # Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere.
 _MARGIN_PX = 16
 _AS_THEY_LIE = 0.7
+_TRIES = 400
 _CELL_PX = 64
 # How real pictures were shrunk is unknown, so the network sees several filters, mostly bicubic.
 _SHRINK_FILTERS = (
@@ -32,7 +37,8 @@ class PatchSource:
         index = np.load(work / "cells.npz")
         self._family = family
         self._cells = index["cells"]
-        collections = index["collections"][self._cells[:, 0].astype(int)]
+        self._collections = index["collections"]
+        collections = self._collections[self._cells[:, 0].astype(int)]
         weights = np.zeros(len(self._cells))
         for collection, share in family.picture_shares.items():
             part = np.where(collections == collection, self._cells[:, 3], 0.0)
@@ -50,9 +56,7 @@ class PatchSource:
         pairs = [self._pair(factor) for _ in range(count)]
         small = _tensor([damaged.pixels for damaged, _ in pairs])
         if self._family.inputs > 3:
-            told = torch.tensor([[d.noise_plane, d.blocks_plane] for d, _ in pairs])
-            planes = told[:, :, None, None].expand(-1, -1, side, side)
-            small = torch.cat([small, planes], dim=1)
+            small = torch.from_numpy(np.stack([told_input(damaged) for damaged, _ in pairs]))
         if self._family.grained:
             small = torch.cat([small, random_grain(count, factor, side)], dim=1)
         return small, _tensor([large for _, large in pairs])
@@ -60,31 +64,36 @@ class PatchSource:
     def _pair(self, factor: int) -> tuple[Damaged, np.ndarray]:
         side = self._family.patch_px
         margin = 0 if self._family.damage == "none" else _MARGIN_PX
-        large = self._cut((side + margin) * factor)
-        small = self._shrink(Image.fromarray(large), side + margin)
+        large, _ = self.cut_with_collection((side + margin) * factor)
         if margin == 0:
-            return Damaged(small), large
-        damage = damage_photograph if self._family.damage == "photograph" else damage_drawing
-        damaged = damage(small, self.random)
+            return Damaged(self._shrink(Image.fromarray(large), side)), large
+        if self._family.damage == "photograph":
+            damaged = damage_photograph(large, side + margin, self.random)
+        else:
+            damaged = damage_drawing(self._shrink(Image.fromarray(large), side + margin), self.random)
         # Most files are compressed as they lie, so that the compression's grid begins where cells begin.
         step = 2 if self.random.random() < _AS_THEY_LIE else 1
         y, x = step * self.random.integers(0, margin // step + 1, 2)
         kept = damaged.pixels[y : y + side, x : x + side]
         truth = large[y * factor : (y + side) * factor, x * factor : (x + side) * factor]
-        return Damaged(kept, damaged.noise_plane, damaged.blocks_plane), truth
+        return replace(damaged, pixels=kept), truth
 
-    def _cut(self, side: int) -> np.ndarray:
-        while True:
+    def cut_with_collection(self, side: int) -> tuple[np.ndarray, str]:
+        """A piece of a picture (side, side, 3) uint8, and the collection it is of."""
+        for _ in range(_TRIES):
             place = np.searchsorted(self._cumulative, self.random.random())
             cell = self._cells[min(place, len(self._cells) - 1)]
             picture = self._pictures[int(cell[0])]
             if min(picture.shape[:2]) >= side:
                 break
+        else:
+            raise ValueError(f"hardly any picture has {side} pixels a side")
         y, x = (self._place(int(cell[i + 1]), side, picture.shape[i]) for i in (0, 1))
         large = picture[y : y + side, x : x + side]
         turn = int(self.random.integers(8))
         large = np.rot90(large, turn % 4)
-        return np.ascontiguousarray(large[:, ::-1] if turn >= 4 else large)
+        large = np.ascontiguousarray(large[:, ::-1] if turn >= 4 else large)
+        return large, str(self._collections[int(cell[0])])
 
     def _place(self, cell_start: int, side: int, limit: int) -> int:
         centre = cell_start + int(self.random.integers(_CELL_PX))
@@ -100,6 +109,22 @@ class PatchSource:
         if kernel is not Image.Resampling.BICUBIC and self.random.random() < 0.3:
             large = large.filter(ImageFilter.GaussianBlur(float(self.random.uniform(0.3, 0.9))))
         return np.asarray(large.resize((side, side), kernel))
+
+
+def told_input(damaged: Damaged) -> np.ndarray:
+    """What a network that is told of the damage is given: (10, H, W) float32, see `Family.inputs`."""
+    source = damaged.pixels.astype(np.float32) / 255
+    undone = source
+    if damaged.softness != 0:
+        values = Values(
+            softness=100 * damaged.softness,
+            noise=min(100 * damaged.noise_plane, 100),
+            blocks=min(100 * damaged.blocks_plane, 100),
+        )
+        undone = np.clip(undone_pixels(source, Undo.of(values)), 0, 1)
+    told = np.array([damaged.noise_plane, damaged.blocks_plane, damaged.softness, damaged.webp], np.float32)
+    planes = np.broadcast_to(told[:, None, None], (len(told), *source.shape[:2]))
+    return np.concatenate([undone.transpose(2, 0, 1), source.transpose(2, 0, 1), planes])
 
 
 def random_grain(count: int, factor: int, side: int) -> torch.Tensor:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import onnx
 import torch
 from onnx import numpy_helper
@@ -29,6 +30,7 @@ def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
     network = Enlarger(family)
     if _shipped(models, family):
         weights, steps, minutes = _read(models, family)
+        weights["entry.weight"] = _entry(weights["entry.weight"], family.inputs)
         # Blocks that were added to the family since start as they were made, next to without effect.
         if network.load_state_dict(weights, strict=False).unexpected_keys:
             raise SystemExit(f"the shipped {family.name} has weights that its family has no place for")
@@ -46,6 +48,16 @@ def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
     return network, 0, 0.0
 
 
+def _entry(weights: torch.Tensor, inputs: int) -> torch.Tensor:
+    """Weights for all inputs; the first Mender knew no more than noise and compression."""
+    if weights.shape[1] == inputs:
+        return weights
+    wider = weights.new_zeros(weights.shape[0], inputs, *weights.shape[2:])
+    wider[:, :3] = weights[:, :3]
+    wider[:, 6:8] = weights[:, 3:5]
+    return wider
+
+
 def _shipped(models: Path, family: Family) -> bool:
     return all(model_path(models, family.name, f).exists() for f in family.factors)
 
@@ -57,7 +69,7 @@ def _read(models: Path, family: Family) -> tuple[dict[str, torch.Tensor], int, f
         model = onnx.load(model_path(models, family.name, factor))
         for tensor in model.graph.initializer:
             if tensor.name.startswith(PREFIX):
-                array = torch.from_numpy(numpy_helper.to_array(tensor).copy())
+                array = torch.from_numpy(numpy_helper.to_array(tensor).astype(np.float32))
                 weights[tensor.name.removeprefix(PREFIX)] = array
         notes = {entry.key: entry.value for entry in model.metadata_props}
         steps, minutes = int(notes.get("steps", 0)), float(notes.get("minutes", 0))

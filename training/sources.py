@@ -6,7 +6,15 @@ from dataclasses import dataclass
 from typing import Literal
 
 Collection = Literal[
-    "photographs", "paintings", "drawings", "faces", "held-out photographs", "held-out faces"
+    "photographs",
+    "paintings",
+    "drawings",
+    "faces",
+    "held-out photographs",
+    "held-out faces",
+    "second photographs",
+    "second drawings",
+    "second faces",
 ]
 
 
@@ -21,7 +29,8 @@ class Source:
     patterns : glob patterns below the unpacked package
     exclude : name fragments of pictures that were looked at and rejected
     shrink : least linear reduction before use, so that the files' own compression is gone
-    collection : what it is used for; "faces" are typefaces that lettering is set in
+    collection : what it is used for; "faces" are typefaces that lettering is set in; what is held out is
+        measured on, and the second set has only been measured on since the networks of before it
     """
 
     registry: Literal["debian", "npm"]
@@ -72,6 +81,23 @@ SOURCES: tuple[Source, ...] = (
         ("package/assets/img/*.jpg", "package/assets/img/examples/*.jpg"),
         shrink=1.5,
     ),
+    Source(
+        "npm",
+        "paper-kit-2",
+        "2.1.0",
+        ("package/assets/img/*.jpg", "package/assets/img/faces/*.jpg"),
+        exclude=("placeholder",),
+        shrink=1.5,
+    ),
+    Source(
+        "npm",
+        "startbootstrap-agency",
+        "7.0.12",
+        ("package/dist/assets/img/header-bg.jpg", "package/dist/assets/img/team/*.jpg"),
+        shrink=1.5,
+    ),
+    Source("npm", "startbootstrap-grayscale", "7.0.6", ("package/dist/assets/img/bg-*.jpg",), shrink=1.5),
+    Source("npm", "startbootstrap-landing-page", "6.0.6", ("package/dist/assets/img/*.jpg",), shrink=1.5),
     Source("npm", "startbootstrap-creative", "7.0.7", ("package/dist/assets/img/**/*.jpg",), shrink=1.6),
     Source("npm", "admin-lte", "3.2.0", ("package/dist/img/photo*.*",), shrink=1.5),
     Source(
@@ -126,5 +152,70 @@ SOURCES: tuple[Source, ...] = (
         "4.6.0+dfsg-12",
         ("usr/share/doc/opencv-doc/examples/data/*.*",),
         collection="held-out photographs",
+    ),
+    Source(
+        "npm",
+        "material-dashboard",
+        "3.1.0",
+        tuple(
+            f"package/assets/img/{name}.jpg"
+            for name in (
+                "bg-smart-home-1",
+                "home-decor-1",
+                "home-decor-2",
+                "home-decor-3",
+                "ivancik",
+                "kal-visuals-square",
+                "marie",
+                "products/product-1-min",
+                "products/product-3-min",
+                "products/product-6-min",
+                "products/product-details-1",
+                "products/product-details-3",
+                "team-1",
+                "team-2",
+            )
+        ),
+        shrink=1.5,
+        collection="second photographs",
+    ),
+    Source(
+        "npm",
+        "argon-design-system-free",
+        "1.2.0",
+        (
+            "package/assets/img/faces/a*.jpg",
+            "package/assets/img/faces/fezbot.jpg",
+            "package/assets/img/faces/team-[1-4].jpg",
+            "package/assets/img/pages/mohamed.jpg",
+            "package/assets/img/theme/img-*.jpg",
+        ),
+        shrink=1.5,
+        collection="second photographs",
+    ),
+    Source(
+        "debian",
+        "kdegames-card-data-kf5",
+        "4:22.12.3-1",
+        tuple(
+            f"usr/share/carddecks/svg-{folder}/*.svgz"
+            for folder in (
+                "ancient-egyptians",
+                "dondorf",
+                "nicu-ornamental",
+                "oxygen-air",
+                "penguins",
+                "xskat-german",
+            )
+        ),
+        collection="second drawings",
+    ),
+    Source("debian", "fonts-open-sans", "1.11-2", ("usr/share/fonts/**/*.ttf",), collection="second faces"),
+    Source(
+        "debian",
+        "fonts-junicode",
+        "2+git20230104+ds-1",
+        ("usr/share/fonts/**/*.[ot]tf",),
+        collection="second faces",
     ),
 )

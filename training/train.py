@@ -17,7 +17,7 @@ from training.families import Family
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
 from training.network import Enlarger
 from training.objectives import Exact, Faithful, Inventing, Objective
-from training.patches import PatchSource
+from training.patches import PatchSource, told_input
 from training.places import MODELS, checkpoint_path
 from training.shipped import first_weights
 from wamplex.core.upscale.grain import by_place, grain
@@ -150,12 +150,10 @@ def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) ->
         damaged = CONDITIONS[family.measured_on](small)
         size = (truth.shape[1], truth.shape[0])
         bicubic = np.asarray(Image.fromarray(damaged.pixels).resize(size, Image.Resampling.BICUBIC))
-        tensor = torch.from_numpy(damaged.pixels.transpose(2, 0, 1).copy()).float().div_(255)[None]
         if family.inputs > 3:
-            planes = torch.ones(1, 2, *tensor.shape[2:])
-            planes[:, 0] = damaged.noise_plane
-            planes[:, 1] = damaged.blocks_plane
-            tensor = torch.cat([tensor, planes], dim=1)
+            tensor = torch.from_numpy(told_input(damaged))[None]
+        else:
+            tensor = torch.from_numpy(damaged.pixels.transpose(2, 0, 1).copy()).float().div_(255)[None]
         if family.grained:
             numbers = by_place(grain(Window(0, 0, *size)), factor) * MEASURED_INVENTION
             tensor = torch.cat([tensor, torch.from_numpy(numbers)[None]], dim=1)

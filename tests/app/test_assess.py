@@ -33,7 +33,7 @@ def assessed(window: MainWindow, take_in: TakeIn, qtbot: QtBot, path: Path) -> E
     take_in([path])
     window.open_step(ASSESS)
     entry = window.tray.entries[0]
-    qtbot.waitUntil(lambda: entry.cleanup is not None, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
     return entry
 
 

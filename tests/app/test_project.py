@@ -60,7 +60,7 @@ def test_a_project_comes_back_as_it_was(
     qtbot.addWidget(other)
     other.take_in([tmp_path / "foyer.wamplex"])
     qtbot.waitUntil(lambda: bool(other.tray.usable), timeout=WAIT_MS)
-    qtbot.waitUntil(lambda: other.tray.entries[0].cleanup is not None, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: other.tray.entries[0].suggested is not None, timeout=WAIT_MS)
     assert state(other) == before
     assert other.project.name == "foyer"
     other.close()
@@ -170,7 +170,7 @@ def test_an_opened_project_counts_as_saved_until_something_is_decided(
     qtbot.addWidget(other)
     other.take_in([tmp_path / "foyer.wamplex"])
     qtbot.waitUntil(
-        lambda: bool(other.tray.usable) and other.tray.entries[0].cleanup is not None, timeout=WAIT_MS
+        lambda: bool(other.tray.usable) and other.tray.entries[0].suggested is not None, timeout=WAIT_MS
     )
     entry = other.tray.entries[0]
     assert not other.project.look()

@@ -28,10 +28,10 @@ def test_mender_is_told_what_was_measured(
 ) -> None:
     take_in([compressed])
     entry = window.tray.entries[0]
-    qtbot.waitUntil(lambda: entry.cleanup is not None, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
     window.open_step(TRIAL)
     trial = entry.trials.find("E")  # added by itself, since the file is compressed
-    assert (trial.upscaler_key, trial.reason.split(" because ")[0]) == ("mender", "tried")
+    assert (trial.upscaler_key, trial.reason.split(" because ")[0]) == ("mender", "suggested")
     window.tray.set_trials(0, entry.trials.activate("E"))
     editor = window.trial_step.panel.values
     assert editor.sliders["blocks"].value() == 55

@@ -7,18 +7,26 @@ from dataclasses import replace
 import pytest
 
 from wamplex.core.measure.clipping import Clipping
-from wamplex.core.measure.compression import Compression
+from wamplex.core.measure.compression import Codec, Compression
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.enlarged import Enlarged
 from wamplex.core.measure.faces import Face
 from wamplex.core.measure.findings import Finding, findings
 from wamplex.core.measure.medium import Medium
 from wamplex.core.measure.noise import Noise
+from wamplex.core.measure.reader import Estimate, Read
 from wamplex.core.measure.softness import Softness
-from wamplex.core.measure.suggest import cleanup_of, suggested_trials
+from wamplex.core.measure.suggest import suggested_by, suggested_trials
+from wamplex.core.measure.trouble import likely_trouble
+from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
 PLAIN = Condition(400, 300)
+
+
+def _read(softness: float, doubt: float, sharpening: float = 0.0) -> Read:
+    none = Estimate(0.0, 0.0)
+    return Read(Estimate(softness, doubt), Estimate(sharpening, doubt), none, none, none, (1.0, 0.0, 0.0))
 
 
 def row(condition: Condition, key: str) -> Finding:
@@ -75,15 +83,16 @@ def test_cleaning_is_never_stacked() -> None:
 @pytest.mark.parametrize(
     ("found", "words"),
     [
-        (None, "Too few clear edges"),
-        (Softness(0.2, 0.6), "As sharp as its pixels allow"),
-        (Softness(1.2, 1.4), "Soft: blurred by 1.2 px"),
-        (Softness(2.5, 2.6), "Very soft"),
-        (Softness(3.0, 3.1, 45.0), "it moved"),
+        (replace(PLAIN), "Too small to tell"),
+        (replace(PLAIN, read=_read(0.1, 0.0)), "As sharp as its pixels allow"),
+        (replace(PLAIN, read=_read(0.6, 0.0)), "Soft: 0.60 px beyond"),
+        (replace(PLAIN, read=_read(1.4, 0.0)), "Very soft"),
+        (replace(PLAIN, read=_read(0.0, 0.0, 0.9)), "unsharp mask of 90 %"),
+        (replace(PLAIN, softness=Softness(3.0, 3.1, 45.0, 7.0)), "it moved"),
     ],
 )
-def test_softness(found: Softness | None, words: str) -> None:
-    assert words in row(replace(PLAIN, softness=found), "softness").reason
+def test_softness(found: Condition, words: str) -> None:
+    assert words in row(found, "softness").reason
 
 
 def test_an_earlier_enlargement_is_to_be_undone() -> None:
@@ -157,7 +166,63 @@ def test_cleanup_follows_from_the_condition() -> None:
     noisy = replace(
         PLAIN, noise=Noise(5.0, 4, 3, 0.5, 0.5), compression=Compression(90, "tables", earlier=35)
     )
-    cleanup = cleanup_of(noisy)
-    assert (cleanup.noise, cleanup.blocks) == (10.0, 65.0)
-    assert "saved before at about 35" in cleanup.blocks_reason
+    found = suggested_by(noisy)
+    assert (found.values.noise, found.values.blocks) == (10.0, 65.0)
+    assert "saved before at about 35" in found.reasons["blocks"]
     assert suggested_trials(replace(PLAIN, medium=Medium("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
+
+
+@pytest.mark.parametrize(
+    ("codec", "quality", "blocks"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)]
+)
+def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(
+    codec: Codec, quality: int, blocks: float
+) -> None:
+    found = suggested_by(replace(PLAIN, compression=Compression(quality, "the file says so", codec=codec)))
+    assert (found.upscaler, found.values.blocks, found.values.codec) == ("mender", blocks, codec)
+
+
+def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None:
+    """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
+    for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0)):
+        assert suggested_by(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
+    assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
+    enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))
+    assert suggested_by(enlarged).values.softness == 0
+    moved = suggested_by(replace(PLAIN, softness=Softness(2.0, 2.1, 45.0, 6.0), read=_read(0.9, 0.0))).values
+    assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 6.0, 45.0)
+
+
+def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
+    found = suggested_by(replace(PLAIN, noise=Noise(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
+    assert found.values_for(("softness",)).model_dump(exclude_defaults=True) == {"softness": 30.0}
+    assert found.values_for(("noise", "softness")).noise == 12.0
+
+
+@pytest.mark.parametrize(
+    ("upscaler", "values", "condition", "words"),
+    [
+        ("vellum", {}, {"compression": Compression(50, "so")}, "marks of compression"),
+        ("vellum", {}, {"noise": Noise(9.0, 8, 4, 0.5, 0.5)}, "noise louder"),
+        ("vellum", {}, {"read": None}, None),
+        ("vellum", {"softness": 30}, {"softness_px": 0.6}, None),
+        ("vellum", {}, {"softness_px": 0.6}, "soft, and that is not undone"),
+        ("thicket", {}, {"medium": Medium("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
+        ("mender", {"blocks": 50}, {"compression": Compression(50, "so")}, None),
+    ],
+)
+def test_a_trial_that_will_likely_fail_says_so(
+    upscaler: str, values: dict[str, float], condition: dict[str, object], words: str | None
+) -> None:
+    softness = condition.pop("softness_px", None)
+    found = replace(PLAIN, **condition)  # type: ignore[arg-type]
+    if softness is not None:
+        found = replace(found, read=_read(softness, 0.0))  # type: ignore[arg-type]
+    trouble = likely_trouble(
+        upscaler,
+        "learned",
+        Values(**values),
+        suggested_by(found),
+        found.medium.kind,  # type: ignore[arg-type]
+    )
+    assert trouble is None if words is None else words in (trouble or "")

@@ -11,7 +11,7 @@ from skimage import data
 
 from wamplex.core.measure.compression import compression_of, standard_table
 from wamplex.core.measure.noise import noise_levels
-from wamplex.core.measure.suggest import suggested_cleanup
+from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.picture import Picture
 
 
@@ -44,10 +44,10 @@ def test_suggestions_state_their_reason(tmp_path: Path) -> None:
     Image.fromarray(data.coffee()).save(path, quality=40)
     with Image.open(path) as image:
         picture = Picture(np.asarray(image).astype(np.float32) / 255, path=path)
-    found = suggested_cleanup(picture)
-    assert found.blocks == 60
-    assert "quality 40" in found.blocks_reason
-    assert found.noise == 0
-    without_file = suggested_cleanup(Picture(picture.pixels))
-    assert (without_file.blocks, "the pixels lie" in without_file.blocks_reason) == (60, True)
-    assert suggested_cleanup(Picture(data.coffee().astype(np.float32) / 255)).blocks == 0
+    found = measured_and_suggested(picture)
+    assert (found.upscaler, found.values.blocks) == ("mender", 60)
+    assert "quality 40" in found.reasons["blocks"]
+    assert found.reason == found.reasons["blocks"]
+    without_file = measured_and_suggested(Picture(picture.pixels))
+    assert (without_file.values.blocks, "the pixels lie" in without_file.reasons["blocks"]) == (60, True)
+    assert measured_and_suggested(Picture(data.coffee().astype(np.float32) / 255)).values.blocks == 0

@@ -338,7 +338,7 @@ def test_measuring_can_be_stopped_between_rows() -> None:
     progress = Progress()
     rows = measure_condition(picture_of(data.coffee()), progress)
     seen = [next(rows).measured[-1] for _ in range(3)]
-    assert seen == ["compression", "noise", "softness"]
+    assert seen == ["compression", "read", "noise"]
     progress.cancel()
     with pytest.raises(Cancelled):
         next(rows)

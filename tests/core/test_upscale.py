@@ -76,11 +76,24 @@ def test_ramps_stay_straight(key: str) -> None:
     assert np.abs(np.diff(made, 2)).max() < 1e-6
 
 
-@pytest.mark.parametrize("key", KEYS)
+# Beside every upscaler as it is usually: the networks and stages that only values bring in.
+TOLD = [(key, {}) for key in KEYS] + [
+    ("mender", {"noise": 20, "blocks": 50}),
+    ("mender", {"noise": 5, "softness": -60, "codec": "webp", "blocks": 30}),
+    ("vellum", {"softness": 50}),
+    ("burin", {"softness": -40}),
+    ("thicket", {"invention": 100, "softness": 30}),
+    ("vellum-quick", {"moved_px": 4, "moved_deg": 30}),
+]
+
+
+@pytest.mark.parametrize(("key", "values"), TOLD)
 @pytest.mark.parametrize("alpha", [False, True])
-def test_every_window_equals_the_same_window_of_the_whole(key: str, alpha: bool) -> None:
+def test_every_window_equals_the_same_window_of_the_whole(
+    key: str, values: dict[str, float], alpha: bool
+) -> None:
     picture = noise_picture(31, 37, alpha=alpha)
-    recipe = Recipe(upscaler=key, factor=3.3)
+    recipe = Recipe(upscaler=key, factor=3.3, values=Values(**values))
     size = recipe.size(37, 31)
     full = render(picture, recipe, Window(0, 0, size.width_px, size.height_px))
     for window in (Window(0, 0, 5, 7), Window(60, 40, 33, 21), Window(121, 101, 1, 1), Window(0, 50, 122, 1)):

@@ -20,6 +20,7 @@ from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture
+from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Delivery, Recipe
 from wamplex.core.report import delivered_values
@@ -30,7 +31,9 @@ from wamplex.core.upscale.registry import find_upscaler
 
 def enlarge(
     pictures: Annotated[list[Path], typer.Argument(metavar="IN...", help="Picture files.")],
-    upscaler: Annotated[str, typer.Option(help="Key of the upscaler; see: wamplex upscalers.")] = "vellum",
+    upscaler: Annotated[
+        str, typer.Option(help="Key of the upscaler, or suggested; see: wamplex upscalers.")
+    ] = SUGGESTED,
     factor: Annotated[float | None, typer.Option(help="Enlargement, 0.25 to 8.")] = None,
     width: Annotated[int | None, typer.Option(help="Width of the result in pixels.")] = None,
     print_size: Annotated[
@@ -58,6 +61,14 @@ def enlarge(
     blocks: Annotated[
         float | None, typer.Option(help="Compression to repair, 0 to 100; measured when left out.")
     ] = None,
+    softness: Annotated[
+        float | None,
+        typer.Option(help="Softness to undo, 0 to 100; sharpening, -100 to 0; measured when left out."),
+    ] = None,
+    moved: Annotated[float | None, typer.Option(help="Movement to undo, in source pixels.")] = None,
+    moved_along: Annotated[
+        float | None, typer.Option(help="Its direction, degrees anticlockwise from the right.")
+    ] = None,
     invention: Annotated[float | None, typer.Option(help="Texture to add, 0 to 100.")] = None,
     careful: Annotated[bool, typer.Option("--careful", help="Eight times slower, a little better.")] = False,
     anchor: Annotated[
@@ -78,8 +89,10 @@ def enlarge(
     """Enlarge pictures and write print files."""
     try:
         delivery = delivery_wish(out, file_format, depth, quality, profile, metadata, len(pictures))
-        chosen = find_upscaler(upscaler)
-        values = ValuesWish(noise, blocks, invention, careful, anchor, keep_source)
+        chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
+        values = ValuesWish(
+            noise, blocks, softness, moved, moved_along, invention, careful, anchor, keep_source
+        )
         values.check(chosen)
         delivery = delivery.model_copy(update={"pages": pages_wish(pages)})
         size = SizeWish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap))
@@ -102,9 +115,9 @@ def enlarge(
 
 @dataclass(frozen=True)
 class _Wanted:
-    """What was asked for, for all pictures alike."""
+    """What was asked for, for all pictures alike; None as upscaler stands for what each picture suggests."""
 
-    upscaler: Upscaler
+    upscaler: Upscaler | None
     size: SizeWish
     values: ValuesWish
     delivery: Delivery
@@ -120,7 +133,6 @@ def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dic
             framing = on.framing(framing, found.width, found.height)
         size = wanted.size.for_picture(found, framing)
         recipe = Recipe(
-            upscaler=wanted.upscaler.key,
             factor=size.factor,
             density_ppi=size.density_ppi,
             framing=framing,
@@ -142,8 +154,10 @@ def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dic
             highlight=False,
             soft_wrap=True,
         )
-    used = {name: getattr(recipe.values, name) for name in wanted.upscaler.values}
-    return {**delivered_values(str(path), done), "values": used, "reasons": reasons}
+    heeded = find_upscaler(recipe.upscaler).values
+    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
+    written = delivered_values(str(path), done)
+    return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": reasons}
 
 
 def _with_bar(
@@ -153,11 +167,16 @@ def _with_bar(
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
         picture = read_picture(path, progress)
-        values, reasons = wanted.values.for_picture(wanted.upscaler, picture)
-        recipe = recipe.model_copy(update={"values": values})
+        spares = wanted.upscaler is not None and "spared" in wanted.upscaler.values
+        suggested = measured_and_suggested(picture, progress, faces=spares)
+        upscaler = wanted.upscaler or find_upscaler(suggested.upscaler)
+        values, reasons = wanted.values.for_picture(upscaler, suggested)
+        if wanted.upscaler is None:
+            reasons.insert(0, f"{upscaler.name} is suggested because {suggested.reason}")
+        recipe = recipe.model_copy(update={"upscaler": upscaler.key, "values": values})
         size = recipe.size(picture.width, picture.height)
         if not as_json:
-            steps = wanted.upscaler.steps(recipe.factor, values)
+            steps = upscaler.steps(recipe.factor, values)
             shown.console.print(
                 f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False
             )

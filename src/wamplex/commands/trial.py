@@ -16,7 +16,7 @@ from wamplex.core.answer.match import question_from_truth
 from wamplex.core.answer.question import Damage, ShrinkKernel, make_question
 from wamplex.core.errors import RecipeError, WamplexError
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.suggest import suggested_cleanup
+from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.registry import find_upscaler
@@ -59,8 +59,7 @@ def trial(
                 values = Values(noise=min(2 * noise, 100), blocks=0 if quality is None else 100 - quality)
             else:
                 question = question_from_truth(source, read_picture(truth, progress))
-                found = suggested_cleanup(source)
-                values = Values(noise=found.noise, blocks=found.blocks)
+                values = measured_and_suggested(source).values
             trials = [(find_upscaler(key).name, Recipe(upscaler=key, values=values)) for key in keys]
             answers = compare(question, trials, progress)
     except WamplexError as error:

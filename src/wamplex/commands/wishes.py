@@ -19,8 +19,7 @@ from wamplex.core.geometry.sheet import Place, Sheet, on_sheet
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
 from wamplex.core.geometry.words import parse_print_size
 from wamplex.core.intake.probe import Probe
-from wamplex.core.measure.suggest import suggested_cleanup
-from wamplex.core.picture import Picture
+from wamplex.core.measure.suggest import Suggested
 from wamplex.core.recipe import Delivery, FileFormat, ProfileChoice
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.values import Values
@@ -155,50 +154,56 @@ def framing_wish(crop: str | None, turn: int, flip: bool, straighten: float, shr
     return Framing.model_validate({**changes, "shrink_first": shrink_first})
 
 
+_OPTIONS = {"anchor_levels": "--anchor", "moved_px": "--moved", "moved_deg": "--moved-along"}
+_RANGES = {"anchor_levels": (0, 64), "softness": (-100, 100), "moved_px": (0, 20), "moved_deg": (0, 179)}
+
+
 @dataclass(frozen=True)
 class ValuesWish:
     """The values asked for; None where the option was left out."""
 
     noise: float | None = None
     blocks: float | None = None
+    softness: float | None = None
+    moved_px: float | None = None
+    moved_deg: float | None = None
     invention: float | None = None
     careful: bool | None = None
     anchor_levels: float | None = None
     keep_source: float | None = None
 
-    def check(self, upscaler: Upscaler) -> None:
-        """Refuse values out of range, and values the upscaler would not heed.
+    def check(self, upscaler: Upscaler | None) -> None:
+        """Refuse values out of range, and values the upscaler would not heed; None stands for any upscaler.
 
         Raises
         ------
         RecipeError : with the reason
         """
         for name, value in self._given().items():
-            option = "--anchor" if name == "anchor_levels" else f"--{name.replace('_', '-')}"
-            if name not in upscaler.values:
+            option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
+            if upscaler is not None and name not in upscaler.values:
                 raise RecipeError(
                     f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler."
                 )
             try:
                 Values.model_validate({name: value})
             except ValidationError as error:
-                most = 64 if name == "anchor_levels" else 100
-                raise RecipeError(f"{option} {value:g} is outside 0 to {most}.") from error
+                least, most = _RANGES.get(name, (0, 100))
+                raise RecipeError(f"{option} {value:g} is outside {least} to {most}.") from error
 
-    def for_picture(self, upscaler: Upscaler, picture: Picture) -> tuple[Values, list[str]]:
-        """The values for a picture, what was left out measured, and a line on each cleanup value."""
-        values = dict(self._given())
-        reasons: list[str] = []
-        if "noise" in upscaler.values:
-            found = suggested_cleanup(picture)
-            for name, suggested, reason in (
-                ("noise", found.noise, found.noise_reason),
-                ("blocks", found.blocks, found.blocks_reason),
-            ):
-                told = name in values
-                values.setdefault(name, suggested)
-                reasons.append(f"{name} {values[name]:g}: {'as you said' if told else reason}")
-        return Values.model_validate(values), reasons
+    def for_picture(self, upscaler: Upscaler, suggested: Suggested) -> tuple[Values, list[str]]:
+        """The values for a picture, those left out as suggested, and a line on each measured one."""
+        values = suggested.values_for(upscaler.values)
+        given = {name: value for name, value in self._given().items() if name in upscaler.values}
+        values = Values.model_validate({**values.model_dump(), **given})
+        reasons = []
+        for name in upscaler.values:
+            reason = suggested.reasons.get(name)
+            if reason is not None and (name in given or name != "moved_px" or values.moved_px > 0):
+                reasons.append(
+                    f"{name} {getattr(values, name):g}: {'as you said' if name in given else reason}"
+                )
+        return values, reasons
 
     def _given(self) -> dict[str, float | bool]:
         return {name: value for name, value in vars(self).items() if value is not None and value is not False}

@@ -29,7 +29,7 @@ _LARGEST_JSON_BYTES = 50_000_000
 
 
 class SavedTrial(BaseModel):
-    """One trial; ``values`` None stands for the suggested ones."""
+    """One trial; ``values`` None stands for the suggested ones, and ``reason`` says why it was suggested."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
@@ -37,6 +37,7 @@ class SavedTrial(BaseModel):
     upscaler: str
     struck: bool = False
     values: Values | None = None
+    reason: str = ""
 
 
 class SavedSpot(BaseModel):

@@ -9,6 +9,7 @@ import numpy as np
 
 from wamplex.core.by_rows import by_rows
 from wamplex.core.framed import framed, framed_small, turned, unpremultiplied
+from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import rings
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
@@ -23,6 +24,7 @@ from wamplex.core.upscale.mix import MixStage
 from wamplex.core.upscale.network import TILE_PX, tile_shape
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.resample import ResampleStage
+from wamplex.core.upscale.spared import framed_places
 from wamplex.core.upscale.stage import SourceStage, Stage
 from wamplex.core.upscale.straighten import StraightenStage
 from wamplex.core.window import Window
@@ -140,6 +142,10 @@ def _enlarged(picture: Picture, recipe: Recipe, upscaler: Upscaler, *, anchored:
         large = (width, height)
     else:
         large = (max(1, round(source.width * reach)), max(1, round(source.height * reach)))
+    if values.spared:
+        shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
+        spared = framed_places(values.spared, shown, picture.width, picture.height)
+        values = values.model_copy(update={"spared": spared})
     stage = upscaler.chain(source, *large, values)
     if anchored and values.anchor_levels is not None:
         stage = AnchorStage(stage, source, values.anchor_levels)

@@ -33,7 +33,9 @@ def restored_trials(picture: SavedPicture) -> Trials | None:
     """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
     keys = {upscaler.key for upscaler in known_upscalers()}
     rows = tuple(
-        Trial(t.letter, t.upscaler, t.struck, t.values) for t in picture.trials if t.upscaler in keys
+        Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
+        for t in picture.trials
+        if t.upscaler in keys
     )
     letters = [t.letter for t in rows]
     kept = [t.letter for t in rows if not t.struck]
@@ -56,7 +58,13 @@ def _saved(entry: Entry) -> SavedPicture:
         factor=size.factor if size else entry.wanted_factor,
         density_ppi=size.density_ppi if size else entry.wanted_density_ppi,
         trials=tuple(
-            SavedTrial(letter=t.letter, upscaler=t.upscaler_key, struck=t.struck, values=t.values)
+            SavedTrial(
+                letter=t.letter,
+                upscaler=t.upscaler_key,
+                struck=t.struck,
+                values=t.values,
+                reason=t.reason,
+            )
             for t in trials.rows
         ),
         active=trials.active,

@@ -54,6 +54,10 @@ class Scene:
             "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
         )
 
+    def trouble(self, trial: Trial) -> str | None:
+        """What will probably go wrong with it; nothing while names are hidden."""
+        return None if self.blind.hidden else self.entry.trouble(trial)
+
     def recipe(self, letter: str) -> Recipe:
         """The recipe of a trial, or of the source enlarged without any smoothing."""
         if self.source_held or letter == SOURCE:

@@ -19,14 +19,15 @@ from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
-from wamplex.core.measure.suggest import Cleanup, cleanup_of, suggested_trials
+from wamplex.core.measure.suggest import Suggested, suggested_by, suggested_trials
+from wamplex.core.measure.trouble import likely_trouble
 from wamplex.core.recipe import Delivery, Recipe
 from wamplex.core.settings import load_settings
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 
 SUFFIXES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp")
-UNSTAMPED_UPSCALER = "vellum"
+UNMEASURED_UPSCALER = "vellum"
 DEFAULT_FACTOR = 4.0
 DEFAULT_SEEN_FROM_MM = 500.0
 
@@ -54,7 +55,7 @@ class Entry:
     notices : what reading changed
     condition : what has been measured of it so far, None until the first measurement
     cutouts : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
-    cleanup : what its noise and compression suggest, None until everything is measured
+    suggested : the upscaler and the values that its measurements suggest, None until everything is measured
     measured_s : how long measuring took
     spots : the places trials are judged at, none until they are found
     framing : how it is turned, straightened and cropped
@@ -74,7 +75,7 @@ class Entry:
     trials: Trials = field(default_factory=lambda: Trials.of(load_settings().first_trials))
     condition: Condition | None = None
     cutouts: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
-    cleanup: Cleanup | None = None
+    suggested: Suggested | None = None
     measured_s: float = 0.0
     spots: tuple[Spot, ...] = ()
     framing: Framing = field(default_factory=Framing)
@@ -108,19 +109,32 @@ class Entry:
             self.framed_thumbnail = framed_thumbnail(self.thumbnail, *place)
 
     def suggested_values(self, upscaler_key: str) -> Values:
-        """What the picture's own measurements suggest; until they are there, no cleanup."""
-        if self.cleanup is None or "noise" not in find_upscaler(upscaler_key).values:
+        """What the picture's own measurements suggest; until they are there, the usual values."""
+        if self.suggested is None:
             return Values()
-        return Values(noise=self.cleanup.noise, blocks=self.cleanup.blocks)
+        return self.suggested.values_for(find_upscaler(upscaler_key).values)
+
+    def trouble(self, trial: Trial) -> str | None:
+        """What will probably go wrong with a trial, in a sentence; None until the picture is measured."""
+        if self.suggested is None or self.condition is None:
+            return None
+        upscaler = trial.upscaler
+        values = trial.values or self.suggested_values(upscaler.key)
+        return likely_trouble(upscaler.key, upscaler.kind, values, self.suggested, self.condition.medium.kind)
+
+    @property
+    def suggested_upscaler(self) -> str:
+        """Key of the upscaler that the measurements suggest; a faithful one until they are there."""
+        return UNMEASURED_UPSCALER if self.suggested is None else self.suggested.upscaler
 
     def trial_recipe(self, trial: Trial) -> Recipe:
         """The recipe of a trial."""
         return self.recipe(trial.upscaler_key, trial.values)
 
     def delivered_recipe(self, delivery: Delivery) -> Recipe:
-        """The recipe of the stamped trial, or of the upscaler used while none is stamped."""
+        """The recipe of the stamped trial, or of the suggested upscaler while none is stamped."""
         if self.trials.stamped is None:
-            made = self.recipe(UNSTAMPED_UPSCALER, delivery=delivery)
+            made = self.recipe(self.suggested_upscaler, delivery=delivery)
         else:
             trial = self.trials.find(self.trials.stamped)
             made = self.recipe(trial.upscaler_key, trial.values, delivery)
@@ -142,9 +156,9 @@ class Entry:
 
     @property
     def delivered_upscaler(self) -> str:
-        """Key of the stamped upscaler, or of the one used while none is stamped."""
+        """Key of the stamped upscaler, or of the suggested one while none is stamped."""
         if self.trials.stamped is None:
-            return UNSTAMPED_UPSCALER
+            return self.suggested_upscaler
         return self.trials.find(self.trials.stamped).upscaler_key
 
 
@@ -312,14 +326,13 @@ class Tray(QObject):
         entry = self._entry_of(path)
         if entry is None or entry.condition is None:
             return
-        entry.cleanup = cleanup_of(entry.condition)
+        entry.suggested = suggested_by(entry.condition)
         if not entry.spots and entry.found is not None:
             place = (entry.framing, entry.found.width, entry.found.height)
             entry.spots = moved_spots(entry.condition.spots, Framing(), *place)
         if entry.trials == Trials.of(load_settings().first_trials):
             for key, reason in suggested_trials(entry.condition):
-                added = entry.trials.add(key)
-                entry.trials = added.with_reason(added.active, reason).activate(entry.trials.active)
+                entry.trials = entry.trials.tried(key, reason)
         self.changed.emit(entry.number)
 
     def set_spots(self, number: int, spots: tuple[Spot, ...]) -> None:

@@ -122,6 +122,14 @@ class Trials:
         letter = next(x for x in LETTERS if x not in [t.letter for t in self.rows])
         return replace(self, rows=(*self.rows, Trial(letter, upscaler_key)), active=letter)
 
+    def tried(self, upscaler_key: str, reason: str) -> Trials:
+        """See to it that an upscaler is tried, and say why; the active trial stays the active one."""
+        there = next((t for t in self.rows if t.upscaler_key == upscaler_key), None)
+        if there is not None:
+            return self.with_reason(there.letter, reason)
+        added = self.add(upscaler_key)
+        return self if added is self else added.with_reason(added.active, reason).activate(self.active)
+
     def duplicate(self, letter: str) -> Trials:
         """Try the same upscaler once more, with the same values to begin with."""
         trial = self.find(letter)

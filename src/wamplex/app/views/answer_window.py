@@ -101,7 +101,7 @@ class AnswerWindow(QDialog):
             self.kernel.addItem(words, value)
         self.kernel.setToolTip("What the picture is shrunk with")
         self.kernel.setAccessibleName("Shrink with")
-        found = self._entry.cleanup
+        found = None if self._entry.suggested is None else self._entry.suggested.values
         self.quality = _number(0, 100, round(100 - found.blocks) if found and found.blocks else 0, "none")
         self.quality.setToolTip("Quality the shrunk picture is saved with as JPEG; none leaves it as it is")
         self.quality.setAccessibleName("JPEG quality")

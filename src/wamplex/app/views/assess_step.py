@@ -199,7 +199,7 @@ class AssessStep(QWidget):
             if finding.key not in self.cards:
                 self.cards[finding.key] = self._new_card(finding.key, row)
             self.cards[finding.key].show_finding(finding, entry.cutouts.get(finding.key))
-        done = entry.cleanup is not None
+        done = entry.suggested is not None
         self._waiting.setText(f"Measured in {entry.measured_s:.1f} s" if done else "Measuring ...")
 
     def _new_card(self, key: RowKey, row: int) -> ConditionCard:

@@ -56,7 +56,8 @@ class TrialHead(QWidget):
         inside.addWidget(self._name, 0, 0, 1, 2 if with_bars else 1)
         # Where bars are, the narrow head has no room beside the name.
         inside.addWidget(self._strike, int(with_bars), 1, Qt.AlignmentFlag.AlignRight)
-        self._about = scene.about(trial)
+        self._trouble = scene.trouble(trial)
+        self._about = scene.about(trial) + (f"\n{self._trouble}" if self._trouble else "")
         self.setToolTip(self._about)
 
     def mark(self, active: bool, stamped: bool) -> None:
@@ -90,6 +91,8 @@ class TrialHead(QWidget):
         painter.fillRect(self.rect(), theme.colour(theme.CARD))
         square = QRectF(4, 4, 22, 22)
         painter.fillRect(square, theme.colour(theme.MOSS if self._stamped else theme.INK))
+        if self._trouble:
+            painter.fillRect(square.adjusted(0, 18, 0, 4), theme.colour(theme.AMBER))
         painter.setPen(theme.colour(theme.WHITE))
         painter.setFont(theme.font(14, heading=True))
         painter.drawText(square, Qt.AlignmentFlag.AlignCenter, self._mark)

@@ -16,6 +16,7 @@ from wamplex.app.views.map_view import MapView
 from wamplex.app.views.parts import button, clear, frame, label, row, scrolling_panel
 from wamplex.app.views.readings_table import ReadingsTable
 from wamplex.app.views.values_editor import ValuesEditor
+from wamplex.core.upscale.registry import find_upscaler
 
 _KINDS = {"interpolation": "Interpolation", "learned": "Learned"}
 
@@ -38,6 +39,7 @@ class TrialPanel(QWidget):
         self._name = label("", "title")
         self._purpose = label("", "soft", wrap=True)
         self._steps = label("", "", wrap=True)
+        self._trouble = label("", "alert", wrap=True)
         self._stamp_words = label("", "soft", wrap=True)
         self._map_heading = label("Where you look", "heading")
         self._struck_box = QVBoxLayout()
@@ -83,7 +85,7 @@ class TrialPanel(QWidget):
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
         inside.addLayout(row(self._which, None, self.left, self.right, spacing=4))
-        above: tuple[QWidget, ...] = (self._name, self._purpose, self._steps, self.values)
+        above: tuple[QWidget, ...] = (self._name, self._purpose, self._trouble, self._steps, self.values)
         for part in above:
             inside.addWidget(part)
         inside.addSpacing(2)
@@ -123,7 +125,8 @@ class TrialPanel(QWidget):
         self.show_pairs(False, False)
         clear(self._struck_box)
         if entry is None or not usable:
-            for words in (self._which, self._name, self._purpose, self._steps, self._stamp_words):
+            told = (self._which, self._name, self._purpose, self._trouble, self._steps, self._stamp_words)
+            for words in told:
                 words.setText("")
             self.map.show_picture(None)
             return
@@ -150,7 +153,10 @@ class TrialPanel(QWidget):
         reason = f" {trial.reason[0].upper()}{trial.reason[1:]}." if trial.reason else ""
         self._purpose.setText(upscaler.purpose + reason)
         self._steps.setText(f"Here: {upscaler.steps(entry.size.factor, recipe.values)}")
-        self.values.show_values(trial, recipe.values, entry.suggested_values(upscaler.key), entry.cleanup)
+        trouble = entry.trouble(trial)
+        self._trouble.setText(trouble or "")
+        self._trouble.setVisible(trouble is not None)
+        self.values.show_values(trial, recipe.values, entry.suggested_values(upscaler.key), entry.suggested)
 
     def _show_struck(self, struck: Sequence[Trial], hidden: bool) -> None:
         if struck:
@@ -180,7 +186,15 @@ class TrialPanel(QWidget):
             "Names, values and readings are hidden and the columns are shuffled. Strike what fails and stamp "
             "what you like best; then you see what it was."
         )
-        for tells in (self._steps, self.values, self.readings, self.duplicate, self.left, self.right):
+        for tells in (
+            self._steps,
+            self._trouble,
+            self.values,
+            self.readings,
+            self.duplicate,
+            self.left,
+            self.right,
+        ):
             tells.hide()
 
     def _ask_stamp(self) -> None:
@@ -196,5 +210,7 @@ class TrialPanel(QWidget):
 def _stamp_words(entry: Entry) -> str:
     trials = entry.trials
     if trials.stamped is None:
-        return "Nothing is stamped yet. Until you stamp a trial, this picture is delivered with Vellum."
+        name = find_upscaler(entry.suggested_upscaler).name
+        why = "" if entry.suggested is None else f", because {entry.suggested.reason}"
+        return f"Nothing is stamped yet. Until you stamp a trial, this picture is delivered with {name}{why}."
     return f"{trials.stamped}, {trials.find(trials.stamped).upscaler.name}, is the one that is delivered."

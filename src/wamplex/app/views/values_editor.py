@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 
 from wamplex.app.models.trials import Trial
 from wamplex.app.views.parts import button, clear, label, row
-from wamplex.core.measure.suggest import Cleanup
+from wamplex.core.measure.suggest import Suggested
 from wamplex.core.upscale.values import ValueName, Values
 
 # While a slider moves, results are asked for at most this often.
@@ -22,14 +22,31 @@ _ANCHOR_LEVELS = 1.0
 class _Words:
     name: str
     tip: str
+    least: int = 0
+    most: int = 100
+    unit: str = ""
 
 
 _SLIDERS: dict[ValueName, _Words] = {
     "noise": _Words("Noise", "How much noise is taken out; too much leaves skin and stone like plastic"),
     "blocks": _Words("Compression", "How much of the JPEG's blocks and fringes is taken out"),
+    "softness": _Words(
+        "Sharpness of the source",
+        "Right of the middle the source is soft, left of it sharpened too much: this is undone before it is "
+        "enlarged. 50 stands for a blur of one pixel, -50 for an unsharp mask of 100 %; 0 leaves it as it is",
+        least=-100,
+    ),
+    "moved_px": _Words(
+        "Movement", "How far the camera moved, in pixels of the source: undone", most=12, unit=" px"
+    ),
+    "moved_deg": _Words(
+        "Along", "Direction of the movement, in degrees anticlockwise from the right", most=179, unit="°"
+    ),
     "invention": _Words("Invention", "How much plausible texture is added; 0 adds none"),
     "keep_source": _Words("Keep source", "How much of the plainly enlarged source is mixed back in"),
 }
+# Seldom needed, so they are shown where a movement was found, or when asked for.
+_MOVEMENT: tuple[ValueName, ...] = ("moved_px", "moved_deg")
 _SWITCHES: dict[ValueName, _Words] = {
     "careful": _Words("Slow and careful", "Averages eight runs, flipped and turned: eight times as long"),
     "anchor_levels": _Words(
@@ -51,6 +68,13 @@ class ValuesEditor(QWidget):
             "set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link"
         )
         self._numbers: dict[ValueName, QLabel] = {}
+        self._boxes: dict[ValueName, QWidget] = {}
+        self.it_moved = button(
+            "it moved ...",
+            "Undo a blur that goes in one direction",
+            lambda: self._show_movement(True),
+            "link",
+        )
         self._values = Values()
         self._which: tuple[str, str] | None = None
         self._inside = QVBoxLayout(self)
@@ -62,7 +86,9 @@ class ValuesEditor(QWidget):
         self._timer.timeout.connect(lambda: self.chosen.emit(self._values))
         self.reasons: dict[ValueName, QLabel] = {}
 
-    def show_values(self, trial: Trial, values: Values, suggested: Values, cleanup: Cleanup | None) -> None:
+    def show_values(
+        self, trial: Trial, values: Values, suggested: Values, all_of_it: Suggested | None
+    ) -> None:
         """Show a trial's values; the controls are made anew for another upscaler."""
         which = (trial.letter, trial.upscaler_key)
         if which != self._which:
@@ -78,17 +104,23 @@ class ValuesEditor(QWidget):
                 switch.blockSignals(True)
                 switch.setChecked(getattr(values, name) not in (None, False))
                 switch.blockSignals(False)
-        self._show_words(suggested, cleanup)
+        self._show_words(suggested, all_of_it)
+        if values.moved_px > 0:
+            self._show_movement(True)
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
 
     def _build(self, trial: Trial) -> None:
-        self._inside.removeWidget(self.set_back)
-        self.set_back.setParent(None)
+        for kept in (self.set_back, self.it_moved):
+            self._inside.removeWidget(kept)
+            kept.setParent(None)
         clear(self._inside)
-        self.sliders, self.switches, self._numbers, self.reasons = {}, {}, {}, {}
+        self.sliders, self.switches, self._numbers, self.reasons, self._boxes = {}, {}, {}, {}, {}
         for name in trial.upscaler.values:
             if name in _SLIDERS:
                 self._add_slider(name, _SLIDERS[name])
+        if _MOVEMENT[0] in self.sliders:
+            self._inside.addWidget(self.it_moved)
+            self._show_movement(False)
         for name in trial.upscaler.values:
             if name in _SWITCHES:
                 self._add_switch(name, _SWITCHES[name])
@@ -96,17 +128,27 @@ class ValuesEditor(QWidget):
 
     def _add_slider(self, name: ValueName, words: _Words) -> None:
         slider = QSlider(Qt.Orientation.Horizontal)
-        slider.setRange(0, 100)
+        slider.setRange(words.least, words.most)
         slider.setAccessibleName(words.name)
         slider.setToolTip(words.tip)
         slider.valueChanged.connect(partial(self._change, name))
         number = label("")
-        self._inside.addLayout(row(label(words.name), None, number))
-        self._inside.addWidget(slider)
-        self.sliders[name], self._numbers[name] = slider, number
-        if name in ("noise", "blocks"):
+        inside = QWidget()
+        lines = QVBoxLayout(inside)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(3)
+        lines.addLayout(row(label(words.name), None, number))
+        lines.addWidget(slider)
+        self.sliders[name], self._numbers[name], self._boxes[name] = slider, number, inside
+        if name in ("noise", "blocks", "softness", "invention"):
             self.reasons[name] = label("", "soft", wrap=True)
-            self._inside.addWidget(self.reasons[name])
+            lines.addWidget(self.reasons[name])
+        self._inside.addWidget(inside)
+
+    def _show_movement(self, shown: bool) -> None:
+        for name in _MOVEMENT:
+            self._boxes[name].setVisible(shown)
+        self.it_moved.setVisible(not shown)
 
     def _add_switch(self, name: ValueName, words: _Words) -> None:
         switch = QCheckBox(words.name)
@@ -120,16 +162,17 @@ class ValuesEditor(QWidget):
         if name == "anchor_levels":
             value = _ANCHOR_LEVELS if value else None  # type: ignore[assignment]
         self._values = self._values.model_copy(update={name: value})
-        for each, number in self._numbers.items():
-            number.setText(f"{getattr(self._values, each):.0f}")
+        self._show_numbers()
         self._timer.start()
 
-    def _show_words(self, suggested: Values, cleanup: Cleanup | None) -> None:
+    def _show_numbers(self) -> None:
         for name, number in self._numbers.items():
-            number.setText(f"{getattr(self._values, name):.0f}")
+            number.setText(f"{getattr(self._values, name):.0f}{_SLIDERS[name].unit}")
+
+    def _show_words(self, suggested: Values, all_of_it: Suggested | None) -> None:
+        self._show_numbers()
         for name, reason in self.reasons.items():
             words = "measuring the picture ..."
-            if cleanup is not None:
-                why = cleanup.noise_reason if name == "noise" else cleanup.blocks_reason
-                words = f"Suggested {getattr(suggested, name):.0f}: {why}."
+            if all_of_it is not None:
+                words = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reasons[name]}."
             reason.setText(words)

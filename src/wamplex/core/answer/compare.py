@@ -80,7 +80,12 @@ def answer_pixels(
 
 def _asked(question: Question, recipe: Recipe) -> Recipe:
     # The question was framed when it was made.
-    return recipe.model_copy(update={"factor": question.factor, "framing": Framing(), "sheet": None})
+    values = recipe.values
+    if question.shrunk:
+        # Compared with itself as it is, a picture must not be made sharper than that.
+        values = values.model_copy(update={"softness": 0.0, "moved_px": 0.0})
+    told = {"factor": question.factor, "framing": Framing(), "sheet": None, "values": values}
+    return recipe.model_copy(update=told)
 
 
 def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) -> Answer:

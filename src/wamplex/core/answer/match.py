@@ -62,7 +62,9 @@ def question_from_truth(small: Picture, truth: Picture) -> Question:
     known = replace(small, pixels=pixels, alpha=None, path=None)
     shift_words = f"moved by {moved[1] * across:+.2f}, {moved[0] * across:+.2f} px to fit"
     words = f"truth of {truth.width} × {truth.height} px, {shift_words}"
-    return Question(replace(small, alpha=None), known, across, Window(0, 0, width, height), words)
+    return Question(
+        replace(small, alpha=None), known, across, Window(0, 0, width, height), words, shrunk=False
+    )
 
 
 def _shift(small: Picture, truth: Pixels) -> tuple[float, float]:

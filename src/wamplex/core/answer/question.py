@@ -58,6 +58,7 @@ class Question:
     ----------
     part : the pixels of the whole picture that the truth is
     words : what was done, for the user
+    shrunk : whether the small picture was made of the truth; else both are files
     """
 
     small: Picture
@@ -65,6 +66,7 @@ class Question:
     factor: float
     part: Window
     words: str
+    shrunk: bool = True
 
 
 def make_question(picture: Picture, factor: float, damage: Damage | None = None) -> Question:

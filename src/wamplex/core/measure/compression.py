@@ -1,12 +1,15 @@
-"""The JPEG quality a file was saved with, from its quantisation tables."""
+"""The quality a JPEG or WebP file was saved with, from its quantisers."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from wamplex.core.measure.webp import webp_quality
 
 # ITU-T T.81 (1992), Annex K, tables K.1 and K.2, row by row.
 _LUMINANCE = """
@@ -18,6 +21,16 @@ _CHROMINANCE = """
 17 18 24 47 99 99 99 99   18 21 26 66 99 99 99 99   24 26 56 99 99 99 99 99   47 66 99 99 99 99 99 99
 99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99   99 99 99 99 99 99 99 99
 """
+Codec = Literal["jpeg", "webp", "avif"]
+# Qualities of other codecs, and the JPEG qualities that leave pictures the same luma PSNR. Own measurement:
+# mean of 12 photographs of 400 x 300 pixels, saved with Pillow 13.
+_LIKE_JPEG = {
+    "webp": (
+        (5, 15, 30, 40, 50, 60, 75, 85, 90, 95, 100),
+        (13, 20, 33, 45, 56, 64, 74, 87, 91, 95, 97),
+    ),
+    "avif": ((5, 15, 30, 40, 50, 60, 75, 85, 90, 100), (7, 9, 19, 31, 59, 76, 89, 92, 95, 98)),
+}
 _DQT, _START_OF_SCAN, _START = 0xDB, 0xDA, 0xD8
 _WITHOUT_LENGTH = (0x01, *range(0xD0, 0xD8))
 _LARGEST_HEADER_BYTES = 4_000_000
@@ -29,31 +42,49 @@ class Compression:
 
     Attributes
     ----------
-    quality : 1 to 100 on the scale of the Independent JPEG Group, None where the file has no tables
+    quality : 1 to 100 on the scale of the Independent JPEG Group, or of the usual WebP encoder; None where
+        there is no lossy compression
     reason : where this is known from, in words
     earlier : quality of an earlier save that left more marks, None when there seems to have been none
     in_file : whether the file itself says so; else the pixels do
+    codec : what compressed it
     """
 
     quality: int | None
     reason: str
     earlier: int | None = None
     in_file: bool = True
+    codec: Codec = "jpeg"
 
     @property
     def worst(self) -> int | None:
         """The lowest quality the picture ever had."""
         return min((q for q in (self.quality, self.earlier) if q is not None), default=None)
 
+    @property
+    def blocks(self) -> float:
+        """How much there is to repair, 0 to 100: what the JPEG quality that does as much falls short by."""
+        worst = self.worst
+        return 0.0 if worst is None else 100 - like_jpeg(self.codec, worst)
+
 
 def compression_of(path: Path) -> Compression:
     """The quality whose tables come closest to those in the file; nothing is decoded."""
     with path.open("rb") as file:
-        tables = quantisation_tables(file.read(_LARGEST_HEADER_BYTES))
+        header = file.read(_LARGEST_HEADER_BYTES)
+    webp = webp_quality(header)
+    if webp is not None:
+        return Compression(webp, f"the file's quantisers are those of WebP quality {webp}", codec="webp")
+    tables = quantisation_tables(header)
     if not tables:
         return Compression(None, "the file has no JPEG quantisation tables")
     quality = nearest_quality(tables)
     return Compression(quality, f"the file's quantisation tables are those of JPEG quality {quality}")
+
+
+def like_jpeg(codec: Codec, quality: float) -> float:
+    """The JPEG quality whose damage is about as strong as that of another codec's."""
+    return float(quality) if codec == "jpeg" else float(np.interp(quality, *_LIKE_JPEG[codec]))
 
 
 def standard_table(quality: int, *, chroma: bool) -> NDArray[np.int64]:

@@ -15,6 +15,7 @@ from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
 from wamplex.core.measure.faces import Face, find_faces
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.noise import Noise, measure_noise
+from wamplex.core.measure.reader import Read, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import Softness, softness
@@ -26,6 +27,7 @@ from wamplex.core.window import Window
 
 Measured = Literal[
     "compression",
+    "read",
     "noise",
     "softness",
     "enlarged",
@@ -36,6 +38,8 @@ Measured = Literal[
     "borders",
     "spots",
 ]
+# What the enlargement of a picture hangs on.
+UPSCALING_ROWS: tuple[Measured, ...] = ("compression", "read", "noise", "softness", "enlarged", "medium")
 # A second, worse save shows only when its quality was lower than the last one's by more than this.
 _CLEARLY_LOWER = 8
 
@@ -53,6 +57,7 @@ class Condition:
     Attributes
     ----------
     width, height : of the picture in pixels
+    read : what the network reads from the pixels; None where the picture is too small
     softness : None where there are too few edges to know
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
@@ -62,6 +67,7 @@ class Condition:
     height: int
     measured: tuple[Measured, ...] = ()
     compression: Compression = _NO_COMPRESSION
+    read: Read | None = None
     noise: Noise = _NO_NOISE
     softness: Softness | None = None
     enlarged: Enlarged | None = None
@@ -99,15 +105,28 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
                 so_far = replace(so_far, faces=faces.result())
             elif what == "subject":
                 so_far = replace(so_far, areas=areas.result())
-            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, what))
+            else:
+                so_far = measure(sample, so_far)
+            so_far = replace(so_far, measured=(*so_far.measured, what))
             yield so_far
     progress.report(1.0, "measured")
 
 
-def condition_of(picture: Picture, progress: Progress | None = None) -> Condition:
-    """The whole condition of a picture."""
-    *_, last = measure_condition(picture, progress)
-    return last
+def condition_of(
+    picture: Picture, progress: Progress | None = None, rows: tuple[Measured, ...] | None = None
+) -> Condition:
+    """The whole condition of a picture, or those rows of it that wait for no others."""
+    if rows is None:
+        *_, last = measure_condition(picture, progress)
+        return last
+    progress = progress or Progress()
+    sample = Sample(picture)
+    so_far = Condition(picture.width, picture.height)
+    for what, measure in _MEASUREMENTS:
+        if what in rows:
+            progress.check()
+            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, what))
+    return so_far
 
 
 def compression_found(sample: Sample) -> Compression:
@@ -123,12 +142,22 @@ def compression_found(sample: Sample) -> Compression:
         where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
         reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
         return Compression(pixels.quality, reason, in_file=False)
+    if found.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
+        return found
     earlier = earlier_quality(sample.luma, found.quality)
     if earlier is None:
         shifted = compression_in_pixels(sample.luma, cropped=True)
         if shifted is not None and shifted.quality < found.quality - _CLEARLY_LOWER:
             earlier = shifted.quality
     return replace(found, earlier=earlier)
+
+
+def _noise(sample: Sample, so_far: Condition) -> Noise:
+    """Measured in smooth places; where compression has smoothed those, what the network reads."""
+    found = measure_noise(sample.picture)
+    if so_far.read is None or so_far.compression.quality is None:
+        return found
+    return replace(found, levels=so_far.read.noise.value)
 
 
 def _medium(sample: Sample, so_far: Condition) -> Medium:
@@ -142,19 +171,24 @@ def _faces(sample: Sample, progress: Progress) -> tuple[Face, ...]:
     return tuple(face.scaled(scale) for face in find_faces(sample.shown, progress))
 
 
-def _unchanged(_sample: Sample, so_far: Condition) -> Condition:
-    return so_far
+def _with_faces(sample: Sample, so_far: Condition) -> Condition:
+    return replace(so_far, faces=_faces(sample, Progress()))
+
+
+def _with_areas(sample: Sample, so_far: Condition) -> Condition:
+    return replace(so_far, areas=find_areas(sample.small, so_far.faces, sample.picture.width))
 
 
 _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
     ("compression", lambda s, c: replace(c, compression=compression_found(s))),
-    ("noise", lambda s, c: replace(c, noise=measure_noise(s.picture))),
+    ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
+    ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
     ("softness", lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels))),
-    ("enlarged", lambda s, c: replace(c, enlarged=earlier_enlargement(s.luma))),
+    ("enlarged", lambda s, c: replace(c, enlarged=earlier_enlargement(s.luma, c.compression.codec))),
     ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
     ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
-    ("faces", _unchanged),  # these two are looked for beside the others
+    ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=inside_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
-    ("subject", _unchanged),
+    ("subject", _with_areas),
 )

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.lazy import cv2, ndimage
+from wamplex.core.measure.compression import Codec
 
 Luma = NDArray[np.float32]
 Spectrum = NDArray[np.float64]
@@ -39,7 +40,7 @@ class Enlarged:
     by_repeating: bool = False
 
 
-def earlier_enlargement(luma: Luma) -> Enlarged | None:
+def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     """The factor of an earlier enlargement from 1.25 to 5, None when none is seen.
 
     Interpolated pixels vary less than the ones between which they lie, so that differences of neighbours get
@@ -49,13 +50,14 @@ def earlier_enlargement(luma: Luma) -> Enlarged | None:
     Parameters
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
+    codec : what compressed the file; WebP works on squares of 4 pixels, which have a rhythm of their own
     """
     if min(luma.shape) < 96:
         return None
     repeats = _repeats(luma)
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return Enlarged(repeats, by_repeating=True)
-    frequency = _strongest_frequency(luma)
+    frequency = _strongest_frequency(luma, codec)
     if frequency is None:
         return None
     larger, smaller = 1 / frequency, 1 / (1 - frequency)
@@ -79,13 +81,16 @@ def _repeats(luma: Luma) -> float:
     return min(found)
 
 
-def _strongest_frequency(luma: Luma) -> float | None:
+def _strongest_frequency(luma: Luma, codec: Codec) -> float | None:
     """Frequency, 0.2 to 0.5 a pixel, at which differences of neighbours vary most; None when nowhere."""
     spectrum = np.maximum(*(_spectrum(luma, order) for order in (1, 2)))
     reach = 2 * _FREQUENCIES // min(luma.shape) + 4  # a peak is as wide as the picture is narrow
-    grown = _grown_grid(spectrum, reach)
-    if grown is not None:
-        return 1 / grown
+    if codec == "jpeg":
+        grown = _grown_grid(spectrum, reach)
+        if grown is not None:
+            return 1 / grown
+    else:
+        _silence_squares(spectrum, reach)
     grid = {eighth: _at(spectrum, eighth, 8, reach) for eighth in (1, 2, 3, 4)}
     for eighth, fellows in ((2, (1, 3)), (3, (1, 2)), (4, (1, 3))):
         fellow = max(grid[k] for k in fellows)
@@ -102,6 +107,14 @@ def _strongest_frequency(luma: Luma) -> float | None:
         if spectrum[first] >= _LEAST_PEAK:
             place = first
     return place / _FREQUENCIES
+
+
+def _silence_squares(spectrum: Spectrum, reach: int) -> None:
+    """Take out what squares of 4 pixels leave: at a quarter, and at a half unless that is much stronger."""
+    quarter, half = _FREQUENCIES // 4, _FREQUENCIES // 2
+    if _at(spectrum, 2, 4, reach) < _OVER_GRID * _at(spectrum, 1, 4, reach):
+        spectrum[half - reach : half + reach + 1] = 0
+    spectrum[quarter - reach : quarter + reach + 1] = 0
 
 
 def _spectrum(luma: Luma, order: int) -> Spectrum:

@@ -7,18 +7,24 @@ from typing import Literal
 
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.measure.condition import Condition, Measured
+from wamplex.core.measure.reader import Read
+from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.window import Window
 
-Act = Literal["upscaler", "noise", "blocks", "spot", "factor", "shrink", "crop"]
+Act = Literal["upscaler", "noise", "blocks", "softness", "moved_px", "spot", "factor", "shrink", "crop"]
 RowKey = Measured | Literal["size"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
 LEAST_NOISE_LEVELS = 2.2
 # From this quality on, compression leaves nothing to see.
 FINE_QUALITY = 96
-_SOFT_PX, _VERY_SOFT_PX = 0.9, 1.8
+# Less than this is not told apart from a clean picture, and an error upwards etches rims.
+LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
+_VERY_SOFT_PX = 1.2
+# Of what may be wrong, so much is taken off: errors downwards cost little.
+_CAREFUL = 0.5
 _LEAST_CLIPPED = 0.005
-_LEAST_ENLARGED = 1.3
+LEAST_ENLARGED = 1.3
 _SMALL_FACE_PX = 80
 _USUAL_FACTORS = (2.0, 3.0, 4.0, 6.0)
 # A4, the long side: a first guess at how large the print is to be.
@@ -89,10 +95,11 @@ def _compression(condition: Condition) -> Finding:
     if found.earlier is not None:
         reason += f" Saved before at about {found.earlier}, whose marks are still there."
     worst = found.worst or found.quality
-    value = f"JPEG, {'quality' if found.in_file else 'about'} {found.quality}"
+    name = {"jpeg": "JPEG", "webp": "WebP", "avif": "AVIF"}[found.codec]
+    value = f"{name}, {'quality' if found.in_file else 'about'} {found.quality}"
     if worst >= FINE_QUALITY:
         return Finding("compression", "Compression", value, f"{reason} Nothing to repair.")
-    tick = Suggestion("blocks", f"Mender, compression {100 - worst}", "mender", float(100 - worst))
+    tick = Suggestion("blocks", f"Mender, compression {found.blocks:.0f}", "mender", round(found.blocks, 1))
     return Finding("compression", "Compression", value, reason, tick)
 
 
@@ -111,26 +118,40 @@ def _noise(condition: Condition) -> Finding:
     )
 
 
+def told_softness(read: Read) -> tuple[float, float]:
+    """Softness in px and amount of sharpening that are to be undone: rather too little than too much."""
+    return tuple(max(0.0, e.value - _CAREFUL * e.doubt) for e in (read.softness, read.sharpening))  # type: ignore[return-value]
+
+
 def _softness(condition: Condition) -> Finding:
-    found = condition.softness
-    if found is None:
-        return Finding("softness", "Softness", "not known", "Too few clear edges to measure.")
-    value = f"edges {found.edge_px:.1f} px"
-    if found.motion_deg is not None:
-        reason = f"Blurred along {found.motion_deg:.0f}°: it moved. Enlarging makes that larger, not sharper."
-        return Finding("softness", "Softness", f"{found.blur_px:.1f} px, moved", reason)
-    if found.blur_px < _SOFT_PX:
-        return Finding("softness", "Softness", value, "As sharp as its pixels allow.")
-    how = "Soft" if found.blur_px < _VERY_SOFT_PX else "Very soft"
-    reason = (
-        f"{how}: blurred by {found.blur_px:.1f} px beyond a sharp picture. No upscaler knows what was there."
-    )
-    return Finding("softness", "Softness", value, reason)
+    found, read = condition.softness, condition.read
+    if found is not None and found.motion_deg is not None:
+        reason = f"Blurred along {found.motion_deg:.0f}° by about {found.motion_px:.1f} px: it moved."
+        tick = Suggestion("moved_px", "Undo the movement", amount=round(found.motion_px, 1))
+        return Finding("softness", "Sharpness", f"moved {found.motion_px:.1f} px", reason, tick)
+    if read is None:
+        return Finding("softness", "Sharpness", "not known", "Too small to tell.")
+    softness, sharpening = told_softness(read)
+    edges = "" if found is None else f" Edges are {found.edge_px:.1f} px wide."
+    if softness >= LEAST_SOFTNESS_PX:
+        how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
+        reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
+        tick = Suggestion("softness", f"Undo softness {softness / PX_PER_VALUE:.0f}", amount=softness)
+        return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
+    if sharpening >= LEAST_SHARPENING:
+        reason = (
+            f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
+        )
+        tick = Suggestion(
+            "softness", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening
+        )
+        return Finding("softness", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
+    return Finding("softness", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
 
 
 def _enlarged(condition: Condition) -> Finding:
     found = condition.enlarged
-    if found is None or found.factor < _LEAST_ENLARGED:
+    if found is None or found.factor < LEAST_ENLARGED:
         return Finding("enlarged", "Earlier enlargement", "none seen", "Neighbouring pixels keep no rhythm.")
     how = "Pixels are repeated" if found.by_repeating else "Differences of neighbours repeat"
     reason = f"{how} every {found.factor:.2g} pixels. Shrunk first, the upscaler sees real detail again."

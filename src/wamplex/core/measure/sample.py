@@ -44,6 +44,13 @@ class Sample:
         return luma_plane(self.picture.pixels[m.y : m.bottom, m.x : m.right]) * np.float32(255)
 
     @cached_property
+    def colour(self) -> NDArray[np.float32]:
+        """(h, w, 3) in 0..1 of the same pixels, encoded as they are."""
+        m = self.middle
+        pixels = self.picture.pixels[m.y : m.bottom, m.x : m.right]
+        return pixels if pixels.shape[2] == 3 else np.repeat(pixels[..., :1], 3, axis=2)
+
+    @cached_property
     def shown(self) -> Rgb:
         """(h, w, 3) sRGB on white, at most 1280 pixels a side."""
         return _shrunk(self.picture, _SHOWN_PX)

@@ -1,68 +1,160 @@
-"""The cleanup that a picture's own measurements suggest, with the reasons."""
+"""What a picture's own measurements suggest for its enlargement, with the reasons."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wamplex.core.measure.compression import Compression
-from wamplex.core.measure.condition import Condition, compression_found
-from wamplex.core.measure.findings import FINE_QUALITY, LEAST_NOISE_LEVELS
-from wamplex.core.measure.noise import noise_levels
-from wamplex.core.measure.sample import Sample
+from wamplex.core.measure.condition import UPSCALING_ROWS, Condition, Measured, condition_of
+from wamplex.core.measure.findings import (
+    FINE_QUALITY,
+    LEAST_ENLARGED,
+    LEAST_NOISE_LEVELS,
+    LEAST_SHARPENING,
+    LEAST_SOFTNESS_PX,
+    told_softness,
+)
 from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.upscale.spared import Spared
+from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
+from wamplex.core.upscale.values import ValueName, Values
+
+# The key that stands for whatever a picture's measurements suggest.
+SUGGESTED = "suggested"
+_MOST_MOVED_PX = 12.0
+_A = {"drawing": "a drawing", "lettering": "lettering"}
+# Values from which on compression and noise are plain to see.
+CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
+_MOST_FACES, _AROUND_FACE = 64, 0.6
 
 
 @dataclass(frozen=True)
-class Cleanup:
-    """Suggested values of the noise and compression sliders, each 0 to 100 with its reason."""
+class Suggested:
+    """An upscaler and values, each with its reason.
 
-    noise: float
-    noise_reason: str
-    blocks: float
-    blocks_reason: str
+    Attributes
+    ----------
+    upscaler : key of the upscaler that suits the picture
+    reason : why, in words that go on after "because"
+    values : of whichever upscaler heeds them
+    reasons : where the values come from, in words
+    """
+
+    upscaler: str
+    reason: str
+    values: Values
+    reasons: dict[ValueName, str]
+
+    def values_for(self, heeded: tuple[ValueName, ...]) -> Values:
+        """The suggested values among those that an upscaler heeds; the others stay as they are usually."""
+        return Values(**{name: getattr(self.values, name) for name in heeded})
 
 
-def suggested_cleanup(picture: Picture) -> Cleanup:
-    """Measure noise and compression of a picture, and of the file it came from."""
-    return _cleanup(noise_levels(picture), compression_found(Sample(picture)))
+def measured_and_suggested(
+    picture: Picture, progress: Progress | None = None, *, faces: bool = False
+) -> Suggested:
+    """Measure what counts for the enlargement of a picture, and of its file; faces where asked for."""
+    rows: tuple[Measured, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
+    return suggested_by(condition_of(picture, progress, rows))
 
 
-def cleanup_of(condition: Condition) -> Cleanup:
+def suggested_by(condition: Condition) -> Suggested:
     """What a condition that has been measured suggests."""
-    return _cleanup(condition.noise.levels, condition.compression)
+    reasons: dict[ValueName, str] = {}
+    noise, reasons["noise"] = _noise(condition)
+    blocks, reasons["blocks"] = _blocks(condition)
+    softness, reasons["softness"] = _softness(condition)
+    moved, direction, reasons["moved_px"] = _moved(condition)
+    invention, reasons["invention"] = _invention(condition, noise, blocks)
+    values = Values(
+        noise=noise,
+        blocks=blocks,
+        codec="jpeg" if condition.compression.codec == "jpeg" else "webp",
+        softness=0.0 if moved > 0 else softness,
+        moved_px=moved,
+        moved_deg=direction,
+        invention=invention,
+        spared=_faces(condition),
+    )
+    upscaler, reason = _upscaler(condition, values, reasons)
+    return Suggested(upscaler, reason, values, reasons)
 
 
-def _cleanup(levels: float, compression: Compression) -> Cleanup:
+def _noise(condition: Condition) -> tuple[float, str]:
+    levels = condition.noise.levels
     if levels < LEAST_NOISE_LEVELS:
-        noise, noise_reason = 0.0, f"{levels:.1f} levels measured in smooth places, which is clean"
-    else:
-        noise = min(round(2 * levels, 1), 100.0)
-        noise_reason = f"{levels:.1f} levels measured in smooth places"
-    worst = compression.worst
-    blocks_reason = compression.reason
+        return 0.0, f"{levels:.1f} levels measured, which is clean"
+    return min(round(2 * levels, 1), 100.0), f"{levels:.1f} levels measured"
+
+
+def _blocks(condition: Condition) -> tuple[float, str]:
+    compression = condition.compression
+    reason = compression.reason
     if compression.earlier is not None:
-        blocks_reason += f", saved before at about {compression.earlier}"
-    blocks = 0.0 if worst is None or worst >= FINE_QUALITY else float(100 - worst)
-    return Cleanup(noise, noise_reason, blocks, blocks_reason)
+        reason += f", saved before at about {compression.earlier}"
+    worst = compression.worst
+    return (0.0 if worst is None or worst >= FINE_QUALITY else round(compression.blocks, 1)), reason
 
 
-# More noise than this is worth a trial that takes it out.
-_WORTH_A_TRIAL_LEVELS = 3.0
+def _softness(condition: Condition) -> tuple[float, str]:
+    if condition.read is None:
+        return 0.0, "too small to tell"
+    if condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED:
+        return 0.0, "it was enlarged before: shrinking it first does more"
+    softness, sharpening = told_softness(condition.read)
+    if softness >= LEAST_SOFTNESS_PX:
+        return round(softness / PX_PER_VALUE, 1), f"{softness:.2f} px softer than a clean shrink leaves it"
+    if sharpening >= LEAST_SHARPENING:
+        words = f"sharpened as by a mask of {100 * sharpening:.0f} % with a radius of 0.8 px"
+        return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
+    return 0.0, "neither soft nor sharpened"
+
+
+def _moved(condition: Condition) -> tuple[float, float, str]:
+    found = condition.softness
+    if found is None or found.motion_deg is None or found.motion_px < 1:
+        return 0.0, 0.0, "no movement seen"
+    words = f"edges are {found.motion_px:.1f} px wider along {found.motion_deg:.0f}°"
+    return min(round(found.motion_px, 1), _MOST_MOVED_PX), found.motion_deg % 180, words
+
+
+def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
+    """Grain is no help where there is grain, or none in the picture's nature."""
+    if condition.medium.kind in _A:
+        return 0.0, f"it seems to be {_A[condition.medium.kind]}, which has no texture"
+    if noise > CLEARLY_NOISY or blocks > CLEARLY_COMPRESSED:
+        return 0.0, "its own noise or compression would be added to"
+    return Values().invention, "it has neither noise nor compression; faces and calm places are spared"
+
+
+def _faces(condition: Condition) -> tuple[Spared, ...]:
+    """Each face found, with the hair around it."""
+    found = []
+    for face in condition.faces[:_MOST_FACES]:
+        radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)
+        x, y = face.x + face.width / 2, face.y + face.height / 2
+        found.append(Spared(x=x / condition.width, y=y / condition.height, radius=radius))
+    return tuple(found)
+
+
+def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str]) -> tuple[str, str]:
+    """The upscaler that did best on held-out pictures of this kind; see docs/real-pictures.md."""
+    kind = condition.medium.kind
+    if kind == "pixel art":
+        return "nearest", "its colours stand pixel by pixel"
+    if values.blocks > 0:
+        return "mender", reasons["blocks"]
+    if values.noise > 0:
+        return "mender", f"of its noise: {reasons['noise']}"
+    if kind in ("drawing", "lettering"):
+        return "burin", f"it seems to be {_A[kind]}"
+    return "vellum", "nothing has to be repaired"
 
 
 def suggested_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
     """Upscalers that suit the picture beside the usual ones: key and reason of each."""
-    cleanup = cleanup_of(condition)
-    found = []
-    if cleanup.blocks > 0:
-        found.append(("mender", f"tried because {cleanup.blocks_reason}"))
-    elif cleanup.noise >= 2 * _WORTH_A_TRIAL_LEVELS:
-        found.append(("mender", f"tried because of the noise: {cleanup.noise_reason}"))
-    if condition.medium.kind in ("drawing", "lettering"):
-        found.append(("burin", f"tried because it seems to be {_A[condition.medium.kind]}"))
-    elif any(spot.kind == "lettering" for spot in condition.spots):
+    best = suggested_by(condition)
+    found = [(best.upscaler, f"suggested because {best.reason}")]
+    if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
         found.append(("burin", "tried because there seems to be lettering"))
     return tuple(found)
-
-
-_A = {"drawing": "a drawing", "lettering": "lettering"}

@@ -13,7 +13,8 @@ from wamplex.core.upscale.network import TILE_PX, NetworkStage
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import Model
 from wamplex.core.upscale.stage import Stage
-from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
+from wamplex.core.upscale.undo import Undo, UndoStage
+from wamplex.core.upscale.values import COMMON_VALUES, UNDONE_VALUES, ValueName, Values
 
 MODELS_DIR = Path(__file__).parents[2] / "models"
 # Noise or compression from which on the cleaning network runs unblended.
@@ -65,7 +66,7 @@ class Learned:
 
     Attributes
     ----------
-    cleans : whether the networks take a noise and a compression plane
+    cleans : whether the networks see the source beside the undone picture, and are told the values
     tile_px : most source pixels that a network is given at a time
     """
 
@@ -82,7 +83,7 @@ class Learned:
     @property
     def values(self) -> tuple[ValueName, ...]:
         """The values it heeds."""
-        return (*self.own_values, "careful", *COMMON_VALUES)
+        return (*self.own_values, *UNDONE_VALUES, "careful", *COMMON_VALUES)
 
     def passes(self, factor: float, values: Values | None = None) -> tuple[Network, ...]:
         """The networks to run in turn: the chain that was measured best, none when only shrinking.
@@ -117,7 +118,8 @@ class Learned:
         self, passes: tuple[Network, ...], source: Stage, width: int, height: int, values: Values
     ) -> Stage:
         """The same through given passes, which may overshoot or fall short."""
-        stage = source
+        undo = Undo.of(values)
+        stage = source if undo is None else UndoStage(source, undo)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
             told = values if number == 0 else values.model_copy(update={"noise": 0.0, "blocks": 0.0})
@@ -130,8 +132,10 @@ class Learned:
                 network.factor,
                 network.halo,
                 cells=1 if left_clean else network.cells,
-                planes=(told.noise / 100, told.blocks / 100) if self.cleans and not left_clean else (),
+                beside=source if self.cleans and not left_clean else None,
+                planes=_planes(told) if self.cleans and not left_clean else (),
                 loudness=network.loudness(told),
+                spared=told.spared,
                 careful=values.careful,
                 tile_px=self.tile_px,
             )
@@ -154,3 +158,8 @@ class Learned:
         if abs(reached - factor) < 1e-9:
             return words
         return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+
+
+def _planes(values: Values) -> tuple[float, ...]:
+    """What a network that cleans is told, in the order of its input channels."""
+    return values.noise / 100, values.blocks / 100, values.softness / 100, float(values.codec == "webp")

@@ -18,7 +18,7 @@ MENDER = Learned(
     networks=tuple(
         Network(f"mender-{f}x.onnx", f, _HALO, _CELLS, clean=f"vellum-standard-{f}x.onnx") for f in (2, 3, 4)
     ),
-    own_values=("noise", "blocks"),
+    own_values=("noise", "blocks", "codec"),
     cleans=True,
     tile_px=TILE_PX * 3 // 4,  # what the wide blocks start from is kept until the cells have been worked on
 )

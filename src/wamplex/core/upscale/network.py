@@ -15,7 +15,9 @@ from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.upscale.sessions import Model, load_session
+from wamplex.core.upscale.spared import Spared, left_over
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.texture_share import REACH_PX, texture_share
 from wamplex.core.window import Window
 
 # Many, so that the halo costs little; few enough that the layers of 48 channels take less than a gigabyte,
@@ -35,8 +37,10 @@ class NetworkStage:
     ----------
     halo : source pixels on each side that influence an output pixel
     cells : side in source pixels of the squares that the network works on
-    planes : constants that enter as further input channels, each in 0..1; alpha is run with zeros
+    beside : the source as it is, which enters as three more channels; None for networks that see one picture
+    planes : constants that enter as further input channels, each in -1..1; alpha is run with zeros
     loudness : of grain that enters as further input channels; 0 for networks that take none
+    spared : places that no grain enters at
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
     tile_px : most source pixels of a tile, its halo included
     """
@@ -49,8 +53,10 @@ class NetworkStage:
         halo: int,
         *,
         cells: int = 1,
+        beside: Stage | None = None,
         planes: tuple[float, ...] = (),
         loudness: float = 0.0,
+        spared: tuple[Spared, ...] = (),
         careful: bool = False,
         tile_px: int = TILE_PX,
     ) -> None:
@@ -61,8 +67,10 @@ class NetworkStage:
         self._factor = factor
         self._halo = halo
         self._cells = cells
+        self._beside = beside
         self._planes = planes
         self._loudness = loudness
+        self._spared = spared
         self._careful = careful
         self._tile_px = tile_px
 
@@ -91,45 +99,44 @@ class NetworkStage:
         f = self._factor
         padded = tile.grown(self._halo, self._before.width, self._before.height).snapped(self._cells)
         inside = padded.clipped(self._before.width, self._before.height)
-        source = self._before.render(inside, progress)
+        beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
+        seen = [before.render(inside, progress) for before in (self._before, self._beside) if before]
         if inside != padded:
-            beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
-            source = np.pad(source, beyond, mode="edge")
+            seen = [np.pad(pixels, beyond, mode="edge") for pixels in seen]
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
-        parts = [
-            self._run(part, planes, loud, progress)
-            for part, planes, loud in self._as_colour(source, self._grain(padded))
-        ]
+        runs = self._as_colour(seen, self._grain(padded, progress))
+        parts = [self._run(tensor, loud, progress) for tensor, loud in runs]
         cut = [p[top : top + tile.height * f, left : left + tile.width * f] for p in parts]
-        return _from_colour(cut, source.shape[2])
+        return _from_colour(cut, seen[0].shape[2])
 
-    def _grain(self, padded: Window) -> Pixels:
-        """Planes of grain (f², height, width), or none of it (0, height, width)."""
+    def _grain(self, padded: Window, progress: Progress) -> Pixels:
+        """Planes of grain (f², height, width), as strong as there is texture; or none (0, height, width)."""
         f = self._factor
         if self._loudness == 0:
             return np.empty((0, padded.height, padded.width), np.float32)
         enlarged = Window(padded.x * f, padded.y * f, padded.width * f, padded.height * f)
-        return np.float32(self._loudness) * by_place(grain(enlarged), f)
+        return np.float32(self._loudness) * by_place(grain(enlarged), f) * self._texture(padded, progress)
 
-    def _as_colour(self, source: Pixels, loud: Pixels) -> list[tuple[Pixels, tuple[float, ...], Pixels]]:
-        """The three-channel images that a picture of 1 to 4 channels is run as, their planes and grain."""
-        channels = source.shape[2]
+    def _texture(self, padded: Window, progress: Progress) -> NDArray[np.float32]:
+        """How much texture may be added at each pixel of a tile."""
+        around = padded.grown(REACH_PX, self._before.width, self._before.height)
+        share = texture_share(self._before.render(around, progress)[..., :3])
+        rows = slice(padded.y - around.y, padded.bottom - around.y)
+        columns = slice(padded.x - around.x, padded.right - around.x)
+        return share[rows, columns] * left_over(self._spared, self._before.width, self._before.height, padded)
+
+    def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
+        """The runs that a picture of 1 to 4 channels takes: input (C, H, W) and grain of each."""
+        channels = seen[0].shape[2]
         has_alpha = channels in (2, 4)
-        colour = source[..., :-1] if has_alpha else source
-        if colour.shape[2] == 1:
-            colour = np.repeat(colour, 3, axis=2)
-        parts = [(colour, self._planes, loud)]
+        colours = [_threefold(pixels[..., :-1] if has_alpha else pixels) for pixels in seen]
+        runs = [(_input(colours, self._planes), loud)]
         if has_alpha:  # neither cleaned nor given texture
-            alpha = np.repeat(source[..., -1:], 3, axis=2)
-            parts.append((alpha, (0.0,) * len(self._planes), np.zeros_like(loud)))
-        return parts
+            alphas = [_threefold(pixels[..., -1:]) for pixels in seen]
+            runs.append((_input(alphas, (0.0,) * len(self._planes)), np.zeros_like(loud)))
+        return runs
 
-    def _run(self, colour: Pixels, planes: tuple[float, ...], loud: Pixels, progress: Progress) -> Pixels:
-        # Networks know pictures within 0..1; an earlier pass may overshoot.
-        tensor = np.clip(colour.transpose(2, 0, 1), 0.0, 1.0, order="C")
-        if planes:
-            constant = [np.full((1, *tensor.shape[1:]), plane, np.float32) for plane in planes]
-            tensor = np.concatenate([tensor, *constant])
+    def _run(self, tensor: Pixels, loud: Pixels, progress: Progress) -> Pixels:
         if not self._careful:
             return self._run_tensor(_together(tensor, loud), progress).transpose(1, 2, 0)
         height, width = tensor.shape[1:]
@@ -184,6 +191,19 @@ def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]
         if tile_width <= 2 * halo:
             break
     return best
+
+
+def _threefold(pixels: Pixels) -> Pixels:
+    """Three channels of a picture of one or three."""
+    return pixels if pixels.shape[2] == 3 else np.repeat(pixels, 3, axis=2)
+
+
+def _input(pictures: list[Pixels], planes: tuple[float, ...]) -> Pixels:
+    """Channels first: the pictures, then constant planes."""
+    # Networks know pictures within 0..1; an earlier pass may overshoot.
+    parts = [np.clip(pixels.transpose(2, 0, 1), 0.0, 1.0, order="C") for pixels in pictures]
+    parts += [np.full((1, *parts[0].shape[1:]), plane, np.float32) for plane in planes]
+    return parts[0] if len(parts) == 1 else np.concatenate(parts)
 
 
 def _together(tensor: Pixels, loud: Pixels) -> Pixels:

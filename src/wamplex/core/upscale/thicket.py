@@ -18,6 +18,6 @@ THICKET = Learned(
         Network(f"vellum-standard-{f}x.onnx", f, halo, textured=f"thicket-{f}x.onnx")
         for f, halo in _HALO.items()
     ),
-    own_values=("invention",),
+    own_values=("invention", "spared"),
     tile_px=TILE_PX // 2,  # every filter weighs every pixel of the enlarged picture: many planes
 )

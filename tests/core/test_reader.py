@@ -1,0 +1,101 @@
+"""What the reader network finds in pictures whose history is known."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from scipy.ndimage import gaussian_filter
+from skimage import data
+
+from wamplex.core.measure.compression import Compression, compression_of, like_jpeg
+from wamplex.core.measure.reader import KINDS, Read, read
+from wamplex.core.measure.traits import traits
+from wamplex.core.measure.webp import webp_quality
+
+NAMES = ("astronaut", "coffee", "chelsea", "rocket")
+
+
+def halved(name: str) -> Image.Image:
+    """A picture of scikit-image at half its size, as sharp as a clean shrink leaves it."""
+    whole = Image.fromarray(getattr(data, name)())
+    return whole.resize((whole.width // 2, whole.height // 2), Image.Resampling.BICUBIC)
+
+
+def read_image(image: Image.Image | np.ndarray, blocks: float = 0.0) -> Read:
+    """What is read of it."""
+    found = read(np.asarray(image).astype(np.float32) / 255, blocks)
+    assert found is not None
+    return found
+
+
+def test_blur_is_found_in_parts_of_a_pixel() -> None:
+    misses = []
+    for name in NAMES:
+        sharp = np.asarray(halved(name)).astype(np.float32)
+        own = read_image(sharp).softness.value
+        for sigma in (0.7, 1.2):
+            soft = gaussian_filter(sharp, (sigma, sigma, 0), mode="nearest")
+            misses.append(abs(read_image(soft).softness.value - np.hypot(sigma, own)))
+    assert np.median(misses) < 0.12
+    assert max(misses) < 0.35
+
+
+@pytest.mark.parametrize("name", ["astronaut", "rocket"])
+def test_an_unsharp_mask_is_told_from_a_clean_picture(name: str) -> None:
+    """Not of the coffee and the cat, which are soft even at half size: the mask only makes up for it."""
+    clean = np.asarray(halved(name)).astype(np.float32)
+    masked = np.clip(clean + 0.9 * (clean - gaussian_filter(clean, (0.8, 0.8, 0))), 0, 255)
+    assert read_image(clean).sharpening.value < 0.2
+    assert read_image(masked).sharpening.value > 0.45
+    assert read_image(masked).softness.value < 0.1
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_noise_is_found_behind_compression(name: str) -> None:
+    clean = np.asarray(halved(name)).astype(np.float32)
+    noisy = np.clip(np.rint(clean + np.random.default_rng(5).normal(0, 12, clean.shape)), 0, 255)
+    file = io.BytesIO()
+    Image.fromarray(noisy.astype(np.uint8)).save(file, "JPEG", quality=80)
+    assert read_image(Image.open(file), 0.2).noise.value == pytest.approx(12, rel=0.5)
+
+
+def test_photographs_are_no_drawings() -> None:
+    for name in NAMES:
+        assert KINDS[int(np.argmax(read_image(halved(name)).media))] == "photograph"
+
+
+def test_small_pictures_are_not_read_and_all_others_have_as_many_traits() -> None:
+    grey = np.full((200, 300, 3), 0.4, np.float32)
+    assert read(grey[:47], 0.0) is None
+    assert len({traits(grey[:h, :w], 0.1).shape for h, w in ((48, 48), (64, 300), (200, 48))}) == 1
+    for plain in (np.zeros_like(grey), grey, np.ones_like(grey)):
+        assert np.isfinite(traits(plain, 0.0)).all()
+
+
+@pytest.mark.parametrize("quality", [20, 40, 60, 75, 90])
+@pytest.mark.parametrize("name", ["coffee", "rocket"])
+def test_the_quality_of_webp_files_is_read(name: str, quality: int, tmp_path: Path) -> None:
+    """Against libwebp, which Pillow saves with; the quantisers of RFC 6386."""
+    path = tmp_path / "picture.webp"
+    halved(name).save(path, quality=quality)
+    found = compression_of(path)
+    assert (found.codec, found.in_file) == ("webp", True)
+    assert found.quality == pytest.approx(quality, abs=6)
+
+
+def test_lossless_and_broken_webp_have_no_quality() -> None:
+    file = io.BytesIO()
+    halved("coffee").save(file, "WEBP", lossless=True)
+    whole = file.getvalue()
+    for broken in (whole, b"", whole[:11], b"RIFF\0\0\0\0WEBPVP8 \xff\xff\xff\xff", whole[:20] + b"VP8 " * 9):
+        assert webp_quality(broken) is None
+
+
+def test_other_codecs_are_counted_as_the_jpeg_that_does_as_much_harm() -> None:
+    assert like_jpeg("jpeg", 63) == 63
+    assert Compression(75, "so", codec="webp").blocks == 26
+    assert [like_jpeg("avif", q) for q in (40, 60, 85)] == sorted(like_jpeg("avif", q) for q in (40, 60, 85))
