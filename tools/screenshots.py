@@ -156,7 +156,7 @@ def main() -> None:
     cut.write_bytes(paths[-1].read_bytes()[:2000])
     session = Session([cut, *paths])
     window = session.window
-    session.wait(lambda: all(e.cleanup is not None for e in window.tray.usable))
+    session.wait(lambda: all(e.suggested is not None for e in window.tray.usable))
     session.select("stage")
     session.shoot("assess")
     _shoot_sizes(session)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 import os
+import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
+from queue import Queue
 
 import numpy as np
 import torch
@@ -32,6 +34,9 @@ MEASURED_INVENTION = 0.6
 _OBJECTIVES: dict[str, type[Objective]] = {"faithful": Faithful, "exact": Exact, "inventing": Inventing}
 
 
+Batch = tuple[int, torch.Tensor, torch.Tensor]  # factor, small and large patches
+
+
 @dataclass
 class Run:
     """A network on its way: ``used_s`` counts within this run, ``minutes`` before it, ``steps`` in all."""
@@ -52,12 +57,12 @@ def train(work: Path, family: Family, *, minutes: float, seed: int, models: Path
     torch.manual_seed(seed)
     run = begin(work, family, minutes, models)
     torch.manual_seed(seed + run.steps)
-    source = PatchSource(work, family, seed=seed + run.steps)
+    batches = _drawn_ahead(PatchSource(work, family, seed=seed + run.steps), family)
     saved = measured = time.monotonic()
     losses: list[float] = []
     while run.used_s < minutes * 60:
         begun = time.monotonic()
-        losses.append(_step(run, family, source, minutes))
+        losses.append(_step(run, family, batches.get(), minutes))
         run.used_s += min(time.monotonic() - begun, LONGEST_STEP_S)
         if time.monotonic() - saved > SAVE_EVERY_S:
             save(work, family, run)
@@ -69,13 +74,25 @@ def train(work: Path, family: Family, *, minutes: float, seed: int, models: Path
     _report(work, family, run, losses)
 
 
-def _step(run: Run, family: Family, source: PatchSource, minutes: float) -> float:
+def _drawn_ahead(source: PatchSource, family: Family) -> Queue[Batch]:
+    """Batches of one factor each, drawn by a thread of their own while the network learns."""
+    batches: Queue[Batch] = Queue(maxsize=4)
+
+    def fill() -> None:
+        while True:
+            factor = int(source.random.choice(family.factors, p=family.factor_shares))
+            batches.put((factor, *source.batch(factor, family.batch)))
+
+    threading.Thread(target=fill, daemon=True).start()
+    return batches
+
+
+def _step(run: Run, family: Family, batch: Batch, minutes: float) -> float:
     place = run.used_s / (minutes * 60)
     warm = min(1.0, (_adam_steps(run.optimizer) + 1) / WARM_UP_STEPS)
     for group in run.optimizer.param_groups:
         group["lr"] = family.rate * warm * 0.5 * (1 + math.cos(math.pi * place))
-    factor = int(source.random.choice(family.factors, p=family.factor_shares))
-    small, large = source.batch(factor, family.batch)
+    factor, small, large = batch
     result = run.network(small.contiguous(memory_format=torch.channels_last), factor)
     loss = run.objective.loss(result, large, factor)
     run.optimizer.zero_grad(set_to_none=True)

@@ -92,7 +92,7 @@ class TrialHead(QWidget):
         square = QRectF(4, 4, 22, 22)
         painter.fillRect(square, theme.colour(theme.MOSS if self._stamped else theme.INK))
         if self._trouble:
-            painter.fillRect(square.adjusted(0, 18, 0, 4), theme.colour(theme.AMBER))
+            painter.fillRect(QRectF(0, 0, self.width(), 3), theme.colour(theme.AMBER))
         painter.setPen(theme.colour(theme.WHITE))
         painter.setFont(theme.font(14, heading=True))
         painter.drawText(square, Qt.AlignmentFlag.AlignCenter, self._mark)

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 
 from wamplex.app.models.trials import Trial
+from wamplex.app.views.bipolar_slider import BipolarSlider
 from wamplex.app.views.parts import button, clear, label, row
 from wamplex.core.measure.suggest import Suggested
 from wamplex.core.upscale.values import ValueName, Values
@@ -25,6 +26,7 @@ class _Words:
     least: int = 0
     most: int = 100
     unit: str = ""
+    ends: tuple[str, ...] = ()
 
 
 _SLIDERS: dict[ValueName, _Words] = {
@@ -35,6 +37,7 @@ _SLIDERS: dict[ValueName, _Words] = {
         "Right of the middle the source is soft, left of it sharpened too much: this is undone before it is "
         "enlarged. 50 stands for a blur of one pixel, -50 for an unsharp mask of 100 %; 0 leaves it as it is",
         least=-100,
+        ends=("oversharpened", "soft"),
     ),
     "moved_px": _Words(
         "Movement", "How far the camera moved, in pixels of the source: undone", most=12, unit=" px"
@@ -119,7 +122,7 @@ class ValuesEditor(QWidget):
             if name in _SLIDERS:
                 self._add_slider(name, _SLIDERS[name])
         if _MOVEMENT[0] in self.sliders:
-            self._inside.addWidget(self.it_moved)
+            self._inside.insertWidget(self._inside.indexOf(self._boxes[_MOVEMENT[0]]), self.it_moved)
             self._show_movement(False)
         for name in trial.upscaler.values:
             if name in _SWITCHES:
@@ -127,7 +130,7 @@ class ValuesEditor(QWidget):
         self._inside.addWidget(self.set_back)
 
     def _add_slider(self, name: ValueName, words: _Words) -> None:
-        slider = QSlider(Qt.Orientation.Horizontal)
+        slider = BipolarSlider() if words.least < 0 else QSlider(Qt.Orientation.Horizontal)
         slider.setRange(words.least, words.most)
         slider.setAccessibleName(words.name)
         slider.setToolTip(words.tip)
@@ -139,6 +142,8 @@ class ValuesEditor(QWidget):
         lines.setSpacing(3)
         lines.addLayout(row(label(words.name), None, number))
         lines.addWidget(slider)
+        if words.ends:
+            lines.addLayout(row(label(words.ends[0], "soft"), None, label(words.ends[1], "soft")))
         self.sliders[name], self._numbers[name], self._boxes[name] = slider, number, inside
         if name in ("noise", "blocks", "softness", "invention"):
             self.reasons[name] = label("", "soft", wrap=True)

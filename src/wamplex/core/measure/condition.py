@@ -15,7 +15,7 @@ from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
 from wamplex.core.measure.faces import Face, find_faces
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.noise import Noise, measure_noise
-from wamplex.core.measure.reader import Read, read
+from wamplex.core.measure.reader import KINDS, Read, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import Softness, softness
@@ -153,17 +153,35 @@ def compression_found(sample: Sample) -> Compression:
 
 
 def _noise(sample: Sample, so_far: Condition) -> Noise:
-    """Measured in smooth places; where compression has smoothed those, what the network reads."""
+    """What the network reads, which tells noise from texture and finds it behind compression.
+
+    Where a picture is too small for it, the noise of smooth places.
+    """
     found = measure_noise(sample.picture)
-    if so_far.read is None or so_far.compression.quality is None:
+    if so_far.read is None:
         return found
-    return replace(found, levels=so_far.read.noise.value)
+    levels, colour = so_far.read.noise.value, so_far.read.colour_noise.value
+    return replace(
+        found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=min(colour, levels)
+    )
 
 
 def _medium(sample: Sample, so_far: Condition) -> Medium:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
-    return medium(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+    found = medium(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+    return found if so_far.read is None else _as_read(found, so_far.read)
+
+
+def _as_read(found: Medium, read: Read) -> Medium:
+    """The network tells drawings and lettering from photographs also where they are small or compressed."""
+    if found.kind == "pixel art":
+        return found
+    likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
+    kind = KINDS[likeliest]
+    if kind == "photograph" and found.kind == "generated":
+        return found
+    return replace(found, kind=kind, likelihood=read.media[likeliest])
 
 
 def _faces(sample: Sample, progress: Progress) -> tuple[Face, ...]:

@@ -106,7 +106,7 @@ def _compression(condition: Condition) -> Finding:
 def _noise(condition: Condition) -> Finding:
     noise = condition.noise
     value = f"{noise.levels:.1f} levels"
-    parts = f"In smooth places: {noise.luma:.1f} in lightness, {noise.colour:.1f} in colour."
+    parts = f"{noise.luma:.1f} in lightness, {noise.colour:.1f} in colour."
     if noise.levels < LEAST_NOISE_LEVELS:
         return Finding("noise", "Noise", value, f"{parts} That is clean.")
     mostly = "mostly colour" if noise.colour > noise.luma else "mostly lightness"
@@ -173,6 +173,8 @@ def _medium(condition: Condition) -> Finding:
     found = condition.medium
     value, reason = _MEDIUM_WORDS[found.kind]
     reason = reason.format(six=100 * found.six_colours, flat=100 * found.flat_share, colours=found.colours)
+    if found.likelihood is not None and found.kind != "photograph":
+        reason += f" Likelihood {100 * found.likelihood:.0f} %."
     key = _MEDIUM_UPSCALERS.get(found.kind)
     tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
     return Finding("medium", "Medium", value, reason, tick)

@@ -38,12 +38,14 @@ class Medium:
     flat_share : of neighbouring pixels, those that are alike
     six_colours : share of the picture that its six commonest colours take
     colours : how many different colours there are, at most 4096
+    likelihood : of its kind, where a network has read it from the pixels
     """
 
     kind: Kind
     flat_share: float
     six_colours: float
     colours: int
+    likelihood: float | None = None
 
 
 def medium(

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +17,10 @@ from numpy.typing import NDArray
 from wamplex.core.measure.traits import LEAST_SIDE_PX, traits
 from wamplex.core.picture import Pixels
 
+ReadKind = Literal["photograph", "drawing", "lettering"]
 # What the network says, and the scale it says it in: px, amounts of an unsharp mask, log(1 + levels).
 QUANTITIES = ("softness", "sharpening", "amount", "noise", "colour_noise")
-KINDS = ("photograph", "drawing", "lettering")
+KINDS: tuple[ReadKind, ...] = ("photograph", "drawing", "lettering")
 _MODEL = Path(__file__).parents[2] / "models" / "reader.onnx"
 # The network has learned from pictures of up to this side; of larger ones some squares are read.
 _SQUARE_PX = 420
@@ -103,8 +104,9 @@ def _squares(pixels: Pixels) -> list[Pixels]:
 
 
 def _starts(length: int) -> list[int]:
-    count = max(1, length // _SQUARE_PX)
-    return [int(n) for n in np.linspace(0, max(length - _SQUARE_PX, 0), count)]
+    beyond = max(length - _SQUARE_PX, 0)
+    count = round(length / _SQUARE_PX)
+    return [beyond // 2] if count < 2 else [int(n) for n in np.linspace(0, beyond, count)]
 
 
 @lru_cache(maxsize=1)

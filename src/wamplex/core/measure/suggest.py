@@ -23,6 +23,8 @@ from wamplex.core.upscale.values import ValueName, Values
 SUGGESTED = "suggested"
 _MOST_MOVED_PX = 12.0
 _A = {"drawing": "a drawing", "lettering": "lettering"}
+# Compression that leaves drawings whole enough for Burin, which does more for them than Mender.
+_LIGHT_BLOCKS = 26.0
 # Values from which on compression and noise are plain to see.
 CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
 _MOST_FACES, _AROUND_FACE = 64, 0.6
@@ -103,9 +105,9 @@ def _softness(condition: Condition) -> tuple[float, str]:
         return 0.0, "it was enlarged before: shrinking it first does more"
     softness, sharpening = told_softness(condition.read)
     if softness >= LEAST_SOFTNESS_PX:
-        return round(softness / PX_PER_VALUE, 1), f"{softness:.2f} px softer than a clean shrink leaves it"
+        return round(softness / PX_PER_VALUE, 1), f"{softness:.2f} px softer than a clean shrink"
     if sharpening >= LEAST_SHARPENING:
-        words = f"sharpened as by a mask of {100 * sharpening:.0f} % with a radius of 0.8 px"
+        words = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
         return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
     return 0.0, "neither soft nor sharpened"
 
@@ -142,12 +144,17 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     kind = condition.medium.kind
     if kind == "pixel art":
         return "nearest", "its colours stand pixel by pixel"
+    light = values.noise == 0 and (values.blocks <= _LIGHT_BLOCKS or values.codec != "jpeg")
+    if kind in _A and light:
+        return "burin", f"it seems to be {_A[kind]}"
     if values.blocks > 0:
         return "mender", reasons["blocks"]
     if values.noise > 0:
         return "mender", f"of its noise: {reasons['noise']}"
-    if kind in ("drawing", "lettering"):
-        return "burin", f"it seems to be {_A[kind]}"
+    if values.moved_px > 0:
+        return "vellum", f"it is clean, but it moved: {reasons['moved_px']}"
+    if values.softness != 0:
+        return "vellum", f"it is clean, and its sharpness can be put right: {reasons['softness']}"
     return "vellum", "nothing has to be repaired"
 
 
