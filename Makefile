@@ -6,7 +6,7 @@ STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
 .PHONY: demo test check bench screenshots setup system demo-pictures \
-        train-setup train-fetch train-prepare train train-export train-test train-chains evaluate evaluate-condition
+        train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-condition
 
 setup: $(STAMP)
 
@@ -70,3 +70,15 @@ evaluate:
 
 evaluate-condition:
 	$(TRAIN_BIN)/python -m training condition
+
+evaluate-real:
+	$(TRAIN_BIN)/python -m training evaluate-real
+
+# Describes pictures for DESCRIBE_MINUTES on one core (run it with another SEED on the other), then learns from all.
+DESCRIBE_MINUTES ?= 15
+SEED ?= 1
+
+train-reader:
+	nice -n 19 $(TRAIN_BIN)/python -m training describe --minutes $(DESCRIBE_MINUTES) --seed $(SEED)
+	nice -n 19 $(TRAIN_BIN)/python -m training reader
+	$(TRAIN_BIN)/python -m training export-reader

@@ -6,7 +6,7 @@ import sys
 
 from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
-from benchmarks.rendering import interpolation, learned
+from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
 from benchmarks.window import sheet, start
@@ -14,6 +14,7 @@ from benchmarks.window import sheet, start
 _ALL = {
     "interpolation": interpolation,
     "learned": learned,
+    "undo": undo,
     "export": export_overhead,
     "window": start,
     "sheet": sheet,

@@ -12,15 +12,15 @@ from PIL import Image
 from skimage import data as sk_data
 
 from training.heldout import held_out_drawings, held_out_photographs
+from training.history import History, apply, balance, noise_after, save_as
+from training.second import second_drawings, second_pages, second_photographs
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.measure.blocks import compression_in_pixels
 from wamplex.core.measure.enlarged import earlier_enlargement
 from wamplex.core.measure.faces import find_faces
-from wamplex.core.measure.medium import medium
-from wamplex.core.measure.noise import noise_levels
+from wamplex.core.measure.reader import KINDS, read
 from wamplex.core.measure.resaved import earlier_quality
-from wamplex.core.measure.softness import softness
-from wamplex.core.picture import Picture
+from wamplex.core.measure.webp import webp_quality
 
 _HEAD = """# The condition sheet, measured
 
@@ -28,14 +28,58 @@ Made by `make evaluate-condition`. The pictures are the 14 held-out photographs 
 in which something known was put. "Within" counts the pictures whose value lies within the bound; the median
 of all values stands beside it.
 """
+_READ_HEAD = """## Sharpness and noise, as the network reads them
+
+The second set of held-out photographs, shrunk 2 and 4 times, with a known history
+([Reader](../src/wamplex/models/reader.md)). Root mean square errors: softness in px, sharpening as the amount
+of the mask of 0.8 px that does as much, amount of the mask itself; noise in levels, with the pictures within
+20 % where there is noise.
+
+| history | factor | softness | bias | sharpening | amount | noise | within 20 % |
+|---|---|---|---|---|---|---|---|"""
+_MEDIA_HEAD = """## Medium
+
+As the network reads it: pictures shrunk 2 and 4 times (most are then 110 to 450 pixels a side), as they are
+and saved as JPEG 50.
+
+| pictures | clean 2x | clean 4x | JPEG 50 2x | JPEG 50 4x |
+|---|---|---|---|---|"""
 _BAR = "|---|---|---|---|"
+READ_CASES: dict[str, tuple[History, ...]] = {
+    "clean": (History(),),
+    "soft 0.4 to 0.7 px": tuple(History(blur_px=b) for b in (0.4, 0.5, 0.6, 0.7)),
+    "soft 1 to 1.5 px": tuple(History(blur_px=b) for b in (1.0, 1.25, 1.5)),
+    "soft 0.4 to 1.1 px, noise 5.7": tuple(
+        History(blur_px=b, noise=4, colour_noise=4) for b in (0.4, 0.7, 1.1)
+    ),
+    "soft 0.4 to 1.1 px, JPEG 60": tuple(
+        History(blur_px=b, codec="jpeg", quality=60) for b in (0.4, 0.7, 1.1)
+    ),
+    "mask 30 to 120 %, 0.5 to 1.5 px": tuple(
+        History("lanczos", amount=a, radius_px=r) for r in (0.5, 0.8, 1.1, 1.5) for a in (0.3, 0.6, 0.9, 1.2)
+    ),
+    "mask 0.8 px 90 %, JPEG 75": (History("lanczos", amount=0.9, codec="jpeg", quality=75),),
+    "noise 8, JPEG 80": (History(noise=5.66, colour_noise=5.66, codec="jpeg", quality=80),),
+    "noise 20, JPEG 80": (History(noise=14.14, colour_noise=14.14, codec="jpeg", quality=80),),
+    "JPEG 60": (History(codec="jpeg", quality=60),),
+}
 
 
 def write_condition_tables(work: Path, out: Path) -> None:
     """Write all tables as Markdown."""
     photographs = held_out_photographs(work)
-    parts = [_HEAD, *_noise(photographs), *_compression(photographs), *_blur(photographs)]
-    parts += [*_enlarged(photographs), *_media(photographs, held_out_drawings(work)), *_faces()]
+    second = second_photographs(work)
+    first_drawings = held_out_drawings(work)
+    media = {
+        "photographs": photographs,
+        "further photographs": second,
+        "drawings": {n: p for n, p in first_drawings.items() if "page" not in n},
+        "further drawings": second_drawings(work),
+        "pages of lettering": {n: p for n, p in first_drawings.items() if "page" in n},
+        "further pages": second_pages(work),
+    }
+    parts = [_HEAD, *_read(second), *_compression(photographs), *_webp(second)]
+    parts += [*_enlarged(photographs), *_media(media), *_faces()]
     out.write_text("\n".join(parts) + "\n")
 
 
@@ -54,23 +98,6 @@ def _row(name: str, values: list[float | None], near: Callable[[float, int], boo
     within = sum(value is not None and near(value, i) for i, value in enumerate(values))
     median = f"{np.median(found):.2f}" if found else "none"
     return f"| {name} | {median} | {within} of {len(values)} | {bound} |"
-
-
-def _noise(photographs: dict[str, np.ndarray]) -> Iterator[str]:
-    yield "## Noise\n\nGaussian, levels of 255. The pictures have noise and fine texture of their own (first"
-    yield "line); squares add up, so what should be found is the root of both squares.\n"
-    yield f"| put in | median found | within | bound |\n{_BAR}"
-    pictures = list(photographs.values())
-    own = [noise_levels(Picture(p.astype(np.float32) / 255)) for p in pictures]
-    yield f"| 0 | {np.median(own):.2f} | | |"
-    random = np.random.default_rng(3)
-    for sigma in (2, 5, 10, 15, 20, 30):
-        found = []
-        for picture in pictures:
-            noisy = np.clip(np.rint(picture + random.normal(0, sigma, picture.shape)), 0, 255)
-            found.append(noise_levels(Picture(noisy.astype(np.float32) / 255)))
-        yield _row(str(sigma), found, lambda v, i, s=sigma: abs(v / np.hypot(s, own[i]) - 1) <= 0.2, "20 %")
-    yield ""
 
 
 def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
@@ -95,28 +122,51 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     yield f"\nOf {len(once)} files saved once, {sum(f is not None for f in once)} were called saved twice.\n"
 
 
-def _blur(photographs: dict[str, np.ndarray]) -> Iterator[str]:
-    yield "## Softness\n\nGaussian blur, standard deviation in pixels. What should be found is the root of"
-    yield "the squares of the blur put in and the picture's own. What is put in is what the sampled filter"
-    yield "does: asked for 0.5 px, OpenCV's has a standard deviation of 0.46.\n"
-    yield f"| put in | median found | within | bound |\n{_BAR}"
-    own = [softness(_levels(p)) for p in photographs.values()]
-    before = [0.0 if s is None else s.blur_px for s in own]
-    for blur in (0.5, 1.0, 1.5, 2.0, 2.5, 3.0):
-        spread = _spread(blur)
-        found = [softness(_levels(cv2.GaussianBlur(p, (0, 0), blur))) for p in photographs.values()]
-        values = [None if s is None else s.blur_px for s in found]
-        yield _row(
-            str(blur), values, lambda v, i, b=spread: abs(v / np.hypot(b, before[i]) - 1) <= 0.25, "25 %"
-        )
+def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
+    yield "### WebP\n\nThe second set, saved as WebP; the quality is read from the frame's quantisers.\n"
+    yield f"| saved at | median found | within | bound |\n{_BAR}"
+    enlarged = 0
+    for quality in (40, 60, 75, 90):
+        files = [save_as(p, "webp", quality) for p in photographs.values()]
+        found = [webp_quality(file) for file in files]
+        values = [None if f is None else float(f) for f in found]
+        yield _row(str(quality), values, lambda v, _i, q=quality: abs(v - q) <= 8, "8")
+        for file in files:
+            pixels = np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
+            enlarged += earlier_enlargement(_levels(pixels), "webp") is not None
+    yield f"\nOf these {4 * len(photographs)} files, {enlarged} were called enlarged.\n"
+
+
+def _read(photographs: dict[str, np.ndarray]) -> Iterator[str]:
+    yield _READ_HEAD
+    for name, histories in READ_CASES.items():
+        for factor in (2, 4):
+            yield _read_row(name, factor, list(photographs.values()), histories)
     yield ""
 
 
-def _spread(sigma: float) -> float:
-    """Standard deviation of OpenCV's sampled Gaussian, for 8-bit pictures."""
-    size = round(sigma * 6 + 1) | 1
-    weights = cv2.getGaussianKernel(size, sigma)[:, 0]
-    return float(np.sqrt((weights * (np.arange(size) - size // 2) ** 2).sum()))
+def _read_row(name: str, factor: int, pictures: list[np.ndarray], histories: tuple[History, ...]) -> str:
+    misses, near = [], 0
+    for number, truth in enumerate(pictures):
+        history = histories[number % len(histories)]
+        found = read(_small(truth, factor, history, number).astype(np.float32) / 255, history.blocks)
+        assert found is not None
+        softness, sharpening = balance(history)
+        noise, _ = noise_after(history)
+        wanted = (softness, sharpening, history.amount, noise)
+        estimates = (found.softness, found.sharpening, found.amount, found.noise)
+        misses.append([e.value - w for e, w in zip(estimates, wanted, strict=True)])
+        near += abs(found.noise.value - noise) <= 0.2 * noise
+    rms = np.sqrt(np.square(misses).mean(axis=0))
+    noisy = f"{near} of {len(pictures)}" if histories[0].noise > 0 else ""
+    cells = [f"{rms[0]:.3f}", f"{np.mean(misses, axis=0)[0]:+.3f}", *(f"{n:.2f}" for n in rms[1:]), noisy]
+    return f"| {name} | {factor}x | {' | '.join(cells)} |"
+
+
+def _small(truth: np.ndarray, factor: int, history: History, number: int) -> np.ndarray:
+    height, width = (n - n % factor for n in truth.shape[:2])
+    side = (width // factor, height // factor)
+    return apply(np.ascontiguousarray(truth[:height, :width]), side, history, np.random.default_rng(number))
 
 
 def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
@@ -135,22 +185,23 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
 
 
-def _media(photographs: dict[str, np.ndarray], drawings: dict[str, np.ndarray]) -> Iterator[str]:
-    yield "## Medium\n\n| pictures | called |\n|---|---|"
-    pages = {n: p for n, p in drawings.items() if "page" in n}
-    others = {n: p for n, p in drawings.items() if n not in pages}
-    for name, group in (("photographs", photographs), ("drawings", others), ("pages of lettering", pages)):
-        kinds = [_kind(picture) for picture in group.values()]
-        counted = ", ".join(f"{kind} {kinds.count(kind)}" for kind in dict.fromkeys(sorted(kinds)))
-        yield f"| {len(group)} {name} | {counted} |"
+def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:
+    yield _MEDIA_HEAD
+    for name, pictures in groups.items():
+        cells = []
+        for history in (History(), History(codec="jpeg", quality=50)):
+            for factor in (2, 4):
+                kinds = [
+                    _kind(_small(p, factor, history, n), history) for n, p in enumerate(pictures.values())
+                ]
+                cells.append(", ".join(f"{k} {kinds.count(k)}" for k in sorted(set(kinds))))
+        yield f"| {len(pictures)} {name} | {' | '.join(cells)} |"
     yield ""
 
 
-def _kind(picture: np.ndarray) -> str:
-    pixels = np.ascontiguousarray(picture)
-    levels = noise_levels(Picture(pixels.astype(np.float32) / 255))
-    compressed = compression_in_pixels(_levels(pixels)) is not None
-    return medium(pixels, levels, compressed=compressed).kind
+def _kind(small: np.ndarray, history: History) -> str:
+    found = read(small.astype(np.float32) / 255, history.blocks)
+    return "too small" if found is None else KINDS[int(np.argmax(found.media))]
 
 
 def _faces() -> Iterator[str]:

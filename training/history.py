@@ -7,14 +7,14 @@ resizes and compresses it again. Everything that is done is written down, so tha
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import cv2
 import numpy as np
 from PIL import Image
 
-from training.damage import NOISE_PLANE_LEVELS, Damaged, coarse_noise, jpeg
+from training.damage import NOISE_PLANE_LEVELS, Damaged, coarse_noise
 from wamplex.core.measure.compression import Codec, like_jpeg
 from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, MASK_RADIUS_PX, PX_PER_VALUE
 
@@ -245,15 +245,7 @@ def softness_value(history: History) -> float:
 def damage_photograph(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
     """A photograph, (side, side, 3) of a larger one, with a history by chance, told not quite right."""
     history = drawn(random, clean_share=0.10)
-    pixels = apply(large, (side, side), history, random)
-    noise, _ = noise_after(history)
-    return Damaged(
-        pixels,
-        _about(noise / NOISE_PLANE_LEVELS, random),
-        _about(history.blocks, random),
-        _about_softness(softness_value(history), random) / 100,
-        history.codec in ("webp", "avif"),
-    )
+    return _told_of(apply(large, (side, side), history, random), history, random)
 
 
 def _about(plane: float, random: np.random.Generator) -> float:
@@ -273,8 +265,23 @@ def _about_softness(value: float, random: np.random.Generator) -> float:
     return float(np.clip(told, 0, 100) if value > 0 else np.clip(told, -100, 0))
 
 
-def damage_drawing(pixels: np.ndarray, random: np.random.Generator) -> Damaged:
-    """Compression at some share; the network finds out by itself."""
-    if random.random() < 0.15:
-        return Damaged(jpeg(pixels, int(random.integers(40, 96)), int(random.choice((0, 2, 2)))))
-    return Damaged(pixels)
+def damage_drawing(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
+    """A drawing, (side, side, 3) of a larger one; compressed as a rule, at times soft, sharpened or noisy."""
+    history = drawn(random, clean_share=0.1)
+    if random.random() < 0.6:
+        history = replace(history, blur_px=0.0, amount=0.0)
+    if random.random() < 0.6:
+        history = replace(history, noise=0.0, colour_noise=0.0)
+    return _told_of(apply(large, (side, side), history, random), history, random)
+
+
+def _told_of(pixels: np.ndarray, history: History, random: np.random.Generator) -> Damaged:
+    """What was done to a picture, told not quite right."""
+    noise, _ = noise_after(history)
+    return Damaged(
+        pixels,
+        _about(noise / NOISE_PLANE_LEVELS, random),
+        _about(history.blocks, random),
+        _about_softness(softness_value(history), random) / 100,
+        history.codec in ("webp", "avif"),
+    )

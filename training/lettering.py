@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 PAGE_PX = 900
-_SIZES_PX = (8, 90)
+_SIZES_PX = (7, 80)
 _LEAST_CONTRAST = 90  # 8-bit levels of luma between ink and paper
 _TURNED_SHARE = 0.3
 

@@ -67,10 +67,8 @@ class PatchSource:
         large, _ = self.cut_with_collection((side + margin) * factor)
         if margin == 0:
             return Damaged(self._shrink(Image.fromarray(large), side)), large
-        if self._family.damage == "photograph":
-            damaged = damage_photograph(large, side + margin, self.random)
-        else:
-            damaged = damage_drawing(self._shrink(Image.fromarray(large), side + margin), self.random)
+        damage = damage_photograph if self._family.damage == "photograph" else damage_drawing
+        damaged = damage(large, side + margin, self.random)
         # Most files are compressed as they lie, so that the compression's grid begins where cells begin.
         step = 2 if self.random.random() < _AS_THEY_LIE else 1
         y, x = step * self.random.integers(0, margin // step + 1, 2)

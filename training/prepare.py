@@ -26,7 +26,7 @@ MIN_SIDE_PX = 160
 FLAT_GRADIENT = 1.2  # mean absolute gradient in 8-bit levels below which a cell teaches nothing
 FACE_WEIGHT = 4.0  # eyes and mouths are few, and what everybody looks at first
 DRAWINGS, HELD_OUT_DRAWINGS = 500, 14
-PAGES, HELD_OUT_PAGES = 200, 6
+PAGES, HELD_OUT_PAGES = 300, 6
 _THUMB_PX = 120
 
 

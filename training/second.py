@@ -23,10 +23,13 @@ def second_photographs(work: Path) -> dict[str, np.ndarray]:
     """RGB uint8 photographs: rooms, houses, a forest, streets at night, and people."""
     pictures = {}
     for path, shrink in _files(work, "second photographs"):
+        package = path.relative_to(work / "packages").parts[0]
         image = Image.open(path).convert("RGB")
         by = max(shrink, max(image.size) / LONG_SIDE_PX)
         size = (round(image.width / by), round(image.height / by))
-        pictures[path.stem] = np.asarray(image.resize(size, Image.Resampling.LANCZOS))
+        pictures[f"{package.split('-')[0]} {path.stem}"] = np.asarray(
+            image.resize(size, Image.Resampling.LANCZOS)
+        )
     return pictures
 
 

@@ -40,8 +40,7 @@ def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
         own = network.state_dict()
         for key, value in weights.items():
             if key == "entry.weight":
-                own[key].zero_()
-                own[key][:, : value.shape[1]] = value  # further planes start without effect
+                own[key] = _entry(value, family.inputs)  # further planes start without effect
             elif key in own:
                 own[key] = value
         network.load_state_dict(own)
@@ -54,7 +53,8 @@ def _entry(weights: torch.Tensor, inputs: int) -> torch.Tensor:
         return weights
     wider = weights.new_zeros(weights.shape[0], inputs, *weights.shape[2:])
     wider[:, :3] = weights[:, :3]
-    wider[:, 6:8] = weights[:, 3:5]
+    if weights.shape[1] > 3:
+        wider[:, 6:8] = weights[:, 3:5]
     return wider
 
 

@@ -130,6 +130,12 @@ SOURCES: tuple[Source, ...] = (
             ("fonts-quicksand", "0.2016-2.1"),
             ("fonts-play", "1.002+20150307.1-0.1"),
             ("fonts-breip", "1:0.5.1-3"),
+            ("fonts-lato", "2.0-2.1"),
+            ("fonts-cabin", "1.5-3"),
+            ("fonts-crosextra-carlito", "20220224-1"),
+            ("fonts-crosextra-caladea", "20200211-1"),
+            ("fonts-hack", "3.003-3"),
+            ("fonts-gfs-didot", "1.1-7"),
         )
     ),
     Source(

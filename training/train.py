@@ -160,7 +160,8 @@ def _report(work: Path, family: Family, run: Run, losses: list[float]) -> None:
 @torch.no_grad()
 def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) -> float:
     """Mean luma PSNR gain over bicubic in dB, border of the factor cut off, under the family's condition."""
-    pictures = held_out_drawings(work) if family.damage == "drawing" else held_out_photographs(work)
+    drawn = "drawings" in family.picture_shares
+    pictures = held_out_drawings(work) if drawn else held_out_photographs(work)
     gains = []
     for picture in pictures.values():
         truth, small = shrink(picture, factor)

@@ -17,6 +17,16 @@ def test_paper_ramps_and_straight_edges_have_none() -> None:
         assert texture_share(np.repeat(plain, 3, axis=2)).max() < 0.02
 
 
+def test_plain_places_beside_busy_ones_have_a_share_too() -> None:
+    """Running sums that end a hair below 0 must not become a number that is none."""
+    small = Image.fromarray(data.astronaut()).resize((128, 128), Image.Resampling.BICUBIC)
+    share = texture_share(
+        np.asarray(small).astype(np.float32) / 255
+    )  # the helmet is plain white beside the hair
+    assert np.isfinite(share).all()
+    assert 0 <= share.min() <= share.max() <= 1
+
+
 def test_lettering_has_next_to_none() -> None:
     page = Image.new("RGB", (240, 120), "white")
     for line in range(6):

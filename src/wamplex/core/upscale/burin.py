@@ -12,5 +12,9 @@ BURIN = Learned(
     key="burin",
     name="Burin",
     purpose="Learned, for drawings: lettering, flat graphics, line work, painted art.",
-    networks=tuple(Network(f"burin-{f}x.onnx", f, _HALO) for f in (2, 3, 4)),
+    networks=tuple(
+        Network(f"burin-mending-{f}x.onnx", f, _HALO, clean=f"burin-{f}x.onnx") for f in (2, 3, 4)
+    ),
+    own_values=("noise", "blocks", "codec"),
+    cleans=True,
 )

@@ -31,7 +31,8 @@ def texture_share(pixels: Pixels) -> NDArray[np.float32]:
     luma = np.ascontiguousarray(luma_plane(pixels)) * np.float32(255)
     fine = luma - cv2.GaussianBlur(luma, (5, 5), 1.0, borderType=cv2.BORDER_REPLICATE)
     busy = _mean((np.abs(fine) > _BUSY_LEVELS).astype(np.float32))
-    strong = np.sqrt(_mean(fine * fine))
+    # Means of squares are taken as running sums, which may end a hair below 0.
+    strong = np.sqrt(np.maximum(_mean(fine * fine), 0))
     share = _rising(busy, *_BUSY_SHARE) * (1 - _rising(strong, *_STRONG_LEVELS))
     share *= 1 - np.minimum(_coherence(luma) / _STRAIGHT, 1) ** 2
     made: NDArray[np.float32] = cv2.blur(share.astype(np.float32), (5, 5), borderType=cv2.BORDER_REPLICATE)
@@ -43,7 +44,8 @@ def _coherence(luma: NDArray[np.float32]) -> NDArray[np.float32]:
     step = np.array([[-0.5, 0, 0.5]], np.float32)
     across = cv2.filter2D(luma, -1, step, borderType=cv2.BORDER_REPLICATE)
     down = cv2.filter2D(luma, -1, step.T.copy(), borderType=cv2.BORDER_REPLICATE)
-    xx, yy, xy = _mean(across * across), _mean(down * down), _mean(across * down)
+    xx, yy = (np.maximum(_mean(step * step), 0) for step in (across, down))
+    xy = _mean(across * down)
     made: NDArray[np.float32] = np.sqrt((xx - yy) ** 2 + 4 * xy * xy) / (xx + yy + _LEAST_GRADIENT)
     return made
 
