@@ -133,3 +133,20 @@ def test_enlarge_onto_a_sheet(photo_file: Path) -> None:
     both = RUN.invoke(app, [*args, "--sheet", "A6", "--factor", "2"])
     assert (both.exit_code, "exactly one way" in both.stderr) == (2, True)
     assert RUN.invoke(app, [*args, "--sheet", "A77"]).exit_code == 2
+
+
+def test_what_is_suggested_is_used_and_said(photo_file: Path) -> None:
+    old = photo_file.with_name("old.jpg")
+    Image.open(photo_file).save(old, quality=40)
+    args = ["enlarge", str(old), "--factor", "2", "--format", "png", "--json"]
+    (row,) = json.loads(RUN.invoke(app, args).stdout)
+    assert (row["upscaler"], row["values"]["blocks"]) == ("mender", 60)
+    assert "suggested because" in row["reasons"][0]
+    assert any("quality 40" in reason for reason in row["reasons"][1:])
+    told = [*args, "--upscaler", "vellum", "--softness", "-45", "--moved", "3", "--moved-along", "20"]
+    (row,) = json.loads(RUN.invoke(app, told).stdout)
+    assert [row["values"][name] for name in ("softness", "moved_px", "moved_deg")] == [-45, 3, 20]
+    assert "softness -45: as you said" in row["reasons"]
+    assert RUN.invoke(app, [*args, "--softness", "120"]).exit_code == 2
+    (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "thicket", "--invention", "30"]).stdout)
+    assert row["values"]["invention"] == 30

@@ -11,10 +11,18 @@ torch = pytest.importorskip("torch", reason="training has an environment of its 
 from torch.nn import functional  # noqa: E402
 from training import train as training_train  # noqa: E402
 from training.condition import _row  # noqa: E402
-from training.damage import damage_photograph, jpeg  # noqa: E402
+from training.damage import jpeg  # noqa: E402
 from training.evaluate import Known  # noqa: E402
 from training.export import export  # noqa: E402
 from training.families import FAMILIES  # noqa: E402
+from training.history import (  # noqa: E402
+    History,
+    balance,
+    damage_photograph,
+    kernel_variance,
+    noise_after,
+    sharpened,
+)
 from training.objectives import Exact, band_energies, edges  # noqa: E402
 from training.patches import PatchSource  # noqa: E402
 from training.places import checkpoint_path  # noqa: E402
@@ -43,24 +51,42 @@ def work(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_patches_keep_their_shapes_and_ranges(work: Path) -> None:
-    for name, factor in (("vellum-quick", 3), ("mender", 2), ("burin", 4)):
+    for name, factor in (("vellum-quick", 3), ("mender", 2), ("burin", 4), ("burin-mending", 3)):
         small, large = PatchSource(work, FAMILIES[name], seed=1).batch(factor, 5)
         side = FAMILIES[name].patch_px
         assert small.shape == (5, FAMILIES[name].planes(factor), side, side)
         assert large.shape == (5, 3, side * factor, side * factor)
-        assert 0 <= float(small.min()) <= float(small.max()) <= 1
+        assert 0 <= float(small[:, :8].min()) <= float(small.max()) <= 1
+        assert float(small.min()) >= -1  # what is told of sharpness goes both ways
     grained, _ = PatchSource(work, FAMILIES["thicket"], seed=1).batch(4, 5)
     assert grained.shape == (5, 3 + 16, 32, 32)
     assert float(grained[:, 3:].std()) == pytest.approx(1, abs=0.02)
 
 
 def test_damage_is_told(work: Path) -> None:
-    random, picture = np.random.default_rng(4), np.full((48, 48, 3), 90, np.uint8)
-    told = [damage_photograph(picture, random) for _ in range(300)]
+    random, picture = np.random.default_rng(4), np.full((96, 96, 3), 90, np.uint8)
+    told = [damage_photograph(picture, 48, random) for _ in range(300)]
     clean = [d for d in told if d.noise_plane == d.blocks_plane == 0]
-    assert 0.01 < len(clean) / len(told) < 0.08  # one in thirty
+    assert 0.1 < len(clean) / len(told) < 0.4
     assert all(np.abs(d.pixels.astype(int) - 90).max() <= 1 for d in clean)
     assert np.abs(jpeg(picture, 95).astype(int) - 90).max() <= 1
+    assert {d.webp for d in told} == {True, False}
+    assert min(d.softness for d in told) < -0.3 < 0.3 < max(d.softness for d in told)
+
+
+def test_blur_and_mask_are_weighed_against_each_other() -> None:
+    assert balance(History(blur_px=0.6)) == (pytest.approx(0.6), 0)
+    assert balance(History(amount=0.9)) == (0, pytest.approx(0.9, abs=0.01))
+    assert balance(History(blur_px=0.5, amount=0.4)) < balance(History(blur_px=0.5))
+    # The kernels' own softness, by their Fourier transforms: a box has more than the bicubic, Lanczos less.
+    assert kernel_variance("bilinear") > kernel_variance("box") > 0 > kernel_variance("lanczos")
+
+
+def test_noise_is_made_stronger_by_a_mask() -> None:
+    """Against the standard deviation of sharpened noise itself."""
+    noise = np.random.default_rng(3).normal(0, 5, (400, 400)).astype(np.float32)
+    measured = float(sharpened(noise, 1.0, 0.8).std())
+    assert noise_after(History(noise=5, amount=1.0))[0] == pytest.approx(measured, rel=0.02)
 
 
 def test_exactness_counts_every_patch_alike() -> None:
@@ -154,4 +180,5 @@ def test_a_run_learns_is_resumed_and_exported(
     export(work, family, out_dir=tmp_path)
     again, steps, _ = first_weights(family, tmp_path)
     assert steps == second["steps"]
-    assert all(torch.equal(a, second["network"][k]) for k, a in again.state_dict().items())
+    # Files hold weights in half precision.
+    assert all(torch.equal(a, second["network"][k].half().float()) for k, a in again.state_dict().items())

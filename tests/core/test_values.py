@@ -9,6 +9,7 @@ from PIL import Image
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.upscale.undo import Undo, undone_pixels
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
@@ -41,6 +42,14 @@ def test_the_anchor_brings_the_source_back(key: str, picture: Picture) -> None:
     assert 255 * np.percentile(held, 98) < 2
 
 
+def test_the_anchor_does_not_bring_softness_back(picture: Picture) -> None:
+    """It holds to the source as it is without the softness that was undone."""
+    undone = Picture(np.clip(undone_pixels(picture.pixels, Undo(blur_px=0.7)), 0, 1))
+    held = shrunk_back(enlarged(picture, "vellum", anchor_levels=0, softness=35), picture)
+    to_undone, to_source = (np.abs(held - other.pixels).mean() for other in (undone, picture))
+    assert to_undone < 0.5 * to_source
+
+
 def test_the_anchor_lets_small_differences_be(picture: Picture) -> None:
     free = enlarged(picture, "mitchell")
     assert np.array_equal(enlarged(picture, "mitchell", anchor_levels=64), free)
@@ -48,7 +57,8 @@ def test_the_anchor_lets_small_differences_be(picture: Picture) -> None:
 
 
 @pytest.mark.parametrize(
-    "values", [{"anchor_levels": 1}, {"careful": True}, {"keep_source": 40, "anchor_levels": 0}]
+    "values",
+    [{"anchor_levels": 1}, {"careful": True}, {"keep_source": 40, "anchor_levels": 0, "softness": 40}],
 )
 def test_windows_stay_exact_under_any_value(values: dict[str, object], picture: Picture) -> None:
     whole = enlarged(picture, "vellum", **values)

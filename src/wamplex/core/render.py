@@ -27,6 +27,8 @@ from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.spared import framed_places
 from wamplex.core.upscale.stage import SourceStage, Stage
 from wamplex.core.upscale.straighten import StraightenStage
+from wamplex.core.upscale.undo import Undo, UndoStage
+from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
 # Rows of an interpolated band, at least, and the bytes it may take beyond that.
@@ -148,12 +150,18 @@ def _enlarged(picture: Picture, recipe: Recipe, upscaler: Upscaler, *, anchored:
         values = values.model_copy(update={"spared": spared})
     stage = upscaler.chain(source, *large, values)
     if anchored and values.anchor_levels is not None:
-        stage = AnchorStage(stage, source, values.anchor_levels)
+        stage = AnchorStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
     if level:
         return stage
     kept = framing.window(picture.width, picture.height)
     place = (taken.width, taken.height, framing.straighten_deg, kept)
     return StraightenStage(stage, *place, width, height, upscaler.kernel)
+
+
+def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
+    """What shrinking the result is to give back: the source, without the softness that was undone."""
+    undo = Undo.of(values) if "softness" in upscaler.values else None
+    return source if undo is None else UndoStage(source, undo)
 
 
 def _shrunk(source: Stage, by: float) -> Stage:

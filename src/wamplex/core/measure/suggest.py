@@ -23,8 +23,8 @@ from wamplex.core.upscale.values import ValueName, Values
 SUGGESTED = "suggested"
 _MOST_MOVED_PX = 12.0
 _A = {"drawing": "a drawing", "lettering": "lettering"}
-# Compression that leaves drawings whole enough for Burin, which does more for them than Mender.
-_LIGHT_BLOCKS = 26.0
+# Of noise beyond this, Mender knows more than Burin.
+_BURIN_NOISE = 24.0
 # Values from which on compression and noise are plain to see.
 CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
 _MOST_FACES, _AROUND_FACE = 64, 0.6
@@ -144,8 +144,7 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     kind = condition.medium.kind
     if kind == "pixel art":
         return "nearest", "its colours stand pixel by pixel"
-    light = values.noise == 0 and (values.blocks <= _LIGHT_BLOCKS or values.codec != "jpeg")
-    if kind in _A and light:
+    if kind in _A and values.noise <= _BURIN_NOISE:
         return "burin", f"it seems to be {_A[kind]}"
     if values.blocks > 0:
         return "mender", reasons["blocks"]

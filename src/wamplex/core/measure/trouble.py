@@ -26,8 +26,8 @@ def likely_trouble(upscaler: str, kind: str, values: Values, suggested: Suggeste
             return "Adds grain to lettering and flat colour."
         if found.blocks > CLEARLY_COMPRESSED or found.noise > CLEARLY_NOISY:
             return "Adds grain to a picture whose own noise or compression is still there."
-    if upscaler != "mender":
-        if found.blocks > CLEARLY_COMPRESSED and medium not in _DRAWN:
+    if upscaler not in ("mender", "burin"):
+        if found.blocks > CLEARLY_COMPRESSED:
             return "Sharpens the marks of compression too: Mender takes them out."
         if found.noise > CLEARLY_NOISY:
             return "Makes the noise louder: Mender takes it out."
