@@ -22,6 +22,7 @@ from wamplex.core.measure.enlarged import earlier_enlargement
 from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.findings import findings
 from wamplex.core.measure.medium import medium
+from wamplex.core.measure.motion import movement
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import softness
@@ -77,20 +78,27 @@ def test_blur_is_measured_in_pixels(blur_px: float, spread_px: float, name: str)
     assert found is not None
     # Blurs add up as their squares do.
     assert found.blur_px == pytest.approx(np.hypot(spread_px, own.blur_px), rel=0.25)
-    assert found.motion_deg is None
+
+
+@pytest.mark.parametrize("name", ["chelsea", "coffee", "astronaut", "rocket"])
+def test_blur_all_round_is_no_movement(name: str) -> None:
+    assert movement(levels(getattr(data, name)())) is None
+    assert movement(levels(cv2.GaussianBlur(getattr(data, name)(), (0, 0), 1.5))) is None
 
 
 @pytest.mark.parametrize("degrees", [0, 45, 90])
-def test_movement_has_a_direction(degrees: int) -> None:
+def test_movement_has_a_length_and_a_direction(degrees: int) -> None:
     steps = np.arange(-6, 7)
     kernel = np.zeros((13, 13), np.float32)
     turn = np.radians(degrees)
     rows = np.round(6 - steps * np.sin(turn)).astype(int)
     kernel[rows, np.round(6 + steps * np.cos(turn)).astype(int)] = 1
-    found = softness(levels(cv2.filter2D(data.astronaut(), -1, kernel / kernel.sum())))
+    found = movement(levels(cv2.filter2D(data.astronaut(), -1, kernel / kernel.sum())))
     assert found is not None
-    assert found.motion_deg is not None
-    assert abs((found.motion_deg - degrees + 90) % 180 - 90) <= 25
+    assert abs((found.deg - degrees + 90) % 180 - 90) <= 10
+    # Thirteen pixels in a row or along the diagonal; long movements are found too short, not too long.
+    length = 13 * (2**0.5 if degrees == 45 else 1)
+    assert 0.4 * length < found.px < 1.15 * length
 
 
 @pytest.mark.parametrize("factor", [1.5, 2.0, 2.5, 3.0, 4.0])

@@ -13,9 +13,9 @@ from wamplex.core.measure.enlarged import Enlarged
 from wamplex.core.measure.faces import Face
 from wamplex.core.measure.findings import Finding, findings
 from wamplex.core.measure.medium import Medium
+from wamplex.core.measure.motion import Movement
 from wamplex.core.measure.noise import Noise
 from wamplex.core.measure.reader import Estimate, Read
-from wamplex.core.measure.softness import Softness
 from wamplex.core.measure.suggest import suggested_by, suggested_trials
 from wamplex.core.measure.trouble import likely_trouble
 from wamplex.core.upscale.values import Values
@@ -88,7 +88,8 @@ def test_cleaning_is_never_stacked() -> None:
         (replace(PLAIN, read=_read(0.6, 0.0)), "Soft: 0.60 px beyond"),
         (replace(PLAIN, read=_read(1.4, 0.0)), "Very soft"),
         (replace(PLAIN, read=_read(0.0, 0.0, 0.9)), "unsharp mask of 90 %"),
-        (replace(PLAIN, softness=Softness(3.0, 3.1, 45.0, 7.0)), "it moved"),
+        (replace(PLAIN, movement=Movement(4.0, 45.0)), "about 4.0 px: it moved"),
+        (replace(PLAIN, movement=Movement(9.0, 45.0)), "Too far to be undone unseen"),
     ],
 )
 def test_softness(found: Condition, words: str) -> None:
@@ -189,8 +190,9 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
     assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
     enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))
     assert suggested_by(enlarged).values.softness == 0
-    moved = suggested_by(replace(PLAIN, softness=Softness(2.0, 2.1, 45.0, 6.0), read=_read(0.9, 0.0))).values
-    assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 6.0, 45.0)
+    moved = suggested_by(replace(PLAIN, movement=Movement(6.0, 45.0), read=_read(0.9, 0.0))).values
+    assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 5.4, 45.0)
+    assert suggested_by(replace(PLAIN, movement=Movement(9.0, 45.0))).values.moved_px == 0
 
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:

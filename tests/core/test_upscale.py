@@ -305,3 +305,20 @@ def test_burin_is_for_lettering() -> None:
     small = np.asarray(image.resize((240, 120), Image.Resampling.BICUBIC))
     assert gain("burin", small, truth) > gain("vellum", small, truth) + 0.5
     assert gain("burin", small, truth) > 4
+
+
+def test_burin_mends_compressed_lettering() -> None:
+    """With what it is told, more than without, and more than Mender does."""
+    from PIL import ImageDraw, ImageFont
+
+    image = Image.new("RGB", (480, 240), (240, 236, 220))
+    for line in range(6):
+        font = ImageFont.load_default(20 + 4 * line)
+        ImageDraw.Draw(image).text((8, 4 + line * 36), "Hollowmere Puppet Theatre 1986", (140, 20, 30), font)
+    truth = np.asarray(image)
+    file = io.BytesIO()
+    image.resize((240, 120), Image.Resampling.BICUBIC).save(file, "JPEG", quality=50)
+    small = np.asarray(Image.open(file))
+    told = gain("burin", small, truth, blocks=50)
+    assert told > gain("burin", small, truth) + 0.3
+    assert told > gain("mender", small, truth, blocks=50) + 0.3

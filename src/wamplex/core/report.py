@@ -9,6 +9,7 @@ from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import Finding
+from wamplex.core.measure.reader import Read
 from wamplex.core.upscale.interface import Upscaler
 
 
@@ -54,6 +55,15 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
     }
 
 
+def _read_values(read: Read) -> dict[str, Any]:
+    """What the network read, each with its doubt."""
+    names = ("softness", "sharpening", "amount", "noise", "colour_noise")
+    return {
+        name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).doubt, 3)}
+        for name in names
+    }
+
+
 def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
     """What was measured of a picture, and the rows of its condition sheet."""
     soft, enlarged, compression = condition.softness, condition.enlarged, condition.compression
@@ -68,7 +78,11 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
         },
         "softness": None
         if soft is None
-        else {"blur_px": round(soft.blur_px, 2), "moved_deg": soft.motion_deg},
+        else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
+        "read": None if condition.read is None else _read_values(condition.read),
+        "movement": None
+        if condition.movement is None
+        else {"px": round(condition.movement.px, 1), "deg": round(condition.movement.deg)},
         "enlarged_before": None if enlarged is None else round(enlarged.factor, 2),
         "cut_off": {"white": round(condition.clipping.white, 4), "black": round(condition.clipping.black, 4)},
         "medium": condition.medium.kind,

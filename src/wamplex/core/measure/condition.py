@@ -14,6 +14,7 @@ from wamplex.core.measure.compression import Compression, compression_of
 from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
 from wamplex.core.measure.faces import Face, find_faces
 from wamplex.core.measure.medium import Medium, medium
+from wamplex.core.measure.motion import Movement, movement
 from wamplex.core.measure.noise import Noise, measure_noise
 from wamplex.core.measure.reader import KINDS, Read, read
 from wamplex.core.measure.resaved import earlier_quality
@@ -59,6 +60,7 @@ class Condition:
     width, height : of the picture in pixels
     read : what the network reads from the pixels; None where the picture is too small
     softness : None where there are too few edges to know
+    movement : None when none is seen
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
     """
@@ -70,6 +72,7 @@ class Condition:
     read: Read | None = None
     noise: Noise = _NO_NOISE
     softness: Softness | None = None
+    movement: Movement | None = None
     enlarged: Enlarged | None = None
     clipping: Clipping = _NO_CLIPPING
     medium: Medium = _NO_MEDIUM
@@ -201,7 +204,10 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
     ("compression", lambda s, c: replace(c, compression=compression_found(s))),
     ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
-    ("softness", lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels))),
+    (
+        "softness",
+        lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels), movement=movement(s.luma)),
+    ),
     ("enlarged", lambda s, c: replace(c, enlarged=earlier_enlargement(s.luma, c.compression.codec))),
     ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
     ("medium", lambda s, c: replace(c, medium=_medium(s, c))),

@@ -21,6 +21,8 @@ FINE_QUALITY = 96
 # Less than this is not told apart from a clean picture, and an error upwards etches rims.
 LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
 _VERY_SOFT_PX = 1.2
+# Further than this, a few degrees in the direction spoil more than is gained.
+FAR_MOVED_PX = 6.5
 # Of what may be wrong, so much is taken off: errors downwards cost little.
 _CAREFUL = 0.5
 _LEAST_CLIPPED = 0.005
@@ -125,10 +127,14 @@ def told_softness(read: Read) -> tuple[float, float]:
 
 def _softness(condition: Condition) -> Finding:
     found, read = condition.softness, condition.read
-    if found is not None and found.motion_deg is not None:
-        reason = f"Blurred along {found.motion_deg:.0f}° by about {found.motion_px:.1f} px: it moved."
-        tick = Suggestion("moved_px", "Undo the movement", amount=round(found.motion_px, 1))
-        return Finding("softness", "Sharpness", f"moved {found.motion_px:.1f} px", reason, tick)
+    moved = condition.movement
+    if moved is not None:
+        reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
+        if moved.px > FAR_MOVED_PX:
+            reason += " Too far to be undone unseen: try the values in Trial."
+            return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason)
+        tick = Suggestion("moved_px", "Undo the movement", amount=round(moved.px, 1))
+        return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason, tick)
     if read is None:
         return Finding("softness", "Sharpness", "not known", "Too small to tell.")
     softness, sharpening = told_softness(read)

@@ -22,9 +22,6 @@ _SHARP_PX = 12**-0.5
 _ACROSS = np.array([[-0.5, 0.5], [-0.5, 0.5]], np.float32)
 # Noise makes small sharp edges of its own.
 _NOISY_LEVELS, _SMOOTHING_PX = 2.0, 1.2
-_DIRECTIONS = 8
-_MOTION_RATIO = 1.6
-_LEAST_MOVED_PX = 0.8
 
 
 @dataclass(frozen=True)
@@ -35,15 +32,10 @@ class Softness:
     ----------
     blur_px : standard deviation of the blur beyond what a sharp picture has, in pixels
     edge_px : the same with what every picture has
-    motion_deg : direction of movement in degrees, anticlockwise from the right, where it is blurred in one
-        direction only
-    motion_px : length of that movement
     """
 
     blur_px: float
     edge_px: float
-    motion_deg: float | None = None
-    motion_px: float = 0.0
 
 
 def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
@@ -77,31 +69,8 @@ def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
     widths = np.sqrt(np.maximum(widths**2 - smoothed**2, 0.1**2))
     edge = float(np.quantile(widths, _COUNTED))
     blur = float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0)))
-    angles = np.arctan2(down[crest][sound], across[crest][sound])
-    motion_deg, motion_px = _motion(widths, angles) if blur > _LEAST_MOVED_PX else (None, 0.0)
-    return Softness(blur, edge, motion_deg, motion_px)
+    return Softness(blur, edge)
 
 
 def _gradient(luma: Luma) -> tuple[Luma, Luma]:
     return cv2.filter2D(luma, cv2.CV_32F, _ACROSS), cv2.filter2D(luma, cv2.CV_32F, _ACROSS.T.copy())
-
-
-def _motion(widths: NDArray[np.float32], angles: NDArray[np.float32]) -> tuple[float | None, float]:
-    """Direction in which edges are much wider than across it, None when they are wide all round; and length.
-
-    An even movement of a length has a standard deviation of that length over the root of 12.
-    """
-    bins = np.floor((angles % np.pi) / np.pi * _DIRECTIONS).astype(int) % _DIRECTIONS
-    medians = [
-        float(np.median(widths[bins == k])) if np.count_nonzero(bins == k) >= _LEAST_EDGES / 3 else np.nan
-        for k in range(_DIRECTIONS)
-    ]
-    ratios = [medians[k] / medians[(k + _DIRECTIONS // 2) % _DIRECTIONS] for k in range(_DIRECTIONS)]
-    if not np.isfinite(ratios).any():
-        return None, 0.0
-    widest = int(np.nanargmax(ratios))
-    if ratios[widest] < _MOTION_RATIO:
-        return None, 0.0
-    across = medians[(widest + _DIRECTIONS // 2) % _DIRECTIONS]
-    length = float(np.sqrt(12 * (medians[widest] ** 2 - across**2)))
-    return float(-(widest + 0.5) * 180 / _DIRECTIONS % 180), length  # picture rows grow downwards

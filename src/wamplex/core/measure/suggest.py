@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from wamplex.core.measure.condition import UPSCALING_ROWS, Condition, Measured, condition_of
 from wamplex.core.measure.findings import (
     FINE_QUALITY,
+    FAR_MOVED_PX,
     LEAST_ENLARGED,
     LEAST_NOISE_LEVELS,
     LEAST_SHARPENING,
@@ -21,7 +22,7 @@ from wamplex.core.upscale.values import ValueName, Values
 
 # The key that stands for whatever a picture's measurements suggest.
 SUGGESTED = "suggested"
-_MOST_MOVED_PX = 12.0
+_RATHER_LESS = 0.9
 _A = {"drawing": "a drawing", "lettering": "lettering"}
 # Of noise beyond this, Mender knows more than Burin.
 _BURIN_NOISE = 24.0
@@ -113,11 +114,14 @@ def _softness(condition: Condition) -> tuple[float, str]:
 
 
 def _moved(condition: Condition) -> tuple[float, float, str]:
-    found = condition.softness
-    if found is None or found.motion_deg is None or found.motion_px < 1:
+    """A little less than was found: too much leaves ghosts."""
+    found = condition.movement
+    if found is None or condition.medium.kind in _A:
         return 0.0, 0.0, "no movement seen"
-    words = f"edges are {found.motion_px:.1f} px wider along {found.motion_deg:.0f}°"
-    return min(round(found.motion_px, 1), _MOST_MOVED_PX), found.motion_deg % 180, words
+    words = f"edges are {found.px:.1f} px wider along {found.deg:.0f}°"
+    if found.px > FAR_MOVED_PX:
+        return 0.0, 0.0, f"{words}, which is too far to be undone unseen"
+    return round(_RATHER_LESS * found.px, 1), round(found.deg) % 180, words
 
 
 def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
