@@ -74,7 +74,7 @@ evaluate-condition:
 evaluate-real:
 	$(TRAIN_BIN)/python -m training evaluate-real
 
-# Describes pictures for DESCRIBE_MINUTES on one core (run it with another SEED on the other), then learns from all.
+# Describes pictures for DESCRIBE_MINUTES with a single core (run it with another SEED beside it), then learns from all.
 DESCRIBE_MINUTES ?= 15
 SEED ?= 1
 

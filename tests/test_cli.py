@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from skimage import data
 from typer.testing import CliRunner
 
 from wamplex.cli import app
@@ -150,3 +151,14 @@ def test_what_is_suggested_is_used_and_said(photo_file: Path) -> None:
     assert RUN.invoke(app, [*args, "--softness", "120"]).exit_code == 2
     (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "thicket", "--invention", "30"]).stdout)
     assert row["values"]["invention"] == 30
+
+
+def test_an_earlier_enlargement_is_undone_when_all_is_left_to_suggestions(tmp_path: Path) -> None:
+    large = Image.fromarray(data.coffee()[:150, :200]).resize((400, 300), Image.Resampling.BICUBIC)
+    large.save(tmp_path / "large.png")
+    args = ["enlarge", str(tmp_path / "large.png"), "--factor", "2", "--format", "png", "--json"]
+    (row,) = json.loads(RUN.invoke(app, args).stdout)
+    assert (row["width"], row["height"]) == (800, 600)
+    assert any(reason.startswith("shrunk 2 times first") for reason in row["reasons"])
+    (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "vellum"]).stdout)
+    assert not any(reason.startswith("shrunk") for reason in row["reasons"])

@@ -73,3 +73,10 @@ def test_the_qt_binding_counts_references_right() -> None:
         thing.setObjectName("x")
         thing.blockSignals(False)
     assert abs(sys.getrefcount(None) - before) < 500
+
+
+def test_no_file_is_too_large_for_a_plain_clone() -> None:
+    """Larger ones may arrive as a pointer to what they should hold."""
+    for path in (SOURCE / "models").iterdir():
+        assert path.stat().st_size < 4_000_000, path.name
+        assert not path.read_bytes().startswith(b"version https://"), path.name

@@ -39,6 +39,7 @@ def main() -> None:
     evaluate_.add_argument("--out", type=Path, default=Path("docs/measured.md"))
     real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
     real.add_argument("--out", type=Path, default=Path("docs/real-pictures.md"))
+    real.add_argument("--factors", type=int, nargs="+", default=[4, 2, 3, 6])
     chains = stages.add_parser("chains", help="measure which passes reach which factor best")
     chains.add_argument("--out", type=Path, default=MODELS / "chains.json")
     faces = stages.add_parser("faces", help="fetch the face finder's networks and write them as ONNX")
@@ -90,7 +91,7 @@ def main() -> None:
     elif args.stage == "evaluate-real":
         from training.real import evaluate_real
 
-        evaluate_real(args.work, args.out)
+        evaluate_real(args.work, args.out, tuple(args.factors))
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 

@@ -45,7 +45,7 @@ def examples_dir(work: Path) -> Path:
 
 
 def describe(work: Path, minutes: float, seed: int) -> None:
-    """Describe pictures of random history for some minutes, on one processor core; shards are added."""
+    """Describe pictures of random history for some minutes, with a single core; shards are added."""
     cv2.setNumThreads(1)
     folder = examples_dir(work)
     folder.mkdir(parents=True, exist_ok=True)

@@ -45,6 +45,7 @@ class History:
     codec, quality : of the last save; None where it is not compressed
     earlier : quality of a JPEG save before, on a grid that lies elsewhere
     detour : how much larger the picture was when it was saved before; 1 for as large as it is
+    enlarged : how much it is enlarged again with the bicubic kernel before the last save
     """
 
     kernel: str = "bicubic"
@@ -59,6 +60,7 @@ class History:
     subsampling: int = 2
     earlier: int | None = None
     detour: float = 1.0
+    enlarged: float = 1.0
 
     @property
     def blocks(self) -> float:
@@ -92,6 +94,9 @@ def apply(
     pixels = np.clip(np.rint(small), 0, 255).astype(np.uint8)
     if history.earlier is not None and history.detour == 1:
         pixels = _saved_elsewhere(pixels, history.earlier, random)
+    if history.enlarged > 1:
+        size = tuple(round(n * history.enlarged) for n in side)
+        pixels = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.BICUBIC))
     return saved(pixels, history.codec, history.quality, history.subsampling) if last_save else pixels
 
 

@@ -14,6 +14,7 @@ import numpy as np
 from training.heldout import luma_psnr
 from training.history import History, apply, noise_after, save_as, softness_value
 from training.second import second_drawings, second_pages, second_photographs
+from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.suggest import Suggested, measured_and_suggested
 from wamplex.core.picture import Picture, Pixels
@@ -24,7 +25,6 @@ from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
-FACTORS = (4, 2, 3, 6)
 _NEAR_DB = 0.05
 _ROOT_2 = 2**0.5
 # What a picture may have been through. Pictures take the several histories of a name in turn.
@@ -39,6 +39,7 @@ DAMAGES: dict[str, tuple[History, ...]] = {
     "WebP 75": (History(codec="webp", quality=75),),
     "noise 8, JPEG 80": (History(noise=8 / _ROOT_2, colour_noise=8 / _ROOT_2, codec="jpeg", quality=80),),
     "noise 20, JPEG 80": (History(noise=20 / _ROOT_2, colour_noise=20 / _ROOT_2, codec="jpeg", quality=80),),
+    "enlarged 2x before": (History(enlarged=2.0),),
 }
 # Upscalers that the suggestion is compared with, each with the measured values.
 RIVALS = ("vellum", "mender", "burin", "lanczos")
@@ -94,26 +95,28 @@ def measure_picture(
         suggested = measured_and_suggested(small)
 
     @cache  # several of the ways below are often the same
-    def psnr(key: str, values: Values) -> float:
-        return luma_psnr(_written(_made(small, key, values, factor)), truth, factor)
+    def psnr(key: str, values: Values, shrink: float) -> float:
+        return luma_psnr(_written(_made(small, truth, key, values, shrink)), truth, factor)
 
-    base = psnr("bicubic", Values())
-    suited = _for(suggested, suggested.upscaler)
-    measured = psnr(suggested.upscaler, suited)
-    made = _made(small, suggested.upscaler, suited, factor)
+    base = psnr("bicubic", Values(), 1.0)
+    suited, shrink = _for(suggested, suggested.upscaler), suggested.shrink_first
+    measured = psnr(suggested.upscaler, suited, shrink)
+    made = _made(small, truth, suggested.upscaler, suited, shrink)
     told = told_values(history)
     key = _suited(told, suggested.upscaler)
     others = [measured]
     if rivals:
-        others += [psnr(k, v) for k in RIVALS for v in (_for(suggested, k), Values())]
+        for rival in RIVALS:
+            for values in {_for(suggested, rival), Values()}:
+                others += [psnr(rival, values, by) for by in {1.0, shrink}]
     cut = (slice(factor, -factor), slice(factor, -factor))
     one, other = luma(made)[cut], luma(truth.astype(np.float32) / 255)[cut]
     return Result(
-        psnr(key, _heeded(told, key)) - base,
+        psnr(key, _heeded(told, key), history.enlarged) - base,
         measured - base,
         max(others) - base,
         suggested.upscaler,
-        {n: float(getattr(suggested.values, n)) for n in ("noise", "blocks", "softness")},
+        {n: float(getattr(suggested.values, n)) for n in ("noise", "blocks", "softness", "moved_px")},
         ssim(one, other),
         gmsd(one, other),
     )
@@ -135,9 +138,11 @@ def _for(suggested: Suggested, key: str) -> Values:
     return suggested.values_for(find_upscaler(key).values)
 
 
-def _made(small: Picture, key: str, values: Values, factor: int) -> Pixels:
-    recipe = Recipe(upscaler=key, factor=factor, values=values)
-    return render(small, recipe, Window(0, 0, small.width * factor, small.height * factor))
+def _made(small: Picture, truth: np.ndarray, key: str, values: Values, shrink: float = 1.0) -> Pixels:
+    height, width = truth.shape[:2]
+    framing = Framing(shrink_first=shrink)
+    recipe = Recipe(upscaler=key, factor=width / small.width, values=values, framing=framing)
+    return render(small, recipe, Window(0, 0, width, height))
 
 
 def _written(pixels: Pixels) -> np.ndarray:
@@ -183,15 +188,15 @@ _COLUMNS = ("damage", "told", "measured", "least", "best", "near", "SSIM", "GMSD
 _BAR = f"| {' | '.join(_COLUMNS)} |\n{'|---' * len(_COLUMNS)}|"
 
 
-def evaluate_real(work: Path, out: Path, factors: tuple[int, ...] = FACTORS) -> None:
+def evaluate_real(work: Path, out: Path, factors: tuple[int, ...]) -> None:
     """Write the tables as Markdown, and every result as JSON beside the checkpoints."""
     groups = {
         "Photographs": second_photographs(work),
         "Drawings and pages": {**second_drawings(work), **second_pages(work)},
     }
     parts, kept = [_HEAD], {}
-    for title, pictures in groups.items():
-        for factor in factors:
+    for factor in factors:
+        for title, pictures in groups.items():
             parts.append(f"\n## {title}, {factor}x\n\n{_BAR}")
             for damage in DAMAGES:
                 results = dict(measure_group(pictures, damage, factor))

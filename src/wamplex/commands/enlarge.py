@@ -174,6 +174,12 @@ def _with_bar(
         if wanted.upscaler is None:
             reasons.insert(0, f"{upscaler.name} is suggested because {suggested.reason}")
         recipe = recipe.model_copy(update={"upscaler": upscaler.key, "values": values})
+        if wanted.upscaler is None and wanted.framing.shrink_first == 1 < suggested.shrink_first:
+            framing = recipe.framing.model_copy(update={"shrink_first": suggested.shrink_first})
+            recipe = recipe.model_copy(update={"framing": framing})
+            reasons.append(
+                f"shrunk {suggested.shrink_first:g} times first: it was enlarged before by so much"
+            )
         size = recipe.size(picture.width, picture.height)
         if not as_json:
             steps = upscaler.steps(recipe.factor, values)

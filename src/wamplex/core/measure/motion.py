@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.lazy import cv2
+from wamplex.core.measure.edge_widths import edge_widths
 
 Luma = NDArray[np.float32]
 
@@ -40,10 +40,9 @@ class Movement:
 def movement(luma: Luma) -> Movement | None:
     """The movement that edges of all directions agree on; None where there is none to be seen.
 
-    The width of an edge, from the ratio of its gradients before and after a further blur (Zhuo and Sim 2011),
-    grows with how squarely it lies across the movement: its variance is that of the picture's own blur and
-    L² / 12 times the squared cosine of the angle between, for a movement of length L. A wave of that kind is
-    fitted to all strong edges, those far off counting less.
+    The width of an edge grows with how squarely it lies across the movement: its variance is that of the
+    picture's own blur and L² / 12 times the squared cosine of the angle between, for a movement of length L.
+    A wave of that kind is fitted to all strong edges, those far off counting less. Own definition.
 
     Parameters
     ----------
@@ -51,15 +50,17 @@ def movement(luma: Luma) -> Movement | None:
     """
     if min(luma.shape) < 32:
         return None
-    variances, angles = _edges(luma)
-    if len(variances) < _LEAST_EDGES:
+    found = edge_widths(luma, reblur_px=_REBLUR_PX, share=_EDGE_SHARE, least_step=_LEAST_STEP)
+    angles = found.angles
+    if len(angles) < _LEAST_EDGES:
         return None
+    variances = np.minimum(found.variances, np.quantile(found.variances, _COUNTED))
     waves = np.stack([np.ones_like(angles), np.cos(2 * angles), np.sin(2 * angles)], axis=1)
     weights = np.ones_like(variances)
-    fitted: NDArray[np.float64] = np.zeros(3)
-    spread = 1.0
+    fitted, spread = np.zeros(3), 1.0
     for _ in range(_ROUNDS):
-        fitted = np.linalg.lstsq(waves * weights[:, np.newaxis], variances * weights, rcond=None)[0]
+        solved = np.linalg.lstsq(waves * weights[:, np.newaxis], variances * weights, rcond=None)[0]
+        fitted = np.asarray(solved, np.float64)
         misses = variances - waves @ fitted
         spread = float(np.median(np.abs(misses))) + 1e-6
         weights = 1 / np.sqrt(1 + np.square(misses / (2 * spread)))
@@ -68,24 +69,3 @@ def movement(luma: Luma) -> Movement | None:
     if length < _LEAST_PX or height / spread * math.sqrt(len(variances)) < _LEAST_EVIDENCE:
         return None
     return Movement(length, 0.5 * math.degrees(math.atan2(fitted[2], fitted[1])) % 180)
-
-
-def _edges(luma: Luma) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Variance across each strong edge in px², and the direction of its gradient."""
-    across, down = _gradient(luma)
-    strength = np.hypot(across, down)
-    again = np.hypot(*_gradient(cv2.GaussianBlur(luma, (0, 0), _REBLUR_PX)))
-    least = max(float(np.quantile(strength[::2, ::2], 1 - _EDGE_SHARE)), _LEAST_STEP)
-    crest = (strength >= cv2.dilate(strength, np.ones((3, 3)))) & (strength >= least)
-    ratio = strength[crest].astype(np.float64) / np.maximum(again[crest], 1e-6)
-    sound = ratio > 1.001
-    variances = _REBLUR_PX**2 / (ratio[sound] ** 2 - 1)
-    if len(variances):
-        variances = np.minimum(variances, np.quantile(variances, _COUNTED))
-    # Rows of a picture grow downwards.
-    return variances, np.arctan2(-down[crest][sound], across[crest][sound]).astype(np.float64)
-
-
-def _gradient(luma: Luma) -> tuple[Luma, Luma]:
-    step = np.array([[-0.5, 0.5], [-0.5, 0.5]], np.float32)
-    return cv2.filter2D(luma, cv2.CV_32F, step), cv2.filter2D(luma, cv2.CV_32F, step.T.copy())

@@ -1,4 +1,4 @@
-"""How blurred a picture is, and whether it moved."""
+"""How blurred a picture is at its edges."""
 
 from __future__ import annotations
 
@@ -8,18 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.lazy import cv2
+from wamplex.core.measure.edge_widths import edge_widths
 
 Luma = NDArray[np.float32]
 
 _REBLUR_PX = 0.7
 _STRONGEST_SHARE = 0.05
-_LEAST_STEP = 6.0  # levels a pixel; weaker edges are lost in noise
+_LEAST_STEP = 6.0
 _LEAST_EDGES = 60
 _COUNTED = 0.85
 # A difference of neighbours spans one pixel: a box that wide has this standard deviation.
 _SHARP_PX = 12**-0.5
-# Of neighbours, over two rows: a difference over two pixels does not see blur below half a pixel.
-_ACROSS = np.array([[-0.5, 0.5], [-0.5, 0.5]], np.float32)
 # Noise makes small sharp edges of its own.
 _NOISY_LEVELS, _SMOOTHING_PX = 2.0, 1.2
 
@@ -41,9 +40,8 @@ class Softness:
 def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
     """Blur of the strongest edges; None where there are too few edges to know.
 
-    An edge is blurred once more by a known amount; the ratio of its gradients before and after gives its own
-    blur (Zhuo and Sim 2011). Of the strong edges' widths the 85th percentile counts: thin lines and dense
-    texture seem sharper than they are, single edges do not.
+    Of the strong edges' widths the 85th percentile counts: thin lines and dense texture seem sharper than
+    they are, single edges do not.
 
     Parameters
     ----------
@@ -56,21 +54,9 @@ def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
     if noise_levels > _NOISY_LEVELS:
         smoothed = _SMOOTHING_PX
         luma = cv2.GaussianBlur(luma, (0, 0), smoothed)
-    across, down = _gradient(luma)
-    strength = np.hypot(across, down)
-    again = np.hypot(*_gradient(cv2.GaussianBlur(luma, (0, 0), _REBLUR_PX)))
-    least = max(float(np.quantile(strength[::2, ::2], 1 - _STRONGEST_SHARE)), _LEAST_STEP)
-    crest = (strength >= cv2.dilate(strength, np.ones((3, 3)))) & (strength >= least)
-    if np.count_nonzero(crest) < _LEAST_EDGES:
+    found = edge_widths(luma, reblur_px=_REBLUR_PX, share=_STRONGEST_SHARE, least_step=_LEAST_STEP)
+    if len(found.variances) < _LEAST_EDGES:
         return None
-    ratio = strength[crest] / np.maximum(again[crest], 1e-6)
-    sound = ratio > 1.001
-    widths = _REBLUR_PX / np.sqrt(ratio[sound] ** 2 - 1)
-    widths = np.sqrt(np.maximum(widths**2 - smoothed**2, 0.1**2))
+    widths = np.sqrt(np.maximum(found.variances - smoothed**2, 0.1**2))
     edge = float(np.quantile(widths, _COUNTED))
-    blur = float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0)))
-    return Softness(blur, edge)
-
-
-def _gradient(luma: Luma) -> tuple[Luma, Luma]:
-    return cv2.filter2D(luma, cv2.CV_32F, _ACROSS), cv2.filter2D(luma, cv2.CV_32F, _ACROSS.T.copy())
+    return Softness(float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0))), edge)

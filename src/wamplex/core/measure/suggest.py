@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from wamplex.core.measure.condition import UPSCALING_ROWS, Condition, Measured, condition_of
 from wamplex.core.measure.findings import (
-    FINE_QUALITY,
     FAR_MOVED_PX,
+    FINE_QUALITY,
     LEAST_ENLARGED,
     LEAST_NOISE_LEVELS,
     LEAST_SHARPENING,
@@ -41,12 +41,14 @@ class Suggested:
     reason : why, in words that go on after "because"
     values : of whichever upscaler heeds them
     reasons : where the values come from, in words
+    shrink_first : how much an earlier enlargement is to be undone by, 1 where there was none
     """
 
     upscaler: str
     reason: str
     values: Values
     reasons: dict[ValueName, str]
+    shrink_first: float = 1.0
 
     def values_for(self, heeded: tuple[ValueName, ...]) -> Values:
         """The suggested values among those that an upscaler heeds; the others stay as they are usually."""
@@ -80,7 +82,11 @@ def suggested_by(condition: Condition) -> Suggested:
         spared=_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
-    return Suggested(upscaler, reason, values, reasons)
+    enlarged = condition.enlarged
+    was_enlarged = enlarged is not None and enlarged.factor >= LEAST_ENLARGED
+    return Suggested(
+        upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged and was_enlarged else 1.0
+    )
 
 
 def _noise(condition: Condition) -> tuple[float, str]:
