@@ -7,11 +7,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageFilter
 from pytestqt.qtbot import QtBot
+from skimage import data
 from watching import WAIT_MS
 
 from wamplex.app.views.main_window import TRIAL, MainWindow
+from wamplex.core.measure.findings import findings
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -64,3 +66,43 @@ def test_switches_reach_the_recipe_and_the_file(
     window.trial_step.heads["A"].activated.emit()
     assert set(editor.switches) == {"anchor_levels"}
     assert editor.sliders["keep_source"].value() == 0
+
+
+@pytest.fixture
+def soft(tmp_path: Path) -> Path:
+    """A photograph of scikit-image, shrunk and blurred by one pixel."""
+    small = Image.fromarray(data.astronaut()).resize((256, 256), Image.Resampling.BICUBIC)
+    path = tmp_path / "soft.png"
+    small.filter(ImageFilter.GaussianBlur(1.0)).save(path)
+    return path
+
+
+def test_softness_is_suggested_shown_and_warned_of(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, soft: Path
+) -> None:
+    take_in([soft])
+    entry = window.tray.entries[0]
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    assert "Soft" in " ".join(f.reason for f in findings(entry.condition) if f.key == "softness")
+    window.open_step(TRIAL)
+    editor, trial = window.trial_step.panel.values, entry.trials.find("D")
+    assert trial.upscaler_key == "vellum"
+    suggested = entry.trial_recipe(trial).values.softness
+    assert 30 < suggested < 70
+    assert editor.sliders["softness"].value() == round(suggested)
+    assert "softer than a clean shrink" in editor.reasons["softness"].text()
+    assert entry.trouble(trial) is None
+    editor.sliders["softness"].setValue(0)
+    qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
+    assert "soft, and that is not undone" in (entry.trouble(entry.trials.find("D")) or "")
+
+
+def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    editor = window.trial_step.panel.values
+    assert not editor.sliders["moved_px"].isVisible()
+    editor.it_moved.click()
+    assert editor.sliders["moved_px"].isVisible()
+    assert editor.sliders["moved_deg"].isVisible()
+    assert not editor.it_moved.isVisible()

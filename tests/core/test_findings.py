@@ -185,7 +185,7 @@ def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(
 
 def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None:
     """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
-    for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0)):
+    for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0), (2.3, 0.0, 100.0)):
         assert suggested_by(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
     assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
     enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))

@@ -81,6 +81,7 @@ TOLD = [(key, {}) for key in KEYS] + [
     ("mender", {"noise": 20, "blocks": 50}),
     ("mender", {"noise": 5, "softness": -60, "codec": "webp", "blocks": 30}),
     ("vellum", {"softness": 50}),
+    ("mender", {"softness": 80}),
     ("burin", {"softness": -40}),
     ("thicket", {"invention": 100, "softness": 30}),
     ("vellum-quick", {"moved_px": 4, "moved_deg": 30}),

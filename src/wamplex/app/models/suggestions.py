@@ -12,6 +12,13 @@ from wamplex.core.measure.findings import Act, Suggestion
 from wamplex.core.measure.spots import eye_spot, moved_spots
 from wamplex.core.upscale.registry import find_upscaler
 
+_TOLD: dict[Act, str] = {
+    "noise": "noise",
+    "blocks": "compression",
+    "softness": "sharpness",
+    "moved_px": "movement",
+}
+
 
 def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> str:
     """Do what is ticked; says in one sentence what was done.
@@ -32,10 +39,10 @@ def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> s
         )
         tray.set_size(entry.number, chosen)
         done.append(f"{factor.amount:g}× is the factor")
-    if "noise" in by_act or "blocks" in by_act:
-        done.append(_try_mender(tray, entry, by_act))
-    elif "softness" in by_act or "moved_px" in by_act:
-        done.append(_undo(tray, entry, by_act))
+    cleanup = by_act.get("blocks") or by_act.get("noise")
+    if cleanup is not None or "softness" in by_act or "moved_px" in by_act:
+        key = cleanup.upscaler if cleanup is not None else None
+        done.append(_try_with_values(tray, entry, key or entry.suggested_upscaler, by_act))
     upscaler = by_act.get("upscaler")
     if upscaler is not None and upscaler.upscaler is not None:
         done.append(_try(tray, entry, upscaler.upscaler))
@@ -79,38 +86,23 @@ def _try(tray: Tray, entry: Entry, key: str) -> str:
     return f"{name} is trial {trial.letter}"
 
 
-def _try_mender(tray: Tray, entry: Entry, by_act: dict[Act, Suggestion]) -> str:
-    """What is not ticked is left alone."""
-    words = _try(tray, entry, "mender")
-    trial = next((t for t in entry.trials.kept if t.upscaler_key == "mender"), None)
-    if trial is None:
-        return words
-    suggested = entry.suggested_values("mender")
-    values = suggested.model_copy(update=_left_alone(by_act))
-    changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
-    tray.set_trials(entry.number, changed)
-    return f"{words}, noise {values.noise:.0f}, compression {values.blocks:.0f}"
-
-
-def _undo(tray: Tray, entry: Entry, by_act: dict[Act, Suggestion]) -> str:
-    """Softness, sharpening or movement of a picture that needs no cleanup: in the suggested upscaler."""
-    key = entry.suggested_upscaler
+def _try_with_values(tray: Tray, entry: Entry, key: str, by_act: dict[Act, Suggestion]) -> str:
+    """An upscaler with the measured values that are ticked; what is not ticked is left alone."""
     words = _try(tray, entry, key)
     trial = next((t for t in entry.trials.kept if t.upscaler_key == key), None)
     if trial is None:
         return words
     suggested = entry.suggested_values(key)
     values = suggested.model_copy(update=_left_alone(by_act))
-    tray.set_trials(
-        entry.number, entry.trials.set_values(trial.letter, None if values == suggested else values)
-    )
-    return f"{words}, softness {values.softness:.0f}" if values.moved_px == 0 else f"{words}, movement undone"
+    changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
+    tray.set_trials(entry.number, changed)
+    told = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]
+    return ", ".join([words, *told])
 
 
 def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
     """The measured values that were not ticked, as zeros."""
-    names: tuple[Act, ...] = ("noise", "blocks", "softness", "moved_px")
-    return {name: 0.0 for name in names if name not in by_act}
+    return {name: 0.0 for name in _TOLD if name not in by_act}
 
 
 def _watch_eyes(tray: Tray, entry: Entry) -> str:

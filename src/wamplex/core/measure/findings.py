@@ -21,6 +21,8 @@ FINE_QUALITY = 96
 # Less than this is not told apart from a clean picture, and an error upwards etches rims.
 LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
 _VERY_SOFT_PX = 1.2
+# Of noise beyond this, Mender knows more than Burin, also in drawings.
+BURIN_NOISE_LEVELS = 12.0
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
 # Of what may be wrong, so much is taken off: errors downwards cost little.
@@ -101,7 +103,9 @@ def _compression(condition: Condition) -> Finding:
     value = f"{name}, {'quality' if found.in_file else 'about'} {found.quality}"
     if worst >= FINE_QUALITY:
         return Finding("compression", "Compression", value, f"{reason} Nothing to repair.")
-    tick = Suggestion("blocks", f"Mender, compression {found.blocks:.0f}", "mender", round(found.blocks, 1))
+    key = cleaner(condition)
+    words = f"{key.capitalize()}, compression {found.blocks:.0f}"
+    tick = Suggestion("blocks", words, key, round(found.blocks, 1))
     return Finding("compression", "Compression", value, reason, tick)
 
 
@@ -113,16 +117,22 @@ def _noise(condition: Condition) -> Finding:
         return Finding("noise", "Noise", value, f"{parts} That is clean.")
     mostly = "mostly colour" if noise.colour > noise.luma else "mostly lightness"
     amount = min(round(2 * noise.levels), 100)
-    words = f"Mender, noise {amount}"
-    reason = f"{parts} Mender takes it out; nothing else then removes noise or sharpens."
-    return Finding(
-        "noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", words, "mender", amount)
-    )
+    key = cleaner(condition)
+    words = f"{key.capitalize()}, noise {amount}"
+    reason = f"{parts} {key.capitalize()} takes it out; nothing else then removes noise or sharpens."
+    return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", words, key, amount))
 
 
 def told_softness(read: Read) -> tuple[float, float]:
     """Softness in px and amount of sharpening that are to be undone: rather too little than too much."""
-    return tuple(max(0.0, e.value - _CAREFUL * e.doubt) for e in (read.softness, read.sharpening))  # type: ignore[return-value]
+    softness, sharpening = (max(0.0, e.value - _CAREFUL * e.doubt) for e in (read.softness, read.sharpening))
+    return softness, sharpening
+
+
+def cleaner(condition: Condition) -> str:
+    """Key of the upscaler that takes noise and compression out of a picture of this kind."""
+    drawn = condition.medium.kind in ("drawing", "lettering")
+    return "burin" if drawn and condition.noise.levels <= BURIN_NOISE_LEVELS else "mender"
 
 
 def _softness(condition: Condition) -> Finding:

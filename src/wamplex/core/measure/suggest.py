@@ -12,10 +12,12 @@ from wamplex.core.measure.findings import (
     LEAST_NOISE_LEVELS,
     LEAST_SHARPENING,
     LEAST_SOFTNESS_PX,
+    cleaner,
     told_softness,
 )
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
+from wamplex.core.upscale.learned import VERY_SOFT
 from wamplex.core.upscale.spared import Spared
 from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.upscale.values import ValueName, Values
@@ -24,8 +26,6 @@ from wamplex.core.upscale.values import ValueName, Values
 SUGGESTED = "suggested"
 _RATHER_LESS = 0.9
 _A = {"drawing": "a drawing", "lettering": "lettering"}
-# Of noise beyond this, Mender knows more than Burin.
-_BURIN_NOISE = 24.0
 # Values from which on compression and noise are plain to see.
 CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
 _MOST_FACES, _AROUND_FACE = 64, 0.6
@@ -112,7 +112,8 @@ def _softness(condition: Condition) -> tuple[float, str]:
         return 0.0, "it was enlarged before: shrinking it first does more"
     softness, sharpening = told_softness(condition.read)
     if softness >= LEAST_SOFTNESS_PX:
-        return round(softness / PX_PER_VALUE, 1), f"{softness:.2f} px softer than a clean shrink"
+        value = min(round(softness / PX_PER_VALUE, 1), 100.0)
+        return value, f"{softness:.2f} px softer than a clean shrink"
     if sharpening >= LEAST_SHARPENING:
         words = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
         return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
@@ -154,7 +155,7 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     kind = condition.medium.kind
     if kind == "pixel art":
         return "nearest", "its colours stand pixel by pixel"
-    if kind in _A and values.noise <= _BURIN_NOISE:
+    if kind in _A and cleaner(condition) == "burin":
         return "burin", f"it seems to be {_A[kind]}"
     if values.blocks > 0:
         return "mender", reasons["blocks"]
@@ -162,6 +163,8 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
         return "mender", f"of its noise: {reasons['noise']}"
     if values.moved_px > 0:
         return "vellum", f"it is clean, but it moved: {reasons['moved_px']}"
+    if values.softness > VERY_SOFT:
+        return "mender", f"it is very soft: {reasons['softness']}"
     if values.softness != 0:
         return "vellum", f"it is clean, and its sharpness can be put right: {reasons['softness']}"
     return "vellum", "nothing has to be repaired"

@@ -17,8 +17,13 @@ from wamplex.core.upscale.undo import Undo, UndoStage
 from wamplex.core.upscale.values import COMMON_VALUES, UNDONE_VALUES, ValueName, Values
 
 MODELS_DIR = Path(__file__).parents[2] / "models"
+# What the first pass has done.
+_DONE = {"noise": 0.0, "blocks": 0.0, "softness": 0.0}
 # Noise or compression from which on the cleaning network runs unblended.
 _FULL_CLEANUP = 10.0
+# Softness up to which the filter before the clean network does more than a network that sees both; beyond it
+# less. Measured at 4x: +2.33 against +2.19 dB at 0.4 to 0.7 px, +1.91 against +2.12 at 1.2 px.
+VERY_SOFT = 45.0
 
 
 @dataclass(frozen=True)
@@ -45,7 +50,8 @@ class Network:
         """What is run under these values."""
         if self.clean is not None:
             # In tenths: a little cleanup lies between the two networks, so that 0 is no sudden change.
-            share = round(10 * min(max(values.noise, values.blocks) / _FULL_CLEANUP, 1)) / 10
+            asked = max(values.noise, values.blocks, values.softness - VERY_SOFT)
+            share = round(10 * min(asked / _FULL_CLEANUP, 1)) / 10
             return Model(MODELS_DIR / self.clean, MODELS_DIR / self.file, share)
         if self.textured is not None and values.invention > 0:
             return Model(MODELS_DIR / self.textured)
@@ -122,7 +128,7 @@ class Learned:
         stage = source if undo is None else UndoStage(source, undo)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
-            told = values if number == 0 else values.model_copy(update={"noise": 0.0, "blocks": 0.0})
+            told = values if number == 0 else values.model_copy(update=_DONE)
             model = network.model(told)
             # A picture that needs no cleanup is left to a network that knows neither planes nor cells.
             left_clean = network.clean is not None and model.share == 0
