@@ -21,8 +21,6 @@ FINE_QUALITY = 96
 # Less than this is not told apart from a clean picture, and an error upwards etches rims.
 LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
 _VERY_SOFT_PX = 1.2
-# Of noise beyond this, Mender knows more than Burin, also in drawings.
-BURIN_NOISE_LEVELS = 12.0
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
 # Of what may be wrong, so much is taken off: errors downwards cost little.
@@ -131,8 +129,7 @@ def told_softness(read: Read) -> tuple[float, float]:
 
 def cleaner(condition: Condition) -> str:
     """Key of the upscaler that takes noise and compression out of a picture of this kind."""
-    drawn = condition.medium.kind in ("drawing", "lettering")
-    return "burin" if drawn and condition.noise.levels <= BURIN_NOISE_LEVELS else "mender"
+    return "burin" if condition.medium.kind in ("drawing", "lettering") else "mender"
 
 
 def _softness(condition: Condition) -> Finding:

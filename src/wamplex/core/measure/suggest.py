@@ -12,7 +12,6 @@ from wamplex.core.measure.findings import (
     LEAST_NOISE_LEVELS,
     LEAST_SHARPENING,
     LEAST_SOFTNESS_PX,
-    cleaner,
     told_softness,
 )
 from wamplex.core.picture import Picture
@@ -155,7 +154,7 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     kind = condition.medium.kind
     if kind == "pixel art":
         return "nearest", "its colours stand pixel by pixel"
-    if kind in _A and cleaner(condition) == "burin":
+    if kind in _A:
         return "burin", f"it seems to be {_A[kind]}"
     if values.blocks > 0:
         return "mender", reasons["blocks"]
