@@ -149,6 +149,8 @@ def test_what_is_suggested_is_used_and_said(photo_file: Path) -> None:
     assert [row["values"][name] for name in ("softness", "moved_px", "moved_deg")] == [-45, 3, 20]
     assert "softness -45: as you said" in row["reasons"]
     assert RUN.invoke(app, [*args, "--softness", "120"]).exit_code == 2
+    (row,) = json.loads(RUN.invoke(app, [*args, "--invention", "30"]).stdout)
+    assert "invention is not used: Mender has no such value" in row["reasons"]
     (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "thicket", "--invention", "30"]).stdout)
     assert row["values"]["invention"] == 30
 

@@ -190,9 +190,13 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
     assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
     enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))
     assert suggested_by(enlarged).values.softness == 0
+    assert row(enlarged, "softness").suggestion is None
     moved = suggested_by(replace(PLAIN, movement=Movement(6.0, 45.0), read=_read(0.9, 0.0))).values
     assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 5.4, 45.0)
     assert suggested_by(replace(PLAIN, movement=Movement(9.0, 45.0))).values.moved_px == 0
+    drawn = replace(PLAIN, movement=Movement(4.0, 45.0), medium=Medium("drawing", 0.8, 0.9, 9))
+    assert suggested_by(drawn).values.moved_px == 0
+    assert row(drawn, "softness").suggestion is None
 
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:

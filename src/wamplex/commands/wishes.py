@@ -203,6 +203,8 @@ class ValuesWish:
                 reasons.append(
                     f"{name} {getattr(values, name):g}: {'as you said' if name in given else reason}"
                 )
+        unheeded = [name for name in self._given() if name not in upscaler.values]
+        reasons += [f"{name} is not used: {upscaler.name} has no such value" for name in unheeded]
         return values, reasons
 
     def _given(self) -> dict[str, float | bool]:

@@ -7,6 +7,7 @@ from typing import Literal
 
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.measure.condition import Condition, Measured
+from wamplex.core.measure.motion import Movement
 from wamplex.core.measure.reader import Read
 from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.window import Window
@@ -129,12 +130,26 @@ def told_softness(read: Read) -> tuple[float, float]:
 
 def cleaner(condition: Condition) -> str:
     """Key of the upscaler that takes noise and compression out of a picture of this kind."""
-    return "burin" if condition.medium.kind in ("drawing", "lettering") else "mender"
+    return "burin" if _is_drawn(condition) else "mender"
+
+
+def movement_seen(condition: Condition) -> Movement | None:
+    """The movement that was found; the even strokes of drawings and lettering pass for one."""
+    return None if _is_drawn(condition) else condition.movement
+
+
+def was_enlarged(condition: Condition) -> bool:
+    """Whether shrinking first does more than undoing the softness that enlarging left."""
+    return condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED
+
+
+def _is_drawn(condition: Condition) -> bool:
+    return condition.medium.kind in ("drawing", "lettering")
 
 
 def _softness(condition: Condition) -> Finding:
     found, read = condition.softness, condition.read
-    moved = condition.movement
+    moved = movement_seen(condition)
     if moved is not None:
         reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
         if moved.px > FAR_MOVED_PX:
@@ -149,9 +164,13 @@ def _softness(condition: Condition) -> Finding:
     if softness >= LEAST_SOFTNESS_PX:
         how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
         reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
-        tick = Suggestion("softness", f"Undo softness {softness / PX_PER_VALUE:.0f}", amount=softness)
+        if was_enlarged(condition):
+            reason = "Soft because it was enlarged before: shrinking it first does more than undoing that."
+            return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason)
+        value = min(softness / PX_PER_VALUE, 100)
+        tick = Suggestion("softness", f"Undo softness {value:.0f}", amount=softness)
         return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
-    if sharpening >= LEAST_SHARPENING:
+    if sharpening >= LEAST_SHARPENING and not was_enlarged(condition):
         reason = (
             f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
         )

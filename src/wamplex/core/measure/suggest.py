@@ -8,11 +8,12 @@ from wamplex.core.measure.condition import UPSCALING_ROWS, Condition, Measured, 
 from wamplex.core.measure.findings import (
     FAR_MOVED_PX,
     FINE_QUALITY,
-    LEAST_ENLARGED,
     LEAST_NOISE_LEVELS,
     LEAST_SHARPENING,
     LEAST_SOFTNESS_PX,
+    movement_seen,
     told_softness,
+    was_enlarged,
 )
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
@@ -81,11 +82,8 @@ def suggested_by(condition: Condition) -> Suggested:
         spared=_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
-    enlarged = condition.enlarged
-    was_enlarged = enlarged is not None and enlarged.factor >= LEAST_ENLARGED
-    return Suggested(
-        upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged and was_enlarged else 1.0
-    )
+    enlarged = condition.enlarged if was_enlarged(condition) else None
+    return Suggested(upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged else 1.0)
 
 
 def _noise(condition: Condition) -> tuple[float, str]:
@@ -107,7 +105,7 @@ def _blocks(condition: Condition) -> tuple[float, str]:
 def _softness(condition: Condition) -> tuple[float, str]:
     if condition.read is None:
         return 0.0, "too small to tell"
-    if condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED:
+    if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first does more"
     softness, sharpening = told_softness(condition.read)
     if softness >= LEAST_SOFTNESS_PX:
@@ -121,8 +119,8 @@ def _softness(condition: Condition) -> tuple[float, str]:
 
 def _moved(condition: Condition) -> tuple[float, float, str]:
     """A little less than was found: too much leaves ghosts."""
-    found = condition.movement
-    if found is None or condition.medium.kind in _A:
+    found = movement_seen(condition)
+    if found is None:
         return 0.0, 0.0, "no movement seen"
     words = f"edges are {found.px:.1f} px wider along {found.deg:.0f}°"
     if found.px > FAR_MOVED_PX:
