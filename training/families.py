@@ -20,6 +20,8 @@ class Family:
     wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
     coarse_blocks : blocks beside the wide ones that work on cells of 2 x 2 pixels with twice the channels,
         which for the cost of one block each see twice as far and have four times the weights
+    coarsest_blocks : blocks amid the coarse ones, on cells of 4 x 4 pixels with three times the channels
+    late_blocks : blocks after what was seen from afar has come back
     inputs : 3 for colour alone; 10 for the undone picture, the source, and a plane each for noise,
         compression, softness, and whether the compression is that of WebP
     factors : native enlargements
@@ -41,6 +43,8 @@ class Family:
     blocks: int = 6
     wide_blocks: int = 0
     coarse_blocks: int = 0
+    coarsest_blocks: int = 0
+    late_blocks: int = 0
     inputs: int = 3
     factors: tuple[int, ...] = (2, 3, 4)
     grained: bool = False
@@ -63,6 +67,18 @@ FAMILIES = {
     family.name: family
     for family in (
         Family("vellum-standard", rate=2.5e-4),
+        Family(
+            "vellum-patient",
+            coarse_blocks=4,
+            coarsest_blocks=2,
+            late_blocks=2,
+            patch_px=48,
+            batch=8,
+            factor_shares=(0.3, 0.15, 0.55),
+            picture_shares={"photographs": 0.88, "portraits": 0.12},
+            rate=4e-4,
+            start_from="vellum-standard",
+        ),
         Family("vellum-quick", channels=32, blocks=4, rate=8e-4),
         Family(
             "mender",

@@ -29,19 +29,27 @@ class ResidualBlock(nn.Module):
 class Coarse(nn.Module):
     """Blocks that work on cells of 2 x 2 pixels (as FFDNet, Zhang et al. 2018); H and W must be even.
 
-    At half the size with twice the channels, a convolution costs the same and reaches twice as far.
+    At half the size with twice the channels, a convolution costs the same and reaches twice as far. Amid
+    them may be some that work on cells of cells.
     """
 
-    def __init__(self, channels: int, blocks: int) -> None:
+    def __init__(self, channels: int, wider: int, blocks: int, amid: Coarse | None = None) -> None:
         super().__init__()
-        self.down = nn.Conv2d(channels, 2 * channels, 2, stride=2)
-        self.blocks = nn.Sequential(*(ResidualBlock(2 * channels) for _ in range(blocks)))
-        self.up = nn.Conv2d(2 * channels, 4 * channels, 1)
+        self.down = nn.Conv2d(channels, wider, 2, stride=2)
+        self.blocks = nn.Sequential(*(ResidualBlock(wider) for _ in range(blocks)))
+        self.amid = nn.ModuleList([amid] if amid else [])
+        self.up = nn.Conv2d(wider, 4 * channels, 1)
         with torch.no_grad():
             self.up.weight.mul_(0.1)  # next to without effect at first, like the blocks
 
     def forward(self, x: Tensor) -> Tensor:
-        return functional.pixel_shuffle(self.up(self.blocks(self.down(x))), 2)
+        x = self.down(x)
+        half = (len(self.blocks) + 1) // 2
+        before, after = self.blocks[:half], self.blocks[half:]
+        x = before(x)
+        for coarser in self.amid:
+            x = x + coarser(x)
+        return functional.pixel_shuffle(self.up(after(x)), 2)
 
 
 class Enlarger(nn.Module):
@@ -59,7 +67,10 @@ class Enlarger(nn.Module):
         near = [ResidualBlock(width) for _ in range(family.blocks)]
         wide = [ResidualBlock(width, apart=2) for _ in range(family.wide_blocks)]
         self.blocks = nn.Sequential(*near, *wide)
-        self.coarse = nn.ModuleList([Coarse(width, family.coarse_blocks)] if family.coarse_blocks else [])
+        coarsest = Coarse(2 * width, 3 * width, family.coarsest_blocks) if family.coarsest_blocks else None
+        coarse = Coarse(width, 2 * width, family.coarse_blocks, coarsest) if family.coarse_blocks else None
+        self.coarse = nn.ModuleList([coarse] if coarse else [])
+        self.late = nn.Sequential(*(ResidualBlock(width) for _ in range(family.late_blocks)))
         self._near = family.blocks
         self.heads = nn.ModuleDict(
             {str(f): nn.Conv2d(width, 3 * f * f, 3, padding=1) for f in family.factors}
@@ -79,6 +90,7 @@ class Enlarger(nn.Module):
         features = features + self.blocks[self._near :](near)
         for coarse in self.coarse:
             features = features + coarse(near)
+        features = self.late(features)
         detail = functional.pixel_shuffle(self.heads[str(factor)](features), factor)
         base = functional.interpolate(x[:, :3], scale_factor=factor, mode="nearest")
         enlarged = base + detail

@@ -15,6 +15,7 @@ from training.drawings import rasterised, shuffled
 from training.fetch import unpacked_dir
 from training.lettering import page
 from training.places import held_out_dir, prepared_dir
+from training.portraits import sheets
 from training.sources import SOURCES, Collection, Source
 from wamplex.core.measure.faces import find_faces
 
@@ -46,11 +47,11 @@ class _Index:
         self, collection: str, package: str, original: str, picture: np.ndarray, opaque: np.ndarray | None
     ) -> bool:
         """Keep a picture; False when it has too little detail, or is here already."""
-        name = f"{package}-{hashlib.sha256(picture.tobytes()).hexdigest()[:16]}.png"
+        name = f"{package.replace('/', '-')}-{hashlib.sha256(picture.tobytes()).hexdigest()[:16]}.png"
         places = _detailed_cells(picture, opaque)
         if len(places) < 4 or name in self._names:
             return False
-        if collection == "photographs":
+        if collection in ("photographs", "portraits"):
             self.faces += _weigh_faces(picture, places)
         Image.fromarray(picture).save(prepared_dir(self._work) / name, compress_level=1)
         index = np.full((len(places), 1), len(self._names), np.float32)
@@ -91,6 +92,7 @@ def prepare_all(work: Path) -> None:
             if picture is not None:
                 index.add(source.collection, source.name, path.name, picture, opaque)
         print(f"{source.name} done", flush=True)
+    _prepare_portraits(work, index)
     _prepare_drawings(work, index)
     _prepare_lettering(work, index)
     index.write()
@@ -106,6 +108,13 @@ def chosen(work: Path, source: Source) -> list[Path]:
 
 def _sources(*collections: Collection) -> Iterator[Source]:
     return (source for source in SOURCES if source.collection in collections)
+
+
+def _prepare_portraits(work: Path, index: _Index) -> None:
+    for source in _sources("portraits"):
+        loaded = [_load_shrunk(path, source.shrink, least_px=0) for path in chosen(work, source)]
+        for number, sheet in enumerate(sheets([p for p, _ in loaded if p is not None])):
+            index.add("portraits", source.name, f"portraits {number}", sheet, None)
 
 
 def _prepare_drawings(work: Path, index: _Index) -> None:
@@ -146,7 +155,9 @@ def _save_held_out(work: Path, word: str, pictures: Iterator[np.ndarray]) -> Non
         Image.fromarray(picture).save(held_out_dir(work) / f"{word}-{number:02}.png")
 
 
-def _load_shrunk(path: Path, shrink: float) -> tuple[np.ndarray | None, np.ndarray | None]:
+def _load_shrunk(
+    path: Path, shrink: float, least_px: int = MIN_SIDE_PX
+) -> tuple[np.ndarray | None, np.ndarray | None]:
     """The picture shrunk by at least ``shrink``, RGB uint8, and where it is opaque."""
     with Image.open(path) as opened:
         has_alpha = opened.mode in ("RGBA", "LA", "P")
@@ -154,7 +165,7 @@ def _load_shrunk(path: Path, shrink: float) -> tuple[np.ndarray | None, np.ndarr
     width, height = image.size
     factor = max(shrink, max(width, height) / LONG_SIDE_PX)
     size = (round(width / factor), round(height / factor))
-    if min(size) < MIN_SIDE_PX:
+    if min(size) < least_px:
         return None, None
     opaque = None
     if has_alpha:

@@ -7,6 +7,7 @@ from typing import Literal
 
 Collection = Literal[
     "photographs",
+    "portraits",
     "paintings",
     "drawings",
     "faces",
@@ -29,8 +30,9 @@ class Source:
     patterns : glob patterns below the unpacked package
     exclude : name fragments of pictures that were looked at and rejected
     shrink : least linear reduction before use, so that the files' own compression is gone
-    collection : what it is used for; "faces" are typefaces that lettering is set in; what is held out is
-        measured on, and the second set has only been measured on since the networks of before it
+    collection : what it is used for; "faces" are typefaces that lettering is set in, "portraits" small
+        pictures of a face each; what is held out is measured on, and the second set has only been measured on
+        since the networks of before it
     """
 
     registry: Literal["debian", "npm"]
@@ -99,6 +101,30 @@ SOURCES: tuple[Source, ...] = (
     Source("npm", "startbootstrap-grayscale", "7.0.6", ("package/dist/assets/img/bg-*.jpg",), shrink=1.5),
     Source("npm", "startbootstrap-landing-page", "6.0.6", ("package/dist/assets/img/*.jpg",), shrink=1.5),
     Source("npm", "startbootstrap-creative", "7.0.7", ("package/dist/assets/img/**/*.jpg",), shrink=1.6),
+    Source(
+        "npm",
+        "@tabler/preview",
+        "1.2.0",
+        ("package/dist/static/photos/*.jpg",),
+        exclude=("netflix", "-2.jpg", "-3.jpg", "-4.jpg", "-5.jpg"),
+        shrink=1.5,
+    ),
+    Source(
+        "npm",
+        "@tabler/preview",
+        "1.2.0",
+        ("package/dist/static/avatars/*.jpg",),
+        shrink=1.5,
+        collection="portraits",
+    ),
+    Source(
+        "npm",
+        "tabler-ui",
+        "0.0.34",
+        ("package/dist/demo/faces/*/*.jpg",),
+        shrink=1.15,
+        collection="portraits",
+    ),
     Source("npm", "admin-lte", "3.2.0", ("package/dist/img/photo*.*",), shrink=1.5),
     Source(
         "debian",

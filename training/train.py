@@ -31,6 +31,7 @@ MEASURE_EVERY_S = 600.0
 # A step that took longer was interrupted by other work; it does not count against the budget.
 LONGEST_STEP_S = 5.0
 MEASURED_INVENTION = 0.6
+CELLS = 4  # the largest squares that a network works on, in pixels a side
 _OBJECTIVES: dict[str, type[Objective]] = {"faithful": Faithful, "exact": Exact, "inventing": Inventing}
 
 
@@ -176,7 +177,7 @@ def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) ->
             numbers = by_place(grain(Window(0, 0, *size)), factor) * MEASURED_INVENTION
             tensor = torch.cat([tensor, torch.from_numpy(numbers)[None]], dim=1)
         rows, columns = tensor.shape[2:]
-        even = functional.pad(tensor, (0, columns % 2, 0, rows % 2), mode="replicate")
+        even = functional.pad(tensor, (0, -columns % CELLS, 0, -rows % CELLS), mode="replicate")
         enlarged = network(even.contiguous(memory_format=torch.channels_last), factor)[0]
         enlarged = enlarged[:, : rows * factor, : columns * factor]
         result = (enlarged.clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)
