@@ -17,6 +17,7 @@ from wamplex.core.deliver.deliver import _WRITERS, deliver, describe, file_sampl
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Delivery, Recipe
 from wamplex.core.render import render
+from wamplex.core.source import Source
 from wamplex.core.window import Window
 
 
@@ -27,7 +28,7 @@ def export_overhead() -> list[Figure]:
         path = Path(folder) / "source.png"
         pixels = photo_like(2000, 1500)
         Image.fromarray(pixels).save(path)
-        picture = Picture(pixels.astype(np.float32) / 255, path=path)
+        picture = Picture(pixels.astype(np.float32) / 255, source=Source.of(path))
         for upscaler, delivery in (
             ("lanczos", Delivery(format="tiff")),
             ("lanczos", Delivery(format="jpeg")),

@@ -16,6 +16,7 @@ from wamplex.app.models.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.workers.tiles import TILE_PX, TileKey
 from wamplex.core.intake.probe import probe
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 
 
 class TestTrials:
@@ -118,7 +119,7 @@ class TestTray:
         tray.point_to(0, photo_file)
         tray.set_found(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
         tray.set_error(tmp_path / "moved.png", "moved.png is not there.")
-        tray.set_measured(tmp_path / "moved.png")
+        tray.set_measured(Source(tmp_path / "moved.png", 1, 1))
         assert tray.entries[0].usable
 
     def test_unstamped_pictures_are_delivered_with_vellum(self, tmp_path: Path) -> None:
@@ -133,7 +134,7 @@ class TestJobs:
     def test_open_jobs_are_those_that_have_not_ended(self) -> None:
         jobs = Jobs()
         for _ in range(5):
-            jobs.add(Path("/a.jpg"), Recipe(), Path("/a-4x.tif"), 1000)
+            jobs.add(Source(Path("/a.jpg"), 1, 1), Recipe(), Path("/a-4x.tif"), 1000)
         for number, state in enumerate((State.DONE, State.FAILED, State.CANCELLED, State.RUNNING)):
             jobs.update(number, state=state)
         assert [j.number for j in jobs.open] == [3, 4]
@@ -144,7 +145,7 @@ def test_tile_windows_cover_the_result_exactly() -> None:
     for reduce in (1, 2):
         side = TILE_PX * reduce
         windows = [
-            TileKey(Path("/a.jpg"), Recipe(), reduce, c, r).window(width, height)
+            TileKey(Source(Path("/a.jpg"), 1, 1), Recipe(), reduce, c, r).window(width, height)
             for r in range(-(-height // side))
             for c in range(-(-width // side))
         ]

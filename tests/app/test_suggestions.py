@@ -20,6 +20,7 @@ from wamplex.core.measure.faces import Face
 from wamplex.core.measure.findings import Finding, Suggestion, findings
 from wamplex.core.measure.noise import Noise
 from wamplex.core.measure.spots import Spot
+from wamplex.core.source import Source
 from wamplex.core.window import Window
 
 FACE = Face(40, 30, 40, 50, 0.99, ((50, 50), (70, 50)))
@@ -44,8 +45,8 @@ def tray(qapp: QApplication, photo_file: Path) -> Tray:
     made.add([photo_file])
     found: Probe = probe(photo_file)
     made.set_found(found, np.zeros((120, 150, 3), np.uint8))
-    made.set_condition(photo_file, CONDITION, {}, 0.1)
-    made.set_measured(photo_file)
+    made.set_condition(Source.of(photo_file), CONDITION, {}, 0.1)
+    made.set_measured(Source.of(photo_file))
     return made
 
 

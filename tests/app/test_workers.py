@@ -18,13 +18,13 @@ from wamplex.app.workers import delivery as delivery_module
 from wamplex.app.workers import tiles as tiles_module
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.latest import LatestWishes
-from wamplex.app.workers.loader import PictureStore
 from wamplex.app.workers.politeness import FOR_THE_EYE
 from wamplex.app.workers.tiles import TileKey, TileRenderer
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.source import Source
 
 
 @pytest.fixture
@@ -49,8 +49,9 @@ def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot)
 
 
 def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
+    source = Source.of(path) if path.exists() else Source(path, 1, 1)
     recipe = Recipe(upscaler=upscaler, factor=8.0)
-    return [TileKey(path, recipe, 1, i % 2, i // 2) for i in range(count)]
+    return [TileKey(source, recipe, 1, i % 2, i // 2) for i in range(count)]
 
 
 def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBot, photo_file: Path) -> None:
@@ -123,14 +124,16 @@ def test_a_fault_in_one_delivery_leaves_the_others(
         return real(path, progress)
 
     monkeypatch.setattr(delivery_module, "read_picture", faulty)
+    odd = photo_file.with_name("odd.png")
+    odd.write_bytes(b"odd")
     recipe = Recipe(upscaler="bicubic", factor=2.0, delivery=Delivery(format="png"))
     said: list[tuple[int, str]] = []
     thread.failed.connect(lambda number, _sentence: said.append((number, "failed")))
     thread.delivered.connect(lambda number, _done: said.append((number, "delivered")))
     thread.start()
     try:
-        thread.put(Order(0, photo_file.with_name("odd.png"), recipe))
-        thread.put(Order(1, photo_file, recipe))
+        thread.put(Order(0, Source.of(odd), recipe))
+        thread.put(Order(1, Source.of(photo_file), recipe))
         qtbot.waitUntil(lambda: said == [(0, "failed"), (1, "delivered")], timeout=WAIT_MS)
     finally:
         thread.end()
@@ -154,21 +157,6 @@ def test_a_worker_outlives_a_fault(qtbot: QtBot) -> None:
     assert any("ZeroDivisionError" in words for words in said)
 
 
-def test_the_store_keeps_the_last_pictures(tmp_path: Path) -> None:
-    paths = []
-    for i in range(3):
-        paths.append(tmp_path / f"{i}.png")
-        Image.new("L", (5 + i, 5)).save(paths[-1])
-    store = PictureStore()
-    first = store.get(paths[0])
-    assert store.get(paths[0]) is first
-    store.get(paths[1])
-    store.get(paths[2])
-    assert store.get(paths[0]) is not first
-    with pytest.raises(UnreadablePictureError):
-        store.get(tmp_path / "none.png")
-
-
 def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "a.png"
     Image.fromarray(np.zeros((40, 40, 3), np.uint8)).save(path)
@@ -178,7 +166,7 @@ def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     thread.delivered.connect(lambda number, _done: done.append(number))
     try:
         thread.pause(True)
-        thread.put(Order(0, path, Recipe(upscaler="bicubic", delivery=Delivery(format="png"))))
+        thread.put(Order(0, Source.of(path), Recipe(upscaler="bicubic", delivery=Delivery(format="png"))))
         qtbot.wait(300)
         assert done == []
         thread.pause(False)
@@ -191,7 +179,7 @@ def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> Non
     thread = DeliveryThread()
     cancelled: list[int] = []
     thread.cancelled.connect(cancelled.append)
-    thread.put(Order(7, photo_file, Recipe()))
+    thread.put(Order(7, Source.of(photo_file), Recipe()))
     thread.cancel(7)
     assert cancelled == [7]
     thread.start()

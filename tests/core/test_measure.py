@@ -13,6 +13,7 @@ from wamplex.core.measure.compression import compression_of, standard_table
 from wamplex.core.measure.noise import noise_levels
 from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.picture import Picture
+from wamplex.core.source import Source
 
 
 @pytest.mark.parametrize("quality", [20, 35, 50, 62, 75, 85, 92, 95])
@@ -43,7 +44,7 @@ def test_suggestions_state_their_reason(tmp_path: Path) -> None:
     path = tmp_path / "saved.jpg"
     Image.fromarray(data.coffee()).save(path, quality=40)
     with Image.open(path) as image:
-        picture = Picture(np.asarray(image).astype(np.float32) / 255, path=path)
+        picture = Picture(np.asarray(image).astype(np.float32) / 255, source=Source.of(path))
     found = measured_and_suggested(picture)
     assert (found.upscaler, found.values.blocks) == ("mender", 60)
     assert "quality 40" in found.reasons["blocks"]

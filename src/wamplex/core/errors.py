@@ -14,6 +14,10 @@ class UnreadablePictureError(WamplexError):
     """A file could not be taken in as a picture."""
 
 
+class SourceChangedError(WamplexError):
+    """A file is no longer the one that was looked at."""
+
+
 class SizeError(WamplexError):
     """A wanted size is impossible, or too large for the format, memory or disk."""
 

@@ -9,6 +9,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.source import Source
+
 Pixels = NDArray[np.float32]
 Depth = Literal[8, 16]
 
@@ -34,6 +36,7 @@ class Picture:
     density_ppi : pixels per inch stated by the file, None where it states none
     profile : ICC profile, None stands for sRGB (or its grey counterpart)
     notices : sentences for the user about what reading changed
+    source : the file it was decoded from, None where it comes from none
     """
 
     pixels: Pixels
@@ -43,7 +46,12 @@ class Picture:
     profile: bytes | None = None
     metadata: Metadata = field(default_factory=Metadata)
     notices: tuple[str, ...] = ()
-    path: Path | None = None
+    source: Source | None = None
+
+    @property
+    def path(self) -> Path | None:
+        """Where its file lies."""
+        return None if self.source is None else self.source.path
 
     @property
     def width(self) -> int:

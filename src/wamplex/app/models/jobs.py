@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 
 
 class State(Enum):
@@ -35,7 +36,7 @@ class Job:
     """
 
     number: int
-    source: Path
+    source: Source
     recipe: Recipe
     planned: Path
     expected_bytes: int
@@ -56,7 +57,7 @@ class Jobs(QObject):
         super().__init__()
         self.rows: list[Job] = []
 
-    def add(self, source: Path, recipe: Recipe, planned: Path, expected_bytes: int) -> Job:
+    def add(self, source: Source, recipe: Recipe, planned: Path, expected_bytes: int) -> Job:
         """Put one more at the end."""
         job = Job(len(self.rows), source, recipe, planned, expected_bytes)
         self.rows.append(job)

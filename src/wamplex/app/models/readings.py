@@ -65,7 +65,7 @@ def keys_of(entry: Entry, *, whole: bool) -> dict[str, ReadingsKey]:
     places = () if whole else tuple((spot.x, spot.y) for spot in entry.spots)
     if not whole and not places:
         return {}
-    return {t.letter: ReadingsKey(entry.path, entry.trial_recipe(t), places) for t in entry.trials.kept}
+    return {t.letter: ReadingsKey(entry.source, entry.trial_recipe(t), places) for t in entry.trials.kept}
 
 
 def _standing(reading: Reading, values: dict[str, float]) -> Standing:

@@ -23,6 +23,7 @@ from wamplex.core.measure.suggest import Suggested, suggested_by, suggested_tria
 from wamplex.core.measure.trouble import likely_trouble
 from wamplex.core.recipe import Delivery, Recipe
 from wamplex.core.settings import load_settings
+from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 
@@ -53,6 +54,7 @@ class Entry:
     framed_thumbnail : the same as the framing leaves it
     error : why the file cannot be used, None when it can
     notices : what reading changed
+    outdated : what is to be said when the file has changed on the disk and was read anew
     condition : what has been measured of it so far, None until the first measurement
     cutouts : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
     suggested : the upscaler and the values that its measurements suggest, None until everything is measured
@@ -71,6 +73,7 @@ class Entry:
     framed_thumbnail: NDArray[np.uint8] | None = None
     error: str | None = None
     notices: tuple[str, ...] = ()
+    outdated: str = ""
     size: Size | None = None
     trials: Trials = field(default_factory=lambda: Trials.of(load_settings().first_trials))
     condition: Condition | None = None
@@ -88,6 +91,12 @@ class Entry:
     def usable(self) -> bool:
         """Whether the picture has been read and can be enlarged."""
         return self.found is not None and self.error is None and self.size is not None
+
+    @property
+    def source(self) -> Source:
+        """The file that was read."""
+        assert self.found is not None
+        return self.found.source
 
     @property
     def layout(self) -> Layout:
@@ -236,10 +245,12 @@ class Tray(QObject):
         entry = self._entry_of(found.path)
         if entry is None:
             return
+        if entry.found is not None and entry.found.source != found.source:
+            self._forget_facts(entry)
         entry.found, entry.thumbnail, entry.error = found, thumbnail, None
         try:
             entry.framing.checked(found.width, found.height)
-        except SizeError:  # the file has changed since its project was saved
+        except SizeError:  # the file is another than the one that was cropped
             entry.framing = Framing()
         kept = entry.framing.size(found.width, found.height)
         entry.size = Size(*kept, entry.wanted_factor, entry.wanted_density_ppi)
@@ -249,6 +260,17 @@ class Tray(QObject):
             # The first of the new pictures, though a later one may have been read sooner.
             self._show(entry.number)
 
+    def _forget_facts(self, entry: Entry) -> None:
+        """The file has changed: what was found out is of the old one, what was decided stays."""
+        entry.outdated = "changed on the disk, read anew"
+        entry.condition, entry.suggested, entry.notices = None, None, ()
+        entry.cutouts.clear()
+        if entry.size is not None:
+            entry.wanted_factor, entry.wanted_density_ppi = entry.size.factor, entry.size.density_ppi
+        # What was decided before may not fit the new dimensions.
+        self._past = [decision for decision in self._past if decision.number != entry.number]
+        self._future = [decision for decision in self._future if decision.number != entry.number]
+
     def set_error(self, path: Path, sentence: str) -> None:
         """A file cannot be used."""
         entry = self._entry_of(path)
@@ -256,15 +278,20 @@ class Tray(QObject):
             entry.error = sentence
             self.changed.emit(entry.number)
 
-    def set_notices(self, path: Path, notices: tuple[str, ...]) -> None:
+    def set_notices(self, source: Source, notices: tuple[str, ...]) -> None:
         """Reading changed something the user should know."""
-        entry = self._entry_of(path)
+        entry = self._entry_with(source)
         if entry is not None and notices != entry.notices:
             entry.notices = notices
             self.changed.emit(entry.number)
 
     def _entry_of(self, path: Path) -> Entry | None:
         return next((entry for entry in self.entries if entry.path == path), None)
+
+    def _entry_with(self, source: Source) -> Entry | None:
+        """The entry whose file is this very one; none once it has changed."""
+        entry = self._entry_of(source.path)
+        return entry if entry is not None and entry.found is not None and entry.source == source else None
 
     def set_size(self, number: int, size: Size) -> None:
         """Another size was chosen."""
@@ -311,19 +338,19 @@ class Tray(QObject):
         return Layout(framing, sheet, size, spots, entry.seen_from_mm)
 
     def set_condition(
-        self, path: Path, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
+        self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
     ) -> None:
         """One more measurement was made."""
-        entry = self._entry_of(path)
+        entry = self._entry_with(source)
         if entry is None:
             return
         entry.condition, entry.measured_s = condition, seconds
         entry.cutouts.update(cutouts)
         self.measured.emit(entry.number)
 
-    def set_measured(self, path: Path) -> None:
+    def set_measured(self, source: Source) -> None:
         """All measurements are made: what they suggest counts where the user has decided nothing yet."""
-        entry = self._entry_of(path)
+        entry = self._entry_with(source)
         if entry is None or entry.condition is None:
             return
         entry.suggested = suggested_by(entry.condition)

@@ -25,9 +25,9 @@ from PySide6.QtWidgets import (
 from wamplex.app.models.tray import SUFFIXES, Entry
 from wamplex.app.views.parts import button, image_of, label, plain_widget, row
 from wamplex.app.workers.answers import AnswerThread, beside_truth
-from wamplex.app.workers.loader import PictureStore
 from wamplex.core.answer.compare import Answer, as_csv, as_rows
 from wamplex.core.answer.question import Damage, Question
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.recipe import Recipe
 from wamplex.core.window import Window
 
@@ -75,7 +75,7 @@ class AnswerWindow(QDialog):
         damage = Damage(
             self.kernel.currentData(), None if quality == 0 else quality, float(self.noise.value())
         )
-        self._thread = AnswerThread(self._store, self._entry.path, trials, damage, self._truth, self)
+        self._thread = AnswerThread(self._store, self._entry.source, trials, damage, self._truth, self)
         self._thread.progressed.connect(self._show_progress)
         self._thread.answered.connect(self._show_answers)
         self._thread.failed.connect(self.words.setText)

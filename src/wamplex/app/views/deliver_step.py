@@ -101,11 +101,11 @@ class DeliverStep(QWidget):
             if recipe.delivery.pages is None:
                 check_size(entry.size, recipe.delivery, recipe.sheet)
         except WamplexError as error:
-            job = self._jobs.add(entry.path, recipe, entry.path, 0)
+            job = self._jobs.add(entry.source, recipe, entry.path, 0)
             self._jobs.update(job.number, state=State.FAILED, words=str(error))
             return
         job = self._jobs.add(
-            entry.path, recipe, planned, expected_bytes(entry.size, recipe.delivery, channels, recipe.sheet)
+            entry.source, recipe, planned, expected_bytes(entry.size, recipe.delivery, channels, recipe.sheet)
         )
         self.ordered.emit(job)
 

@@ -34,7 +34,7 @@ class LinkedView(QWidget):
 
     def show_scene(self, scene: Scene) -> None:
         """Show the trials; the row is made anew when others are in the running."""
-        shown = [(scene.entry.path, t.letter, scene.name(t)) for t in scene.trials]
+        shown = [(scene.entry.source, t.letter, scene.name(t)) for t in scene.trials]
         if shown != self._shown:
             self._shown = shown
             self._build(scene)
@@ -42,7 +42,7 @@ class LinkedView(QWidget):
             pane, head = self.panes[trial.letter], self.heads[trial.letter]
             assert scene.entry.size is not None
             pane.show_result(
-                scene.entry.path,
+                scene.entry.source,
                 scene.recipe(trial.letter),
                 scene.entry.size,
                 scene.placeholder,

@@ -33,12 +33,15 @@ from wamplex.app.views.takeaway_desk import TakeAwayDesk
 from wamplex.app.views.tray_view import TrayView
 from wamplex.app.views.trial_step import SOURCE_KEY, TrialStep
 from wamplex.app.workers.delivery import DeliveryThread, Order
-from wamplex.app.workers.loader import Loader, PictureStore
+from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.tiles import TileRenderer
+from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.project import SUFFIX, Project
+from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
 ASSESS, SIZE, TRIAL, DELIVER = range(4)
@@ -60,6 +63,7 @@ class MainWindow(QMainWindow):
         self.reader = ReadingsThread(self._store, self)
         self._deliveries = DeliveryThread(self)
         self._previews = SheetPreviews(self)
+        self.watch = SourceWatch(self)
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
         self.size_step = SizeStep(self.tray, self._previews)
@@ -81,6 +85,7 @@ class MainWindow(QMainWindow):
         self.reader.start()
         self._deliveries.start()
         self._previews.start()
+        self.watch.start()
         QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
 
@@ -131,6 +136,7 @@ class MainWindow(QMainWindow):
         self.reader.end()
         self._deliveries.end()
         self._previews.end()
+        self.watch.end()
         self._leave_project()
         super().closeEvent(event)
 
@@ -235,6 +241,9 @@ class MainWindow(QMainWindow):
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _n: self._show_summary())
         self.tray.changed.connect(lambda _n: self._show_summary())
+        self.tray.changed.connect(self._watch_files)
+        self.watch.changed.connect(self._look_again)
+        self.renderer.outdated.connect(lambda source: self._look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
         self.trial_step.said.connect(self._say)
@@ -295,14 +304,23 @@ class MainWindow(QMainWindow):
         else:
             self.trial_step.cancel()
 
-    def _reading_failed(self, path: str, sentence: str) -> None:
-        self.tray.set_error(Path(path), sentence)
+    def _watch_files(self, _number: int) -> None:
+        self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+
+    def _look_again(self, path: Path) -> None:
+        """A file has changed on the disk."""
+        for entry in self.tray.entries:
+            if entry.path == path:
+                self._loader.look(entry)
+
+    def _reading_failed(self, source: Source, sentence: str) -> None:
+        self.tray.set_error(source.path, sentence)
         self.trial_step.refresh()
         self.size_step.refresh()
 
-    def _reading_noticed(self, path: str, notices: object) -> None:
+    def _reading_noticed(self, source: Source, notices: object) -> None:
         assert isinstance(notices, tuple)
-        self.tray.set_notices(Path(path), notices)
+        self.tray.set_notices(source, notices)
 
     def _order(self, job: Job) -> None:
         self._deliveries.put(Order(job.number, job.source, job.recipe))

@@ -189,8 +189,8 @@ class PairView(QWidget):
         elif self.kind == "difference":
             overlay = Overlay(minus=scene.recipe(two))
             self._words.setText("four times as strong; mid-grey is no difference")
-        path, size = scene.entry.path, scene.entry.size
-        self.pane.show_result(path, scene.recipe(shown), size, scene.placeholder, overlay)
+        source, size = scene.entry.source, scene.entry.size
+        self.pane.show_result(source, scene.recipe(shown), size, scene.placeholder, overlay)
         if self.kind == "curtain":
             self.curtain.show_second(scene.recipe(two))
 

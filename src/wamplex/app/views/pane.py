@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from math import ceil, floor, log2
-from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
@@ -15,6 +14,7 @@ from wamplex.app.models.viewport import Viewport
 from wamplex.app.workers.tiles import TILE_PX, Overlay, TileKey
 from wamplex.core.geometry.size import Size
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 from wamplex.core.window import Window
 
 _LARGEST_REDUCE = 4
@@ -46,21 +46,21 @@ class Pane(QWidget):
         self._recipe: Recipe | None = None
         self._size: Size | None = None
         self._whole = QSizeF(1, 1)
-        self._path: Path | None = None
+        self._source: Source | None = None
         self._placeholder: QImage | None = None
         self._drag_from: QPointF | None = None
         viewport.changed.connect(self.update)
 
     def show_result(
         self,
-        path: Path,
+        source: Source,
         recipe: Recipe,
         size: Size,
         placeholder: QImage | None,
         overlay: Overlay | None = None,
     ) -> None:
         """Show one recipe's result of one picture."""
-        self._path, self._recipe, self._size, self._placeholder = path, recipe, size, placeholder
+        self._source, self._recipe, self._size, self._placeholder = source, recipe, size, placeholder
         self._whole = QSizeF(size.width_px, size.height_px)
         self._overlay = overlay or Overlay()
         self.update()
@@ -98,21 +98,21 @@ class Pane(QWidget):
 
     def tiles_of(self, recipe: Recipe) -> Iterator[tuple[float, TileKey]]:
         """The same for another recipe in this place."""
-        if self._path is None or self.width() < 2:
+        if self._source is None or self.width() < 2:
             return
         seen = self.visible().intersected(QRectF(QPointF(0, 0), self.result_pixels))
         if seen.isEmpty():
             return
         reduce = self.reduce()
         if self._exact:
-            yield 0.0, TileKey(self._path, recipe, reduce, 0, 0, self._overlay, _whole_pixels(seen))
+            yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, _whole_pixels(seen))
             return
         side = TILE_PX * reduce
         middle = seen.center()
         for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
             for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
                 dx, dy = (column + 0.5) * side - middle.x(), (row + 0.5) * side - middle.y()
-                key = TileKey(self._path, recipe, reduce, column, row, self._overlay)
+                key = TileKey(self._source, recipe, reduce, column, row, self._overlay)
                 yield (dx * dx + dy * dy) ** 0.5, key
 
     def repaint_tile(self, key: TileKey) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QInputDialog, QLineEdit, QScrollArea, QVBoxLayout, QWidget
@@ -17,6 +16,7 @@ from wamplex.app.views.parts import button, clear_grid, label, plain_widget, row
 from wamplex.app.views.trial_head import TrialHead
 from wamplex.app.workers.tiles import TileKey
 from wamplex.core.measure.spots import Spot
+from wamplex.core.source import Source
 
 _NAME_WIDTH, _CELL_HEIGHT, _GAP = 92, 118, 4
 
@@ -36,7 +36,7 @@ class SheetView(QWidget):
         self._lookup = lookup
         self._zoom = 1.0
         self._viewports: list[Viewport] = []
-        self._shown: tuple[Path, list[tuple[str, str]], tuple[Spot, ...]] | None = None
+        self._shown: tuple[Source, list[tuple[str, str]], tuple[Spot, ...]] | None = None
         self._spots: tuple[Spot, ...] = ()
         self._grid_box = plain_widget("bench")
         self._grid = QGridLayout(self._grid_box)
@@ -60,14 +60,14 @@ class SheetView(QWidget):
     def show_scene(self, scene: Scene) -> None:
         """Show a picture's spots and trials; the grid is made anew when either changed."""
         trials = [(t.letter, scene.name(t)) for t in scene.trials]
-        shown = (scene.entry.path, trials, scene.entry.spots)
+        shown = (scene.entry.source, trials, scene.entry.spots)
         if shown != self._shown:
             self._build(scene)
             self._shown = shown
         assert scene.entry.size is not None
         for (_, letter), cell in self.cells.items():
             cell.show_result(
-                scene.entry.path, scene.recipe(letter), scene.entry.size, scene.placeholder, scene.overlay
+                scene.entry.source, scene.recipe(letter), scene.entry.size, scene.placeholder, scene.overlay
             )
         for letter, head in self.heads.items():
             entry_trials = scene.entry.trials

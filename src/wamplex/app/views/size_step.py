@@ -178,7 +178,7 @@ class SizeStep(QWidget):
             f"{printed} beside a person of 1.70 m. From {distance_words(seen)} one pixel covers "
             f"{minutes:.1f} arc minutes: {judged}."
         )
-        key = PrintKey((entry.number, entry.framing), size, sheet, entry.framed_thumbnail)
+        key = PrintKey((entry.source, entry.framing), size, sheet, entry.framed_thumbnail)
         if key != self._print:
             self._print = key
             self._previews.want([key])

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.models.tray import Entry
 from wamplex.app.views.notice_bar import NoticeBar
-from wamplex.app.workers.loader import PictureStore
 from wamplex.app.workers.takeaway import TakeAway, TakeAwayThread
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.takeaway.cells import Column
 
 
@@ -47,7 +47,7 @@ class TakeAwayDesk(QObject):
             self._notices.say("There are no spots on the sheet yet. Add one in the Linked view.")
             return
         columns = tuple(Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept)
-        wanted = TakeAway(kind, entry.path, entry.spots, columns, target)
+        wanted = TakeAway(kind, entry.source, entry.spots, columns, target)
         self._thread = TakeAwayThread(self._store, wanted, self)
         self._thread.progressed.connect(self.progressed)
         self._thread.done.connect(lambda path: self._notices.say(f"Written: {path}"))

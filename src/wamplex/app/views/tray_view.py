@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
@@ -71,6 +73,7 @@ class TrayCard(QFrame):
         self._entry = entry
         self.number = entry.number
         self._chosen = False
+        self._shown: NDArray[np.uint8] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._thumb = QLabel()
         self._thumb.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -98,8 +101,11 @@ class TrayCard(QFrame):
             restyle(self._about, "alert")
         elif entry.found is not None:
             found = entry.found
-            self._about.setText(f"{found.width} × {found.height} · {found.kind}")
-        if entry.thumbnail is not None and not self._thumb.isVisible():
+            words = f"{found.width} × {found.height} · {found.kind}"
+            self._about.setText(f"{words} · {entry.outdated}" if entry.outdated else words)
+            restyle(self._about, "soft")
+        if entry.thumbnail is not None and entry.thumbnail is not self._shown:
+            self._shown = entry.thumbnail
             ratio = self.devicePixelRatioF()
             self._thumb.setPixmap(pixmap_of(entry.thumbnail, _THUMB.width(), _THUMB.height(), ratio))
             self._thumb.setVisible(True)

@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.loader import PictureStore
 from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
 from wamplex.app.workers.tiles import Shown
 from wamplex.core.answer.compare import answer_pixels, compare
@@ -18,8 +17,10 @@ from wamplex.core.colour.convert import for_display
 from wamplex.core.errors import Cancelled, told
 from wamplex.core.framed import framed
 from wamplex.core.intake.read import read_picture
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 from wamplex.core.window import Window
 
 
@@ -33,7 +34,7 @@ class AnswerThread(QThread):
     def __init__(
         self,
         store: PictureStore,
-        path: Path,
+        source: Source,
         trials: Sequence[tuple[str, Recipe]],
         damage: Damage,
         truth: Path | None,
@@ -41,7 +42,7 @@ class AnswerThread(QThread):
     ) -> None:
         super().__init__(parent)
         self._store = store
-        self._path, self._trials, self._damage, self._truth = path, trials, damage, truth
+        self._source, self._trials, self._damage, self._truth = source, trials, damage, truth
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:
@@ -52,7 +53,7 @@ class AnswerThread(QThread):
         """The thread's work."""
         stand_back(FOR_THE_EYE)
         try:
-            picture = framed(self._store.get(self._path), self._trials[0][1].framing)
+            picture = framed(self._store.get(self._source, self._progress), self._trials[0][1].framing)
             if self._truth is None:
                 question = make_question(picture, self._trials[0][1].factor, self._damage)
             else:

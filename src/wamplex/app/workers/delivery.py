@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 from dataclasses import dataclass
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
@@ -15,6 +14,7 @@ from wamplex.core.errors import Cancelled, told
 from wamplex.core.intake.read import read_picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Order:
     """What the thread needs to know of a job."""
 
     number: int
-    source: Path
+    source: Source
     recipe: Recipe
 
 
@@ -96,7 +96,8 @@ class DeliveryThread(QThread):
     def _do(self, order: Order, progress: Progress) -> None:
         self.started_job.emit(order.number)
         try:
-            picture = read_picture(order.source, progress)
+            order.source.check()  # what was judged is delivered, or nothing
+            picture = read_picture(order.source.path, progress)
             self.delivered.emit(order.number, deliver(picture, order.recipe, progress))
         except Cancelled:
             self.cancelled.emit(order.number)

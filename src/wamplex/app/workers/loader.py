@@ -3,27 +3,26 @@
 from __future__ import annotations
 
 import time
-from collections import OrderedDict
 from collections.abc import Callable
-from functools import cache
-from pathlib import Path
+from functools import cache, partial
 
 import numpy as np
-from PySide6.QtCore import QMutex, QMutexLocker, QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from wamplex.app.models.tray import Entry
 from wamplex.app.workers.politeness import stand_back
-from wamplex.core.errors import Cancelled, UnreadablePictureError, told
-from wamplex.core.intake.read import read_picture, read_small
+from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, told
+from wamplex.core.intake.read import read_small
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.condition import condition_of, measure_condition
 from wamplex.core.measure.cutout import cutout
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.sample import Rgb, Sample
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
+from wamplex.core.source import Source
 
 THUMBNAIL_PX = 900
-_PICTURES_KEPT = 2
 
 
 class Loader(QObject):
@@ -31,8 +30,8 @@ class Loader(QObject):
 
     looked = Signal(object, object)  # Probe, thumbnail
     failed = Signal(object, str)  # path, sentence
-    measured = Signal(object, object, object, float)  # path, Condition so far, cut-outs, seconds
-    all_measured = Signal(object)  # path
+    measured = Signal(object, object, object, float)  # Source, Condition so far, cut-outs, seconds
+    all_measured = Signal(object)  # Source
     broke = Signal(str)  # a sentence about a fault of the program
 
     def __init__(self, store: PictureStore) -> None:
@@ -55,20 +54,20 @@ class Loader(QObject):
                 self.failed.emit(path, told(error, "There is not enough memory to read this picture."))
             else:
                 self.looked.emit(found, thumbnail)
-                self._measuring.start(_Work(measure))
+                self._measuring.start(_Work(partial(measure, found.source)))
 
-        def measure() -> None:
+        def measure(source: Source) -> None:
             stand_back()
             try:
-                self._measure(path, self._store.borrow(path))
-            except (UnreadablePictureError, MemoryError, Cancelled):
+                self._measure(source, self._store.borrow(source, self._progress))
+            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
                 return  # said where the picture is shown
             except Exception as error:
                 self.broke.emit(told(error, ""))
 
         self._pool.start(_Work(work))
 
-    def _measure(self, path: Path, picture: Picture) -> None:
+    def _measure(self, source: Source, picture: Picture) -> None:
         """Row by row, each shown as soon as it is there."""
         begun = time.monotonic()
         sample = Sample(picture)
@@ -80,8 +79,8 @@ class Loader(QObject):
                 shown = cutout(sample, condition, key)
                 if shown is not None:
                     made[key] = shown
-            self.measured.emit(path, condition, made, time.monotonic() - begun)
-        self.all_measured.emit(path)
+            self.measured.emit(source, condition, made, time.monotonic() - begun)
+        self.all_measured.emit(source)
 
     def warm_up(self) -> None:
         """Load what measuring needs while nobody waits: loading libraries makes the window stutter."""
@@ -105,47 +104,6 @@ def _load_libraries() -> None:
     """Once in a program, however many windows it opens."""
     stand_back()
     condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
-
-
-class PictureStore:
-    """Decoded pictures, the last few; safe to use from any worker."""
-
-    def __init__(self) -> None:
-        self._kept: OrderedDict[Path, Picture] = OrderedDict()
-        self._lock = QMutex()
-
-    def get(self, path: Path) -> Picture:
-        """The picture, decoded now unless it is at hand.
-
-        Raises
-        ------
-        UnreadablePictureError : when the file cannot be decoded
-        """
-        with QMutexLocker(self._lock):
-            if path in self._kept:
-                self._kept.move_to_end(path)
-                return self._kept[path]
-            picture = read_picture(path)
-            self._kept[path] = picture
-            while len(self._kept) > _PICTURES_KEPT:
-                self._kept.popitem(last=False)
-            return picture
-
-    def borrow(self, path: Path) -> Picture:
-        """The picture for one use: kept only while there is room, lest it push out what is being looked at.
-
-        Raises
-        ------
-        UnreadablePictureError : when the file cannot be decoded
-        """
-        with QMutexLocker(self._lock):
-            if path in self._kept:
-                return self._kept[path]
-        picture = read_picture(path)
-        with QMutexLocker(self._lock):
-            if len(self._kept) < _PICTURES_KEPT:
-                self._kept[path] = picture
-        return picture
 
 
 class _Work(QRunnable):

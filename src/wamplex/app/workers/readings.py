@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestWishes
-from wamplex.app.workers.loader import PictureStore
 from wamplex.app.workers.politeness import stand_back
 from wamplex.core.errors import Cancelled, WamplexError
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.progress import Progress
 from wamplex.core.readings.sampling import readings_at, whole_places
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 
 
 @dataclass(frozen=True)
 class ReadingsKey:
     """One trial of one picture, at its spots or, without places, over the whole picture."""
 
-    path: Path
+    source: Source
     recipe: Recipe
     places: tuple[tuple[float, float], ...] = ()
 
@@ -41,7 +41,7 @@ class ReadingsThread(LatestWishes[ReadingsKey]):
     def fulfil(self, wish: ReadingsKey, done: int, total: int, progress: Progress) -> None:
         """Measure one trial."""
         try:
-            picture = self._store.get(wish.path)
+            picture = self._store.get(wish.source, progress)
             places = wish.places or whole_places(picture, wish.recipe)
             self.made.emit(wish, readings_at(picture, wish.recipe, places, progress))
         except (Cancelled, WamplexError, MemoryError):

@@ -7,11 +7,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.loader import PictureStore
 from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
 from wamplex.core.errors import Cancelled, told
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.spots import Spot
 from wamplex.core.progress import Progress
+from wamplex.core.source import Source
 from wamplex.core.takeaway.cells import Column, render_cells
 from wamplex.core.takeaway.layout import SHEET_PX_PER_MM, sheet_page, strip_cell_px, strip_page
 from wamplex.core.takeaway.write import write_html, write_pdf, write_png
@@ -24,7 +25,7 @@ class TakeAway:
     """What is written: ``kind`` is "pdf", "png", "html", or "strip-" and a paper."""
 
     kind: str
-    source: Path
+    source: Source
     spots: tuple[Spot, ...]
     columns: tuple[Column, ...]
     target: Path
@@ -59,13 +60,15 @@ class TakeAwayThread(QThread):
             self.done.emit(self._wanted.target)
 
     def _write(self, wanted: TakeAway) -> None:
-        picture = self._store.get(wanted.source)
+        picture = self._store.get(wanted.source, self._progress)
         paper = wanted.kind.removeprefix("strip-") if wanted.kind.startswith("strip-") else None
         size = _SHEET_CELL_PX
         if paper is not None:
             density = wanted.columns[0].recipe.density_ppi
             size = strip_cell_px(paper, len(wanted.spots), len(wanted.columns), density)
-        cells = render_cells(picture, wanted.source.name, wanted.spots, wanted.columns, *size, self._progress)
+        cells = render_cells(
+            picture, wanted.source.path.name, wanted.spots, wanted.columns, *size, self._progress
+        )
         if paper is not None:
             write_pdf(strip_page(cells, paper), wanted.target)
         elif wanted.kind == "pdf":

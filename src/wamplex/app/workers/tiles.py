@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestWishes
-from wamplex.app.workers.loader import PictureStore
-from wamplex.core.errors import Cancelled, told
+from wamplex.core.errors import Cancelled, SourceChangedError, told
+from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
 from wamplex.core.preview import difference_preview, preview, trace_preview
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 from wamplex.core.window import Window
 
 TILE_PX = 512
@@ -45,7 +45,7 @@ class TileKey:
     place : the very result pixels, instead of a column and row of the grid of tiles
     """
 
-    path: Path
+    source: Source
     recipe: Recipe
     reduce: int
     column: int
@@ -65,8 +65,9 @@ class TileRenderer(LatestWishes[TileKey]):
     """Makes the tiles that are in view."""
 
     made = Signal(object, object)  # TileKey, (h, w, 3) uint8
-    failed = Signal(str, str)  # path, sentence
-    notices = Signal(str, object)  # path, sentences
+    failed = Signal(object, str)  # Source, sentence
+    notices = Signal(object, object)  # Source, sentences
+    outdated = Signal(object)  # Source that has changed on the disk
     working = Signal(int, int, str)  # tiles done, tiles in all, upscaler
     idle = Signal()
 
@@ -82,18 +83,21 @@ class TileRenderer(LatestWishes[TileKey]):
         """Make a tile."""
         self.working.emit(done, total, wish.recipe.upscaler)
         try:
-            picture = self._store.get(wish.path)
-            self.notices.emit(str(wish.path), picture.notices)
+            picture = self._store.get(wish.source, progress)
+            self.notices.emit(wish.source, picture.notices)
             size = wish.recipe.size(picture.width, picture.height)
             window = wish.window(size.width_px, size.height_px)
             self.made.emit(wish, _pixels(picture, wish, window, progress))
         except Cancelled:
             return
+        except SourceChangedError:
+            self.drop_where(lambda key: key.source == wish.source)
+            self.outdated.emit(wish.source)
         except Exception as error:
             # Before it is told: what is wanted of this picture after that shall be tried.
-            self.drop_where(lambda key: key.path == wish.path)
-            no_memory = f"There is not enough memory to show {wish.path.name} at this size."
-            self.failed.emit(str(wish.path), told(error, no_memory))
+            self.drop_where(lambda key: key.source == wish.source)
+            no_memory = f"There is not enough memory to show {wish.source.path.name} at this size."
+            self.failed.emit(wish.source, told(error, no_memory))
 
 
 def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:

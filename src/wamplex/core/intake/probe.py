@@ -9,6 +9,7 @@ from typing import Any
 import pyvips
 
 from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.source import Source
 
 # A decoded picture takes 12 to 16 bytes a pixel; this bounds it to about 8 GB.
 LARGEST_SOURCE_MP = 500
@@ -36,7 +37,7 @@ class Probe:
     density_ppi : stated pixels per inch, None where the file states none
     """
 
-    path: Path
+    source: Source
     kind: str
     width: int
     height: int
@@ -46,7 +47,16 @@ class Probe:
     density_ppi: float | None
     profile: bytes | None
     pages: int
-    file_bytes: int
+
+    @property
+    def path(self) -> Path:
+        """Where the file lies."""
+        return self.source.path
+
+    @property
+    def file_bytes(self) -> int:
+        """Size of the file."""
+        return self.source.file_bytes
 
 
 def probe(path: Path) -> Probe:
@@ -56,13 +66,14 @@ def probe(path: Path) -> Probe:
     ------
     UnreadablePictureError : when it is no picture that can be taken in
     """
+    source = Source.of(path)
     kind = _kind_by_signature(path)
     image = open_lazily(path, kind)
     width, height = int(image.width), int(image.height)
     if _field(image, "orientation", 1) >= 5:
         width, height = height, width
     return Probe(
-        path=path,
+        source=source,
         kind=kind,
         width=width,
         height=height,
@@ -72,7 +83,6 @@ def probe(path: Path) -> Probe:
         density_ppi=stated_density(image),
         profile=bytes(image.get("icc-profile-data")) if image.get_typeof("icc-profile-data") else None,
         pages=int(_field(image, "n-pages", 1)),
-        file_bytes=path.stat().st_size,
     )
 
 
@@ -107,8 +117,6 @@ def _kind_by_signature(path: Path) -> str:
             raise UnreadablePictureError(f"{path.name} is a folder. Choose the pictures in it.")
         with path.open("rb") as file:
             start = file.read(16)
-    except FileNotFoundError:
-        raise UnreadablePictureError(f"There is no file {path.name} (any more).") from None
     except OSError as error:
         reason = (error.strerror or "it cannot be read").lower()
         raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -22,6 +23,7 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     Raises
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
+    SourceChangedError : when it was written to meanwhile
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
@@ -30,10 +32,13 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     progress.check()
     image = open_lazily(path, found.kind)
     try:
-        return _decode(image, found, progress)
+        picture = _decode(image, found, progress)
     except pyvips.Error as error:
         progress.check()
+        found.source.check()  # half of one file and half of another is no damage
         raise damaged(path, found.kind, error) from error
+    found.source.check()
+    return picture
 
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
@@ -59,7 +64,8 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
     metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
     if image.get_typeof("orientation") and image.get("orientation") != 1:
         # Rows are decoded from top to bottom, and turning needs them in another order.
-        image = image.copy_memory().autorot()
+        with progress.interruptible(partial(image.set_kill, True)):
+            image = image.copy_memory().autorot()
     if found.colour == "CMYK":
         image, notice = _from_cmyk(image, found)
         notices.append(notice)
@@ -68,7 +74,7 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
     if found.pages > 1:
         notices.append(f"The file holds {found.pages} pages; the first one is used.")
     progress.check()
-    pixels = _pixels(image)
+    pixels = _pixels(image, progress)
     alpha = None
     if image.hasalpha():
         alpha = np.ascontiguousarray(pixels[..., -1])
@@ -83,7 +89,7 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
         profile=_fitting(profile, pixels.shape[2]),
         metadata=metadata,
         notices=tuple(notices),
-        path=found.path,
+        source=found.source,
     )
 
 
@@ -111,10 +117,12 @@ def _from_cmyk(image: pyvips.Image, found: Probe) -> tuple[pyvips.Image, str]:
     return image, _CMYK_NOTICE.format(through=through)
 
 
-def _pixels(image: pyvips.Image) -> Pixels:
+def _pixels(image: pyvips.Image, progress: Progress) -> Pixels:
     wide = image.format == "ushort"
     shape = (image.height, image.width, image.bands)
-    whole = np.ndarray(buffer=image.write_to_memory(), dtype=np.uint16 if wide else np.uint8, shape=shape)
+    with progress.interruptible(partial(image.set_kill, True)):
+        samples = image.write_to_memory()
+    whole = np.ndarray(buffer=samples, dtype=np.uint16 if wide else np.uint8, shape=shape)
     # Multiplying by a float32 reciprocal would miss some values by one rounding; dividing does not.
     scaled: Pixels = np.divide(whole, np.float32(65535 if wide else 255), dtype=np.float32)
     return scaled
