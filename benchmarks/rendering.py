@@ -9,8 +9,9 @@ from PIL import Image
 
 from benchmarks.table import Figure, best_of, best_of_each
 from wamplex.core.picture import Picture
+from wamplex.core.plan import plan
 from wamplex.core.recipe import Recipe
-from wamplex.core.render import best_tile, render
+from wamplex.core.render import render
 from wamplex.core.upscale.learned import Learned
 from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.values import Values
@@ -93,7 +94,7 @@ def _against_bare_session(upscaler: Learned, least_megapixels: float) -> list[Fi
     whole = Window(0, 0, 6000, 4000)
 
     def export_order() -> None:
-        for tile in whole.tiles(*best_tile(picture, recipe)):
+        for tile in whole.tiles(*plan(picture, recipe).tile):
             render(picture, recipe, tile)
 
     bare, ours = best_of_each([lambda: session.run(None, {"source": tensor}), export_order], 10)

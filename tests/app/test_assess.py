@@ -140,6 +140,6 @@ def test_spots_stay_on_their_places_when_the_picture_is_cropped(
     eye = entry.spots[0]
     place = (eye.x * entry.found.width, eye.y * entry.found.height)
     crop = Crop(x=60, y=20, width=240, height=200)
-    window.tray.set_framing(entry.number, entry.framing.model_copy(update={"crop": crop}))
+    window.tray.set_framing(entry.number, entry.framing.having(crop=crop))
     moved = entry.spots[0]
     assert (60 + moved.x * 240, 20 + moved.y * 200) == pytest.approx(place)

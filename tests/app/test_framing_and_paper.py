@@ -91,7 +91,7 @@ def test_a_ratio_lies_as_the_picture_does(window: MainWindow, take_in: TakeIn, p
     step.ratios.activated.emit(index)
     assert entry.size is not None
     assert (entry.size.source_width, entry.size.source_height) == (150, 100)
-    step._frame_by(lambda framing, w, h: framing.model_copy(update={"turns": 1, "crop": None}))
+    step._frame_by(lambda framing, w, h: framing.having(turns=1, crop=None))
     step.ratios.activated.emit(index)
     assert (entry.size.source_width, entry.size.source_height) == (100, 150)
 
@@ -159,7 +159,7 @@ def test_a_framed_picture_on_a_sheet_is_judged_and_delivered_alike(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
 ) -> None:
     step, entry = opened(window, take_in, photo_file)
-    step._frame_by(lambda f, w, h: f.model_copy(update={"turns": 1, "straighten_deg": 3.0}))
+    step._frame_by(lambda f, w, h: f.having(turns=1, straighten_deg=3.0))
     choose_paper(step, "A6")
     enter(qtbot, step.panel.factor, "3")
     enter(qtbot, step.panel.sheet.margin, "5")

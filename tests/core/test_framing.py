@@ -49,7 +49,7 @@ def test_turned_results_are_results_turned(turns: int, flipped: bool, picture: P
     expected = np.rot90(whole(picture, recipe), -turns)
     expected = expected[:, ::-1] if flipped else expected
     framing = Framing.model_validate({"turns": turns, "flipped": flipped})
-    made = whole(picture, recipe.model_copy(update={"framing": framing}))
+    made = whole(picture, recipe.having(framing=framing))
     assert np.allclose(made, expected, atol=1e-6)
 
 

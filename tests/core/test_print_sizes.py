@@ -72,8 +72,8 @@ def test_bleed_and_wrap_are_added_on_every_side(place: str) -> None:
         return file_pixels(on_sheet(Size(cropped, 600, 2.0, 304.8), sheet), sheet)  # 12 pixels a millimetre
 
     base = np.array(made(plain))
-    assert np.allclose(made(plain.model_copy(update={"bleed_mm": 3.0})), base + 72, atol=2)
-    assert np.allclose(made(plain.model_copy(update={"wrap_mm": 30.0})), base + 720, atol=1)
+    assert np.allclose(made(plain.having(bleed_mm=3.0)), base + 72, atol=2)
+    assert np.allclose(made(plain.having(wrap_mm=30.0)), base + 720, atol=1)
 
 
 def test_a_picture_of_the_sheets_ratio_needs_nothing_around_it() -> None:

@@ -97,7 +97,7 @@ def test_a_mirrored_wrap_folds_at_the_edge(picture: Picture) -> None:
     whole = render_sheet(picture, recipe, Window(0, 0, 100, 80))
     assert np.array_equal(whole[10:70, :10], picture.pixels[:, 9::-1])
     assert np.array_equal(whole[70:, 10:90], picture.pixels[:49:-1])
-    stretched = recipe.model_copy(update={"sheet": sheet.model_copy(update={"wrap": "stretched"})})
+    stretched = recipe.having(sheet=sheet.having(wrap="stretched"))
     assert np.array_equal(
         render_sheet(picture, stretched, Window(0, 30, 10, 1))[0], np.tile(picture.pixels[20, 0], (10, 1))
     )
@@ -139,8 +139,8 @@ def test_pages_cover_the_print_and_overlap(tmp_path: Path, photo: np.ndarray) ->
     Image.fromarray(photo).save(path)
     recipe = Recipe(upscaler="bicubic", factor=4, density_ppi=150, delivery=Delivery(depth=8))
     whole = tifffile.imread(deliver(read_picture(path), recipe).path)
-    divided = recipe.delivery.model_copy(update={"pages": Pages(width_mm=50, height_mm=40, overlap_mm=6)})
-    done = deliver(read_picture(path), recipe.model_copy(update={"delivery": divided}))
+    divided = recipe.delivery.having(pages=Pages(width_mm=50, height_mm=40, overlap_mm=6))
+    done = deliver(read_picture(path), recipe.having(delivery=divided))
     pages = divide(600, 480, 150, divided.pages)
     assert [p.name for p in done.pages][:2] == ["photo-4x-row1-column1.tif", "photo-4x-row1-column2.tif"]
     assert len(done.pages) == len(pages) == 6

@@ -147,7 +147,7 @@ def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe], tmp_p
 
 def test_sixteen_bits_survive_on_pages(divided: tuple[Picture, Recipe]) -> None:
     picture, recipe = divided
-    deep = recipe.model_copy(update={"delivery": recipe.delivery.model_copy(update={"depth": 16})})
+    deep = recipe.having(delivery=recipe.delivery.having(depth=16))
     assert tifffile.imread(deliver(picture, deep).pages[3]).dtype == np.uint16
 
 

@@ -16,10 +16,10 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.upscale.interpolation import Interpolation
 from wamplex.core.upscale.mender import MENDER
-from wamplex.core.upscale.network import tile_shape
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.thicket import THICKET
+from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.upscale.values import Values
 from wamplex.core.upscale.vellum import VELLUM
 from wamplex.core.window import Window

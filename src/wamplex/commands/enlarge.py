@@ -94,7 +94,7 @@ def enlarge(
             noise, blocks, softness, moved, moved_along, invention, careful, anchor, keep_source
         )
         values.check(chosen)
-        delivery = delivery.model_copy(update={"pages": pages_wish(pages)})
+        delivery = delivery.having(pages=pages_wish(pages))
         size = SizeWish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap))
         framing = framing_wish(crop, turn, flip, straighten, shrink_first)
         if threads is not None:
@@ -173,10 +173,10 @@ def _with_bar(
         values, reasons = wanted.values.for_picture(upscaler, suggested)
         if wanted.upscaler is None:
             reasons.insert(0, f"{upscaler.name} is suggested because {suggested.reason}")
-        recipe = recipe.model_copy(update={"upscaler": upscaler.key, "values": values})
+        recipe = recipe.having(upscaler=upscaler.key, values=values)
         if wanted.upscaler is None and wanted.framing.shrink_first == 1 < suggested.shrink_first:
-            framing = recipe.framing.model_copy(update={"shrink_first": suggested.shrink_first})
-            recipe = recipe.model_copy(update={"framing": framing})
+            framing = recipe.framing.having(shrink_first=suggested.shrink_first)
+            recipe = recipe.having(framing=framing)
             reasons.append(
                 f"shrunk {suggested.shrink_first:g} times first: it was enlarged before by so much"
             )

@@ -30,7 +30,7 @@ def execution(
             use_execution(execution_with(provider=provider, threads=threads))
             now = current_execution()
             changed = {"threads": now.threads, "provider": now.provider}
-            save_settings(load_settings().model_copy(update=changed))
+            save_settings(load_settings().having(**changed))
     except WamplexError as error:
         complain(str(error))
         raise typer.Exit(USAGE) from error

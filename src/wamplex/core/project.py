@@ -14,6 +14,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from wamplex.core.checked import Checked
 from wamplex.core.errors import ProjectError
 from wamplex.core.files import write_whole
 from wamplex.core.geometry.framing import Framing
@@ -28,10 +29,10 @@ _JSON_NAME = "project.json"
 _LARGEST_JSON_BYTES = 50_000_000
 
 
-class SavedTrial(BaseModel):
+class SavedTrial(Checked):
     """One trial; ``values`` None stands for the suggested ones, and ``reason`` says why it was suggested."""
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(extra="ignore")
 
     letter: str = Field(pattern="^[A-H]$")
     upscaler: str
@@ -40,10 +41,10 @@ class SavedTrial(BaseModel):
     reason: str = ""
 
 
-class SavedSpot(BaseModel):
+class SavedSpot(Checked):
     """One spot, at shares of the picture's width and height."""
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(extra="ignore")
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
@@ -51,14 +52,14 @@ class SavedSpot(BaseModel):
     name: str
 
 
-class SavedPicture(BaseModel):
+class SavedPicture(Checked):
     """One picture of the tray.
 
     ``path`` is absolute; ``beside`` is the way from the project file to it, which still holds when both were
     moved.
     """
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(extra="ignore")
 
     path: Path
     beside: str | None = None
@@ -73,10 +74,10 @@ class SavedPicture(BaseModel):
     seen_from_mm: float = 500.0
 
 
-class Project(BaseModel):
+class Project(Checked):
     """Everything a project file says."""
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(extra="ignore")
 
     format: Literal["wamplex-project"] = FORMAT
     version: int = VERSION
@@ -99,10 +100,9 @@ def save_project(project: Project, path: Path, *, durable: bool = True) -> None:
     """
     path = path.absolute()
     pictures = tuple(
-        picture.model_copy(update={"beside": os.path.relpath(picture.path, path.parent)})
-        for picture in project.pictures
+        picture.having(beside=os.path.relpath(picture.path, path.parent)) for picture in project.pictures
     )
-    text = project.model_copy(update={"pictures": pictures}).model_dump_json(indent=1)
+    text = project.having(pictures=pictures).model_dump_json(indent=1)
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(_JSON_NAME, text)
@@ -150,7 +150,7 @@ def _read(text: str, path: Path) -> Project:
         place = ".".join(str(part) for part in first["loc"])
         raise ProjectError(f"{path.name} holds a value that cannot be used: {place}.") from error
     pictures = tuple(_found(picture, path.absolute().parent) for picture in project.pictures)
-    return project.model_copy(update={"pictures": pictures})
+    return project.having(pictures=pictures)
 
 
 class _Version(BaseModel):
@@ -164,5 +164,5 @@ def _found(picture: SavedPicture, folder: Path) -> SavedPicture:
         return picture
     for candidate in (folder / picture.beside, folder / picture.path.name):
         if candidate.exists():
-            return picture.model_copy(update={"path": Path(os.path.normpath(candidate))})
+            return picture.having(path=Path(os.path.normpath(candidate)))
     return picture

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, ValidationError
 
+from wamplex.core.checked import Checked
 from wamplex.core.errors import RecipeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.pages import Pages
@@ -20,14 +21,12 @@ Compression = Literal["deflate", "none"]
 RECIPE_VERSION: Literal[1] = 1
 
 
-class Delivery(BaseModel):
+class Delivery(Checked):
     """What kind of file is written, and where.
 
     ``depth`` counts for TIFF and PNG, ``compression`` for TIFF, ``quality`` for JPEG.
     ``folder`` None means beside the source; ``pages`` None means one file.
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     format: FileFormat = "tiff"
     depth: Literal[8, 16] = 16
@@ -40,10 +39,8 @@ class Delivery(BaseModel):
     pages: Pages | None = None
 
 
-class Recipe(BaseModel):
+class Recipe(Checked):
     """All decisions about one picture."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     version: Literal[1] = RECIPE_VERSION
     upscaler: str = "vellum"

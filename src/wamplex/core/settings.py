@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from platformdirs import user_config_path, user_data_path
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ConfigDict, Field, ValidationError
 
+from wamplex.core.checked import Checked
 from wamplex.core.files import write_whole
 
 
-class Settings(BaseModel):
+class Settings(Checked):
     """What holds for every picture.
 
     Attributes
@@ -21,7 +22,7 @@ class Settings(BaseModel):
     own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
     """
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(extra="ignore")
 
     threads: int = Field(default=0, ge=0, le=256)
     provider: str = "CPUExecutionProvider"

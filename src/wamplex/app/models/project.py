@@ -126,8 +126,8 @@ class ProjectModel(QObject):
 
 def _decisions(project: Project) -> Project:
     """A project without what depends on where its file lies, and on what is merely looked at."""
-    pictures = tuple(p.model_copy(update={"beside": None, "active": "A"}) for p in project.pictures)
-    return project.model_copy(update={"pictures": pictures, "selected": 0})
+    pictures = tuple(p.having(beside=None, active="A") for p in project.pictures)
+    return project.having(pictures=pictures, selected=0)
 
 
 def recovery_path(process: int) -> Path:

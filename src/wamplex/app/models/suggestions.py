@@ -58,10 +58,10 @@ def _frame(tray: Tray, entry: Entry, crop: Suggestion | None, shrink: Suggestion
     elif crop is not None and crop.crop is not None:
         inside = crop.crop
         kept = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
-        framing = framing.model_copy(update={"crop": kept})
+        framing = framing.having(crop=kept)
         words.append(f"cropped to {inside.width} × {inside.height} px")
     if shrink is not None and shrink.amount is not None:
-        framing = framing.model_copy(update={"shrink_first": shrink.amount})
+        framing = framing.having(shrink_first=shrink.amount)
         words.append(f"shrunk {shrink.amount:.2g}× first")
     tray.set_framing(entry.number, framing)
     return ", ".join(words)
@@ -93,7 +93,7 @@ def _try_with_values(tray: Tray, entry: Entry, key: str, by_act: dict[Act, Sugge
     if trial is None:
         return words
     suggested = entry.suggested_values(key)
-    values = suggested.model_copy(update=_left_alone(by_act))
+    values = suggested.having(**_left_alone(by_act))
     changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
     tray.set_trials(entry.number, changed)
     told = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]

@@ -147,7 +147,7 @@ class Entry:
         else:
             trial = self.trials.find(self.trials.stamped)
             made = self.recipe(trial.upscaler_key, trial.values, delivery)
-        return made.model_copy(update={"sheet": self.sheet})
+        return made.having(sheet=self.sheet)
 
     def recipe(
         self, upscaler_key: str, values: Values | None = None, delivery: Delivery | None = None

@@ -197,7 +197,7 @@ class DeliverPanel(QWidget):
         )
 
     def _set(self, field: str, value: object) -> None:
-        self.delivery = self.delivery.model_copy(update={field: value})
+        self.delivery = self.delivery.having(**{field: value})
         self.changed.emit()
 
     def _choose_folder(self) -> None:

@@ -126,7 +126,7 @@ class SheetEditor(QWidget):
         if self._sheet is None:
             self.chosen.emit(Sheet.model_validate(changes))
         else:
-            self.chosen.emit(self._sheet.model_copy(update=changes))
+            self.chosen.emit(self._sheet.having(**changes))
 
     def _ask_own(self) -> None:
         words, agreed = QInputDialog.getText(
@@ -147,14 +147,14 @@ class SheetEditor(QWidget):
         kept = load_settings()
         if (name, short_mm, long_mm) not in kept.own_papers:
             own = (*kept.own_papers, (name, short_mm, long_mm))
-            save_settings(kept.model_copy(update={"own_papers": own}))
+            save_settings(kept.having(own_papers=own))
             self._fill_papers()
         self._use(Paper(name, short_mm, long_mm, "own"))
 
     def _turn_sheet(self) -> None:
         if self._sheet is not None:
             sides = {"width_mm": self._sheet.height_mm, "height_mm": self._sheet.width_mm}
-            self.chosen.emit(self._sheet.model_copy(update=sides))
+            self.chosen.emit(self._sheet.having(**sides))
 
     def _choose_place(self, place: object) -> None:
         self._change("place", place)

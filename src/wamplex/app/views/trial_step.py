@@ -308,7 +308,7 @@ class TrialStep(QWidget):
         if entry is None:
             return
         keys = () if usual else tuple(trial.upscaler_key for trial in entry.trials.kept)
-        save_settings(load_settings().model_copy(update={"first_trials": keys}))
+        save_settings(load_settings().having(first_trials=keys))
         names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in entry.trials.kept)
         self.said.emit(f"New pictures begin with {names}.")
 

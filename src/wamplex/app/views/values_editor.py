@@ -166,7 +166,7 @@ class ValuesEditor(QWidget):
     def _change(self, name: ValueName, value: float | bool) -> None:
         if name == "anchor_levels":
             value = _ANCHOR_LEVELS if value else None  # type: ignore[assignment]
-        self._values = self._values.model_copy(update={name: value})
+        self._values = self._values.having(**{name: value})
         self._show_numbers()
         self._timer.start()
 

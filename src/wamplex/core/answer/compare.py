@@ -83,9 +83,9 @@ def _asked(question: Question, recipe: Recipe) -> Recipe:
     values = recipe.values
     if question.shrunk:
         # Compared with itself as it is, a picture must not be made sharper than that.
-        values = values.model_copy(update={"softness": 0.0, "moved_px": 0.0})
+        values = values.having(softness=0.0, moved_px=0.0)
     told = {"factor": question.factor, "framing": Framing(), "sheet": None, "values": values}
-    return recipe.model_copy(update=told)
+    return recipe.having(**told)
 
 
 def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) -> Answer:

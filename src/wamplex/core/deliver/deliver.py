@@ -29,10 +29,9 @@ from wamplex.core.geometry.pages import Page, divide
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.picture import Depth, Metadata, Picture, Pixels
+from wamplex.core.plan import Plan, plan
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
-from wamplex.core.render import best_tile, sheet_stage
-from wamplex.core.upscale.stage import Stage
 from wamplex.core.window import Window
 
 _WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
@@ -94,7 +93,8 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     progress = progress or Progress()
     if picture.path is None:
         raise DeliveryError("A picture without a file cannot be delivered.")
-    size = recipe.size(picture.width, picture.height)
+    planned = plan(picture, recipe)
+    size = planned.size
     wanted = planned_path(picture.path, recipe, size)
     about = describe(picture, recipe)
     pages = divide(about.width, about.height, about.density_ppi, recipe.delivery.pages)
@@ -103,7 +103,6 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     _prepare_folder(wanted.parent)
     check_disk(wanted.parent, size, recipe.delivery, about.channels, recipe.sheet)
     started = time.monotonic()
-    source = _Source(picture, recipe, sheet_stage(picture, recipe), best_tile(picture, recipe))
     partials: list[Path] = []
     try:
         checks = []
@@ -111,7 +110,7 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
             partials.append(wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part"))
             span = _Span(progress, number / len(pages), 1 / len(pages))
             about_page = replace(about, width=page.window.width, height=page.window.height)
-            checks.append(_write_checked(partials[-1], source, page, about_page, span))
+            checks.append(_write_checked(partials[-1], planned, page, about_page, span))
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         targets = _named(partials, names)
     except OSError as error:
@@ -124,22 +123,12 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     return Delivered(targets[0], checks[0], time.monotonic() - started, several)
 
 
-@dataclass(frozen=True)
-class _Source:
-    """What all pages are made from."""
-
-    picture: Picture
-    recipe: Recipe
-    stage: Stage
-    tile: tuple[int, int]
-
-
-def _write_checked(partial: Path, source: _Source, page: Page, about: FileDescription, span: _Span) -> Check:
+def _write_checked(partial: Path, planned: Plan, page: Page, about: FileDescription, span: _Span) -> Check:
     """Write one page under a temporary name and read it back."""
-    delivery = source.recipe.delivery
+    delivery = planned.recipe.delivery
     # JPEG changes samples, so there is nothing to compare them with.
     sums = None if delivery.format == "jpeg" else SampleSum(checked_rows(delivery.format, about))
-    bands = _bands(source, page, about, sums, span)
+    bands = _bands(planned, page, about, sums, span)
     # TIFF is unpacked several strips at a time afterwards, and JPEG comes all at its end.
     reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
     if delivery.format == "png":
@@ -217,12 +206,12 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
 
 
 def _bands(
-    source: _Source, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
+    planned: Plan, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
 ) -> Iterator[Samples]:
     """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
     row_bytes = about.width * about.channels * about.depth // 8
-    tile_columns, tile_rows = source.tile
+    tile_columns, tile_rows = planned.tile
     rows = max(1, min(tile_rows, _BAND_BYTES // row_bytes))
     left, top = page.window.x, page.window.y
     started = time.monotonic()
@@ -230,8 +219,8 @@ def _bands(
         samples = np.empty((band.height, band.width, about.channels), dtype)
         for tile in band.tiles(tile_columns, band.height):
             place = Window(left + tile.x, top + tile.y, tile.width, tile.height)
-            pixels = source.stage.render(place, span.progress)
-            samples[:, tile.x : tile.right] = file_samples(pixels, source.picture, source.recipe, about)
+            pixels = planned.on_sheet.render(place, span.progress)
+            samples[:, tile.x : tile.right] = file_samples(pixels, planned.picture, planned.recipe, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
             words = time_left_words(time.monotonic() - started, done)
             span.report(done * (1 - _CHECK_SHARE), words)

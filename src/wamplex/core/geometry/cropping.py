@@ -29,37 +29,37 @@ def turned_once(framing: Framing, width: int, height: int) -> Framing:
         crop = Crop(x=high - kept.y - kept.height, y=kept.x, width=kept.height, height=kept.width)
     # A flip reverses the way the source turns.
     turns = (framing.turns + (3 if framing.flipped else 1)) % 4
-    return framing.model_copy(update={"turns": turns, "crop": crop})
+    return framing.having(turns=turns, crop=crop)
 
 
 def mirrored(framing: Framing, width: int, height: int) -> Framing:
     """Left and right exchanged; what was kept is kept."""
     wide, _ = framing.turned_size(width, height)
     kept = framing.crop
-    crop = None if kept is None else kept.model_copy(update={"x": wide - kept.x - kept.width})
+    crop = None if kept is None else kept.having(x=wide - kept.x - kept.width)
     changes = {"flipped": not framing.flipped, "straighten_deg": -framing.straighten_deg, "crop": crop}
-    return framing.model_copy(update=changes)
+    return framing.having(**changes)
 
 
 def straightened(framing: Framing, width: int, height: int, degrees: float) -> Framing:
     """Rotated to another angle; a crop that no longer fits shrinks around its middle until it does."""
     degrees = min(max(degrees, -MOST_STRAIGHTENING_DEG), MOST_STRAIGHTENING_DEG)
-    framing = framing.model_copy(update={"straighten_deg": degrees})
+    framing = framing.having(straighten_deg=degrees)
     if framing.crop is None:
         return framing
     size = framing.turned_size(width, height)
     crop = framing.crop.window
     if not inside(crop, *size, degrees):
         crop = _shrunk(crop, *size, degrees)
-    return framing.model_copy(update={"crop": _crop(crop)})
+    return framing.having(crop=_crop(crop))
 
 
 def with_ratio(framing: Framing, width: int, height: int, ratio: float | None) -> Framing:
     """The largest crop of a ratio around the middle; None takes the crop off."""
     if ratio is None:
-        return framing.model_copy(update={"crop": None})
+        return framing.having(crop=None)
     size = framing.turned_size(width, height)
-    return framing.model_copy(update={"crop": _crop(largest_inside(*size, framing.straighten_deg, ratio))})
+    return framing.having(crop=_crop(largest_inside(*size, framing.straighten_deg, ratio)))
 
 
 def dragged(
@@ -92,7 +92,7 @@ def dragged(
                 break
         else:
             most = share
-    return framing.model_copy(update={"crop": _crop(found)})
+    return framing.having(crop=_crop(found))
 
 
 def _moved(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:

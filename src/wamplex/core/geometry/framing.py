@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from wamplex.core.checked import Checked
 from wamplex.core.errors import SizeError
 from wamplex.core.window import Window
 
@@ -14,14 +15,12 @@ MOST_STRAIGHTENING_DEG = 45.0
 LEAST_CROP_PX = 8
 
 
-class Crop(BaseModel):
+class Crop(Checked):
     """A rectangle in pixels of the turned and straightened picture.
 
     Its axes are the print's, and its middle is that of the turned picture; straightened by 0 degrees, (0, 0)
     is its upper left corner.
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     x: int
     y: int
@@ -34,7 +33,7 @@ class Crop(BaseModel):
         return Window(self.x, self.y, self.width, self.height)
 
 
-class Framing(BaseModel):
+class Framing(Checked):
     """What is done in this order: quarter turns, flip, straightening, crop.
 
     Attributes
@@ -46,8 +45,6 @@ class Framing(BaseModel):
         empty corners when it is straightened
     shrink_first : the picture is shrunk by this before it is enlarged, because it had been enlarged before
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     turns: Literal[0, 1, 2, 3] = 0
     flipped: bool = False
@@ -121,7 +118,7 @@ def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Fr
     new_width = max(1, min(kept.width, round(kept.height * ratio)))
     new_height = max(1, min(kept.height, round(kept.width / ratio)))
     x, y = kept.x + (kept.width - new_width) // 2, kept.y + (kept.height - new_height) // 2
-    return framing.model_copy(update={"crop": Crop(x=x, y=y, width=new_width, height=new_height)})
+    return framing.having(crop=Crop(x=x, y=y, width=new_width, height=new_height))
 
 
 def to_turned(x: float, y: float, width: int, height: int, degrees: float) -> tuple[float, float]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from wamplex.core.checked import Checked
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.window import Window
@@ -13,10 +14,8 @@ from wamplex.core.window import Window
 MOST_PAGES = 400
 
 
-class Pages(BaseModel):
+class Pages(Checked):
     """The printer's sheet, upright or lying, and how far neighbouring pages overlap."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     width_mm: float = Field(gt=20, le=5000)
     height_mm: float = Field(gt=20, le=5000)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from wamplex.core.checked import Checked
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.size import (
     LARGEST_DENSITY_PPI,
@@ -22,7 +23,7 @@ Extension = Literal["mirrored", "blurred", "plain", "filled"]
 Wrap = Literal["mirrored", "stretched", "blurred", "plain"]
 
 
-class Sheet(BaseModel):
+class Sheet(Checked):
     """A sheet as it hangs, and how the picture is placed on it.
 
     Attributes
@@ -36,8 +37,6 @@ class Sheet(BaseModel):
     wrap : what goes around the frame
     extension : what "extend" puts beyond the picture's edges
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     name: str = "own size"
     width_mm: float = Field(gt=5, le=5000)

@@ -141,7 +141,7 @@ def gather(
     if rendered is None:
         rendered = render(picture, recipe, window, progress)
     size = recipe.size(picture.width, picture.height)
-    plain = recipe.model_copy(update={"upscaler": "bicubic", "values": Values()})
+    plain = recipe.having(upscaler="bicubic", values=Values())
     whole = (size.width_px, size.height_px, size.source_width, size.source_height)
     covered = _covering(window, *whole)
     part = framed_part(picture, recipe.framing, covered)

@@ -24,6 +24,7 @@ from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import Stage, by_tiles
+from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 from wamplex.core.window import Window
 
@@ -56,6 +57,18 @@ class Contour:
         if width < source.width or height < source.height:
             return ResampleStage(source, width, height, LANCZOS3)
         return ContourStage(source, width, height)
+
+    def tile(
+        self,
+        source_width: int,
+        source_height: int,
+        width: int,
+        height: int,
+        values: Values,
+        channels: int,
+    ) -> tuple[int, int]:
+        """Bands from edge to edge."""
+        return band_shape(width, channels)
 
     def reach(self, factor: float, values: Values) -> float:
         """All the way, where it enlarges."""

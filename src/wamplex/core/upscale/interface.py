@@ -37,6 +37,17 @@ class Upscaler(Protocol):
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The stages that turn ``source`` into ``width`` x ``height`` pixels."""
 
+    def tile(
+        self,
+        source_width: int,
+        source_height: int,
+        width: int,
+        height: int,
+        values: Values,
+        channels: int,
+    ) -> tuple[int, int]:
+        """Columns and rows of a result of ``width`` x ``height`` that are best made at a time."""
+
     @property
     def kernel(self) -> Kernel | None:
         """What its last resampling is done with; None copies the nearest pixel."""

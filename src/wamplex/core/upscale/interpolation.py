@@ -9,6 +9,7 @@ from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHE
 from wamplex.core.upscale.replicate import ReplicateStage
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 
 
@@ -30,6 +31,18 @@ class Interpolation:
         if self.kernel is None:
             return ReplicateStage(source, width, height)
         return ResampleStage(source, width, height, self.kernel)
+
+    def tile(
+        self,
+        source_width: int,
+        source_height: int,
+        width: int,
+        height: int,
+        values: Values,
+        channels: int,
+    ) -> tuple[int, int]:
+        """Bands from edge to edge."""
+        return band_shape(width, channels)
 
     def reach(self, factor: float, values: Values) -> float:
         """It only resamples."""

@@ -13,6 +13,7 @@ from wamplex.core.upscale.network import TILE_PX, NetworkStage
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import Model
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.tiling import band_shape, tile_shape
 from wamplex.core.upscale.undo import Undo, UndoStage
 from wamplex.core.upscale.values import COMMON_VALUES, UNDONE_VALUES, ValueName, Values
 
@@ -128,7 +129,7 @@ class Learned:
         stage = source if undo is None else UndoStage(source, undo)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
-            told = values if number == 0 else values.model_copy(update=_DONE)
+            told = values if number == 0 else values.having(**_DONE)
             model = network.model(told)
             # A picture that needs no cleanup is left to a network that knows neither planes nor cells.
             left_clean = network.clean is not None and model.share == 0
@@ -148,6 +149,23 @@ class Learned:
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
+
+    def tile(
+        self,
+        source_width: int,
+        source_height: int,
+        width: int,
+        height: int,
+        values: Values,
+        channels: int,
+    ) -> tuple[int, int]:
+        """What the first network is given at a time."""
+        factor = max(width / source_width, height / source_height)
+        passes = self.passes(factor, values)
+        if not passes:
+            return band_shape(width, channels)
+        columns, rows = tile_shape(source_width, source_height, passes[0].halo, self.tile_px)
+        return math.ceil(columns * factor), math.ceil(rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:
         """As far as its passes go."""

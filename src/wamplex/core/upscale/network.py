@@ -18,6 +18,7 @@ from wamplex.core.upscale.sessions import Model, load_session
 from wamplex.core.upscale.spared import Spared, left_over
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.texture_share import REACH_PX, texture_share
+from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.window import Window
 
 # Many, so that the halo costs little; few enough that the layers of 48 channels take less than a gigabyte,
@@ -167,30 +168,6 @@ class NetworkStage:
                 raise
         planes: Pixels = result[0]
         return planes
-
-
-def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]:
-    """The even division of an image into tiles that computes the fewest pixels, halos included.
-
-    Parameters
-    ----------
-    width, height : of the image in pixels
-    area : most pixels of a tile with its halo, unless a single pixel with its halo is larger
-    """
-    best, best_cost = (1, 1), float("inf")
-    for columns in range(1, width + 1):
-        tile_width = -(-width // columns)
-        room = area // (tile_width + 2 * halo) - 2 * halo
-        if room < 1:
-            continue
-        rows = -(-height // min(room, height))
-        tile_height = -(-height // rows)
-        cost = (width + 2 * halo * (columns - 1)) * (height + 2 * halo * (rows - 1))
-        if cost < best_cost:
-            best, best_cost = (tile_width, tile_height), cost
-        if tile_width <= 2 * halo:
-            break
-    return best
 
 
 def _threefold(pixels: Pixels) -> Pixels:

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from wamplex.core.checked import Checked
 from wamplex.core.geometry.framing import Framing, to_framed
 from wamplex.core.window import Window
 
 _SOFT = 0.35  # of the radius, over which what is spared fades out
 
 
-class Spared(BaseModel):
+class Spared(Checked):
     """A round place.
 
     Attributes
@@ -20,8 +21,6 @@ class Spared(BaseModel):
     x, y : its middle, as shares of the picture's width and height
     radius : as a share of the picture's width
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     x: float = Field(ge=-1, le=2)
     y: float = Field(ge=-1, le=2)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from wamplex.core.checked import Checked
 from wamplex.core.upscale.spared import Spared
 
 ValueName = Literal[
@@ -23,7 +24,7 @@ ValueName = Literal[
 ]
 
 
-class Values(BaseModel):
+class Values(Checked):
     """The adjustable values of a trial; each upscaler heeds the ones it lists.
 
     Attributes
@@ -42,8 +43,6 @@ class Values(BaseModel):
         before it is corrected; None corrects nothing
     keep_source : share of the plainly interpolated source mixed back in, 0 to 100
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     noise: float = Field(default=0.0, ge=0, le=100)
     blocks: float = Field(default=0.0, ge=0, le=100)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,10 +16,12 @@ from wamplex.core.upscale.own.examine import Findings, feed
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import Model, load_session
 from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 from wamplex.core.window import Window
 
 _MOST_PASSES = 3
+_SQUARES = 3  # a side, made at a time
 
 
 @dataclass(frozen=True)
@@ -60,6 +63,22 @@ class OwnUpscaler:
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
 
+    def tile(
+        self,
+        source_width: int,
+        source_height: int,
+        width: int,
+        height: int,
+        values: Values,
+        channels: int,
+    ) -> tuple[int, int]:
+        """A few of the squares that its network is given."""
+        factor = max(width / source_width, height / source_height)
+        if self._passes(factor) == 0:
+            return band_shape(width, channels)
+        columns, rows = GridStage.steps(self.findings)
+        return math.ceil(_SQUARES * columns * factor), math.ceil(_SQUARES * rows * factor)
+
     def reach(self, factor: float, values: Values) -> float:
         """As far as its passes go."""
         return float(self.findings.factor ** self._passes(factor))
@@ -93,9 +112,19 @@ class GridStage:
         self._before = before
         self._path = path
         self._findings = findings
-        rows, columns = findings.side or (self._SIDE_PX, self._SIDE_PX)
-        self._margin = min(self._MARGIN_PX, min(rows, columns) // 4)
-        self._step = (columns - 2 * self._margin, rows - 2 * self._margin)
+        self._margin = self._margin_of(findings)
+        self._step = self.steps(findings)
+
+    @classmethod
+    def steps(cls, findings: Findings) -> tuple[int, int]:
+        """Source columns and rows from one square to the next."""
+        rows, columns = findings.side or (cls._SIDE_PX, cls._SIDE_PX)
+        margin = cls._margin_of(findings)
+        return columns - 2 * margin, rows - 2 * margin
+
+    @classmethod
+    def _margin_of(cls, findings: Findings) -> int:
+        return min(cls._MARGIN_PX, min(findings.side or (cls._SIDE_PX,)) // 4)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
