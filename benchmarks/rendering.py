@@ -88,7 +88,7 @@ def _against_bare_session(upscaler: Learned, least_megapixels: float) -> list[Fi
     pixels = photo_like(1500, 1000).astype(np.float32) / 255
     picture = Picture(pixels)
     network = next(n for n in upscaler.networks if n.factor == 4)
-    session = load_session(network.model(Values()))
+    session = load_session(network.plain(Values()).path)
     tensor = np.ascontiguousarray(pixels.transpose(2, 0, 1))[np.newaxis]
     recipe = Recipe(upscaler=upscaler.key, factor=4.0)
     whole = Window(0, 0, 6000, 4000)

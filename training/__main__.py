@@ -35,6 +35,9 @@ def main() -> None:
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--family", choices=list(FAMILIES), required=True)
     export.add_argument("--out", type=Path, default=MODELS)
+    stages.add_parser("manifest", help="write what must be known to run each network").add_argument(
+        "--out", type=Path, default=MODELS
+    )
     evaluate_ = stages.add_parser("evaluate", help="measure all upscalers on held-out pictures")
     evaluate_.add_argument("--out", type=Path, default=Path("docs/measured.md"))
     real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
@@ -76,6 +79,10 @@ def main() -> None:
         from training.export import export as export_family
 
         export_family(args.work, FAMILIES[args.family], out_dir=args.out)
+    elif args.stage == "manifest":
+        from training.manifest import write_manifest
+
+        write_manifest(args.out)
     elif args.stage == "chains":
         from training.chains import measure_chains
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -57,6 +58,22 @@ class Family:
     rate: float = 4e-4
     measured_on: str = "clean"
     objective: Objective = "faithful"
+
+    @property
+    def cells(self) -> int:
+        """Side in source pixels of the squares it works on."""
+        return 4 if self.coarsest_blocks else 2 if self.coarse_blocks else 1
+
+    def halo(self, factor: int) -> int:
+        """Source pixels on each side that influence an output pixel: those its convolutions reach."""
+        far = 4 * self.wide_blocks
+        if self.coarse_blocks:
+            # The pixels of the cell that a pixel lies in come to what neighbouring cells reach.
+            far = max(far, 4 * self.coarse_blocks + 8 * self.coarsest_blocks + self.cells - 1)
+        near = 1 + 2 * self.blocks + far + 2 * self.late_blocks
+        # In place of the head, which looks one pixel far: two layers of weights, and the filters of the
+        # grain, which span four pixels of the enlarged picture to each side.
+        return near + (2 + math.ceil(4 / factor) if self.grained else 1)
 
     def planes(self, factor: int) -> int:
         """Input planes of the network for one factor."""

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import io
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.picture import Picture
+from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.known_answer import luma, psnr
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale.interpolation import Interpolation
+from wamplex.core.upscale.learned import Learned, Network
 from wamplex.core.upscale.mender import MENDER
 from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.stage import SourceStage
@@ -105,19 +106,22 @@ def test_every_window_equals_the_same_window_of_the_whole(
 
 @pytest.mark.parametrize("side", [12, 20, 33])
 @pytest.mark.parametrize("factor", [2, 4])
-def test_tiled_network_equals_untiled(side: int, factor: int) -> None:
+def test_tiled_network_equals_untiled(side: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where the picture ends within a cell of those that Mender works on."""
     source = SourceStage(noise_picture(67, 59))
     values = Values(invention=60, noise=20, blocks=50)
+    place = (59 * factor, 67 * factor)
+
+    def made(upscaler: Learned, network: Network) -> Pixels:
+        stage = upscaler.chain_through((network,), source, *place, values)
+        return stage.render(Window(0, 0, *place), Progress())
+
     for upscaler in (VELLUM, THICKET, MENDER):
         network = next(n for n in upscaler.networks if n.factor == factor)
-        area = (side + 2 * network.halo) ** 2
-        untiled, tiled = (
-            u.chain_through((network,), source, 59 * factor, 67 * factor, values).render(
-                Window(0, 0, 59 * factor, 67 * factor), Progress()
-            )
-            for u in (upscaler, replace(upscaler, tile_px=area))
-        )
+        untiled = made(upscaler, network)
+        with monkeypatch.context() as patch:
+            patch.setattr(manifest_module, "_MOST_PX", (side + 2 * network.widest(values).halo) ** 2)
+            tiled = made(upscaler, network)
         assert np.abs(tiled - untiled).max() < 1e-4
 
 

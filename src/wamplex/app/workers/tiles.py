@@ -16,6 +16,7 @@ from wamplex.core.preview import difference_preview, preview, trace_preview
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
+from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
 
 TILE_PX = 512
@@ -77,6 +78,7 @@ class TileRenderer(LatestWishes[TileKey]):
 
     def rest(self) -> None:
         """All tiles are made."""
+        release_memory()
         self.idle.emit()
 
     def fulfil(self, wish: TileKey, done: int, total: int, progress: Progress) -> None:

@@ -32,6 +32,7 @@ from wamplex.core.picture import Depth, Metadata, Picture, Pixels
 from wamplex.core.plan import Plan, plan
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
+from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
 
 _WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
@@ -116,6 +117,7 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     except OSError as error:
         raise DeliveryError(_os_words(wanted, error)) from error
     finally:
+        release_memory()
         for partial in partials:
             partial.unlink(missing_ok=True)
     progress.report(1.0, "done")

@@ -4,23 +4,22 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from pathlib import Path
 
 from wamplex.core.upscale.chains import measured_chain
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
-from wamplex.core.upscale.network import TILE_PX, NetworkStage
+from wamplex.core.upscale.manifest import NetworkFile, network_file
+from wamplex.core.upscale.mix import MixStage
+from wamplex.core.upscale.network import NetworkStage
 from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.sessions import Model
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.tiling import band_shape, tile_shape
 from wamplex.core.upscale.undo import Undo, UndoStage
 from wamplex.core.upscale.values import COMMON_VALUES, UNDONE_VALUES, ValueName, Values
 
-MODELS_DIR = Path(__file__).parents[2] / "models"
 # What the first pass has done.
 _DONE = {"noise": 0.0, "blocks": 0.0, "softness": 0.0}
-# Noise or compression from which on the cleaning network runs unblended.
+# Noise or compression from which on the cleaning network runs alone.
 _FULL_CLEANUP = 10.0
 # Softness up to which the filter before the clean network does more than a network that sees both; beyond it
 # less. Measured at 4x: +2.33 against +2.19 dB at 0.4 to 0.7 px, +1.91 against +2.12 at 1.2 px.
@@ -29,34 +28,48 @@ VERY_SOFT = 45.0
 
 @dataclass(frozen=True)
 class Network:
-    """One ONNX file.
+    """The files of one native factor.
 
     Attributes
     ----------
-    factor : native enlargement
-    halo : source pixels on each side that influence an output pixel
-    cells : side in source pixels of the squares that it works on
-    textured : file of the same network that makes texture of grain as well, run where Invention asks for it
-    clean : file of the faithful network this one grew from, which a picture that needs no cleanup is left to
+    file : the faithful network
+    textured : the same network that makes texture of grain as well, run where Invention asks for it
+    mending : a network that cleans, run where there is something to clean
     """
 
     file: str
-    factor: int
-    halo: int
-    cells: int = 1
     textured: str | None = None
-    clean: str | None = None
+    mending: str | None = None
 
-    def model(self, values: Values) -> Model:
-        """What is run under these values."""
-        if self.clean is not None:
-            # In tenths: a little cleanup lies between the two networks, so that 0 is no sudden change.
-            asked = max(values.noise, values.blocks, values.softness - VERY_SOFT)
-            share = round(10 * min(asked / _FULL_CLEANUP, 1)) / 10
-            return Model(MODELS_DIR / self.clean, MODELS_DIR / self.file, share)
-        if self.textured is not None and values.invention > 0:
-            return Model(MODELS_DIR / self.textured)
-        return Model(MODELS_DIR / self.file)
+    @property
+    def factor(self) -> int:
+        """Native enlargement."""
+        return network_file(self.file).factor
+
+    def mending_share(self, values: Values) -> float:
+        """How much of the result is the mending network's.
+
+        A little cleanup lies between both results, so that 0 is no sudden change. Blending results is better
+        than blending weights (by 0.08 to 0.12 dB at 4x on noise of 1 to 3 levels and JPEG 93 to 96), and
+        than either network alone.
+        """
+        if self.mending is None:
+            return 0.0
+        asked = max(values.noise, values.blocks, values.softness - VERY_SOFT)
+        return min(max(asked, 0.0) / _FULL_CLEANUP, 1.0)
+
+    def widest(self, values: Values) -> NetworkFile:
+        """That which sees furthest and takes most of those that are run."""
+        if self.mending is not None and self.mending_share(values) > 0:
+            return network_file(self.mending)
+        return network_file(self._plain(values))
+
+    def plain(self, values: Values) -> NetworkFile:
+        """What is run where there is nothing to clean."""
+        return network_file(self._plain(values))
+
+    def _plain(self, values: Values) -> str:
+        return self.textured if self.textured is not None and values.invention > 0 else self.file
 
     def loudness(self, values: Values) -> float:
         """Of the grain that enters.
@@ -73,8 +86,7 @@ class Learned:
 
     Attributes
     ----------
-    cleans : whether the networks see the source beside the undone picture, and are told the values
-    tile_px : most source pixels that a network is given at a time
+    cleans : whether there are mending networks
     """
 
     key: str
@@ -83,7 +95,6 @@ class Learned:
     networks: tuple[Network, ...]
     own_values: tuple[ValueName, ...] = ()
     cleans: bool = False
-    tile_px: int = TILE_PX
     kind: Kind = "learned"
     kernel: Kernel | None = LANCZOS3
 
@@ -129,23 +140,7 @@ class Learned:
         stage = source if undo is None else UndoStage(source, undo)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
-            told = values if number == 0 else values.having(**_DONE)
-            model = network.model(told)
-            # A picture that needs no cleanup is left to a network that knows neither planes nor cells.
-            left_clean = network.clean is not None and model.share == 0
-            stage = NetworkStage(
-                stage,
-                model,
-                network.factor,
-                network.halo,
-                cells=1 if left_clean else network.cells,
-                beside=source if self.cleans and not left_clean else None,
-                planes=_planes(told) if self.cleans and not left_clean else (),
-                loudness=network.loudness(told),
-                spared=told.spared,
-                careful=values.careful,
-                tile_px=self.tile_px,
-            )
+            stage = _pass(stage, source, network, values if number == 0 else values.having(**_DONE))
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
@@ -164,7 +159,8 @@ class Learned:
         passes = self.passes(factor, values)
         if not passes:
             return band_shape(width, channels)
-        columns, rows = tile_shape(source_width, source_height, passes[0].halo, self.tile_px)
+        first = passes[0].widest(values)
+        columns, rows = tile_shape(source_width, source_height, first.halo, first.tile_px)
         return math.ceil(columns * factor), math.ceil(rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:
@@ -182,6 +178,28 @@ class Learned:
         if abs(reached - factor) < 1e-9:
             return words
         return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+
+
+def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stage:
+    """One pass; a network that mends sees the source beside the undone picture, and is told the values."""
+    share = network.mending_share(values)
+    plain = NetworkStage(
+        stage,
+        network.plain(values),
+        loudness=network.loudness(values),
+        spared=values.spared,
+        careful=values.careful,
+    )
+    if network.mending is None or share == 0:
+        return plain
+    mended = NetworkStage(
+        stage,
+        network_file(network.mending),
+        beside=source,
+        planes=_planes(values),
+        careful=values.careful,
+    )
+    return mended if share == 1 else MixStage(mended, plain, 1 - share)
 
 
 def _planes(values: Values) -> tuple[float, ...]:

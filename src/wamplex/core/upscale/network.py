@@ -14,16 +14,13 @@ from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import by_place, grain
-from wamplex.core.upscale.sessions import Model, load_session
+from wamplex.core.upscale.manifest import NetworkFile
+from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.spared import Spared, left_over
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.texture_share import REACH_PX, texture_share
 from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.window import Window
-
-# Many, so that the halo costs little; few enough that the layers of 48 channels take less than a gigabyte,
-# and that the work of one of them (and it alone cannot be interrupted) ends within 0.2 s on two cores.
-TILE_PX = 600_000
 
 
 class NetworkStage:
@@ -36,44 +33,37 @@ class NetworkStage:
 
     Parameters
     ----------
-    halo : source pixels on each side that influence an output pixel
-    cells : side in source pixels of the squares that the network works on
     beside : the source as it is, which enters as three more channels; None for networks that see one picture
     planes : constants that enter as further input channels, each in -1..1; alpha is run with zeros
     loudness : of grain that enters as further input channels; 0 for networks that take none
     spared : places that no grain enters at
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
-    tile_px : most source pixels of a tile, its halo included
+    tile_px : most source pixels of a tile, its halo included; None for what the network's file says
     """
 
     def __init__(
         self,
         before: Stage,
-        model: Model,
-        factor: int,
-        halo: int,
+        network: NetworkFile,
         *,
-        cells: int = 1,
         beside: Stage | None = None,
         planes: tuple[float, ...] = (),
         loudness: float = 0.0,
         spared: tuple[Spared, ...] = (),
         careful: bool = False,
-        tile_px: int = TILE_PX,
+        tile_px: int | None = None,
     ) -> None:
-        self.width = before.width * factor
-        self.height = before.height * factor
+        self.width = before.width * network.factor
+        self.height = before.height * network.factor
         self._before = before
-        self._model = model
-        self._factor = factor
-        self._halo = halo
-        self._cells = cells
+        self._network = network
+        self._factor = network.factor
         self._beside = beside
         self._planes = planes
         self._loudness = loudness
         self._spared = spared
         self._careful = careful
-        self._tile_px = tile_px
+        self._tile_px = network.tile_px if tile_px is None else tile_px
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -81,7 +71,7 @@ class NetworkStage:
         x, y = window.x // f, window.y // f
         covered = Window(x, y, -(-window.right // f) - x, -(-window.bottom // f) - y)
         out: Pixels | None = None
-        tile_width, tile_height = tile_shape(covered.width, covered.height, self._halo, self._tile_px)
+        tile_width, tile_height = tile_shape(covered.width, covered.height, self._network.halo, self._tile_px)
         for tile in covered.tiles(tile_width, tile_height):
             pixels = self._render_tile(tile, progress)
             made = Window(tile.x * f, tile.y * f, tile.width * f, tile.height * f)
@@ -98,7 +88,9 @@ class NetworkStage:
 
     def _render_tile(self, tile: Window, progress: Progress) -> Pixels:
         f = self._factor
-        padded = tile.grown(self._halo, self._before.width, self._before.height).snapped(self._cells)
+        padded = tile.grown(self._network.halo, self._before.width, self._before.height).snapped(
+            self._network.cells
+        )
         inside = padded.clipped(self._before.width, self._before.height)
         beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
         seen = [before.render(inside, progress) for before in (self._before, self._beside) if before]
@@ -152,7 +144,7 @@ class NetworkStage:
     def _run_tensor(self, tensor: Pixels, progress: Progress) -> Pixels:
         import onnxruntime
 
-        session = load_session(self._model)
+        session = load_session(self._network.path, self._network.digest)
         options = onnxruntime.RunOptions()
 
         def stop() -> None:

@@ -1,40 +1,126 @@
-"""ONNX Runtime sessions: made once for each network, on the chosen processor with the chosen threads."""
+"""ONNX Runtime sessions: a pool bounded by bytes, on the chosen processor with the chosen threads."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import lru_cache
+import threading
+from collections import OrderedDict
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import psutil
 
+from wamplex.core.errors import UnreadablePictureError, UpscalerError
+from wamplex.core.source import Source
 from wamplex.core.upscale.execution import CPU, Execution, current_execution
 
+_SHARE_OF_MEMORY = 0.25
+_MOST_BYTES = 1_000_000_000
+# A file in half precision is widened, and packed once more for the processor's own order of channels.
+_SESSION_PER_FILE_BYTE = 6
+_Key = tuple[str, Execution]
 
-@dataclass(frozen=True)
-class Model:
-    """Weights to run: those of ``path``, or a blend on the way ``toward`` another file of the same shape.
 
-    Attributes
+class SessionPool:
+    """Sessions, the ones used last; safe to use from any thread.
+
+    They are known by the digest of their weights: a file that is replaced under the same name is another
+    network. All take the memory of their runs from one arena, so that what was tried before in the same
+    program takes no more than what is tried now; `release` gives it back.
+
+    Parameters
     ----------
-    share : 0 for the weights of ``path``, 1 for those of ``toward``
+    budget : bytes that sessions may take while they wait; None for a quarter of this computer's memory, at
+        most 1 GB
     """
 
-    path: Path
-    toward: Path | None = None
-    share: float = 0.0
+    def __init__(self, budget: int | None = None) -> None:
+        share = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
+        self._budget = min(share, _MOST_BYTES) if budget is None else budget
+        self._kept: OrderedDict[_Key, tuple[Any, int]] = OrderedDict()
+        self._known: Any = None  # one of ours, whose input's shape is known
+        self._lock = threading.Lock()
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def get(self, path: Path, digest: str | None = None) -> Any:
+        """The session of a file under the current execution setting.
+
+        Parameters
+        ----------
+        digest : SHA-256 that the file must have, None for whatever it has
+
+        Raises
+        ------
+        UpscalerError : when the file is missing, damaged or no network
+        """
+        execution = current_execution()
+        key = _digest_of(path, digest), execution
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key][0]
+            session = _opened(path, execution, digest)
+            if digest is not None:
+                self._known = session
+            self._kept[key] = session, path.stat().st_size * _SESSION_PER_FILE_BYTE
+            while sum(size for _, size in self._kept.values()) > self._budget and len(self._kept) > 1:
+                self._kept.popitem(last=False)
+            return session
+
+    def release(self) -> None:
+        """Give the memory of past runs back to the system: for when nothing more is to be made at once.
+
+        After every run it would cost a fifth of the time, since the next run must be given it again.
+        """
+        import onnxruntime
+
+        with self._lock:
+            session = self._known
+        if session is None:
+            return
+        options = onnxruntime.RunOptions()
+        options.add_run_config_entry("memory.enable_memory_arena_shrinkage", "cpu:0")
+        entry = session.get_inputs()[0]
+        session.run(None, {entry.name: np.zeros((1, entry.shape[1], 8, 8), np.float32)}, options)
 
 
-def load_session(model: Model) -> Any:
-    """Session for a network under the current execution setting."""
-    return _session(model, current_execution())
+@cache
+def _pool() -> SessionPool:
+    return SessionPool()
 
 
-@lru_cache(maxsize=24)
-def _session(model: Model, execution: Execution) -> Any:
+def load_session(path: Path, digest: str | None = None) -> Any:
+    """Session for a network, from the program's pool; see `SessionPool.get`."""
+    return _pool().get(path, digest)
+
+
+def release_memory() -> None:
+    """Give back what past runs took; see `SessionPool.release`."""
+    _pool().release()
+
+
+def _digest_of(path: Path, wanted: str | None) -> str:
+    try:
+        found = Source.of(path).digest
+    except (UnreadablePictureError, OSError) as error:
+        raise UpscalerError(_unusable(path, "is missing", wanted)) from error
+    if wanted is not None and found != wanted:
+        raise UpscalerError(_unusable(path, "is damaged", wanted))
+    return found
+
+
+def _unusable(path: Path, why: str, wanted: str | None) -> str:
+    sentence = f"The network {path.name} {why}: this upscaler cannot be used, the others can."
+    return sentence if wanted is None else f"{sentence} Installing the program again brings it back."
+
+
+def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
     import onnxruntime
 
+    _share_arena()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = execution.threads
     options.log_severity_level = 3
@@ -42,33 +128,19 @@ def _session(model: Model, execution: Execution) -> Any:
     options.enable_mem_pattern = False
     # Its threads would go on turning for the next layer while ours bring the planes together.
     options.add_session_config_entry("session.force_spinning_stop", "1")
+    options.add_session_config_entry("session.use_env_allocators", "1")
     providers = [CPU] if execution.provider == CPU else [execution.provider, CPU]
-    weights: str | bytes = str(model.path)
-    if model.toward is not None and model.share > 0:
-        weights = str(model.toward) if model.share >= 1 else _blended(model.path, model.toward, model.share)
-    return onnxruntime.InferenceSession(weights, options, providers=providers)
+    try:
+        return onnxruntime.InferenceSession(str(path), options, providers=providers)
+    except Exception as error:  # the runtime has a dozen classes for this, none of them public
+        raise UpscalerError(_unusable(path, "cannot be opened", wanted)) from error
 
 
-def _blended(path: Path, toward: Path, share: float) -> bytes:
-    """Network interpolation (Wang et al. 2018): a blend of all weights.
+@cache
+def _share_arena() -> None:
+    """Once in a process."""
+    import onnxruntime
 
-    What only ``toward`` has is blended from zeros: its further convolutions add to what is there, so that
-    they add nothing then, and its further planes have no effect.
-    """
-    import onnx
-    from onnx import numpy_helper
-
-    model = onnx.load(toward)
-    starts = {t.name: numpy_helper.to_array(t) for t in onnx.load(path).graph.initializer}
-    for tensor in model.graph.initializer:
-        weights = numpy_helper.to_array(tensor)
-        if weights.dtype.kind != "f":
-            continue
-        start = np.zeros_like(weights)
-        known = starts.get(tensor.name)
-        if known is not None:
-            start[tuple(slice(n) for n in known.shape)] = known
-        mixed = (1 - share) * start + share * weights
-        tensor.CopyFrom(numpy_helper.from_array(mixed.astype(weights.dtype), tensor.name))
-    blended: bytes = model.SerializeToString()
-    return blended
+    kind, memory = onnxruntime.OrtAllocatorType.ORT_ARENA_ALLOCATOR, onnxruntime.OrtMemType.DEFAULT
+    where = onnxruntime.OrtMemoryInfo("Cpu", kind, 0, memory)
+    onnxruntime.create_and_register_allocator(where, onnxruntime.OrtArenaCfg(0, 0, -1, -1))

@@ -14,7 +14,7 @@ from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.own.examine import Findings, feed
 from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.sessions import Model, load_session
+from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
@@ -163,7 +163,7 @@ class GridStage:
 
     def _run(self, colour: Pixels) -> Pixels:
         found = self._findings
-        made: Pixels = feed(load_session(Model(self._path)), colour, found.layout, found.top, found.type)
+        made: Pixels = feed(load_session(self._path), colour, found.layout, found.top, found.type)
         return made
 
 

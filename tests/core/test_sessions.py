@@ -1,0 +1,119 @@
+"""Networks at hand, what is known of them, and what happens when one is damaged."""
+
+from __future__ import annotations
+
+import hashlib
+import shutil
+from pathlib import Path
+
+import numpy as np
+import psutil
+import pytest
+
+from wamplex.core.errors import UpscalerError
+from wamplex.core.picture import Picture
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import render
+from wamplex.core.upscale import manifest as manifest_module
+from wamplex.core.upscale import sessions as sessions_module
+from wamplex.core.upscale.manifest import MODELS_DIR, network_file
+from wamplex.core.upscale.sessions import SessionPool, release_memory
+from wamplex.core.upscale.values import Values
+from wamplex.core.window import Window
+
+NETWORKS = sorted(path for path in MODELS_DIR.glob("*-[234]x.onnx"))
+PICTURE = Picture(np.random.default_rng(5).random((24, 28, 3), np.float32))
+
+
+@pytest.mark.parametrize("path", NETWORKS, ids=lambda path: path.name)
+def test_the_manifest_tells_of_every_network(path: Path) -> None:
+    known = network_file(path.name)
+    assert known.digest == hashlib.sha256(path.read_bytes()).hexdigest()
+    session = SessionPool().get(path, known.digest)
+    assert session.get_inputs()[0].shape[1] == known.inputs
+    small = np.zeros((1, known.inputs, 8, 12), np.float32)
+    assert session.run(None, {"source": small})[0].shape == (1, 3, 8 * known.factor, 12 * known.factor)
+
+
+@pytest.mark.parametrize("path", NETWORKS, ids=lambda path: path.name)
+def test_nothing_beyond_the_halo_counts(path: Path) -> None:
+    """Within it something does, so that no halo is larger than it need be by more than a cell."""
+    known = network_file(path.name)
+    session = SessionPool().get(path)
+    side, middle = 2 * known.halo + 16 - 2 * known.halo % 4, known.halo + 4
+    plain = np.random.default_rng(1).random((1, known.inputs, side, side), np.float32)
+    seen = 0
+    for x in range(side):
+        other = plain.copy()
+        other[..., x] = 1 - other[..., x]
+        a, b = (session.run(None, {"source": t})[0] for t in (plain, other))
+        f = known.factor
+        changed = np.abs(a - b)[..., middle * f : (middle + 1) * f].max() > 0
+        if changed:
+            assert abs(x - middle) <= known.halo
+            seen = max(seen, abs(x - middle))
+    assert seen >= known.halo - known.cells
+
+
+def test_every_file_of_the_product_is_below_four_megabytes() -> None:
+    root = MODELS_DIR.parent
+    assert max(path.stat().st_size for path in root.rglob("*") if path.is_file()) < 4_000_000
+
+
+def test_a_network_that_is_replaced_under_its_name_is_another(tmp_path: Path) -> None:
+    path, pool = tmp_path / "mine.onnx", SessionPool()
+    shutil.copy(NETWORKS[0], path)
+    first = pool.get(path)
+    assert pool.get(path) is first
+    shutil.copy(NETWORKS[1], path)
+    assert pool.get(path) is not first
+
+
+def test_sessions_stay_within_their_budget() -> None:
+    pool = SessionPool(budget=20_000_000)
+    for path in NETWORKS:
+        pool.get(path)
+    assert 1 <= len(pool) < len(NETWORKS)
+    one = SessionPool(budget=1)
+    assert one.get(NETWORKS[0]) is one.get(NETWORKS[0])  # the last stays, however large
+
+
+@pytest.mark.parametrize("damage", ["missing", "pointer", "cut off"])
+def test_a_damaged_network_is_told_in_words_and_the_others_go_on(
+    damage: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for path in NETWORKS:
+        shutil.copy(path, tmp_path)
+    broken = tmp_path / "vellum-standard-2x.onnx"
+    if damage == "missing":
+        broken.unlink()
+    elif damage == "pointer":
+        broken.write_text("version 1\noid sha256:0\nsize 1\n")
+    else:
+        broken.write_bytes(broken.read_bytes()[:-1000])
+    monkeypatch.setattr(manifest_module, "MODELS_DIR", tmp_path)
+    manifest_module._manifest.cache_clear()
+    shutil.copy(MODELS_DIR / "manifest.json", tmp_path)
+    with pytest.raises(UpscalerError, match=r"vellum-standard-2x\.onnx is .*the others can"):
+        render(PICTURE, Recipe(factor=2.0), Window(0, 0, 56, 48))
+    made = render(PICTURE, Recipe(upscaler="burin", factor=2.0), Window(0, 0, 56, 48))
+    assert made.shape == (48, 56, 3)
+
+
+def test_what_was_tried_before_takes_no_memory() -> None:
+    """Arenas of their own grew the process by 250 MB for each network."""
+    picture = Picture(np.zeros((400, 500, 3), np.float32))
+    sessions_module._pool.cache_clear()
+
+    def try_all(factor: float) -> int:
+        window = Window(0, 0, int(500 * factor), int(400 * factor))
+        for key in ("vellum", "burin", "mender", "thicket", "vellum-quick"):
+            for noise in (0, 3, 7, 20):
+                render(picture, Recipe(upscaler=key, factor=factor, values=Values(noise=noise)), window)
+        return int(psutil.Process().memory_info().rss)
+
+    start = int(psutil.Process().memory_info().rss)
+    assert try_all(2.0) - start < 1_000_000_000
+    assert try_all(4.0) - start < 1_000_000_000
+    release_memory()
+    assert int(psutil.Process().memory_info().rss) - start < 400_000_000
