@@ -10,10 +10,17 @@ from wamplex.core.progress import Progress
 from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.straighten import StraightenStage
+from wamplex.core.upscale.straighten import StraightenStage, straightening
 from wamplex.core.window import Window
 
 KERNELS = [BILINEAR, CATMULL_ROM, MITCHELL, LANCZOS3, None]
+
+
+def stage_of(
+    source: SourceStage, degrees: float, crop: Window, size: tuple[int, int], kernel: Kernel | None
+) -> StraightenStage:
+    own = (source.width, source.height)
+    return StraightenStage(source, straightening(own, degrees, crop, own, size), *size, kernel)
 
 
 def straightened(
@@ -23,7 +30,7 @@ def straightened(
     crop = crop or Window(0, 0, width, height)
     size = (round(crop.width * scale), round(crop.height * scale))
     source = SourceStage(Picture(pixels))
-    stage = StraightenStage(source, width, height, degrees, crop, *size, kernel)
+    stage = stage_of(source, degrees, crop, size, kernel)
     return stage.render(Window(0, 0, *size), Progress())
 
 
@@ -82,7 +89,7 @@ def test_nearest_makes_no_new_values(photo: np.ndarray) -> None:
 def test_large_windows_are_put_together_exactly(photo: np.ndarray) -> None:
     pixels = photo.astype(np.float32) / 255
     source = SourceStage(Picture(pixels))
-    stage = StraightenStage(source, 150, 120, 4.0, Window(10, 10, 130, 100), 2600, 2000, CATMULL_ROM)
+    stage = stage_of(source, 4.0, Window(10, 10, 130, 100), (2600, 2000), CATMULL_ROM)
     whole = stage.render(Window(0, 0, 2600, 2000), Progress())
     part = Window(2000, 100, 200, 150)  # across the place where pieces meet
     assert np.array_equal(stage.render(part, Progress()), whole[100:250, 2000:2200])

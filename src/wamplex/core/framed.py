@@ -13,7 +13,7 @@ from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM
 from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.straighten import StraightenStage
+from wamplex.core.upscale.straighten import StraightenStage, straightening
 from wamplex.core.window import Window
 
 
@@ -52,8 +52,9 @@ def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
         columns = slice(kept.x + window.x, kept.x + window.right)
         alpha = None if upright.alpha is None else upright.alpha[rows, columns]
         return replace(upright, pixels=upright.pixels[rows, columns], alpha=alpha)
-    place = (upright.width, upright.height, framing.straighten_deg, kept)
-    stage = StraightenStage(SourceStage(upright), *place, kept.width, kept.height, CATMULL_ROM)
+    size = (upright.width, upright.height)
+    place = straightening(size, framing.straighten_deg, kept, size, (kept.width, kept.height))
+    stage = StraightenStage(SourceStage(upright), place, kept.width, kept.height, CATMULL_ROM)
     pixels = np.clip(stage.render(window, Progress()), 0, 1)
     if upright.alpha is None:
         return replace(upright, pixels=pixels)
@@ -79,9 +80,10 @@ def framed_view(small: Picture, framing: Framing, width: int, height: int, side:
     kept = framing.window(width, height)
     scale = min(1.0, side / max(kept.width, kept.height))
     upright = turned(small, framing)
-    place = (*framing.turned_size(width, height), framing.straighten_deg, kept)
     across, down = (max(1, round(n * scale)) for n in (kept.width, kept.height))
-    stage = StraightenStage(SourceStage(upright), *place, across, down, BILINEAR)
+    turned_size, sizes = framing.turned_size(width, height), ((upright.width, upright.height), (across, down))
+    place = straightening(turned_size, framing.straighten_deg, kept, *sizes)
+    stage = StraightenStage(SourceStage(upright), place, across, down, BILINEAR)
     pixels = np.clip(stage.render(Window(0, 0, across, down), Progress()), 0, 1)
     if small.alpha is None:
         return pixels

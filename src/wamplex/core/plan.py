@@ -24,8 +24,8 @@ from wamplex.core.upscale.mix import MixStage
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.spared import framed_places
-from wamplex.core.upscale.stage import SourceStage, Stage
-from wamplex.core.upscale.straighten import StraightenStage
+from wamplex.core.upscale.stage import Layout, SourceStage, Stage, layout_of
+from wamplex.core.upscale.straighten import StraightenStage, straightening
 from wamplex.core.upscale.undo import Undo, UndoStage
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
@@ -46,6 +46,22 @@ class Plan:
     size: Size
     tile: tuple[int, int]
     _stage: Stage
+
+    @property
+    def layout(self) -> Layout:
+        """Its channels."""
+        return layout_of(self.picture)
+
+    @property
+    def origin(self) -> tuple[float, float]:
+        """Where it begins in the turned picture."""
+        kept = self.recipe.framing.window(self.picture.width, self.picture.height)
+        return float(kept.x), float(kept.y)
+
+    @property
+    def scale(self) -> float:
+        """Its pixels for each of the source."""
+        return self.recipe.factor
 
     @property
     def width(self) -> int:
@@ -117,7 +133,9 @@ def _enlarged(picture: Picture, recipe: Recipe, upscaler: Upscaler, *, anchored:
     width, height = size.width_px, size.height_px
     level = framing.straighten_deg == 0
     taken = framed(picture, framing) if level else turned(picture, framing)
-    source = _shrunk(SourceStage(taken), framing.shrink_first)
+    kept = framing.window(picture.width, picture.height)
+    origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
+    source = _shrunk(SourceStage(taken, origin), framing.shrink_first)
     factor = max(width, height) / max(size.source_width, size.source_height) * framing.shrink_first
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
     reach = factor if anchored and not level else upscaler.reach(factor, values)
@@ -134,9 +152,9 @@ def _enlarged(picture: Picture, recipe: Recipe, upscaler: Upscaler, *, anchored:
         stage = AnchorStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
     if level:
         return stage
-    kept = framing.window(picture.width, picture.height)
-    place = (taken.width, taken.height, framing.straighten_deg, kept)
-    return StraightenStage(stage, *place, width, height, upscaler.kernel)
+    sizes = ((stage.width, stage.height), (width, height))
+    place = straightening((taken.width, taken.height), framing.straighten_deg, kept, *sizes)
+    return StraightenStage(stage, place, width, height, upscaler.kernel)
 
 
 def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:

@@ -12,7 +12,7 @@ from wamplex.core.geometry.sheet import Ring
 from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import HeldStage, Stage
+from wamplex.core.upscale.stage import FollowingStage, HeldStage, Stage
 from wamplex.core.window import Window
 
 # Blurred and filled surroundings hold nothing fine; they are made this large and enlarged smoothly.
@@ -22,7 +22,7 @@ _INPAINT_REACH_PX = 5
 _Places = NDArray[np.int64]
 
 
-class SurroundStage:
+class SurroundStage(FollowingStage):
     """An image with a ring around it.
 
     "mirrored" folds the picture over at its edge, "stretched" draws its outermost pixels out, "blurred"
@@ -40,6 +40,17 @@ class SurroundStage:
         self._before = before
         self._ring = ring
         self._small_of = small
+
+    @property
+    def origin(self) -> tuple[float, float]:
+        """Outside of the picture by what is put around it."""
+        x, y = self._before.origin
+        return x - self._ring.left / self.scale, y - self._ring.top / self.scale
+
+    @property
+    def scale(self) -> float:
+        """That of the image."""
+        return self._before.scale
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window."""

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from wamplex.core.checked import Checked
 from wamplex.core.errors import SizeError
+from wamplex.core.geometry.placement import Placement
 from wamplex.core.window import Window
 
 MOST_STRAIGHTENING_DEG = 45.0
@@ -87,28 +88,34 @@ class Framing(Checked):
         return self
 
 
+def turned_placement(framing: Framing, width: int, height: int) -> Placement:
+    """Where the pixels of a source of these dimensions lie after quarter turns and flip."""
+    place, wide, high = Placement(), width, height
+    for _ in range(framing.turns):
+        place, wide, high = place.then(Placement.quarter_turned(high)), high, wide
+    return place.then(Placement.mirrored(wide)) if framing.flipped else place
+
+
+def framed_placement(framing: Framing, width: int, height: int) -> Placement:
+    """Where the pixels of a source of these dimensions lie in what the framing leaves, at the same scale."""
+    turned = framing.turned_size(width, height)
+    kept = framing.window(width, height)
+    straightened = Placement.rotated(framing.straighten_deg, *turned)
+    whole = turned_placement(framing, width, height).then(straightened)
+    return whole.then(Placement.moved(-kept.x, -kept.y))
+
+
 def to_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
     """Where a place of the source lies in what the framing leaves, both as shares of width and height."""
-    across, down, wide, high = x * width, y * height, width, height
-    for _ in range(framing.turns):
-        across, down, wide, high = high - down, across, high, wide
-    if framing.flipped:
-        across = wide - across
-    across, down = to_turned(across, down, wide, high, -framing.straighten_deg)
     kept = framing.window(width, height)
-    return (across - kept.x) / kept.width, (down - kept.y) / kept.height
+    across, down = framed_placement(framing, width, height).at(x * width, y * height)
+    return across / kept.width, down / kept.height
 
 
 def from_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
     """Where a place of what the framing leaves lies in the source; the inverse of `to_framed`."""
     kept = framing.window(width, height)
-    wide, high = framing.turned_size(width, height)
-    across, down = kept.x + x * kept.width, kept.y + y * kept.height
-    across, down = to_turned(across, down, wide, high, framing.straighten_deg)
-    if framing.flipped:
-        across = wide - across
-    for _ in range(framing.turns):
-        across, down, wide, high = down, wide - across, high, wide
+    across, down = framed_placement(framing, width, height).inverse.at(x * kept.width, y * kept.height)
     return across / width, down / height
 
 
@@ -121,20 +128,11 @@ def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Fr
     return framing.having(crop=Crop(x=x, y=y, width=new_width, height=new_height))
 
 
-def to_turned(x: float, y: float, width: int, height: int, degrees: float) -> tuple[float, float]:
-    """Where a place of the straightened picture lies in the turned one, in pixels."""
-    turn = math.radians(degrees)
-    across, down = x - width / 2, y - height / 2
-    return (
-        width / 2 + math.cos(turn) * across + math.sin(turn) * down,
-        height / 2 - math.sin(turn) * across + math.cos(turn) * down,
-    )
-
-
 def inside(part: Window, width: int, height: int, degrees: float) -> bool:
     """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel."""
     corners = [(x, y) for x in (part.x, part.right) for y in (part.y, part.bottom)]
-    places = [to_turned(x, y, width, height, degrees) for x, y in corners]
+    turned = Placement.rotated(-degrees, width, height)
+    places = [turned.at(float(x), float(y)) for x, y in corners]
     slack = 0.01
     return all(-slack <= x <= width + slack and -slack <= y <= height + slack for x, y in places)
 

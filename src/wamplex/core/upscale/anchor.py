@@ -10,7 +10,7 @@ from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.kernels import CATMULL_ROM
 from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import HeldStage, Stage
+from wamplex.core.upscale.stage import FollowingStage, HeldStage, Stage
 from wamplex.core.window import Window
 
 ROUNDS = 4
@@ -18,7 +18,7 @@ ROUNDS = 4
 _REACH_SOURCE_PX = 5
 
 
-class AnchorStage:
+class AnchorStage(FollowingStage):
     """Iterative back-projection (Irani and Peleg 1991), a fixed number of rounds.
 
     Each round shrinks the result with the antialiased bicubic kernel, and adds what the source has
@@ -55,16 +55,16 @@ class AnchorStage:
         return held.render(window, progress)
 
 
-class _Missing:
+class _Missing(FollowingStage):
     """What the source has more than the shrunk result, beyond what is let be."""
 
     def __init__(self, source: Stage, shrunk: Stage, let_be: float) -> None:
         self.width, self.height = source.width, source.height
-        self._source = source
+        self._before = source
         self._shrunk = shrunk
         self._let_be = np.float32(let_be)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
-        difference = self._source.render(window, progress) - self._shrunk.render(window, progress)
+        difference = self._before.render(window, progress) - self._shrunk.render(window, progress)
         beyond: Pixels = difference - np.clip(difference, -self._let_be, self._let_be)
         return beyond

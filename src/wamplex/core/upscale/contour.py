@@ -23,7 +23,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
 from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import Stage, by_tiles
+from wamplex.core.upscale.stage import FollowingStage, Stage, by_tiles
 from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 from wamplex.core.window import Window
@@ -79,7 +79,7 @@ class Contour:
         return f"one pass of {factor:.4g}×" if factor >= 1 else "shrunk with Lanczos 3"
 
 
-class ContourStage:
+class ContourStage(FollowingStage):
     """Enlarges to ``width`` x ``height``; the picture goes on beyond its border with its edge pixels."""
 
     def __init__(self, before: Stage, width: int, height: int) -> None:

@@ -6,20 +6,20 @@ import numpy as np
 
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.window import Window
 
 
-class MixStage:
+class MixStage(FollowingStage):
     """``(1 - share) * result + share * plain``."""
 
     def __init__(self, result: Stage, plain: Stage, share: float) -> None:
         self.width, self.height = result.width, result.height
-        self._result = result
+        self._before = result
         self._plain = plain
         self._share = np.float32(share)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        result = self._result.render(window, progress)
+        result = self._before.render(window, progress)
         return result + self._share * (self._plain.render(window, progress) - result)

@@ -17,13 +17,13 @@ from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.upscale.manifest import NetworkFile
 from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.spared import Spared, left_over
-from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.stage import FollowingStage, Layout, Stage
 from wamplex.core.upscale.texture_share import REACH_PX, texture_share
 from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.window import Window
 
 
-class NetworkStage:
+class NetworkStage(FollowingStage):
     """Enlarges ``factor`` times with a convolutional network.
 
     The network pads with zeros at every layer, so a tile that lies at the border of the picture must
@@ -100,14 +100,16 @@ class NetworkStage:
         runs = self._as_colour(seen, self._grain(padded, progress))
         parts = [self._run(tensor, loud, progress) for tensor, loud in runs]
         cut = [p[top : top + tile.height * f, left : left + tile.width * f] for p in parts]
-        return _from_colour(cut, seen[0].shape[2])
+        return _from_colour(cut, self.layout)
 
     def _grain(self, padded: Window, progress: Progress) -> Pixels:
         """Planes of grain (f², height, width), as strong as there is texture; or none (0, height, width)."""
         f = self._factor
         if self._loudness == 0:
             return np.empty((0, padded.height, padded.width), np.float32)
-        enlarged = Window(padded.x * f, padded.y * f, padded.width * f, padded.height * f)
+        # Grain belongs to the place in the picture, however it is cropped.
+        left, top = (round(n * self.scale) for n in self.origin)
+        enlarged = Window(padded.x * f + left, padded.y * f + top, padded.width * f, padded.height * f)
         return np.float32(self._loudness) * by_place(grain(enlarged), f) * self._texture(padded, progress)
 
     def _texture(self, padded: Window, progress: Progress) -> NDArray[np.float32]:
@@ -119,9 +121,8 @@ class NetworkStage:
         return share[rows, columns] * left_over(self._spared, self._before.width, self._before.height, padded)
 
     def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
-        """The runs that a picture of 1 to 4 channels takes: input (C, H, W) and grain of each."""
-        channels = seen[0].shape[2]
-        has_alpha = channels in (2, 4)
+        """The runs that a picture takes: input (C, H, W) and grain of each."""
+        has_alpha = self.layout.endswith("+a")
         colours = [_threefold(pixels[..., :-1] if has_alpha else pixels) for pixels in seen]
         runs = [(_input(colours, self._planes), loud)]
         if has_alpha:  # neither cleaned nor given texture
@@ -189,9 +190,9 @@ def _bring_together(part: Pixels, out: Pixels) -> None:
     by_rows(len(part), part[:1].nbytes, rows)
 
 
-def _from_colour(parts: list[Pixels], channels: int) -> Pixels:
-    colour = parts[0] if channels >= 3 else parts[0].mean(axis=2, keepdims=True)
-    if channels in (1, 3):
+def _from_colour(parts: list[Pixels], layout: Layout) -> Pixels:
+    colour = parts[0].mean(axis=2, keepdims=True) if layout.startswith("grey") else parts[0]
+    if not layout.endswith("+a"):
         return colour
     return np.concatenate([colour, parts[1].mean(axis=2, keepdims=True)], axis=2)
 

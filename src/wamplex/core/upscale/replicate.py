@@ -7,11 +7,11 @@ from numpy.typing import NDArray
 
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.window import Window
 
 
-class ReplicateStage:
+class ReplicateStage(FollowingStage):
     """Copies pixels to ``width`` x ``height``."""
 
     def __init__(self, before: Stage, width: int, height: int) -> None:

@@ -17,14 +17,14 @@ from numpy.typing import NDArray
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.kernels import Kernel
-from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.window import Window
 
 _BLOCK_PX = 48
 _BAND_PX = 256
 
 
-class ResampleStage:
+class ResampleStage(FollowingStage):
     """Resamples to ``width`` x ``height``; antialiased when that is smaller.
 
     Output pixel i lies at (i + 0.5) * source / output. Where the kernel reaches over the

@@ -7,7 +7,7 @@ That is what makes every window equal to the same window of the whole.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 
@@ -15,9 +15,33 @@ from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.window import Window
 
+Layout = Literal["grey", "grey+a", "rgb", "rgb+a", "cfa"]
+_LAYOUTS: dict[int, Layout] = {1: "grey", 2: "grey+a", 3: "rgb", 4: "rgb+a"}
+
+
+def layout_of(picture: Picture) -> Layout:
+    """The channels of a picture, alpha last."""
+    return _LAYOUTS[picture.channels]
+
 
 class Stage(Protocol):
-    """One step of an enlargement."""
+    """One step of an enlargement.
+
+    `Layout` says what its channels are: grey or red, green and blue, with alpha or without, or the mosaic of
+    a sensor with one value a pixel.
+    """
+
+    @property
+    def layout(self) -> Layout:
+        """What its channels are."""
+
+    @property
+    def origin(self) -> tuple[float, float]:
+        """Column and row of the (turned) source that its upper left corner lies at."""
+
+    @property
+    def scale(self) -> float:
+        """How many of its pixels lie along one of the source."""
 
     @property
     def width(self) -> int:
@@ -31,10 +55,41 @@ class Stage(Protocol):
         """Pixels (window.height, window.width, C) float32; may lie slightly outside 0..1."""
 
 
-class SourceStage:
-    """The picture itself; colour premultiplied by alpha, which comes last."""
+class FollowingStage:
+    """What most stages have of the one before them, which they keep as ``_before``."""
 
-    def __init__(self, picture: Picture) -> None:
+    width: int
+    _before: Stage
+
+    @property
+    def layout(self) -> Layout:
+        """The same channels."""
+        return self._before.layout
+
+    @property
+    def origin(self) -> tuple[float, float]:
+        """The same corner."""
+        return self._before.origin
+
+    @property
+    def scale(self) -> float:
+        """In proportion to the width."""
+        return self._before.scale * self.width / self._before.width
+
+
+class SourceStage:
+    """The picture itself; colour premultiplied by alpha, which comes last.
+
+    Parameters
+    ----------
+    origin : where it was cut out of the turned source
+    """
+
+    scale = 1.0
+
+    def __init__(self, picture: Picture, origin: tuple[float, float] = (0.0, 0.0)) -> None:
+        self.layout = layout_of(picture)
+        self.origin = origin
         self._picture = picture
         self.width = picture.width
         self.height = picture.height
@@ -53,7 +108,10 @@ class SourceStage:
 class HeldStage:
     """Pixels already made of a part of an image; only windows inside that part can be asked for."""
 
+    origin, scale = (0.0, 0.0), 1.0
+
     def __init__(self, pixels: Pixels, region: Window, width: int, height: int) -> None:
+        self.layout = _LAYOUTS[pixels.shape[2]]
         self.width, self.height = width, height
         self._pixels = pixels
         self._region = region

@@ -7,10 +7,11 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.geometry.placement import Placement
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.kernels import Kernel
-from wamplex.core.upscale.stage import Stage, by_tiles
+from wamplex.core.upscale.stage import FollowingStage, Stage, by_tiles
 from wamplex.core.window import Window
 
 _TILE_PX = 256
@@ -18,7 +19,26 @@ _HELD_PX = 2048  # result pixels a side for which the source is held at a time
 _Places = NDArray[np.float64]
 
 
-class StraightenStage:
+def straightening(
+    turned: tuple[int, int], degrees: float, kept: Window, before: tuple[int, int], result: tuple[int, int]
+) -> Placement:
+    """Where the pixels of a straightened result lie in what it is sampled from.
+
+    Parameters
+    ----------
+    turned : size that ``kept`` speaks of
+    degrees : clockwise rotation
+    kept : part of the straightened picture
+    before, result : sizes of the turned picture as it is sampled, and of the result
+    """
+    wide, high = turned
+    in_kept = Placement.scaled(kept.width / result[0], kept.height / result[1])
+    straightened = in_kept.then(Placement.moved(kept.x, kept.y))
+    in_turned = straightened.then(Placement.rotated(-degrees, wide, high))
+    return in_turned.then(Placement.scaled(before[0] / wide, before[1] / high))
+
+
+class StraightenStage(FollowingStage):
     """Samples ``before`` along the axes of the straightened picture.
 
     Each result pixel is a sum over the source pixels around its place, with weights that depend on the
@@ -28,32 +48,19 @@ class StraightenStage:
     Parameters
     ----------
     before : the turned picture, at any scale
-    turned_width, turned_height : size that ``crop`` speaks of
-    degrees : clockwise rotation
-    crop : what is kept, in pixels of the straightened picture
+    place : where the result's pixels lie in ``before``
     width, height : of the result
     kernel : None copies the nearest pixel
     """
 
     def __init__(
-        self,
-        before: Stage,
-        turned_width: int,
-        turned_height: int,
-        degrees: float,
-        crop: Window,
-        width: int,
-        height: int,
-        kernel: Kernel | None,
+        self, before: Stage, place: Placement, width: int, height: int, kernel: Kernel | None
     ) -> None:
         self.width, self.height = width, height
         self._before = before
-        self._turned = (turned_width, turned_height)
-        self._turn = math.radians(degrees)
-        self._crop = crop
+        self._place = place
         self._kernel = kernel
-        scale = before.width / turned_width * crop.width / width
-        self._spread = max(scale, 1.0)
+        self._spread = max(place.scale, 1.0)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -101,13 +108,9 @@ class StraightenStage:
 
     def _places(self, tile: Window) -> tuple[_Places, _Places]:
         """Column and row in ``before`` of each pixel's middle, pixel middles lying at halves."""
-        wide, high = self._turned
-        x = self._crop.x + (np.arange(tile.x, tile.right) + 0.5) * self._crop.width / self.width - wide / 2
-        y = self._crop.y + (np.arange(tile.y, tile.bottom) + 0.5) * self._crop.height / self.height - high / 2
-        cos, sin = math.cos(self._turn), math.sin(self._turn)
-        across = wide / 2 + cos * x[np.newaxis] + sin * y[:, np.newaxis]
-        down = high / 2 - sin * x[np.newaxis] + cos * y[:, np.newaxis]
-        return across * (self._before.width / wide), down * (self._before.height / high)
+        columns = np.arange(tile.x, tile.right, dtype=np.float64)[np.newaxis] + 0.5
+        rows = np.arange(tile.y, tile.bottom, dtype=np.float64)[:, np.newaxis] + 0.5
+        return self._place.at(columns, rows)
 
     def _weights(self, places: _Places, kernel: Kernel) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
         """The pixels along one axis that each place is made of, (n, h, w), and weights that sum to 1."""

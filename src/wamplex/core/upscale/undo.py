@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import Stage, by_tiles
+from wamplex.core.upscale.stage import FollowingStage, Stage, by_tiles
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
@@ -94,7 +94,7 @@ def filter_of(undo: Undo) -> NDArray[np.float32]:
     return made
 
 
-class UndoStage:
+class UndoStage(FollowingStage):
     """The source as it was before it became soft, was sharpened or moved.
 
     The result stays near the range that the source has within two pixels around, so that no rings show.

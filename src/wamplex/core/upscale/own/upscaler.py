@@ -15,7 +15,7 @@ from wamplex.core.upscale.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.own.examine import Findings, feed
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import load_session
-from wamplex.core.upscale.stage import Stage
+from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
 from wamplex.core.window import Window
@@ -96,7 +96,7 @@ class OwnUpscaler:
         return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
 
 
-class GridStage:
+class GridStage(FollowingStage):
     """Runs an unknown network on squares that always lie on the same grid of the source.
 
     How far its result depends on its surroundings is not known, so squares are cut where they always are,
