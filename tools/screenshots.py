@@ -11,7 +11,7 @@ from pathlib import Path
 import pyvips
 from PySide6.QtWidgets import QApplication
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.theme import apply_theme
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures

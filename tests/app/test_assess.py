@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from skimage import data
 from watching import WAIT_MS, grabbed
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.views.main_window import ASSESS, MainWindow
 from wamplex.core.geometry.framing import Crop
 

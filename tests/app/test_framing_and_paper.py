@@ -15,8 +15,8 @@ from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.jobs import State
-from wamplex.app.models.tray import Entry
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.app.views.sheet_editor import SheetEditor
 from wamplex.app.views.size_step import SizeStep

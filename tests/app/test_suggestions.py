@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication
 
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.suggestions import use_suggestions
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe, probe
@@ -134,7 +135,7 @@ def test_no_place_for_another_trial_is_said(tray: Tray, entry: Entry) -> None:
 
 
 def test_nothing_ticked_does_nothing(tray: Tray, entry: Entry) -> None:
-    before = (entry.layout, entry.trials)
+    before = (entry.decisions, entry.trials)
     assert use_suggestions(tray, entry, []) == ""
-    assert (entry.layout, entry.trials) == before
+    assert (entry.decisions, entry.trials) == before
     assert not tray.decided

@@ -9,8 +9,10 @@ from pathlib import Path
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from wamplex.app.models.decisions import Decisions
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.saving import project_of, restored_spots, restored_trials
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.core.errors import ProjectError
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
@@ -42,7 +44,7 @@ class ProjectModel(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.save_for_recovery)
-        tray.changed.connect(lambda _number: self.touch())
+        tray.changed.connect(lambda _number, _what: self.touch())
         tray.added.connect(lambda _number: self.touch())
 
     @property
@@ -91,12 +93,16 @@ class ProjectModel(QObject):
             entry = by_path.get(picture.path.absolute())
             if entry is None:
                 continue
-            entry.wanted_factor = min(max(picture.factor, LEAST_FACTOR), LARGEST_FACTOR)
-            entry.wanted_density_ppi = min(max(picture.density_ppi, 10), 4800)
-            entry.trials = restored_trials(picture) or entry.trials
-            entry.spots = restored_spots(picture)
-            entry.framing, entry.sheet = picture.framing, picture.sheet
-            entry.seen_from_mm = picture.seen_from_mm
+            decisions = Decisions(
+                framing=picture.framing,
+                factor=min(max(picture.factor, LEAST_FACTOR), LARGEST_FACTOR),
+                density_ppi=min(max(picture.density_ppi, 10), 4800),
+                sheet=picture.sheet,
+                seen_from_mm=picture.seen_from_mm,
+                trials=restored_trials(picture),
+            )
+            spots = restored_spots(picture) or None
+            self._tray.restore(entry.number, decisions, active=picture.active, saved_spots=spots)
         self.tally = dict(project.tally)
         if not as_recovery:
             self.path, self._kept = path.absolute(), _decisions(project)

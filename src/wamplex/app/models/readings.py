@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.workers.readings import ReadingsKey
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.reading import Reading

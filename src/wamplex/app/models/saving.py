@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.entry import Entry
+from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import Trial, Trials
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
@@ -52,11 +53,11 @@ def restored_spots(picture: SavedPicture) -> tuple[Spot, ...]:
 
 def _saved(entry: Entry) -> SavedPicture:
     trials = entry.trials
-    size = entry.size
+    decided = entry.decisions
     return SavedPicture(
         path=entry.path,
-        factor=size.factor if size else entry.wanted_factor,
-        density_ppi=size.density_ppi if size else entry.wanted_density_ppi,
+        factor=decided.factor,
+        density_ppi=decided.density_ppi,
         trials=tuple(
             SavedTrial(
                 letter=t.letter,
@@ -69,7 +70,9 @@ def _saved(entry: Entry) -> SavedPicture:
         ),
         active=trials.active,
         stamped=trials.stamped,
-        spots=tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in entry.spots),
+        spots=tuple(
+            SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in entry.saved_spots or entry.spots
+        ),
         framing=entry.framing,
         sheet=entry.sheet,
         seen_from_mm=entry.seen_from_mm,

@@ -8,7 +8,7 @@ from typing import Literal
 from PySide6.QtGui import QImage
 
 from wamplex.app.models.blind import BlindChoice
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.trials import Trial
 from wamplex.app.workers.tiles import Overlay
 from wamplex.core.recipe import Recipe

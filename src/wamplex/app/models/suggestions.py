@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.entry import Entry
+from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import Trial
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import with_factor_on
@@ -72,9 +73,10 @@ def _find_or_add(tray: Tray, entry: Entry, key: str) -> Trial | None:
     for trial in entry.trials.kept:
         if trial.upscaler_key == key:
             return trial
-    added = entry.trials.add(key)
-    if added is entry.trials:
+    trials = entry.trials
+    if not trials.can_add:
         return None
+    added = trials.add(key)
     tray.set_trials(entry.number, added.with_reason(added.active, "suggested by the condition sheet"))
     return entry.trials.find(entry.trials.active)
 

@@ -22,7 +22,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.models.tray import SUFFIXES, Entry
+from wamplex.app.models.entry import Entry
+from wamplex.app.models.tray import SUFFIXES
 from wamplex.app.views.parts import button, image_of, label, plain_widget, row
 from wamplex.app.workers.answers import AnswerThread, beside_truth
 from wamplex.core.answer.compare import Answer, as_csv, as_rows

@@ -7,8 +7,9 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app import theme
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.suggestions import use_suggestions
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.app.views.assess_view import AssessView, Mark, Mask
 from wamplex.app.views.condition_card import ConditionCard
 from wamplex.app.views.parts import (
@@ -198,9 +199,9 @@ class AssessStep(QWidget):
         for row, finding in enumerate(findings(condition, density_ppi=300.0, **wanted)):
             if finding.key not in self.cards:
                 self.cards[finding.key] = self._new_card(finding.key, row)
-            self.cards[finding.key].show_finding(finding, entry.cutouts.get(finding.key))
+            self.cards[finding.key].show_finding(finding, entry.facts.cutouts.get(finding.key))
         done = entry.suggested is not None
-        self._waiting.setText(f"Measured in {entry.measured_s:.1f} s" if done else "Measuring ...")
+        self._waiting.setText(f"Measured in {entry.facts.measured_s:.1f} s" if done else "Measuring ...")
 
     def _new_card(self, key: RowKey, row: int) -> ConditionCard:
         card = ConditionCard(key)

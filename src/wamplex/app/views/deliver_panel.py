@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.views.parts import Choice, button, explain, frame, label, row, side_panel
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.limits import check_size

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.jobs import Job, Jobs, State
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.app.views.deliver_panel import DeliverPanel
 from wamplex.app.views.job_row import JobRow
 from wamplex.app.views.parts import button, frame, label, plain_widget, toolbar

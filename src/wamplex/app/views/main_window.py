@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from wamplex.app.models.jobs import Job, Jobs, State
 from wamplex.app.models.project import ProjectModel
-from wamplex.app.models.tray import SUFFIXES, Tray
+from wamplex.app.models.tray import SUFFIXES, Tray, What
 from wamplex.app.views.answer_window import AnswerWindow
 from wamplex.app.views.assess_step import AssessStep
 from wamplex.app.views.deliver_step import DeliverStep
@@ -145,9 +145,19 @@ class MainWindow(QMainWindow):
             "open": self.desk.ask_open,
             "save": self.desk.save,
             "save-elsewhere": self.desk.save_elsewhere,
-            "undo": self.tray.undo,
-            "redo": self.tray.redo,
+            "undo": self.undo,
+            "redo": self.redo,
         }[what]()
+
+    def undo(self) -> None:
+        """Take the last decision back, and say what it was."""
+        words = self.tray.undo()
+        self._say("There is nothing to take back" if words is None else f"Taken back: {words}")
+
+    def redo(self) -> None:
+        """Decide again what was taken back."""
+        words = self.tray.redo()
+        self._say("There is nothing to do again" if words is None else f"Done again: {words}")
 
     def _tell_choice(self, letter: str, key: str) -> None:
         """A blind choice was made: reveal it, and count it."""
@@ -240,8 +250,7 @@ class MainWindow(QMainWindow):
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _n: self._show_summary())
-        self.tray.changed.connect(lambda _n: self._show_summary())
-        self.tray.changed.connect(self._watch_files)
+        self.tray.changed.connect(self._entry_changed)
         self.watch.changed.connect(self._look_again)
         self.renderer.outdated.connect(lambda source: self._look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
@@ -277,8 +286,8 @@ class MainWindow(QMainWindow):
         self._key(QKeySequence(QKeySequence.StandardKey.Save), self.desk.save)
         self._key(QKeySequence("Ctrl+Shift+S"), self.desk.save_elsewhere)
         self._key(QKeySequence("Ctrl+Shift+O"), self.desk.ask_open)
-        self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.tray.undo)
-        self._key(QKeySequence("Ctrl+Shift+Z"), self.tray.redo)
+        self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.undo)
+        self._key(QKeySequence("Ctrl+Shift+Z"), self.redo)
 
     def _key(self, keys: QKeySequence, act) -> None:  # type: ignore[no-untyped-def]
         action = QAction(self)
@@ -304,8 +313,11 @@ class MainWindow(QMainWindow):
         else:
             self.trial_step.cancel()
 
-    def _watch_files(self, _number: int) -> None:
-        self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
+        if what & {"file", "framing", "size", "sheet"}:
+            self._show_summary()
+        if "file" in what:
+            self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
 
     def _look_again(self, path: Path) -> None:
         """A file has changed on the disk."""

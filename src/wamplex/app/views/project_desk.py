@@ -9,9 +9,10 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.project import ProjectModel, lost_work
 from wamplex.app.models.saving import missing_pictures
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.app.views.notice_bar import NoticeBar
 from wamplex.core.errors import ProjectError
 from wamplex.core.project import SUFFIX, Project

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.views.number_field import NumberField
 from wamplex.app.views.parts import Choice, frame, label, row, scrolling_panel
 from wamplex.app.views.sheet_editor import SheetEditor
@@ -111,8 +111,8 @@ class SizePanel(QWidget):
         self.print_width.show_number(size.width_mm / MM_PER_UNIT[self.unit], decimals)
         self.print_height.show_number(size.height_mm / MM_PER_UNIT[self.unit], decimals)
         self._source.setText(_source_words(entry, size, self.unit))
-        self._notices.setText("\n".join(entry.notices))
-        self._notices.setVisible(bool(entry.notices))
+        self._notices.setText("\n".join(entry.facts.notices))
+        self._notices.setVisible(bool(entry.facts.notices))
 
     def _build(self, inside: QVBoxLayout) -> None:
         inside.addWidget(label("How large", "heading"))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.entry import Entry
+from wamplex.app.models.tray import Tray
 from wamplex.app.views.crop_view import CropView
 from wamplex.app.views.number_field import NumberField
 from wamplex.app.views.paper_view import PaperView, WallView

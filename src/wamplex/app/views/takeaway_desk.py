@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.views.notice_bar import NoticeBar
 from wamplex.app.workers.takeaway import TakeAway, TakeAwayThread
 from wamplex.core.intake.store import PictureStore

@@ -9,7 +9,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app import theme
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.entry import Entry
+from wamplex.app.models.tray import Tray, What
 from wamplex.app.views.parts import button, label, pixmap_of, plain_widget, restyle
 
 _THUMB = QSize(126, 76)
@@ -46,7 +47,7 @@ class TrayView(QWidget):
         scroll.setWidget(inner)
         outside.addWidget(scroll)
         tray.added.connect(self._add)
-        tray.changed.connect(lambda number: self.cards[number].refresh())
+        tray.changed.connect(self._entry_changed)
         tray.selected.connect(self._mark)
 
     def _add(self, number: int) -> None:
@@ -61,6 +62,10 @@ class TrayView(QWidget):
         for card in self.cards:
             card.mark(card.number == number)
         self._scroll.ensureWidgetVisible(self.cards[number])
+
+    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+        if what & {"file", "notices"}:
+            self.cards[number].refresh()
 
 
 class TrayCard(QFrame):
@@ -102,14 +107,14 @@ class TrayCard(QFrame):
         elif entry.found is not None:
             found = entry.found
             words = f"{found.width} × {found.height} · {found.kind}"
-            self._about.setText(f"{words} · {entry.outdated}" if entry.outdated else words)
+            self._about.setText(f"{words} · {entry.facts.outdated}" if entry.facts.outdated else words)
             restyle(self._about, "soft")
         if entry.thumbnail is not None and entry.thumbnail is not self._shown:
             self._shown = entry.thumbnail
             ratio = self.devicePixelRatioF()
             self._thumb.setPixmap(pixmap_of(entry.thumbnail, _THUMB.width(), _THUMB.height(), ratio))
             self._thumb.setVisible(True)
-        self.setToolTip("\n".join((str(entry.path), *entry.notices)))
+        self.setToolTip("\n".join((str(entry.path), *entry.facts.notices)))
         self.setAccessibleName(f"{entry.path.name}: {self._about.text()}")
         self.mark(self._chosen)
 

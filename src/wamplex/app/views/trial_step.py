@@ -9,10 +9,11 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.models.blind import BlindChoice
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.readings import ReadingsModel
 from wamplex.app.models.scene import Scene, ViewName
 from wamplex.app.models.tile_cache import TileCache
-from wamplex.app.models.tray import Entry, Tray
+from wamplex.app.models.tray import Tray
 from wamplex.app.models.viewport import Viewport
 from wamplex.app.views.linked_view import LinkedView
 from wamplex.app.views.pair_view import PairView

@@ -9,7 +9,7 @@ from functools import cache, partial
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from wamplex.app.models.tray import Entry
+from wamplex.app.models.entry import Entry
 from wamplex.app.workers.politeness import stand_back
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, told
 from wamplex.core.intake.read import read_small
