@@ -14,8 +14,9 @@ from PIL import Image
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure, best_of_each
 from wamplex.core.deliver.deliver import _WRITERS, deliver, describe, file_samples
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.source import Source
 from wamplex.core.window import Window
@@ -36,27 +37,27 @@ def export_overhead() -> list[Figure]:
             ("vellum", Delivery(format="tiff")),
         ):
             figures.append(
-                _one(picture, Recipe(upscaler=upscaler, factor=4.0, delivery=delivery), Path(folder))
+                _one(picture, Recipe(base=TrialSpec(upscaler=upscaler), factor=4.0), delivery, Path(folder))
             )
     return figures
 
 
-def _one(picture: Picture, recipe: Recipe, folder: Path) -> Figure:
-    about = describe(picture, recipe)
+def _one(picture: Picture, recipe: Recipe, delivery: Delivery, folder: Path) -> Figure:
+    about = describe(picture, recipe, delivery)
     whole = Window(0, 0, about.width, about.height)
     pixels = render(picture, recipe, whole)
-    samples = file_samples(pixels, picture, recipe, about)
+    samples = file_samples(pixels, picture, delivery, about)
     del pixels
-    write = _WRITERS[recipe.delivery.format]
+    write = _WRITERS[delivery.format]
     render_s, encode_s, whole_s = best_of_each(
         [
             lambda: render(picture, recipe, whole),
             lambda: write(folder / "encoded", iter(np.array_split(samples, 24)), about),
-            lambda: deliver(picture, recipe),
+            lambda: deliver(picture, recipe, delivery),
         ],
         3,
     )
-    name = f"export {recipe.upscaler} {recipe.delivery.format} 48 MP over render + encode"
+    name = f"export {recipe.upscaler} {delivery.format} 48 MP over render + encode"
     detail = f"{whole_s:.1f} s, reading back included, against {render_s:.1f} + {encode_s:.1f} s"
     return Figure(name, whole_s / (render_s + encode_s), 1.25, "x", True, detail)
 
@@ -66,9 +67,11 @@ import sys
 from pathlib import Path
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.intake.read import read_picture
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.recipe import Recipe, TrialSpec
 picture = read_picture(Path(sys.argv[1]))
-done = deliver(picture, Recipe(upscaler=sys.argv[2], factor=float(sys.argv[3]), delivery=Delivery()))
+recipe = Recipe(base=TrialSpec(upscaler=sys.argv[2]), factor=float(sys.argv[3]))
+done = deliver(picture, recipe, Delivery())
 # Not getrusage: its figure starts at the parent's, from before this program was loaded.
 status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
 peak_gb = int(status["VmHWM"].split()[0]) * 1024 / 1e9

@@ -10,7 +10,7 @@ from PIL import Image
 from benchmarks.table import Figure, best_of, best_of_each
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.learned import Learned
 from wamplex.core.upscale.sessions import load_session
@@ -39,7 +39,10 @@ def interpolation() -> list[Figure]:
     theirs, *all_ours = best_of_each(
         [
             lambda: image.resize((8000, 6000), Image.Resampling.LANCZOS),
-            *(partial(render, picture, Recipe(upscaler=key, factor=4.0), window) for key in keys),
+            *(
+                partial(render, picture, Recipe(base=TrialSpec(upscaler=key), factor=4.0), window)
+                for key in keys
+            ),
         ]
     )
     figures = []
@@ -70,7 +73,8 @@ def undo() -> list[Figure]:
     for factor in (2, 4):
         window = Window(0, 0, 1000 * factor, 750 * factor)
         plain, told = (
-            Recipe(upscaler="vellum", factor=factor, values=v) for v in (Values(), Values(softness=30))
+            Recipe(base=TrialSpec(upscaler="vellum", values=v), factor=factor)
+            for v in (Values(), Values(softness=30))
         )
         without, with_it = best_of_each(
             [partial(render, picture, recipe, window) for recipe in (plain, told)], 6
@@ -90,7 +94,7 @@ def _against_bare_session(upscaler: Learned, least_megapixels: float) -> list[Fi
     network = next(n for n in upscaler.networks if n.factor == 4)
     session = load_session(network.plain(Values()).path)
     tensor = np.ascontiguousarray(pixels.transpose(2, 0, 1))[np.newaxis]
-    recipe = Recipe(upscaler=upscaler.key, factor=4.0)
+    recipe = Recipe(base=TrialSpec(upscaler=upscaler.key), factor=4.0)
     whole = Window(0, 0, 6000, 4000)
 
     def export_order() -> None:

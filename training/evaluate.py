@@ -16,7 +16,7 @@ from training.damage import Damaged
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, shrink
 from wamplex.core.picture import Picture
 from wamplex.core.readings.known_answer import gmsd, luma, psnr, ssim
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
@@ -71,7 +71,7 @@ def _mark(key: str) -> str:
     total = hashlib.sha256()
     for factor in FACTORS:
         for values in (Values(), Values(noise=30, blocks=50)):
-            recipe = Recipe(upscaler=key, factor=factor, values=values)
+            recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=factor)
             made = render(picture, recipe, Window(0, 0, 30 * factor, 24 * factor))
             total.update(np.rint(made * 1000).astype(np.int16).tobytes())
     return total.hexdigest()[:12]
@@ -148,7 +148,7 @@ def enlarged_and_compared(
     truth, small = shrink(picture, factor)
     damaged = damage(small)
     values = Values(noise=100 * damaged.noise_plane, blocks=100 * damaged.blocks_plane)
-    recipe = Recipe(upscaler=key, factor=factor, values=values)
+    recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=factor)
     height, width = truth.shape[:2]
     source = Picture(damaged.pixels.astype(np.float32) / 255)
     begun = time.perf_counter()

@@ -19,7 +19,7 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.suggest import Suggested, measured_and_suggested
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.readings.known_answer import gmsd, luma, ssim
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
@@ -141,7 +141,7 @@ def _for(suggested: Suggested, key: str) -> Values:
 def _made(small: Picture, truth: np.ndarray, key: str, values: Values, shrink: float = 1.0) -> Pixels:
     height, width = truth.shape[:2]
     framing = Framing(shrink_first=shrink)
-    recipe = Recipe(upscaler=key, factor=width / small.width, values=values, framing=framing)
+    recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=width / small.width, framing=framing)
     return render(small, recipe, Window(0, 0, width, height))
 
 

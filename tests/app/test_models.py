@@ -14,6 +14,7 @@ from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import MOST_IN_VIEW, Trials
 from wamplex.app.models.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.workers.tiles import TILE_PX, TileKey
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.probe import probe
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
@@ -134,7 +135,7 @@ class TestJobs:
     def test_open_jobs_are_those_that_have_not_ended(self) -> None:
         jobs = Jobs()
         for _ in range(5):
-            jobs.add(Source(Path("/a.jpg"), 1, 1), Recipe(), Path("/a-4x.tif"), 1000)
+            jobs.add(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
         for number, state in enumerate((State.DONE, State.FAILED, State.CANCELLED, State.RUNNING)):
             jobs.update(number, state=state)
         assert [j.number for j in jobs.open] == [3, 4]

@@ -8,6 +8,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 import zipfile
 from collections.abc import Callable
@@ -20,11 +21,13 @@ from watching import WAIT_MS
 
 from wamplex.app.models.project import lost_work, recovery_path
 from wamplex.app.views.main_window import MainWindow
+from wamplex.app.workers import autosave as autosave_module
+from wamplex.core.assets import Assets
 from wamplex.core.errors import ProjectError
-from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.measure.spots import Spot
-from wamplex.core.project import Project, open_project, save_project
+from wamplex.core.project import Project, SavedPicture, open_project, save_project
 from wamplex.core.upscale.values import Values
 
 TakeIn = Callable[[list[Path]], None]
@@ -106,7 +109,7 @@ def test_moved_pictures_are_found_again(
     along.mkdir()
     shutil.move(photo_file, along / photo_file.name)
     shutil.move(tmp_path / "foyer.wamplex", along)
-    assert open_project(along / "foyer.wamplex").pictures[0].path == along / photo_file.name
+    assert open_project(along / "foyer.wamplex")[0].pictures[0].path == along / photo_file.name
     deep = along / "2026" / "may"
     deep.mkdir(parents=True)
     shutil.move(along / photo_file.name, deep)
@@ -128,6 +131,7 @@ def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -
         ({"format": "wamplex-project", "version": 99}, "newer version"),
         ({"format": "other", "version": 1}, "not a Wamplex project"),
         ({"format": "wamplex-project", "version": 1, "pictures": [{"path": 3}]}, "pictures.0.path"),
+        ({"format": "wamplex-project", "version": 2, "pictures": [{"path": 3}]}, "pictures.0.path"),
     ):
         with zipfile.ZipFile(path, "w") as archive:
             archive.writestr("project.json", json.dumps(content))
@@ -193,4 +197,85 @@ def test_an_opened_project_counts_as_saved_until_something_is_decided(
     other.tray.set_trials(0, entry.trials.strike("A"))
     assert other.project.look()
     other.close()
-    assert open_project(tmp_path / "foyer.wamplex").pictures[0].trials[0].struck
+    assert open_project(tmp_path / "foyer.wamplex")[0].pictures[0].trials[0].struck
+
+
+FIRST_VERSION = Path(__file__).parents[1] / "data" / "project-1.json"  # as the release before wrote it
+
+
+def test_projects_of_the_first_version_open_with_nothing_lost(
+    window: MainWindow, qtbot: QtBot, photo_file: Path
+) -> None:
+    path = photo_file.with_name("old.wamplex")
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", FIRST_VERSION.read_text())
+    window.take_in([path])
+    qtbot.waitUntil(lambda: bool(window.tray.usable), timeout=WAIT_MS)
+    (entry,) = window.tray.entries
+    assert entry.framing == Framing(turns=1, crop=Crop(x=10, y=20, width=60, height=80))
+    assert entry.sheet == Sheet(width_mm=148, height_mm=105, margin_mm=5)
+    assert entry.size is not None
+    assert (entry.size.factor, entry.size.density_ppi, entry.seen_from_mm) == (3.5, 240, 900)
+    assert [(t.letter, t.upscaler_key, t.struck) for t in entry.trials.rows] == [
+        ("A", "bicubic", True),
+        ("B", "mender", False),
+        ("C", "vellum", False),
+    ]
+    assert entry.trials.find("B").values == Values(noise=12, softness=-20)
+    assert (entry.trials.active, entry.trials.stamped) == ("B", "B")
+    assert [(round(s.x, 6), round(s.y, 6), s.name) for s in entry.spots] == [
+        (0.25, 0.5, "Handle"),
+        (0.5, 0.5, "Detail"),
+    ]
+    assert window.deliver_step.panel.delivery.quality == 88
+    assert window.project.tally == {"mender": 2}
+    window.desk.save_to(path)
+    assert open_project(path)[0].pictures[0].recipe.base.upscaler == "mender"
+
+
+def test_unknown_fields_are_passed_over_at_every_depth(tmp_path: Path) -> None:
+    project = Project(pictures=(SavedPicture(path=tmp_path / "a.png", spots=()),))
+    fields = json.loads(project.model_dump_json())
+    for place in (fields, fields["pictures"][0], fields["pictures"][0]["recipe"]["base"]["values"]):
+        place["of a later version"] = {"anything": 1}
+    with zipfile.ZipFile(tmp_path / "a.wamplex", "w") as archive:
+        archive.writestr("project.json", json.dumps(fields))
+    assert open_project(tmp_path / "a.wamplex")[0] == project
+
+
+def test_binary_parts_are_kept_by_their_digest(tmp_path: Path) -> None:
+    assets = Assets()
+    ref = assets.put(b"a mask")
+    assert assets.put(b"a mask") == ref
+    path = tmp_path / "a.wamplex"
+    save_project(Project(), path, assets)
+    assert zipfile.ZipFile(path).namelist() == ["project.json", f"assets/{ref.digest}"]
+    assert open_project(path)[1].get(ref) == b"a mask"
+    with zipfile.ZipFile(path, "a") as archive:
+        archive.writestr(f"assets/{'0' * 64}", b"something else")
+    with pytest.raises(ProjectError, match="damaged"):
+        open_project(path)
+    with pytest.raises(ProjectError, match="missing"):
+        Assets().get(ref)
+
+
+def test_saving_for_recovery_does_not_hold_the_window_up(
+    window: MainWindow, take_in: TakeIn, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    take_in([photo_file])
+    begun, go_on = threading.Event(), threading.Event()
+
+    def slow(project: Project, path: Path, *, durable: bool) -> None:
+        begun.set()
+        assert go_on.wait(60)
+        save_project(project, path, durable=durable)
+
+    monkeypatch.setattr(autosave_module, "save_project", slow)
+    window.tray.set_trials(0, window.tray.entries[0].trials.strike("B"))
+    window.project.save_for_recovery()
+    assert begun.wait(60)  # and yet we are here
+    go_on.set()
+    window.project.finish()
+    assert recovery_path(os.getpid()).exists()
+    window.project.forget_recovery()
+    assert not recovery_path(os.getpid()).exists()

@@ -61,7 +61,7 @@ def test_switches_reach_the_recipe_and_the_file(
     editor.sliders["keep_source"].setValue(30)
     qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
     window.tray.set_trials(0, entry.trials.stamp("D"))
-    values = entry.delivered_recipe(window.deliver_step.panel.delivery).values
+    values = entry.delivered_recipe().values
     assert (values.careful, values.anchor_levels, values.keep_source) == (True, 1.0, 30)
     window.trial_step.heads["A"].activated.emit()
     assert set(editor.switches) == {"anchor_levels"}

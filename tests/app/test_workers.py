@@ -20,11 +20,14 @@ from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.latest import LatestWishes
 from wamplex.app.workers.politeness import FOR_THE_EYE
 from wamplex.app.workers.tiles import TileKey, TileRenderer
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.source import Source
+
+PNG = Delivery(format="png")
 
 
 @pytest.fixture
@@ -50,7 +53,7 @@ def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot)
 
 def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
     source = Source.of(path) if path.exists() else Source(path, 1, 1)
-    recipe = Recipe(upscaler=upscaler, factor=8.0)
+    recipe = Recipe(base=TrialSpec(upscaler=upscaler), factor=8.0)
     return [TileKey(source, recipe, 1, i % 2, i // 2) for i in range(count)]
 
 
@@ -126,14 +129,14 @@ def test_a_fault_in_one_delivery_leaves_the_others(
     monkeypatch.setattr(delivery_module, "read_picture", faulty)
     odd = photo_file.with_name("odd.png")
     odd.write_bytes(b"odd")
-    recipe = Recipe(upscaler="bicubic", factor=2.0, delivery=Delivery(format="png"))
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
     said: list[tuple[int, str]] = []
     thread.failed.connect(lambda number, _sentence: said.append((number, "failed")))
     thread.delivered.connect(lambda number, _done: said.append((number, "delivered")))
     thread.start()
     try:
-        thread.put(Order(0, Source.of(odd), recipe))
-        thread.put(Order(1, Source.of(photo_file), recipe))
+        thread.put(Order(0, Source.of(odd), recipe, PNG))
+        thread.put(Order(1, Source.of(photo_file), recipe, PNG))
         qtbot.waitUntil(lambda: said == [(0, "failed"), (1, "delivered")], timeout=WAIT_MS)
     finally:
         thread.end()
@@ -166,7 +169,7 @@ def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     thread.delivered.connect(lambda number, _done: done.append(number))
     try:
         thread.pause(True)
-        thread.put(Order(0, Source.of(path), Recipe(upscaler="bicubic", delivery=Delivery(format="png"))))
+        thread.put(Order(0, Source.of(path), Recipe(base=TrialSpec(upscaler="bicubic")), PNG))
         qtbot.wait(300)
         assert done == []
         thread.pause(False)
@@ -179,7 +182,7 @@ def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> Non
     thread = DeliveryThread()
     cancelled: list[int] = []
     thread.cancelled.connect(cancelled.append)
-    thread.put(Order(7, Source.of(photo_file), Recipe()))
+    thread.put(Order(7, Source.of(photo_file), Recipe(), PNG))
     thread.cancel(7)
     assert cancelled == [7]
     thread.start()

@@ -16,7 +16,7 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.spots import find_spots
 from wamplex.core.picture import Picture
 from wamplex.core.readings.known_answer import luma, ssim
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.window import Window
 
 
@@ -30,7 +30,7 @@ def coffee() -> Picture:
 def test_the_answer_has_the_size_of_the_truth(factor: float, coffee: Picture) -> None:
     question = make_question(coffee, factor)
     window = Window(0, 0, question.truth.width, question.truth.height)
-    made = answer_pixels(question, Recipe(upscaler="bicubic"), window)
+    made = answer_pixels(question, Recipe(base=TrialSpec(upscaler="bicubic")), window)
     assert made.shape == question.truth.pixels.shape
     # A pixel out of place, whichever way, is further off.
     near, *moved = (
@@ -42,7 +42,7 @@ def test_the_answer_has_the_size_of_the_truth(factor: float, coffee: Picture) ->
 
 
 def test_trials_are_ranked_by_nearness(coffee: Picture) -> None:
-    trials = [(k, Recipe(upscaler=k)) for k in ("nearest", "vellum", "bicubic")]
+    trials = [(k, Recipe(base=TrialSpec(upscaler=k))) for k in ("nearest", "vellum", "bicubic")]
     answers = compare(make_question(coffee, 3), trials)
     assert [a.label for a in answers] == ["vellum", "bicubic", "nearest"]
     assert answers[0].ssim > answers[1].ssim > answers[2].ssim

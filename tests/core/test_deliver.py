@@ -17,17 +17,18 @@ from PIL.TiffImagePlugin import IFDRational
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.preview import preview
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.window import Window
 
 
-def recipe(upscaler: str = "lanczos", factor: float = 2.0, **delivery: object) -> Recipe:
-    return Recipe(upscaler=upscaler, factor=factor, delivery=Delivery.model_validate(delivery))
+def asked(upscaler: str = "lanczos", factor: float = 2.0, **delivery: object) -> tuple[Recipe, Delivery]:
+    return Recipe(base=TrialSpec(upscaler=upscaler), factor=factor), Delivery.model_validate(delivery)
 
 
 @pytest.fixture
@@ -53,8 +54,8 @@ def test_file_holds_the_rendered_pixels(
 ) -> None:
     """Read back by libraries that did not write it: tifffile for TIFF was given only bytes by us."""
     picture = read_picture(photo_file)
-    wanted = recipe(upscaler, 2.5, format=file_format, depth=depth)
-    done = deliver(picture, wanted)
+    wanted, delivery = asked(upscaler, 2.5, format=file_format, depth=depth)
+    done = deliver(picture, wanted, delivery)
     size = wanted.size(picture.width, picture.height)
     rendered = render(picture, wanted, Window(0, 0, size.width_px, size.height_px))
     again = read_picture(done.path).pixels
@@ -67,8 +68,8 @@ def test_file_holds_the_rendered_pixels(
 @pytest.mark.parametrize("upscaler", ["nearest", "lanczos", "vellum"])
 def test_screen_shows_the_pixels_of_the_file(photo_file: Path, upscaler: str) -> None:
     picture = read_picture(photo_file)
-    wanted = recipe(upscaler, 3.0, format="png", depth=8)
-    in_file = np.asarray(Image.open(deliver(picture, wanted).path))
+    wanted, delivery = asked(upscaler, 3.0, format="png", depth=8)
+    in_file = np.asarray(Image.open(deliver(picture, wanted, delivery).path))
     window = Window(70, 33, 128, 96)
     shown = preview(picture, wanted, window)
     # Tiles of a network may differ in the last bit of a float, which can tip a rounding.
@@ -79,7 +80,7 @@ def test_screen_shows_the_pixels_of_the_file(photo_file: Path, upscaler: str) ->
 
 @pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])
 def test_profile_density_and_metadata_survive(tagged_file: Path, file_format: str) -> None:
-    done = deliver(read_picture(tagged_file), recipe(format=file_format))
+    done = deliver(read_picture(tagged_file), *asked(format=file_format))
     with Image.open(done.path) as image:
         assert image.info["icc_profile"] == make_profile(ADOBE_RGB)
         assert float(image.info["dpi"][0]) == pytest.approx(300, abs=0.02)
@@ -92,7 +93,7 @@ def test_profile_density_and_metadata_survive(tagged_file: Path, file_format: st
 
 
 def test_metadata_can_be_left_out(tagged_file: Path) -> None:
-    done = deliver(read_picture(tagged_file), recipe(format="tiff", keep_metadata=False))
+    done = deliver(read_picture(tagged_file), *asked(format="tiff", keep_metadata=False))
     with Image.open(done.path) as image:
         assert 271 not in image.getexif()
 
@@ -103,15 +104,15 @@ def test_grey_and_alpha_stay(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
         path = tmp_path / f"{name}.png"
         Image.fromarray(pixels).save(path)
         for file_format in ("tiff", "png"):
-            with Image.open(deliver(read_picture(path), recipe(format=file_format, depth=8)).path) as image:
+            with Image.open(deliver(read_picture(path), *asked(format=file_format, depth=8)).path) as image:
                 assert len(image.getbands()) == bands
 
 
 def test_existing_files_are_never_replaced(photo_file: Path) -> None:
     picture = read_picture(photo_file)
-    names = [deliver(picture, recipe(format="png", depth=8)).path.name for _ in range(3)]
+    names = [deliver(picture, *asked(format="png", depth=8)).path.name for _ in range(3)]
     assert names == ["photo-2x.png", "photo-2x-2.png", "photo-2x-3.png"]
-    again = deliver(picture, recipe(format="png", name_pattern="{name}")).path
+    again = deliver(picture, *asked(format="png", name_pattern="{name}")).path
     assert again.name == "photo-2.png"
 
 
@@ -121,7 +122,7 @@ def test_cancelling_leaves_nothing(photo_file: Path, file_format: str) -> None:
     before = set(photo_file.parent.iterdir())
     progress = Progress(lambda fraction, words: progress.cancel())
     with pytest.raises(Cancelled):
-        deliver(picture, recipe(factor=8, format=file_format), progress)
+        deliver(picture, *asked(factor=8, format=file_format), progress)
     assert set(photo_file.parent.iterdir()) == before
 
 
@@ -137,7 +138,7 @@ def test_failure_while_rendering_leaves_nothing(
 
     monkeypatch.setattr(deliver_module, "file_samples", full)
     with pytest.raises(DeliveryError, match="disk is full"):
-        deliver(picture, recipe(format=file_format))
+        deliver(picture, *asked(format=file_format))
     assert set(photo_file.parent.iterdir()) == before
 
 
@@ -150,7 +151,7 @@ def test_a_damaged_file_is_noticed_on_reading_back(photo_file: Path, monkeypatch
     monkeypatch.setitem(deliver_module._WRITERS, "tiff", writes_badly)
     before = set(photo_file.parent.iterdir())
     with pytest.raises(DeliveryError, match="pixels"):
-        deliver(read_picture(photo_file), recipe(format="tiff"))
+        deliver(read_picture(photo_file), *asked(format="tiff"))
     assert set(photo_file.parent.iterdir()) == before
 
 
@@ -167,7 +168,7 @@ def test_a_jpeg_cut_short_is_noticed_on_reading_back(
     monkeypatch.setitem(deliver_module._WRITERS, "jpeg", writes_less)
     before = set(photo_file.parent.iterdir())
     with pytest.raises(DeliveryError, match="cannot be read back"):
-        deliver(read_picture(photo_file), recipe(format="jpeg"))
+        deliver(read_picture(photo_file), *asked(format="jpeg"))
     assert set(photo_file.parent.iterdir()) == before
 
 
@@ -200,7 +201,7 @@ def test_a_png_is_read_back_while_it_is_written(
     )
     before = set(photo_file.parent.iterdir())
     with pytest.raises(DeliveryError, match=words):
-        deliver(read_picture(photo_file), recipe(format="png", depth=8))
+        deliver(read_picture(photo_file), *asked(format="png", depth=8))
     assert set(photo_file.parent.iterdir()) == before
 
 
@@ -208,21 +209,21 @@ def test_too_large_for_jpeg_is_refused_before_any_work(tmp_path: Path) -> None:
     path = tmp_path / "wide.png"
     Image.new("L", (9000, 2)).save(path)
     with pytest.raises(SizeError):
-        deliver(read_picture(path), recipe(factor=8, format="jpeg"))
+        deliver(read_picture(path), *asked(factor=8, format="jpeg"))
     assert [p.name for p in tmp_path.iterdir()] == ["wide.png"]
 
 
 def test_unknown_name_fields_are_refused(photo_file: Path) -> None:
     with pytest.raises(DeliveryError, match=r"\{colour\}"):
-        deliver(read_picture(photo_file), recipe(name_pattern="{name}-{colour}"))
+        deliver(read_picture(photo_file), *asked(name_pattern="{name}-{colour}"))
     with pytest.raises(DeliveryError):
-        deliver(read_picture(photo_file), recipe(name_pattern="../{name}"))
+        deliver(read_picture(photo_file), *asked(name_pattern="../{name}"))
 
 
 def test_transparent_pictures_become_jpeg_on_white(tmp_path: Path) -> None:
     path = tmp_path / "clear.png"
     Image.new("RGBA", (20, 20), (255, 0, 0, 0)).save(path)
-    with Image.open(deliver(read_picture(path), recipe(format="jpeg")).path) as image:
+    with Image.open(deliver(read_picture(path), *asked(format="jpeg")).path) as image:
         assert np.asarray(image).min() > 250
 
 
@@ -232,4 +233,4 @@ def test_results_may_be_larger_than_sources(photo_file: Path, monkeypatch: pytes
 
     picture = read_picture(photo_file)
     monkeypatch.setattr(probe_module, "LARGEST_SOURCE_MP", 0.1)
-    assert deliver(picture, recipe(factor=4)).check.pixels_equal
+    assert deliver(picture, *asked(factor=4)).check.pixels_equal

@@ -10,7 +10,7 @@ from wamplex.core.errors import SizeError
 from wamplex.core.framed import framed
 from wamplex.core.geometry.framing import Crop, Framing, horizon_angle, inside, largest_inside
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
@@ -45,7 +45,7 @@ def test_no_corner_of_a_straightened_picture_is_empty(degrees: float, width: int
 @pytest.mark.parametrize("turns", [0, 1, 2, 3])
 @pytest.mark.parametrize("flipped", [False, True])
 def test_turned_results_are_results_turned(turns: int, flipped: bool, picture: Picture) -> None:
-    recipe = Recipe(upscaler="bicubic", factor=2.5)
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.5)
     expected = np.rot90(whole(picture, recipe), -turns)
     expected = expected[:, ::-1] if flipped else expected
     framing = Framing.model_validate({"turns": turns, "flipped": flipped})
@@ -55,10 +55,12 @@ def test_turned_results_are_results_turned(turns: int, flipped: bool, picture: P
 
 def test_a_crop_is_that_part_of_the_whole(picture: Picture) -> None:
     framing = Framing(crop=Crop(x=13, y=7, width=40, height=30))
-    cropped = whole(picture, Recipe(upscaler="nearest", factor=3, framing=framing))
-    assert np.array_equal(cropped, whole(picture, Recipe(upscaler="nearest", factor=3))[21:111, 39:159])
-    smooth = whole(picture, Recipe(upscaler="lanczos", factor=3, framing=framing))
-    part = whole(picture, Recipe(upscaler="lanczos", factor=3))[21:111, 39:159]
+    cropped = whole(picture, Recipe(base=TrialSpec(upscaler="nearest"), factor=3, framing=framing))
+    assert np.array_equal(
+        cropped, whole(picture, Recipe(base=TrialSpec(upscaler="nearest"), factor=3))[21:111, 39:159]
+    )
+    smooth = whole(picture, Recipe(base=TrialSpec(upscaler="lanczos"), factor=3, framing=framing))
+    part = whole(picture, Recipe(base=TrialSpec(upscaler="lanczos"), factor=3))[21:111, 39:159]
     assert np.allclose(smooth[12:-12, 12:-12], part[12:-12, 12:-12], atol=1e-6)
 
 
@@ -67,7 +69,7 @@ def test_straightening_agrees_with_scipy(degrees: float, picture: Picture) -> No
     """SciPy's map_coordinates of order 1 is bilinear sampling; rotation clockwise, rows growing downwards."""
     framing = Framing(straighten_deg=degrees)
     kept = framing.window(80, 60)
-    made = whole(picture, Recipe(upscaler="bilinear", factor=3, framing=framing))
+    made = whole(picture, Recipe(base=TrialSpec(upscaler="bilinear"), factor=3, framing=framing))
     turn = np.radians(degrees)
     y, x = np.mgrid[0 : made.shape[0], 0 : made.shape[1]]
     across = kept.x + (x + 0.5) / 3 - 40
@@ -86,9 +88,9 @@ def test_a_straightened_plane_stays_a_plane() -> None:
     """Catmull-Rom reproduces straight ramps (Keys 1981), in whatever direction they are sampled."""
     rows, columns = np.mgrid[0:60, 0:80]
     ramp = Picture((0.2 + 0.004 * columns + 0.003 * rows)[..., None].astype(np.float32))
-    made = whole(ramp, Recipe(upscaler="bicubic", factor=2, framing=Framing(straighten_deg=11)))[
-        8:-8, 8:-8, 0
-    ]
+    made = whole(
+        ramp, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2, framing=Framing(straighten_deg=11))
+    )[8:-8, 8:-8, 0]
     assert np.abs(np.diff(made, n=2, axis=0)).max() < 1e-5
     assert np.abs(np.diff(made, n=2, axis=1)).max() < 1e-5
 
@@ -96,7 +98,7 @@ def test_a_straightened_plane_stays_a_plane() -> None:
 @pytest.mark.parametrize("key", [u.key for u in UPSCALERS])
 @pytest.mark.parametrize("framing", [Framing(straighten_deg=3.5), Framing(turns=1, shrink_first=1.6)])
 def test_windows_of_framed_pictures_equal_the_whole(key: str, framing: Framing, picture: Picture) -> None:
-    recipe = Recipe(upscaler=key, factor=2.7, framing=framing)
+    recipe = Recipe(base=TrialSpec(upscaler=key), factor=2.7, framing=framing)
     everything = whole(picture, recipe)
     for window in (Window(0, 0, 17, 9), Window(50, 31, 40, 55)):
         part = everything[window.y : window.bottom, window.x : window.right]
@@ -105,25 +107,30 @@ def test_windows_of_framed_pictures_equal_the_whole(key: str, framing: Framing, 
 
 def test_an_anchor_holds_on_to_a_straightened_picture(picture: Picture) -> None:
     framing = Framing(straighten_deg=6)
-    plain = whole(picture, Recipe(upscaler="mitchell", factor=3, framing=framing))
+    plain = whole(picture, Recipe(base=TrialSpec(upscaler="mitchell"), factor=3, framing=framing))
     anchored = whole(
-        picture, Recipe(upscaler="mitchell", factor=3, framing=framing, values=Values(anchor_levels=0))
+        picture,
+        Recipe(
+            base=TrialSpec(upscaler="mitchell", values=Values(anchor_levels=0)), factor=3, framing=framing
+        ),
     )
     assert np.abs(plain - anchored).mean() > 1e-4  # sharper, and lying in the same place:
     assert np.corrcoef(plain[..., 1].ravel(), anchored[..., 1].ravel())[0, 1] > 0.98
 
 
 def test_shrinking_first_undoes_an_earlier_enlargement(picture: Picture) -> None:
-    doubled = Picture(whole(picture, Recipe(upscaler="bicubic", factor=2)))
-    direct = whole(picture, Recipe(upscaler="vellum", factor=4))
-    again = whole(doubled, Recipe(upscaler="vellum", factor=2))
-    undone = whole(doubled, Recipe(upscaler="vellum", factor=2, framing=Framing(shrink_first=2)))
+    doubled = Picture(whole(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)))
+    direct = whole(picture, Recipe(base=TrialSpec(upscaler="vellum"), factor=4))
+    again = whole(doubled, Recipe(base=TrialSpec(upscaler="vellum"), factor=2))
+    undone = whole(
+        doubled, Recipe(base=TrialSpec(upscaler="vellum"), factor=2, framing=Framing(shrink_first=2))
+    )
     assert np.abs(undone - direct).mean() < 0.25 * np.abs(again - direct).mean()
 
 
 def test_what_is_framed_is_the_source_of_the_result(picture: Picture) -> None:
     framing = Framing(turns=3, straighten_deg=-4, crop=Crop(x=10, y=12, width=30, height=40))
-    at_its_scale = whole(picture, Recipe(upscaler="bicubic", factor=1, framing=framing))
+    at_its_scale = whole(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=1, framing=framing))
     assert np.allclose(framed(picture, framing).pixels, at_its_scale, atol=1e-6)
 
 

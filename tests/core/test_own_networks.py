@@ -11,7 +11,7 @@ from onnx import TensorProto, helper
 
 from wamplex.core.errors import RecipeError, UpscalerError
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.own.shelf import add_own, own_upscalers, remove_own, try_out
 from wamplex.core.upscale.registry import find_upscaler
@@ -140,7 +140,7 @@ def test_added_listed_used_and_removed(tmp_path: Path) -> None:
         add_own(file, "my copyist", taken=("my-copyist",))
     pixels = np.random.default_rng(1).random((131, 97, 3), dtype=np.float32)
     alpha = np.ones((131, 97), np.float32)
-    recipe = Recipe(upscaler="my-copyist", factor=4)
+    recipe = Recipe(base=TrialSpec(upscaler="my-copyist"), factor=4)
     whole = render(Picture(pixels, alpha), recipe, Window(0, 0, 388, 524))
     assert np.array_equal(whole[..., :3], pixels.repeat(4, axis=0).repeat(4, axis=1))
     part = render(Picture(pixels, alpha), recipe, Window(200, 333, 90, 70))

@@ -11,7 +11,7 @@ from wamplex.core.geometry.framing import Crop, Framing, turned_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
@@ -59,14 +59,18 @@ def test_stages_say_what_their_channels_are(channels: int) -> None:
     assert SourceStage(picture).layout == layout
     for key in ("nearest", "lanczos", "contour", "vellum", "mender"):
         values = Values(noise=5, softness=20, anchor_levels=2, keep_source=10)
-        planned = plan(picture, Recipe(upscaler=key, factor=3.3, values=values))
+        planned = plan(picture, Recipe(base=TrialSpec(upscaler=key, values=values), factor=3.3))
         assert planned.layout == layout
         assert planned.render(Window(0, 0, 3, 3)).shape[2] == channels
 
 
 def test_stages_say_where_they_lie() -> None:
     source = SourceStage(Picture(np.zeros((40, 60, 3), np.float32)), (7.0, 5.0))
-    recipe = Recipe(upscaler="vellum", factor=6.0, framing=Framing(crop=Crop(x=7, y=5, width=30, height=20)))
+    recipe = Recipe(
+        base=TrialSpec(upscaler="vellum"),
+        factor=6.0,
+        framing=Framing(crop=Crop(x=7, y=5, width=30, height=20)),
+    )
     planned = plan(Picture(np.zeros((40, 60, 3), np.float32)), recipe)
     assert (source.origin, source.scale) == ((7.0, 5.0), 1.0)
     assert (planned.origin, planned.scale) == ((7.0, 5.0), 6.0)
@@ -81,7 +85,11 @@ def test_invented_texture_belongs_to_the_place_in_the_picture(photo: np.ndarray)
         strong, none = (
             plan(
                 picture,
-                Recipe(upscaler="thicket", factor=4.0, framing=framing, values=Values(invention=n)),
+                Recipe(
+                    base=TrialSpec(upscaler="thicket", values=Values(invention=n)),
+                    factor=4.0,
+                    framing=framing,
+                ),
             ).render(Window(0, 0, 400, 320))
             for n in (100, 0)
         )

@@ -7,11 +7,12 @@ from typing import Any
 import numpy as np
 import pytest
 
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import RecipeError, SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
@@ -32,7 +33,7 @@ def test_a_crop_that_does_not_fit_is_refused_in_words(x: int, width: int, words:
 
 def test_an_unknown_upscaler_is_refused_in_words() -> None:
     with pytest.raises(RecipeError, match="no upscaler called “magic”"):
-        plan(PICTURE, Recipe(upscaler="magic"))
+        plan(PICTURE, Recipe(base=TrialSpec(upscaler="magic")))
 
 
 @pytest.mark.parametrize(
@@ -53,12 +54,14 @@ def test_copies_are_checked_like_the_first(value: Any, changes: dict[str, Any]) 
 
 
 def test_a_copy_has_the_rest_as_it_was() -> None:
-    recipe = Recipe(upscaler="burin", values=Values(noise=7.0), factor=3.0)
-    assert recipe.having(factor=2.0) == Recipe(upscaler="burin", values=Values(noise=7.0), factor=2.0)
+    recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=7.0)), factor=3.0)
+    assert recipe.having(factor=2.0) == Recipe(
+        base=TrialSpec(upscaler="burin", values=Values(noise=7.0)), factor=2.0
+    )
 
 
 def test_a_window_beyond_the_result_is_refused() -> None:
-    planned = plan(PICTURE, Recipe(upscaler="bicubic", factor=2.0))
+    planned = plan(PICTURE, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0))
     assert (planned.width, planned.height) == (120, 80)
     with pytest.raises(ValueError, match="reaches over"):
         planned.render(Window(100, 0, 30, 10))
@@ -69,7 +72,7 @@ def test_a_window_beyond_the_result_is_refused() -> None:
 def test_tiles_are_of_some_size_and_follow_the_factor(key: str, factor: float) -> None:
     small, large = PICTURE, Picture(np.zeros((1000, 1500, 3), np.float32))
     for picture in (small, large):
-        columns, rows = plan(picture, Recipe(upscaler=key, factor=factor)).tile
+        columns, rows = plan(picture, Recipe(base=TrialSpec(upscaler=key), factor=factor)).tile
         assert columns >= 1
         assert rows >= 1
         assert columns * rows <= 60e6  # what a tile of 600,000 px becomes at most, or a band

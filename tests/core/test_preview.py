@@ -10,10 +10,10 @@ from wamplex.core.errors import Cancelled
 from wamplex.core.picture import Picture
 from wamplex.core.preview import preview
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.window import Window
 
-NEAREST = Recipe(upscaler="nearest", factor=2.0)
+NEAREST = Recipe(base=TrialSpec(upscaler="nearest"), factor=2.0)
 
 
 def flat(red: float, green: float, blue: float, **more: object) -> Picture:

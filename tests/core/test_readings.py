@@ -16,7 +16,7 @@ from wamplex.core.picture import Picture
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.evidence import Evidence, gather
 from wamplex.core.readings.known_answer import gmsd, luma, psnr
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.window import Window
 
 BY_KEY = {reading.key: reading.measure for reading in READINGS}
@@ -36,7 +36,9 @@ def scene() -> np.ndarray:
 @pytest.fixture(scope="module")
 def clean() -> Evidence:
     """The scene enlarged four times by Mitchell, without its border."""
-    return gather(Picture(scene()), Recipe(upscaler="mitchell", factor=FACTOR), Window(16, 16, 352, 352))
+    return gather(
+        Picture(scene()), Recipe(base=TrialSpec(upscaler="mitchell"), factor=FACTOR), Window(16, 16, 352, 352)
+    )
 
 
 def grain(shape: tuple[int, ...], cell: int = 1) -> np.ndarray:
@@ -139,7 +141,7 @@ def test_more_of_it_reads_higher_and_others_stay(
 @pytest.mark.parametrize("factor", [0.5, 1.0, 2.5, 6.0])
 def test_every_reading_works_at_any_factor_and_place(reading, factor: float) -> None:  # type: ignore[no-untyped-def]
     picture = Picture(data.astronaut()[:90, 100:220].astype(np.float32) / 255)
-    recipe = Recipe(upscaler="lanczos", factor=factor)
+    recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=factor)
     size = recipe.size(120, 90)
     for window in (
         Window(0, 0, size.width_px, size.height_px),
@@ -156,7 +158,9 @@ def test_noise_reads_what_was_put_in() -> None:
     for sigma in (3.0, 8.0):
         noisy = 0.5 + np.random.default_rng(5).normal(0, sigma / 255, (80, 80, 1)).repeat(3, axis=2)
         evidence = gather(
-            Picture(noisy.astype(np.float32)), Recipe(upscaler="nearest", factor=1), Window(0, 0, 80, 80)
+            Picture(noisy.astype(np.float32)),
+            Recipe(base=TrialSpec(upscaler="nearest"), factor=1),
+            Window(0, 0, 80, 80),
         )
         assert BY_KEY["noise"](evidence).value == pytest.approx(sigma, rel=0.1)
         assert BY_KEY["noise-wavelet"](evidence).value == pytest.approx(sigma, rel=0.1)
@@ -165,7 +169,7 @@ def test_noise_reads_what_was_put_in() -> None:
 def test_the_blur_effect_is_scikit_images() -> None:
     """scikit-image's measure.blur_effect implements Crete et al. (2007)."""
     picture = Picture(data.camera()[100:260, 100:260, None].astype(np.float32) / 255)
-    evidence = gather(picture, Recipe(upscaler="bicubic", factor=2), Window(0, 0, 320, 320))
+    evidence = gather(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2), Window(0, 0, 320, 320))
     reference = 100 * measure.blur_effect(evidence.luma / 255)
     assert BY_KEY["blur-effect"](evidence).value == pytest.approx(reference, abs=1)
 

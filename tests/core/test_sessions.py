@@ -12,7 +12,7 @@ import pytest
 
 from wamplex.core.errors import UpscalerError
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale import sessions as sessions_module
@@ -96,7 +96,7 @@ def test_a_damaged_network_is_told_in_words_and_the_others_go_on(
     shutil.copy(MODELS_DIR / "manifest.json", tmp_path)
     with pytest.raises(UpscalerError, match=r"vellum-standard-2x\.onnx is .*the others can"):
         render(PICTURE, Recipe(factor=2.0), Window(0, 0, 56, 48))
-    made = render(PICTURE, Recipe(upscaler="burin", factor=2.0), Window(0, 0, 56, 48))
+    made = render(PICTURE, Recipe(base=TrialSpec(upscaler="burin"), factor=2.0), Window(0, 0, 56, 48))
     assert made.shape == (48, 56, 3)
 
 
@@ -109,7 +109,11 @@ def test_what_was_tried_before_takes_no_memory() -> None:
         window = Window(0, 0, int(500 * factor), int(400 * factor))
         for key in ("vellum", "burin", "mender", "thicket", "vellum-quick"):
             for noise in (0, 3, 7, 20):
-                render(picture, Recipe(upscaler=key, factor=factor, values=Values(noise=noise)), window)
+                render(
+                    picture,
+                    Recipe(base=TrialSpec(upscaler=key, values=Values(noise=noise)), factor=factor),
+                    window,
+                )
         return int(psutil.Process().memory_info().rss)
 
     start = int(psutil.Process().memory_info().rss)

@@ -10,6 +10,7 @@ import tifffile
 from PIL import Image
 
 from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.pages import Pages, divide
@@ -25,7 +26,7 @@ from wamplex.core.geometry.sheet import (
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render, render_sheet
 from wamplex.core.window import Window
 
@@ -79,7 +80,7 @@ def test_the_picture_on_the_sheet_is_the_result(place: str, filling: str, pictur
             "extension": extension,
         }
     )
-    recipe = Recipe(upscaler="bicubic", factor=3, density_ppi=203.2, sheet=sheet)
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=3, density_ppi=203.2, sheet=sheet)
     size = recipe.size(80, 60)
     width, height = file_pixels(size, sheet)
     whole = render_sheet(picture, recipe, Window(0, 0, width, height))
@@ -93,7 +94,7 @@ def test_the_picture_on_the_sheet_is_the_result(place: str, filling: str, pictur
 
 def test_a_mirrored_wrap_folds_at_the_edge(picture: Picture) -> None:
     sheet = Sheet(width_mm=80, height_mm=60, place="fill", wrap_mm=10)
-    recipe = Recipe(upscaler="nearest", factor=1, density_ppi=25.4, sheet=sheet)
+    recipe = Recipe(base=TrialSpec(upscaler="nearest"), factor=1, density_ppi=25.4, sheet=sheet)
     whole = render_sheet(picture, recipe, Window(0, 0, 100, 80))
     assert np.array_equal(whole[10:70, :10], picture.pixels[:, 9::-1])
     assert np.array_equal(whole[70:, 10:90], picture.pixels[:49:-1])
@@ -107,7 +108,7 @@ def test_inpainting_goes_on_with_what_is_at_the_edge() -> None:
     halves = np.zeros((60, 80, 3), np.float32)
     halves[:30], halves[30:] = (0.8, 0.5, 0.2), (0.1, 0.3, 0.6)
     sheet = Sheet(width_mm=120, height_mm=60, place="extend", extension="filled")
-    recipe = Recipe(upscaler="bicubic", factor=1, density_ppi=25.4, sheet=sheet)
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=1, density_ppi=25.4, sheet=sheet)
     whole = render_sheet(Picture(halves), recipe, Window(0, 0, 120, 60))
     assert np.abs(whole[5, 5] - halves[0, 0]).max() < 0.05
     assert np.abs(whole[55, 115] - halves[59, 0]).max() < 0.05
@@ -120,10 +121,9 @@ def test_a_framed_picture_on_its_sheet_is_delivered(tmp_path: Path, photo: np.nd
     sheet = Sheet(width_mm=100, height_mm=120, margin_mm=10)
     size = on_sheet(Size(80, 100, 2.0, 150), sheet)
     recipe = Recipe(
-        upscaler="mitchell", factor=size.factor, density_ppi=150, framing=framing, sheet=sheet,
-        delivery=Delivery(depth=8),
-    )  # fmt: skip
-    done = deliver(read_picture(path), recipe)
+        base=TrialSpec(upscaler="mitchell"), factor=size.factor, density_ppi=150, framing=framing, sheet=sheet
+    )
+    done = deliver(read_picture(path), recipe, Delivery(depth=8))
     written = tifffile.imread(done.path)
     assert written.shape == (round(120 / 25.4 * 150), round(100 / 25.4 * 150), 3)
     assert (written[:50] == 255).all()
@@ -137,10 +137,10 @@ def test_pages_cover_the_print_and_overlap(tmp_path: Path, photo: np.ndarray) ->
     """Laid over each other, pages give the whole; marks stand only where the next page lies on top."""
     path = tmp_path / "photo.png"
     Image.fromarray(photo).save(path)
-    recipe = Recipe(upscaler="bicubic", factor=4, density_ppi=150, delivery=Delivery(depth=8))
-    whole = tifffile.imread(deliver(read_picture(path), recipe).path)
-    divided = recipe.delivery.having(pages=Pages(width_mm=50, height_mm=40, overlap_mm=6))
-    done = deliver(read_picture(path), recipe.having(delivery=divided))
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=4, density_ppi=150)
+    whole = tifffile.imread(deliver(read_picture(path), recipe, Delivery(depth=8)).path)
+    divided = Delivery(depth=8, pages=Pages(width_mm=50, height_mm=40, overlap_mm=6))
+    done = deliver(read_picture(path), recipe, divided)
     pages = divide(600, 480, 150, divided.pages)
     assert [p.name for p in done.pages][:2] == ["photo-4x-row1-column1.tif", "photo-4x-row1-column2.tif"]
     assert len(done.pages) == len(pages) == 6

@@ -11,14 +11,17 @@ import numpy as np
 import pytest
 
 from wamplex.core.by_rows import by_rows
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_disk, expected_bytes, uncompressed_bytes
 from wamplex.core.deliver.naming import file_name, free_path, move_into_place, planned_path
 from wamplex.core.errors import Cancelled, RecipeError, SizeError
+from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words, distance_words
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
 from wamplex.core.upscale.vellum import VELLUM
 from wamplex.core.window import Window
 
@@ -84,17 +87,25 @@ class TestProgress:
 
 class TestRecipe:
     def test_json_round_trip(self) -> None:
-        recipe = Recipe(upscaler="mitchell", factor=2.7, delivery=Delivery(format="jpeg", quality=81))
+        recipe = Recipe(base=TrialSpec(upscaler="mitchell"), factor=2.7)
         assert Recipe.from_json(recipe.model_dump_json()) == recipe
+
+    def test_recipes_of_the_first_version_are_read(self) -> None:
+        old = """{"version": 1, "upscaler": "mender", "factor": 3.0, "values": {"noise": 12.0}, "framing":
+            {"turns": 1}, "density_ppi": 240.0, "sheet": null, "delivery": {"format": "jpeg"}}"""
+        base = TrialSpec(upscaler="mender", values=Values(noise=12))
+        now = Recipe(base=base, factor=3, framing=Framing(turns=1), density_ppi=240)
+        assert Recipe.from_json(old) == now
 
     @pytest.mark.parametrize(
         ("text", "word"),
         [
-            ('{"version": 2}', "version"),
+            ('{"version": 3}', "version"),
             ('{"factor": 9}', "factor"),
             ('{"magic": true}', "magic"),
-            ('{"delivery": {"depth": 12}}', "delivery.depth"),
-            ("not json", "the recipe"),
+            ('{"base": {"values": {"noise": -1}}}', "base.values.noise"),
+            ("not json", "no JSON"),
+            ("[1]", "no set of fields"),
         ],
     )
     def test_what_cannot_be_used_is_named(self, text: str, word: str) -> None:
@@ -137,14 +148,15 @@ class TestNames:
         ],
     )
     def test_fields_are_filled(self, pattern: str, name: str) -> None:
-        recipe = Recipe(upscaler="lanczos", factor=2.5, delivery=Delivery(name_pattern=pattern))
-        assert file_name(Path("/pictures/my stage.jpeg"), recipe, self.SIZE) == name
+        recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2.5)
+        delivery = Delivery(name_pattern=pattern)
+        assert file_name(Path("/pictures/my stage.jpeg"), recipe, delivery, self.SIZE) == name
 
     def test_the_folder_is_that_of_the_source_unless_chosen(self) -> None:
         source = Path("/pictures/stage.jpg")
-        assert planned_path(source, Recipe(), self.SIZE).parent == Path("/pictures")
-        chosen = Recipe(delivery=Delivery(folder=Path("/prints")))
-        assert planned_path(source, chosen, self.SIZE).parent == Path("/prints")
+        assert planned_path(source, Recipe(), Delivery(), self.SIZE).parent == Path("/pictures")
+        chosen = Delivery(folder=Path("/prints"))
+        assert planned_path(source, Recipe(), chosen, self.SIZE).parent == Path("/prints")
 
     def test_broken_links_count_as_taken(self, tmp_path: Path) -> None:
         (tmp_path / "a.tif").symlink_to(tmp_path / "nowhere")

@@ -7,7 +7,7 @@ import pytest
 
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.spared import Spared, framed_places, left_over
 from wamplex.core.upscale.values import Values
@@ -44,8 +44,12 @@ def test_no_texture_is_added_to_a_face() -> None:
     values = Values(invention=100, spared=(Spared(x=0.5, y=0.5, radius=0.25),))
     whole = Window(0, 0, 120, 120)
     for framing in (Framing(), Framing(turns=1)):
-        thicket = render(picture, Recipe(upscaler="thicket", factor=2, values=values, framing=framing), whole)
-        vellum = render(picture, Recipe(upscaler="vellum", factor=2, framing=framing), whole)
+        thicket = render(
+            picture,
+            Recipe(base=TrialSpec(upscaler="thicket", values=values), factor=2, framing=framing),
+            whole,
+        )
+        vellum = render(picture, Recipe(base=TrialSpec(upscaler="vellum"), factor=2, framing=framing), whole)
         added = np.abs(thicket - vellum).max(axis=2)
         assert added[45:75, 45:75].max() < 1e-5
         assert added[:20].mean() > 0.005

@@ -11,13 +11,14 @@ from PIL import Image
 
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.sheet import Ring, Sheet
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render_sheet
 from wamplex.core.surround import SurroundStage
 from wamplex.core.upscale.stage import HeldStage
@@ -83,7 +84,7 @@ def test_rings_nest(photo: np.ndarray) -> None:
     """A mirrored wrap goes around the margin too: beyond bare paper there is bare paper."""
     picture = Picture(photo[:40, :60].astype(np.float32) / 255)
     sheet = Sheet(width_mm=80, height_mm=60, margin_mm=10, wrap_mm=5)
-    recipe = Recipe(upscaler="nearest", factor=1, density_ppi=25.4, sheet=sheet)
+    recipe = Recipe(base=TrialSpec(upscaler="nearest"), factor=1, density_ppi=25.4, sheet=sheet)
     made = render_sheet(picture, recipe, Window(0, 0, 90, 70))
     assert (made[:15] == 1).all()
     assert np.array_equal(made[15:55, 15:75], picture.pixels)
@@ -96,24 +97,24 @@ def test_transparent_pictures_go_onto_sheets(file_format: str, tmp_path: Path, p
     Image.fromarray(np.concatenate([photo[:40, :60], alpha], axis=2)).save(path)
     sheet = Sheet(width_mm=100, height_mm=100, place="extend", extension="blurred")
     delivery = Delivery.model_validate({"format": file_format, "depth": 8})
-    recipe = Recipe(upscaler="bicubic", factor=1.6, density_ppi=25.4, sheet=sheet, delivery=delivery)
-    done = deliver(read_picture(path), recipe)
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=1.6, density_ppi=25.4, sheet=sheet)
+    done = deliver(read_picture(path), recipe, delivery)
     with Image.open(done.path) as image:
         assert image.size == (100, 100)
         assert image.mode == ("RGB" if file_format == "jpeg" else "RGBA")
 
 
 @pytest.fixture
-def divided(tmp_path: Path, photo: np.ndarray) -> tuple[Picture, Recipe]:
+def divided(tmp_path: Path, photo: np.ndarray) -> tuple[Picture, Recipe, Delivery]:
     path = tmp_path / "photo.png"
     Image.fromarray(photo).save(path)
     pages = Pages(width_mm=50, height_mm=40, overlap_mm=6)
-    recipe = Recipe(upscaler="bicubic", factor=4, density_ppi=150, delivery=Delivery(depth=8, pages=pages))
-    return read_picture(path), recipe
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=4, density_ppi=150)
+    return read_picture(path), recipe, Delivery(depth=8, pages=pages)
 
 
 def test_no_page_is_left_when_one_fails(
-    divided: tuple[Picture, Recipe], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    divided: tuple[Picture, Recipe, Delivery], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     real, calls = deliver_module.move_into_place, []
 
@@ -129,14 +130,14 @@ def test_no_page_is_left_when_one_fails(
     assert [p.name for p in tmp_path.glob("*photo*")] == ["photo.png"]
 
 
-def test_no_page_is_left_when_cancelled(divided: tuple[Picture, Recipe], tmp_path: Path) -> None:
+def test_no_page_is_left_when_cancelled(divided: tuple[Picture, Recipe, Delivery], tmp_path: Path) -> None:
     progress = Progress(lambda done, _words: progress.cancel() if done > 0.5 else None)
     with pytest.raises(Cancelled):
         deliver(*divided, progress)
     assert [p.name for p in tmp_path.glob("*photo*")] == ["photo.png"]
 
 
-def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe], tmp_path: Path) -> None:
+def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe, Delivery], tmp_path: Path) -> None:
     taken = tmp_path / "photo-4x-row1-column1.tif"
     taken.write_bytes(b"mine")
     done = deliver(*divided)
@@ -145,10 +146,9 @@ def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe], tmp_p
     assert "6 pages" in done.words
 
 
-def test_sixteen_bits_survive_on_pages(divided: tuple[Picture, Recipe]) -> None:
-    picture, recipe = divided
-    deep = recipe.having(delivery=recipe.delivery.having(depth=16))
-    assert tifffile.imread(deliver(picture, deep).pages[3]).dtype == np.uint16
+def test_sixteen_bits_survive_on_pages(divided: tuple[Picture, Recipe, Delivery]) -> None:
+    picture, recipe, delivery = divided
+    assert tifffile.imread(deliver(picture, recipe, delivery.having(depth=16)).pages[3]).dtype == np.uint16
 
 
 @pytest.mark.parametrize(("width", "height", "count"), [(500, 300, 1), (900, 300, 2), (1000, 1500, 9)])

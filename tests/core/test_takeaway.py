@@ -12,7 +12,7 @@ from skimage import data
 from wamplex.core.errors import DeliveryError
 from wamplex.core.measure.spots import Spot
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.takeaway.cells import Cells, Column, render_cells
 from wamplex.core.takeaway.layout import PAPERS, sheet_page, strip_cell_px, strip_page
@@ -28,13 +28,16 @@ def picture() -> Picture:
 
 
 def cells_of(picture: Picture, width: int, height: int) -> Cells:
-    columns = [Column(x, Recipe(upscaler=key, factor=2)) for x, key in (("A", "bicubic"), ("B", "lanczos"))]
+    columns = [
+        Column(x, Recipe(base=TrialSpec(upscaler=key), factor=2))
+        for x, key in (("A", "bicubic"), ("B", "lanczos"))
+    ]
     return render_cells(picture, "coffee", SPOTS, columns, width, height)
 
 
 def test_cells_are_the_pixels_of_the_result(picture: Picture) -> None:
     cells = cells_of(picture, 200, 120)
-    whole = render(picture, Recipe(upscaler="lanczos", factor=2), Window(0, 0, 1200, 800))
+    whole = render(picture, Recipe(base=TrialSpec(upscaler="lanczos"), factor=2), Window(0, 0, 1200, 800))
     expected = np.rint(whole[340:460, 500:700] * 255).astype(np.uint8)
     assert np.array_equal(cells.pixels[0][1], expected)
     assert np.array_equal(cells.pixels[1][1], np.rint(whole[-120:, :200] * 255).astype(np.uint8))

@@ -11,7 +11,7 @@ from PIL import Image
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.known_answer import luma, psnr
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale.interpolation import Interpolation
@@ -95,7 +95,7 @@ def test_every_window_equals_the_same_window_of_the_whole(
     key: str, values: dict[str, float], alpha: bool
 ) -> None:
     picture = noise_picture(31, 37, alpha=alpha)
-    recipe = Recipe(upscaler=key, factor=3.3, values=Values(**values))
+    recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=3.3)
     size = recipe.size(37, 31)
     full = render(picture, recipe, Window(0, 0, size.width_px, size.height_px))
     for window in (Window(0, 0, 5, 7), Window(60, 40, 33, 21), Window(121, 101, 1, 1), Window(0, 50, 122, 1)):
@@ -130,7 +130,7 @@ def test_tiled_network_equals_untiled(side: int, factor: int, monkeypatch: pytes
 @pytest.mark.parametrize("factor", [0.25, 1.0, 2.5, 6.0, 8.0])
 def test_odd_sizes_work_at_any_factor(key: str, width: int, height: int, factor: float) -> None:
     picture = noise_picture(height, width, channels=1)
-    recipe = Recipe(upscaler=key, factor=factor)
+    recipe = Recipe(base=TrialSpec(upscaler=key), factor=factor)
     size = recipe.size(width, height)
     made = render(picture, recipe, Window(0, 0, size.width_px, size.height_px))
     assert made.shape == (size.height_px, size.width_px, 1)
@@ -140,7 +140,9 @@ def test_odd_sizes_work_at_any_factor(key: str, width: int, height: int, factor:
 def test_factor_one_keeps_a_16_bit_ramp() -> None:
     ramp = (np.arange(65536, dtype=np.float32) / 65535).reshape(256, 256, 1)
     for key in KEYS:
-        made = render(Picture(ramp, depth=16), Recipe(upscaler=key, factor=1.0), Window(0, 0, 256, 256))
+        made = render(
+            Picture(ramp, depth=16), Recipe(base=TrialSpec(upscaler=key), factor=1.0), Window(0, 0, 256, 256)
+        )
         assert np.abs(made - ramp).max() <= 1 / 65535
 
 
@@ -151,7 +153,9 @@ def test_transparent_colour_does_not_bleed() -> None:
     pixels[:, 4:] = (0, 1, 0)
     alpha = np.zeros((8, 8), np.float32)
     alpha[:, :4] = 1
-    made = render(Picture(pixels, alpha), Recipe(upscaler="bilinear", factor=4), Window(0, 0, 32, 32))
+    made = render(
+        Picture(pixels, alpha), Recipe(base=TrialSpec(upscaler="bilinear"), factor=4), Window(0, 0, 32, 32)
+    )
     seen = made[made[..., 3] > 0.01]
     assert seen[:, 1].max() < 1e-3
     assert seen[:, 0].min() > 0.99
@@ -168,7 +172,7 @@ def test_vellum_beats_bicubic_on_a_photograph() -> None:
         small = image.resize((600 // factor, 400 // factor), Image.Resampling.BICUBIC)
         picture = Picture(np.asarray(small).astype(np.float32) / 255)
         results = [
-            render(picture, Recipe(upscaler=k, factor=factor), Window(0, 0, 600, 400))
+            render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), Window(0, 0, 600, 400))
             for k in ("vellum", "bicubic")
         ]
         vellum, bicubic = (peak_signal_noise_ratio(truth / 255, r, data_range=1) for r in results)
@@ -218,7 +222,8 @@ def test_contour_has_fewer_stair_steps_than_bicubic_and_no_halo(degrees: float, 
     picture = Picture(edge.astype(np.float32) / 255)
     window = Window(0, 0, 48 * factor, 48 * factor)
     contour, bicubic = (
-        render(picture, Recipe(upscaler=k, factor=factor), window) for k in ("contour", "bicubic")
+        render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window)
+        for k in ("contour", "bicubic")
     )
     assert stair_steps(contour, degrees, factor) < 0.85 * stair_steps(bicubic, degrees, factor)
     assert contour.min() > picture.pixels.min() - 1e-6
@@ -240,7 +245,7 @@ def test_contour_is_nearer_to_the_truth_than_bicubic(factor: int, least_gain: fl
         window = Window(0, 0, width, height)
         known = luma(truth.astype(np.float32) / 255)
         values = [
-            psnr(luma(render(picture, Recipe(upscaler=k, factor=factor), window)), known)
+            psnr(luma(render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window)), known)
             for k in ("contour", "bicubic")
         ]
         gains.append(values[0] - values[1])
@@ -262,8 +267,8 @@ def gain(key: str, small: np.ndarray, truth: np.ndarray, **values: float) -> flo
     window = Window(0, 0, truth.shape[1], truth.shape[0])
     known = luma(truth.astype(np.float32) / 255)
     recipes = (
-        Recipe(upscaler=key, factor=factor, values=Values(**values)),
-        Recipe(upscaler="bicubic", factor=factor),
+        Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=factor),
+        Recipe(base=TrialSpec(upscaler="bicubic"), factor=factor),
     )
     made = [luma(render(Picture(small.astype(np.float32) / 255), r, window)) for r in recipes]
     return psnr(made[0], known) - psnr(made[1], known)
@@ -288,7 +293,9 @@ def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
     whole = Window(0, 0, 140, 120)
 
     def made(upscaler: str, noise: float) -> np.ndarray:
-        return render(picture, Recipe(upscaler=upscaler, factor=2, values=Values(noise=noise)), whole)
+        return render(
+            picture, Recipe(base=TrialSpec(upscaler=upscaler, values=Values(noise=noise)), factor=2), whole
+        )
 
     vellum = made("vellum", 0)
     assert np.array_equal(made("mender", 0), vellum)

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.undo import Undo, undone_pixels
 from wamplex.core.upscale.values import Values
@@ -17,7 +17,7 @@ from wamplex.core.window import Window
 def enlarged(
     picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: object
 ) -> np.ndarray:
-    recipe = Recipe(upscaler=key, factor=factor, values=Values(**values))
+    recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=factor)
     return render(picture, recipe, window or Window(0, 0, picture.width * factor, picture.height * factor))
 
 

@@ -13,6 +13,7 @@ from rich.progress import Progress as Bars
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
 from wamplex.commands.wishes import SizeWish, ValuesWish, delivery_wish, framing_wish, pages_wish, sheet_wish
 from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size
 from wamplex.core.errors import Cancelled, WamplexError, told
 from wamplex.core.geometry.framing import Framing
@@ -22,7 +23,7 @@ from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.report import delivered_values
 from wamplex.core.upscale.execution import execution_with, use_execution
 from wamplex.core.upscale.interface import Upscaler
@@ -137,7 +138,6 @@ def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dic
             density_ppi=size.density_ppi,
             framing=framing,
             sheet=None if on is None else on.for_size(size),
-            delivery=wanted.delivery,
         )
         if wanted.delivery.pages is None:
             check_size(size, wanted.delivery, recipe.sheet)
@@ -173,7 +173,7 @@ def _with_bar(
         values, reasons = wanted.values.for_picture(upscaler, suggested)
         if wanted.upscaler is None:
             reasons.insert(0, f"{upscaler.name} is suggested because {suggested.reason}")
-        recipe = recipe.having(upscaler=upscaler.key, values=values)
+        recipe = recipe.having(base=TrialSpec(upscaler=upscaler.key, values=values))
         if wanted.upscaler is None and wanted.framing.shrink_first == 1 < suggested.shrink_first:
             framing = recipe.framing.having(shrink_first=suggested.shrink_first)
             recipe = recipe.having(framing=framing)
@@ -188,7 +188,7 @@ def _with_bar(
             )
         for notice in (*picture.notices, *reasons):
             shown.console.print(f"  {notice}", highlight=False)
-        return deliver(picture, recipe, progress), recipe, reasons
+        return deliver(picture, recipe, wanted.delivery, progress), recipe, reasons
     except KeyboardInterrupt:
         progress.cancel()
         raise

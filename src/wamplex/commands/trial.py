@@ -18,7 +18,7 @@ from wamplex.core.errors import RecipeError, WamplexError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 
@@ -60,7 +60,9 @@ def trial(
             else:
                 question = question_from_truth(source, read_picture(truth, progress))
                 values = measured_and_suggested(source).values
-            trials = [(find_upscaler(key).name, Recipe(upscaler=key, values=values)) for key in keys]
+            trials = [
+                (find_upscaler(key).name, Recipe(base=TrialSpec(upscaler=key, values=values))) for key in keys
+            ]
             answers = compare(question, trials, progress)
     except WamplexError as error:
         complain(str(error))

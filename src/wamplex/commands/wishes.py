@@ -10,6 +10,7 @@ from typing import get_args
 
 from pydantic import ValidationError
 
+from wamplex.core.deliver.delivery import Delivery, FileFormat, ProfileChoice
 from wamplex.core.deliver.naming import SUFFIXES
 from wamplex.core.errors import RecipeError, SizeError
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing, crop_to_ratio
@@ -20,7 +21,6 @@ from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR, Size, fit_i
 from wamplex.core.geometry.words import parse_print_size
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.suggest import Suggested
-from wamplex.core.recipe import Delivery, FileFormat, ProfileChoice
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.values import Values
 

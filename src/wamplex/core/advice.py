@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 import psutil
 
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import JPEG_SIDE_PX, expected_bytes, free_bytes
 from wamplex.core.geometry.distance import density_for_mm
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words, distance_words
 from wamplex.core.intake.probe import Probe
-from wamplex.core.recipe import Delivery
 
 _LEAST_SOURCE_PX = 128
 _MOST_FACTOR = 6.0

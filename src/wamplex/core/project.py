@@ -1,38 +1,38 @@
 """The project file: which pictures are taken in, and every decision about each.
 
-A ``.wamplex`` file is a zip archive. ``project.json`` in it holds a `Project`; masks will lie beside it as
-PNG. Its format is described in ``docs/project-format.md``.
+A ``.wamplex`` file is a zip archive. ``project.json`` in it holds a `Project`, ``assets/`` the binary parts
+that its recipes mean by their digest. Its format is described in ``docs/project-format.md``.
 """
 
 from __future__ import annotations
 
 import io
+import json
 import os
 import zipfile
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, ValidationError
 
-from wamplex.core.checked import Checked
+from wamplex.core.assets import Assets
+from wamplex.core.checked import Checked, sentence_of
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import ProjectError
 from wamplex.core.files import write_whole
-from wamplex.core.geometry.framing import Framing
-from wamplex.core.geometry.sheet import Sheet
-from wamplex.core.recipe import Delivery
+from wamplex.core.project_versions import migrated, without_unknown
+from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.values import Values
 
 SUFFIX = ".wamplex"
 FORMAT: Literal["wamplex-project"] = "wamplex-project"
-VERSION = 1
-_JSON_NAME = "project.json"
+VERSION = 2
+_JSON_NAME, _ASSETS = "project.json", "assets/"
 _LARGEST_JSON_BYTES = 50_000_000
 
 
 class SavedTrial(Checked):
     """One trial; ``values`` None stands for the suggested ones, and ``reason`` says why it was suggested."""
-
-    model_config = ConfigDict(extra="ignore")
 
     letter: str = Field(pattern="^[A-H]$")
     upscaler: str
@@ -42,9 +42,7 @@ class SavedTrial(Checked):
 
 
 class SavedSpot(Checked):
-    """One spot, at shares of the picture's width and height."""
-
-    model_config = ConfigDict(extra="ignore")
+    """One spot, at shares of a width and a height."""
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
@@ -56,42 +54,39 @@ class SavedPicture(Checked):
     """One picture of the tray.
 
     ``path`` is absolute; ``beside`` is the way from the project file to it, which still holds when both were
-    moved.
+    moved. ``recipe`` is what would be delivered. ``trials`` and ``spots`` are None where nothing is decided
+    about them. Spots lie at shares of the source, or (``spots_in`` "framed", in old projects) of what the
+    framing leaves.
     """
-
-    model_config = ConfigDict(extra="ignore")
 
     path: Path
     beside: str | None = None
-    factor: float
-    density_ppi: float
-    trials: tuple[SavedTrial, ...] = ()
+    recipe: Recipe = Recipe()
+    trials: tuple[SavedTrial, ...] | None = None
     active: str = "A"
     stamped: str | None = None
-    spots: tuple[SavedSpot, ...] = ()
-    framing: Framing = Framing()
-    sheet: Sheet | None = None
+    spots: tuple[SavedSpot, ...] | None = None
+    spots_in: Literal["source", "framed"] = "source"
     seen_from_mm: float = 500.0
 
 
 class Project(Checked):
     """Everything a project file says."""
 
-    model_config = ConfigDict(extra="ignore")
-
     format: Literal["wamplex-project"] = FORMAT
-    version: int = VERSION
+    version: Literal[2] = 2
     pictures: tuple[SavedPicture, ...] = ()
     selected: int = 0
     delivery: Delivery = Delivery()
     tally: dict[str, int] = Field(default_factory=dict)
 
 
-def save_project(project: Project, path: Path, *, durable: bool = True) -> None:
+def save_project(project: Project, path: Path, assets: Assets | None = None, *, durable: bool = True) -> None:
     """Write a project file, whole or not at all.
 
     Parameters
     ----------
+    assets : binary parts that its recipes mean
     durable : wait for the disk, which may take a while
 
     Raises
@@ -103,59 +98,68 @@ def save_project(project: Project, path: Path, *, durable: bool = True) -> None:
         picture.having(beside=os.path.relpath(picture.path, path.parent)) for picture in project.pictures
     )
     text = project.having(pictures=pictures).model_dump_json(indent=1)
-    buffer = io.BytesIO()
+    buffer, parts = io.BytesIO(), assets or Assets()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(_JSON_NAME, text)
+        for ref in parts:
+            archive.writestr(_ASSETS + ref.digest, parts.get(ref), zipfile.ZIP_STORED)  # packed already
     try:
         write_whole(path, buffer.getvalue(), durable=durable)
     except OSError as error:
         raise ProjectError(f"{path.name} cannot be written: {error.strerror or error}.") from error
 
 
-def open_project(path: Path) -> Project:
+def open_project(path: Path) -> tuple[Project, Assets]:
     """Read a project file; pictures that were moved along with it are found beside it.
 
     Raises
     ------
     ProjectError : when it is no project file, is damaged, or was made by a newer version
     """
+    assets = Assets()
     try:
         with zipfile.ZipFile(path) as archive:
             if archive.getinfo(_JSON_NAME).file_size > _LARGEST_JSON_BYTES:
                 raise ProjectError(f"{path.name} is too large to be a project.")
             text = archive.read(_JSON_NAME).decode()
+            for name in archive.namelist():
+                if name.startswith(_ASSETS) and assets.put(archive.read(name)).digest != name[len(_ASSETS) :]:
+                    raise ProjectError(f"{path.name} is damaged.")
     except OSError as error:
         raise ProjectError(f"{path.name} cannot be read: {error.strerror or error}.") from error
     except (zipfile.BadZipFile, KeyError, UnicodeDecodeError, RuntimeError, EOFError) as error:
         raise ProjectError(f"{path.name} is not a Wamplex project, or is damaged.") from error
+    except ProjectError:
+        raise
     except Exception as error:  # zlib's own error has no public base
         raise ProjectError(f"{path.name} is damaged.") from error
-    return _read(text, path)
+    return _read(text, path), assets
 
 
 def _read(text: str, path: Path) -> Project:
-    try:
-        version = _Version.model_validate_json(text)
-    except ValidationError as error:
-        raise ProjectError(f"{path.name} is not a Wamplex project, or is damaged.") from error
-    if version.version > VERSION:
+    fields = _fields(text, path)
+    version = fields["version"]
+    if version > VERSION:
         raise ProjectError(
-            f"{path.name} was made by a newer version of Wamplex (project version {version.version}; this "
+            f"{path.name} was made by a newer version of Wamplex (project version {version}; this "
             f"one reads up to {VERSION}). Open it with that version."
         )
     try:
-        project = Project.model_validate_json(text)
+        project = without_unknown(Project, migrated(fields))
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise ProjectError(f"{path.name} holds a value that cannot be used: {place}.") from error
+        raise ProjectError(f"{path.name} holds a value that cannot be used: {sentence_of(error)}.") from error
     pictures = tuple(_found(picture, path.absolute().parent) for picture in project.pictures)
     return project.having(pictures=pictures)
 
 
-class _Version(BaseModel):
-    format: Literal["wamplex-project"]
-    version: int
+def _fields(text: str, path: Path) -> dict[str, Any]:
+    try:
+        fields = json.loads(text)
+        if fields["format"] == FORMAT and isinstance(fields["version"], int):
+            return dict(fields)
+    except (ValueError, TypeError, KeyError):
+        pass
+    raise ProjectError(f"{path.name} is not a Wamplex project, or is damaged.")
 
 
 def _found(picture: SavedPicture, folder: Path) -> SavedPicture:

@@ -2,54 +2,61 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import Literal
+import json
+from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from wamplex.core.checked import Checked
+from wamplex.core.checked import Checked, sentence_of
 from wamplex.core.errors import RecipeError
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
 from wamplex.core.upscale.values import Values
 
-FileFormat = Literal["tiff", "png", "jpeg"]
-ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
-Compression = Literal["deflate", "none"]
-RECIPE_VERSION: Literal[1] = 1
+RECIPE_VERSION: Literal[2] = 2
 
 
-class Delivery(Checked):
-    """What kind of file is written, and where.
+class TrialSpec(Checked):
+    """One upscaler with one set of values."""
 
-    ``depth`` counts for TIFF and PNG, ``compression`` for TIFF, ``quality`` for JPEG.
-    ``folder`` None means beside the source; ``pages`` None means one file.
-    """
-
-    format: FileFormat = "tiff"
-    depth: Literal[8, 16] = 16
-    compression: Compression = "deflate"
-    quality: int = Field(default=92, ge=1, le=100)
-    profile: ProfileChoice = "source"
-    keep_metadata: bool = True
-    folder: Path | None = None
-    name_pattern: str = "{name}-{factor}x"
-    pages: Pages | None = None
+    upscaler: str = "vellum"
+    values: Values = Values()
 
 
 class Recipe(Checked):
-    """All decisions about one picture."""
+    """All decisions about one picture; where and as what its file is written is no part of them.
 
-    version: Literal[1] = RECIPE_VERSION
-    upscaler: str = "vellum"
+    Attributes
+    ----------
+    base : the stamped trial
+    layers, faces, tone, sharpen, grain : what is laid over it, and what is done to its surface
+    development : how a raw file is developed
+    """
+
+    version: Literal[2] = RECIPE_VERSION
+    base: TrialSpec = TrialSpec()
+    # Places only: nothing fills them yet, and a recipe that says otherwise is of a later version.
+    layers: tuple[()] = ()
+    faces: None = None
+    tone: None = None
+    sharpen: None = None
+    grain: None = None
+    development: None = None
     factor: float = Field(default=4.0, ge=LEAST_FACTOR, le=LARGEST_FACTOR)
-    values: Values = Values()
     framing: Framing = Framing()
     density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)
     sheet: Sheet | None = None
-    delivery: Delivery = Delivery()
+
+    @property
+    def upscaler(self) -> str:
+        """Key of the upscaler of the stamped trial."""
+        return self.base.upscaler
+
+    @property
+    def values(self) -> Values:
+        """Values of the stamped trial."""
+        return self.base.values
 
     def size(self, source_width: int, source_height: int) -> Size:
         """What the recipe makes of a picture of these dimensions: its framing first, then the factor."""
@@ -57,15 +64,31 @@ class Recipe(Checked):
 
     @staticmethod
     def from_json(text: str) -> Recipe:
-        """Read a recipe written by ``model_dump_json``.
+        """Read a recipe written by ``model_dump_json``, of this version or an earlier one.
 
         Raises
         ------
-        RecipeError : when the text is no recipe of this version
+        RecipeError : when the text is no recipe, or one of a later version
         """
         try:
-            return Recipe.model_validate_json(text)
+            fields = json.loads(text)
+        except ValueError as error:
+            raise RecipeError(f"The recipe cannot be used: it is no JSON ({error}).") from error
+        if not isinstance(fields, dict):
+            raise RecipeError("The recipe cannot be used: it is no set of fields.")
+        try:
+            return Recipe.model_validate_json(json.dumps(migrated(fields)))
         except ValidationError as error:
-            first = error.errors()[0]
-            place = ".".join(str(part) for part in first["loc"]) or "the recipe"
-            raise RecipeError(f"The recipe cannot be used: {place}: {first['msg']}.") from error
+            raise RecipeError(f"The recipe cannot be used: {sentence_of(error)}.") from error
+
+
+def migrated(fields: dict[str, Any]) -> dict[str, Any]:
+    """The fields of a recipe as this version has them.
+
+    Version 1 had upscaler and values side by side with the rest, and the delivery inside.
+    """
+    if fields.get("version", 1) != 1 or "base" in fields:
+        return fields
+    kept = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
+    base = {k: fields[k] for k in ("upscaler", "values") if k in fields}
+    return {**kept, "version": RECIPE_VERSION, "base": base}

@@ -19,7 +19,7 @@ from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import Suggested, suggested_trials
 from wamplex.core.measure.trouble import likely_trouble
-from wamplex.core.recipe import Delivery, Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
@@ -190,21 +190,17 @@ class Entry:
         """The recipe of a trial."""
         return self.recipe(trial.upscaler_key, trial.values)
 
-    def delivered_recipe(self, delivery: Delivery) -> Recipe:
+    def delivered_recipe(self) -> Recipe:
         """The recipe of the stamped trial, or of the suggested upscaler while none is stamped."""
         trials = self.trials
         values = None if trials.stamped is None else trials.find(trials.stamped).values
-        return self.recipe(self.delivered_upscaler, values, delivery).having(sheet=self.sheet)
+        return self.recipe(self.delivered_upscaler, values).having(sheet=self.sheet)
 
-    def recipe(
-        self, upscaler_key: str, values: Values | None = None, delivery: Delivery | None = None
-    ) -> Recipe:
+    def recipe(self, upscaler_key: str, values: Values | None = None) -> Recipe:
         """The recipe for this picture with one upscaler; suggested values where none are given."""
         return Recipe(
-            upscaler=upscaler_key,
+            base=TrialSpec(upscaler=upscaler_key, values=values or self.suggested_values(upscaler_key)),
             factor=self.decisions.factor,
-            values=values or self.suggested_values(upscaler_key),
             framing=self.framing,
             density_ppi=self.decisions.density_ppi,
-            delivery=delivery or Delivery(),
         )

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 
@@ -38,6 +39,7 @@ class Job:
     number: int
     source: Source
     recipe: Recipe
+    delivery: Delivery
     planned: Path
     expected_bytes: int
     state: State = State.WAITING
@@ -57,9 +59,11 @@ class Jobs(QObject):
         super().__init__()
         self.rows: list[Job] = []
 
-    def add(self, source: Source, recipe: Recipe, planned: Path, expected_bytes: int) -> Job:
+    def add(
+        self, source: Source, recipe: Recipe, delivery: Delivery, planned: Path, expected_bytes: int
+    ) -> Job:
         """Put one more at the end."""
-        job = Job(len(self.rows), source, recipe, planned, expected_bytes)
+        job = Job(len(self.rows), source, recipe, delivery, planned, expected_bytes)
         self.rows.append(job)
         self.added.emit(job.number)
         return job

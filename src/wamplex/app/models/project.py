@@ -5,21 +5,34 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from typing import Protocol
 
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.models.decisions import Decisions
 from wamplex.app.models.entry import Entry
-from wamplex.app.models.saving import project_of, restored_spots, restored_trials
+from wamplex.app.models.saving import project_of, restore
 from wamplex.app.models.tray import Tray
-from wamplex.core.errors import ProjectError
-from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
+from wamplex.core.assets import Assets
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
-from wamplex.core.recipe import Delivery
+from wamplex.core.recipe import TrialSpec
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000
+
+
+class Autosave(Protocol):
+    """What writes the work for recovery, somewhere beside the window."""
+
+    def write(self, project: Project, path: Path) -> None:
+        """Write soon."""
+
+    def forget(self, path: Path) -> None:
+        """Take the file away."""
+
+    def finish(self) -> None:
+        """Wait for what is being written."""
 
 
 class ProjectModel(QObject):
@@ -28,14 +41,17 @@ class ProjectModel(QObject):
     Parameters
     ----------
     delivery : gives the present delivery settings
+    autosave : writes for recovery
     """
 
     changed = Signal()
 
-    def __init__(self, tray: Tray, delivery: Callable[[], Delivery]) -> None:
+    def __init__(self, tray: Tray, delivery: Callable[[], Delivery], autosave: Autosave) -> None:
         super().__init__()
         self._tray = tray
         self._delivery = delivery
+        self._autosave = autosave
+        self._assets = Assets()
         self.path: Path | None = None
         self.tally: dict[str, int] = {}
         self.unsaved = False
@@ -74,7 +90,7 @@ class ProjectModel(QObject):
         if target.suffix != SUFFIX:
             target = target.with_name(target.name + SUFFIX)
         project = self._project()
-        save_project(project, target)
+        save_project(project, target, self._assets)
         self.path, self._kept = target, _decisions(project)
         self.forget_recovery()
         self.look()
@@ -86,23 +102,13 @@ class ProjectModel(QObject):
         ------
         ProjectError : when it cannot be read
         """
-        project = open_project(path)
+        project, self._assets = open_project(path)
         entries = self._tray.add([picture.path for picture in project.pictures])
         by_path = {entry.path: entry for entry in entries}
         for picture in project.pictures:
             entry = by_path.get(picture.path.absolute())
-            if entry is None:
-                continue
-            decisions = Decisions(
-                framing=picture.framing,
-                factor=min(max(picture.factor, LEAST_FACTOR), LARGEST_FACTOR),
-                density_ppi=min(max(picture.density_ppi, 10), 4800),
-                sheet=picture.sheet,
-                seen_from_mm=picture.seen_from_mm,
-                trials=restored_trials(picture),
-            )
-            spots = restored_spots(picture) or None
-            self._tray.restore(entry.number, decisions, active=picture.active, saved_spots=spots)
+            if entry is not None:
+                restore(self._tray, entry.number, picture)
         self.tally = dict(project.tally)
         if not as_recovery:
             self.path, self._kept = path.absolute(), _decisions(project)
@@ -110,21 +116,19 @@ class ProjectModel(QObject):
         return entries, project
 
     def save_for_recovery(self) -> None:
-        """Write the work as it is to a place of its own, quietly."""
+        """Have the work as it is written to a place of its own, quietly."""
         self._timer.stop()
-        if not self.look():
-            return
-        own = recovery_path(os.getpid())
-        try:
-            own.parent.mkdir(parents=True, exist_ok=True)
-            save_project(self._project(), own, durable=False)
-        except (OSError, ProjectError):
-            return  # a full disk must not disturb the work; saving by hand will say so
+        if self.look():
+            self._autosave.write(self._project(), recovery_path(os.getpid()))
 
     def forget_recovery(self) -> None:
         """The work is safe elsewhere, or not wanted."""
         self._timer.stop()
-        recovery_path(os.getpid()).unlink(missing_ok=True)
+        self._autosave.forget(recovery_path(os.getpid()))
+
+    def finish(self) -> None:
+        """Wait until what is to be recovered is written."""
+        self._autosave.finish()
 
     def _project(self) -> Project:
         return project_of(self._tray, self._delivery(), self.tally)
@@ -132,7 +136,10 @@ class ProjectModel(QObject):
 
 def _decisions(project: Project) -> Project:
     """A project without what depends on where its file lies, and on what is merely looked at."""
-    pictures = tuple(p.having(beside=None, active="A") for p in project.pictures)
+    # What would be delivered may follow what is measured, which nobody decided.
+    pictures = tuple(
+        p.having(beside=None, active="A", recipe=p.recipe.having(base=TrialSpec())) for p in project.pictures
+    )
     return project.having(pictures=pictures, selected=0)
 
 

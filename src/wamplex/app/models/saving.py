@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from wamplex.app.models.decisions import Decisions
 from wamplex.app.models.entry import Entry
 from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import Trial, Trials
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
-from wamplex.core.recipe import Delivery
 from wamplex.core.upscale.registry import known_upscalers
 
 
@@ -30,12 +31,28 @@ def missing_pictures(project: Project) -> list[Path]:
     return [picture.path for picture in project.pictures if not picture.path.exists()]
 
 
+def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
+    """Give an entry of the tray the decisions of a saved picture."""
+    spots = None if picture.spots is None else tuple(_spot(saved) for saved in picture.spots)
+    framed = picture.spots_in == "framed"
+    decisions = Decisions(
+        framing=picture.recipe.framing,
+        factor=picture.recipe.factor,
+        density_ppi=picture.recipe.density_ppi,
+        sheet=picture.recipe.sheet,
+        seen_from_mm=picture.seen_from_mm,
+        spots=None if framed else spots,
+        trials=restored_trials(picture),
+    )
+    tray.restore(number, decisions, active=picture.active, saved_spots=spots if framed else None)
+
+
 def restored_trials(picture: SavedPicture) -> Trials | None:
     """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
     keys = {upscaler.key for upscaler in known_upscalers()}
     rows = tuple(
         Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
-        for t in picture.trials
+        for t in picture.trials or ()
         if t.upscaler in keys
     )
     letters = [t.letter for t in rows]
@@ -46,34 +63,32 @@ def restored_trials(picture: SavedPicture) -> Trials | None:
     return Trials(rows, active, picture.stamped if picture.stamped in kept else None)
 
 
-def restored_spots(picture: SavedPicture) -> tuple[Spot, ...]:
-    """The spots of a saved picture."""
-    return tuple(Spot(s.x, s.y, s.kind if s.kind in NAMES else "own", s.name) for s in picture.spots)
+def _spot(saved: SavedSpot) -> Spot:
+    return Spot(saved.x, saved.y, saved.kind if saved.kind in NAMES else "own", saved.name)
 
 
 def _saved(entry: Entry) -> SavedPicture:
-    trials = entry.trials
-    decided = entry.decisions
+    decided, framed = entry.decisions, entry.saved_spots is not None
+    spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
     return SavedPicture(
         path=entry.path,
-        factor=decided.factor,
-        density_ppi=decided.density_ppi,
-        trials=tuple(
-            SavedTrial(
-                letter=t.letter,
-                upscaler=t.upscaler_key,
-                struck=t.struck,
-                values=t.values,
-                reason=t.reason,
-            )
-            for t in trials.rows
-        ),
-        active=trials.active,
-        stamped=trials.stamped,
-        spots=tuple(
-            SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in entry.saved_spots or entry.spots
-        ),
-        framing=entry.framing,
-        sheet=entry.sheet,
-        seen_from_mm=entry.seen_from_mm,
+        recipe=entry.delivered_recipe(),
+        trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
+        active=entry.trials.active,
+        stamped=None if trials is None else trials.stamped,
+        spots=None
+        if spots is None
+        else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
+        spots_in="framed" if framed else "source",
+        seen_from_mm=decided.seen_from_mm,
+    )
+
+
+def _saved_trial(trial: Trial) -> SavedTrial:
+    return SavedTrial(
+        letter=trial.letter,
+        upscaler=trial.upscaler_key,
+        struck=trial.struck,
+        values=trial.values,
+        reason=trial.reason,
     )

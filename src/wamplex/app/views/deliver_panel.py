@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from wamplex.app.models.entry import Entry
 from wamplex.app.views.parts import Choice, button, explain, frame, label, row, side_panel
 from wamplex.core.colour.icc import profile_words
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
@@ -26,7 +27,6 @@ from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import summary
-from wamplex.core.recipe import Delivery
 from wamplex.core.upscale.registry import find_upscaler
 
 _FORMATS: list[tuple[object, str, str]] = [
@@ -207,14 +207,14 @@ class DeliverPanel(QWidget):
     def _name_sentence(self, current: Entry | None) -> str:
         if current is None or current.size is None:
             return ""
-        recipe = current.delivered_recipe(self.delivery)
+        recipe = current.delivered_recipe()
         try:
             count = len(
                 divide(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
             )
             if count == 1:
                 check_size(current.size, self.delivery, recipe.sheet)
-            name = planned_path(current.path, recipe, current.size).name
+            name = planned_path(current.path, recipe, self.delivery, current.size).name
         except WamplexError as error:
             return str(error)
         if count > 1:

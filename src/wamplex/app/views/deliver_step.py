@@ -95,24 +95,28 @@ class DeliverStep(QWidget):
     def _order(self, entry: Entry) -> None:
         assert entry.size is not None
         assert entry.found is not None
-        recipe = entry.delivered_recipe(self.panel.delivery)
+        recipe, delivery = entry.delivered_recipe(), self.panel.delivery
         channels = (1 if entry.found.colour == "grey" else 3) + entry.found.alpha
         try:
-            planned = planned_path(entry.path, recipe, entry.size)
-            if recipe.delivery.pages is None:
-                check_size(entry.size, recipe.delivery, recipe.sheet)
+            planned = planned_path(entry.path, recipe, delivery, entry.size)
+            if delivery.pages is None:
+                check_size(entry.size, delivery, recipe.sheet)
         except WamplexError as error:
-            job = self._jobs.add(entry.source, recipe, entry.path, 0)
+            job = self._jobs.add(entry.source, recipe, delivery, entry.path, 0)
             self._jobs.update(job.number, state=State.FAILED, words=str(error))
             return
         job = self._jobs.add(
-            entry.source, recipe, planned, expected_bytes(entry.size, recipe.delivery, channels, recipe.sheet)
+            entry.source,
+            recipe,
+            delivery,
+            planned,
+            expected_bytes(entry.size, delivery, channels, recipe.sheet),
         )
         self.ordered.emit(job)
 
     def _retry(self, number: int) -> None:
         job = self._jobs.rows[number]
-        again: Job = self._jobs.add(job.source, job.recipe, job.planned, job.expected_bytes)
+        again: Job = self._jobs.add(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
         self.ordered.emit(again)
 
     def _add_row(self, number: int) -> None:

@@ -32,6 +32,7 @@ from wamplex.app.views.step_rail import StepRail
 from wamplex.app.views.takeaway_desk import TakeAwayDesk
 from wamplex.app.views.tray_view import TrayView
 from wamplex.app.views.trial_step import SOURCE_KEY, TrialStep
+from wamplex.app.workers.autosave import Autosave
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.readings import ReadingsThread
@@ -71,7 +72,7 @@ class MainWindow(QMainWindow):
         self.deliver_step = DeliverStep(self.tray, self.jobs)
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
-        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery)
+        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
         self.desk = ProjectDesk(self, self.project, self.tray, self.notices, self._loader.look, self._took_in)
         self._steps = QStackedWidget()
         for step in (self.assess_step, self.size_step, self.trial_step, self.deliver_step):
@@ -138,6 +139,7 @@ class MainWindow(QMainWindow):
         self._previews.end()
         self.watch.end()
         self._leave_project()
+        self.project.finish()
         super().closeEvent(event)
 
     def _do_with_project(self, what: str) -> None:
@@ -335,7 +337,7 @@ class MainWindow(QMainWindow):
         self.tray.set_notices(source, notices)
 
     def _order(self, job: Job) -> None:
-        self._deliveries.put(Order(job.number, job.source, job.recipe))
+        self._deliveries.put(Order(job.number, job.source, job.recipe, job.delivery))
 
     def _job(self, number: int, state: State, words: str) -> None:
         self.jobs.update(number, state=state, words=words)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.politeness import stand_back
 from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, told
 from wamplex.core.intake.read import read_picture
 from wamplex.core.progress import Progress
@@ -24,6 +25,7 @@ class Order:
     number: int
     source: Source
     recipe: Recipe
+    delivery: Delivery
 
 
 class DeliveryThread(QThread):
@@ -98,7 +100,7 @@ class DeliveryThread(QThread):
         try:
             order.source.check()  # what was judged is delivered, or nothing
             picture = read_picture(order.source.path, progress)
-            self.delivered.emit(order.number, deliver(picture, order.recipe, progress))
+            self.delivered.emit(order.number, deliver(picture, order.recipe, order.delivery, progress))
         except Cancelled:
             self.cancelled.emit(order.number)
         except Exception as error:

@@ -84,8 +84,8 @@ def _asked(question: Question, recipe: Recipe) -> Recipe:
     if question.shrunk:
         # Compared with itself as it is, a picture must not be made sharper than that.
         values = values.having(softness=0.0, moved_px=0.0)
-    told = {"factor": question.factor, "framing": Framing(), "sheet": None, "values": values}
-    return recipe.having(**told)
+    base = recipe.base.having(values=values)
+    return recipe.having(base=base, factor=question.factor, framing=Framing(), sheet=None)
 
 
 def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) -> Answer:

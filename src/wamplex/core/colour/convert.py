@@ -12,9 +12,9 @@ from wamplex.core.colour.icc import (
     make_grey_profile,
     make_profile,
 )
+from wamplex.core.deliver.delivery import ProfileChoice
 from wamplex.core.errors import DeliveryError
 from wamplex.core.picture import Picture, Pixels
-from wamplex.core.recipe import ProfileChoice
 
 _SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}
 

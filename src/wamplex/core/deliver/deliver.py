@@ -16,6 +16,7 @@ import numpy as np
 from threadpoolctl import threadpool_limits
 
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.marks import draw_marks
@@ -77,13 +78,16 @@ class _Span:
         self.progress.report(self.begin + fraction * self.share, words)
 
 
-def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) -> Delivered:
+def deliver(
+    picture: Picture, recipe: Recipe, delivery: Delivery, progress: Progress | None = None
+) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
     Parameters
     ----------
     picture : the source; ``picture.path`` gives name and folder
     recipe : all decisions
+    delivery : kind of file, folder and name
 
     Raises
     ------
@@ -96,13 +100,13 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
         raise DeliveryError("A picture without a file cannot be delivered.")
     planned = plan(picture, recipe)
     size = planned.size
-    wanted = planned_path(picture.path, recipe, size)
-    about = describe(picture, recipe)
-    pages = divide(about.width, about.height, about.density_ppi, recipe.delivery.pages)
+    wanted = planned_path(picture.path, recipe, delivery, size)
+    about = describe(picture, recipe, delivery)
+    pages = divide(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
-        check_size(size, recipe.delivery, recipe.sheet)
+        check_size(size, delivery, recipe.sheet)
     _prepare_folder(wanted.parent)
-    check_disk(wanted.parent, size, recipe.delivery, about.channels, recipe.sheet)
+    check_disk(wanted.parent, size, delivery, about.channels, recipe.sheet)
     started = time.monotonic()
     partials: list[Path] = []
     try:
@@ -111,7 +115,7 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
             partials.append(wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part"))
             span = _Span(progress, number / len(pages), 1 / len(pages))
             about_page = replace(about, width=page.window.width, height=page.window.height)
-            checks.append(_write_checked(partials[-1], planned, page, about_page, span))
+            checks.append(_write_checked(partials[-1], planned, delivery, page, about_page, span))
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         targets = _named(partials, names)
     except OSError as error:
@@ -125,12 +129,13 @@ def deliver(picture: Picture, recipe: Recipe, progress: Progress | None = None) 
     return Delivered(targets[0], checks[0], time.monotonic() - started, several)
 
 
-def _write_checked(partial: Path, planned: Plan, page: Page, about: FileDescription, span: _Span) -> Check:
+def _write_checked(
+    partial: Path, planned: Plan, delivery: Delivery, page: Page, about: FileDescription, span: _Span
+) -> Check:
     """Write one page under a temporary name and read it back."""
-    delivery = planned.recipe.delivery
     # JPEG changes samples, so there is nothing to compare them with.
     sums = None if delivery.format == "jpeg" else SampleSum(checked_rows(delivery.format, about))
-    bands = _bands(planned, page, about, sums, span)
+    bands = _bands(planned, delivery, page, about, sums, span)
     # TIFF is unpacked several strips at a time afterwards, and JPEG comes all at its end.
     reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
     if delivery.format == "png":
@@ -166,9 +171,8 @@ def _page_path(wanted: Path, page: Page) -> Path:
     return wanted.with_name(f"{wanted.stem}-row{page.row}-column{page.column}{wanted.suffix}")
 
 
-def describe(picture: Picture, recipe: Recipe) -> FileDescription:
+def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
     """The file a recipe makes of a picture."""
-    delivery = recipe.delivery
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     alpha = picture.alpha is not None and delivery.format != "jpeg"
     depth: Depth = 8 if delivery.format == "jpeg" else delivery.depth
@@ -186,7 +190,7 @@ def describe(picture: Picture, recipe: Recipe) -> FileDescription:
     )
 
 
-def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDescription) -> Samples:
+def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: FileDescription) -> Samples:
     """Rendered pixels as they stand in the file: profile, alpha and depth of the delivery.
 
     Parameters
@@ -197,7 +201,7 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
     -------
     (h, w, about.channels) uint8 or uint16
     """
-    if recipe.delivery.profile != "source" and about.profile is not None:
+    if delivery.profile != "source" and about.profile is not None:
         pixels = convert(pixels, source_profile(picture), about.profile)
     if picture.alpha is not None and not about.alpha:
         alpha = pixels[..., -1:]
@@ -208,7 +212,7 @@ def file_samples(pixels: Pixels, picture: Picture, recipe: Recipe, about: FileDe
 
 
 def _bands(
-    planned: Plan, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
+    planned: Plan, delivery: Delivery, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
 ) -> Iterator[Samples]:
     """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
@@ -222,7 +226,7 @@ def _bands(
         for tile in band.tiles(tile_columns, band.height):
             place = Window(left + tile.x, top + tile.y, tile.width, tile.height)
             pixels = planned.on_sheet.render(place, span.progress)
-            samples[:, tile.x : tile.right] = file_samples(pixels, planned.picture, planned.recipe, about)
+            samples[:, tile.x : tile.right] = file_samples(pixels, planned.picture, delivery, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
             words = time_left_words(time.monotonic() - started, done)
             span.report(done * (1 - _CHECK_SHARE), words)

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.deliver.delivery import Compression
 from wamplex.core.picture import Depth, Metadata
-from wamplex.core.recipe import Compression
 
 Samples = NDArray[np.uint8] | NDArray[np.uint16]
 # Full-width runs of rows from top to bottom, (h, width, channels), uint8 or uint16.

@@ -5,11 +5,11 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words
-from wamplex.core.recipe import Delivery
 
 # ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
 JPEG_SIDE_PX = 65_535

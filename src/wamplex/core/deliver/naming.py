@@ -6,6 +6,7 @@ import os
 import re
 from pathlib import Path
 
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.size import Size
 from wamplex.core.recipe import Recipe
@@ -14,7 +15,7 @@ SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg"}
 _FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi")
 
 
-def file_name(source: Path, recipe: Recipe, size: Size) -> str:
+def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> str:
     """The name the pattern gives, with the format's suffix.
 
     Raises
@@ -36,18 +37,18 @@ def file_name(source: Path, recipe: Recipe, size: Size) -> str:
             raise DeliveryError(f"The name pattern has an unknown field {{{match[1]}}}. Known are {known}.")
         return values[match[1]]
 
-    stem = re.sub(r"\{(\w*)\}", fill, recipe.delivery.name_pattern).strip()
+    stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
     if not stem or "/" in stem or "\0" in stem or stem in (".", ".."):
         raise DeliveryError(
             f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}."
         )
-    return stem + SUFFIXES[recipe.delivery.format]
+    return stem + SUFFIXES[delivery.format]
 
 
-def planned_path(source: Path, recipe: Recipe, size: Size) -> Path:
+def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> Path:
     """Where the file goes if nothing has that name yet."""
-    folder = recipe.delivery.folder or source.parent
-    return folder / file_name(source, recipe, size)
+    folder = delivery.folder or source.parent
+    return folder / file_name(source, recipe, delivery, size)
 
 
 def free_path(wanted: Path) -> Path:

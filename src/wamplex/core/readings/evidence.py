@@ -15,12 +15,11 @@ from wamplex.core.lazy import ndimage
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.known_answer import Plane
-from wamplex.core.recipe import Recipe
+from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.kernels import CATMULL_ROM
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import HeldStage
-from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
 # Beyond this many source pixels no kernel used here reaches.
@@ -141,7 +140,7 @@ def gather(
     if rendered is None:
         rendered = render(picture, recipe, window, progress)
     size = recipe.size(picture.width, picture.height)
-    plain = recipe.having(upscaler="bicubic", values=Values())
+    plain = recipe.having(base=TrialSpec(upscaler="bicubic"))
     whole = (size.width_px, size.height_px, size.source_width, size.source_height)
     covered = _covering(window, *whole)
     part = framed_part(picture, recipe.framing, covered)

@@ -1,0 +1,45 @@
+"""Binary parts that recipes mean by their digest, such as masks: never points inside a recipe."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+
+from pydantic import Field
+
+from wamplex.core.checked import Checked
+from wamplex.core.errors import ProjectError
+
+
+class AssetRef(Checked):
+    """A binary part, by the SHA-256 of its bytes in hexadecimal."""
+
+    digest: str = Field(pattern="^[0-9a-f]{64}$")
+
+
+class Assets:
+    """Binary parts at hand."""
+
+    def __init__(self) -> None:
+        self._bytes: dict[str, bytes] = {}
+
+    def __iter__(self) -> Iterator[AssetRef]:
+        return (AssetRef(digest=digest) for digest in self._bytes)
+
+    def put(self, data: bytes) -> AssetRef:
+        """Keep some bytes, once."""
+        digest = hashlib.sha256(data).hexdigest()
+        self._bytes.setdefault(digest, data)
+        return AssetRef(digest=digest)
+
+    def get(self, ref: AssetRef) -> bytes:
+        """The bytes that a reference means.
+
+        Raises
+        ------
+        ProjectError : when they are missing
+        """
+        try:
+            return self._bytes[ref.digest]
+        except KeyError:
+            raise ProjectError(f"A part of the project is missing (asset {ref.digest[:12]}).") from None

@@ -1,0 +1,33 @@
+"""What kind of file is written, and where."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field
+
+from wamplex.core.checked import Checked
+from wamplex.core.geometry.pages import Pages
+
+FileFormat = Literal["tiff", "png", "jpeg"]
+ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
+Compression = Literal["deflate", "none"]
+
+
+class Delivery(Checked):
+    """All that is chosen about a file beside its pixels.
+
+    ``depth`` counts for TIFF and PNG, ``compression`` for TIFF, ``quality`` for JPEG.
+    ``folder`` None means beside the source; ``pages`` None means one file.
+    """
+
+    format: FileFormat = "tiff"
+    depth: Literal[8, 16] = 16
+    compression: Compression = "deflate"
+    quality: int = Field(default=92, ge=1, le=100)
+    profile: ProfileChoice = "source"
+    keep_metadata: bool = True
+    folder: Path | None = None
+    name_pattern: str = "{name}-{factor}x"
+    pages: Pages | None = None
