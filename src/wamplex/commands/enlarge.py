@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -11,23 +10,30 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.commands.wishes import SizeWish, ValuesWish, delivery_wish, framing_wish, pages_wish, sheet_wish
+from wamplex.commands.wishes import (
+    delivery_wish,
+    framing_wish,
+    pages_wish,
+    sheet_wish,
+    size_wish,
+    values_wish,
+)
 from wamplex.core.deliver.deliver import Delivered, deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size
 from wamplex.core.errors import Cancelled, WamplexError, told
-from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.words import bytes_words
-from wamplex.core.intake.probe import probe
+from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
+from wamplex.core.intent import Intent, laid_out, resolve
 from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.report import delivered_values
 from wamplex.core.upscale.execution import execution_with, use_execution
-from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import ValueName
 
 
 def enlarge(
@@ -91,57 +97,48 @@ def enlarge(
     try:
         delivery = delivery_wish(out, file_format, depth, quality, profile, metadata, len(pictures))
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
-        values = ValuesWish(
-            noise, blocks, softness, moved, moved_along, invention, careful, anchor, keep_source
+        given: dict[ValueName, object] = {
+            "noise": noise,
+            "blocks": blocks,
+            "softness": softness,
+            "moved_px": moved,
+            "moved_deg": moved_along,
+            "invention": invention,
+            "careful": careful,
+            "anchor_levels": anchor,
+            "keep_source": keep_source,
+        }
+        intent = Intent(
+            size=size_wish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap)),
+            upscaler=SUGGESTED if chosen is None else chosen.key,
+            fixed=values_wish(chosen, given),
+            framing=framing_wish(crop, turn, flip, straighten, shrink_first),
         )
-        values.check(chosen)
         delivery = delivery.having(pages=pages_wish(pages))
-        size = SizeWish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap))
-        framing = framing_wish(crop, turn, flip, straighten, shrink_first)
         if threads is not None:
             use_execution(execution_with(threads=threads))
     except WamplexError as error:
         complain(str(error))
         raise typer.Exit(USAGE) from error
     results = []
-    wanted = _Wanted(chosen, size, values, delivery, framing)
     with bars(as_json) as shown:
         for path in pictures:
-            results.append(_enlarge_one(path, wanted, shown, as_json))
+            results.append(_enlarge_one(path, intent, delivery, shown, as_json))
     if as_json:
         print(json.dumps(results, indent=2))
     if any("error" in result for result in results):
         raise typer.Exit(SOME_FAILED)
 
 
-@dataclass(frozen=True)
-class _Wanted:
-    """What was asked for, for all pictures alike; None as upscaler stands for what each picture suggests."""
-
-    upscaler: Upscaler | None
-    size: SizeWish
-    values: ValuesWish
-    delivery: Delivery
-    framing: Framing
-
-
-def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dict[str, Any]:
+def _enlarge_one(
+    path: Path, intent: Intent, delivery: Delivery, shown: Bars, as_json: bool
+) -> dict[str, Any]:
     try:
         found = probe(path)
-        framing = wanted.framing.checked(found.width, found.height)
-        on = wanted.size.sheet
-        if on is not None:
-            framing = on.framing(framing, found.width, found.height)
-        size = wanted.size.for_picture(found, framing)
-        recipe = Recipe(
-            factor=size.factor,
-            density_ppi=size.density_ppi,
-            framing=framing,
-            sheet=None if on is None else on.for_size(size),
-        )
-        if wanted.delivery.pages is None:
-            check_size(size, wanted.delivery, recipe.sheet)
-        done, recipe, reasons = _with_bar(path, recipe, wanted, shown, as_json)
+        placed = laid_out(intent, found)
+        if delivery.pages is None:
+            check_size(placed.size, delivery, placed.sheet)
+        done, recipe, reasons = _with_bar(found, intent, delivery, shown, as_json)
     except KeyboardInterrupt as error:
         raise typer.Exit(SOME_FAILED) from error
     except Exception as error:
@@ -157,38 +154,29 @@ def _enlarge_one(path: Path, wanted: _Wanted, shown: Bars, as_json: bool) -> dic
     heeded = find_upscaler(recipe.upscaler).values
     used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
     written = delivered_values(str(path), done)
-    return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": reasons}
+    return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": list(reasons)}
 
 
 def _with_bar(
-    path: Path, recipe: Recipe, wanted: _Wanted, shown: Bars, as_json: bool
-) -> tuple[Delivered, Recipe, list[str]]:
+    found: Probe, intent: Intent, delivery: Delivery, shown: Bars, as_json: bool
+) -> tuple[Delivered, Recipe, tuple[str, ...]]:
+    path = found.path
     task = shown.add_task(path.name, total=1.0, words="reading")
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
         picture = read_picture(path, progress)
-        spares = wanted.upscaler is not None and "spared" in wanted.upscaler.values
+        spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
         suggested = measured_and_suggested(picture, progress, faces=spares)
-        upscaler = wanted.upscaler or find_upscaler(suggested.upscaler)
-        values, reasons = wanted.values.for_picture(upscaler, suggested)
-        if wanted.upscaler is None:
-            reasons.insert(0, f"{upscaler.name} is suggested because {suggested.reason}")
-        recipe = recipe.having(base=TrialSpec(upscaler=upscaler.key, values=values))
-        if wanted.upscaler is None and wanted.framing.shrink_first == 1 < suggested.shrink_first:
-            framing = recipe.framing.having(shrink_first=suggested.shrink_first)
-            recipe = recipe.having(framing=framing)
-            reasons.append(
-                f"shrunk {suggested.shrink_first:g} times first: it was enlarged before by so much"
-            )
+        recipe, reasons = resolve(intent, found, suggested)
         size = recipe.size(picture.width, picture.height)
         if not as_json:
-            steps = upscaler.steps(recipe.factor, values)
+            steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)
             shown.console.print(
                 f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False
             )
         for notice in (*picture.notices, *reasons):
             shown.console.print(f"  {notice}", highlight=False)
-        return deliver(picture, recipe, wanted.delivery, progress), recipe, reasons
+        return deliver(picture, recipe, delivery, progress), recipe, reasons
     except KeyboardInterrupt:
         progress.cancel()
         raise

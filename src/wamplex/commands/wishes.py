@@ -1,10 +1,9 @@
-"""Options of ``wamplex enlarge``, read into the values of a recipe."""
+"""Options of ``wamplex enlarge``, read into what is wanted of all pictures."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import get_args
 
@@ -12,49 +11,19 @@ from pydantic import ValidationError
 
 from wamplex.core.deliver.delivery import Delivery, FileFormat, ProfileChoice
 from wamplex.core.deliver.naming import SUFFIXES
-from wamplex.core.errors import RecipeError, SizeError
-from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing, crop_to_ratio
+from wamplex.core.errors import RecipeError
+from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
 from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.paper import PAPERS
-from wamplex.core.geometry.sheet import Place, Sheet, on_sheet
-from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
+from wamplex.core.geometry.sheet import Place, Sheet
 from wamplex.core.geometry.words import parse_print_size
-from wamplex.core.intake.probe import Probe
-from wamplex.core.measure.suggest import Suggested
+from wamplex.core.intent import SizeIntent
 from wamplex.core.upscale.interface import Upscaler
-from wamplex.core.upscale.values import Values
+from wamplex.core.upscale.values import ValueName, Values
 
 
-@dataclass(frozen=True)
-class SheetWish:
-    """The sheet asked for: its sides in millimetres, and how the picture lies on it."""
-
-    name: str
-    short_mm: float
-    long_mm: float
-    place: str
-    margin_mm: float
-    bleed_mm: float
-    wrap_mm: float
-
-    def for_size(self, size: Size) -> Sheet:
-        """The sheet lying as the picture does."""
-        sides = (self.long_mm, self.short_mm)
-        width, height = sides if size.source_width >= size.source_height else sides[::-1]
-        values = {"name": self.name, "width_mm": width, "height_mm": height, "place": self.place}
-        around = {"margin_mm": self.margin_mm, "bleed_mm": self.bleed_mm, "wrap_mm": self.wrap_mm}
-        return Sheet.model_validate({**values, **around})
-
-    def framing(self, framing: Framing, width: int, height: int) -> Framing:
-        """The crop that "fill" asks for."""
-        if self.place != "fill":
-            return framing
-        ratio = self.for_size(Size(*framing.size(width, height), 1.0)).ratio
-        return crop_to_ratio(framing, width, height, ratio)
-
-
-def sheet_wish(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> SheetWish | None:
-    """What the options say about the sheet.
+def sheet_wish(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:
+    """What the options say about the sheet, which will lie as each picture does.
 
     Raises
     ------
@@ -64,12 +33,12 @@ def sheet_wish(name: str | None, place: str, margin: float, bleed: float, wrap: 
         return None
     if place not in get_args(Place):
         raise RecipeError(f"--place cannot be “{place}”. Choose one of: {', '.join(get_args(Place))}.")
-    wish = SheetWish(name, *paper_sides(name), place, margin, bleed, wrap)
+    short, long = paper_sides(name)
+    sides = {"name": name, "width_mm": long, "height_mm": short, "place": place}
     try:
-        _ = wish.for_size(Size(3, 2, 1.0)).area_mm
+        return Sheet.model_validate({**sides, "margin_mm": margin, "bleed_mm": bleed, "wrap_mm": wrap})
     except ValidationError as error:
         raise RecipeError(f"The sheet cannot be: {error.errors()[0]['msg']}.") from error
-    return wish
 
 
 def paper_sides(name: str) -> tuple[float, float]:
@@ -95,37 +64,19 @@ def pages_wish(name: str | None) -> Pages | None:
     return Pages(width_mm=short, height_mm=long)
 
 
-class SizeWish:
-    """The one way, of four, in which the size was asked for."""
+def size_wish(
+    factor: float | None, width: int | None, print_size: str | None, ppi: float, sheet: Sheet | None
+) -> SizeIntent:
+    """What the options say about the size.
 
-    def __init__(
-        self,
-        factor: float | None,
-        width: int | None,
-        print_size: str | None,
-        ppi: float,
-        sheet: SheetWish | None = None,
-    ) -> None:
-        ways = (factor, width, print_size, sheet)
-        if sum(wish is not None for wish in ways) != 1:
-            raise SizeError("Say the size in exactly one way: --factor, --width, --print or --sheet.")
-        self.factor, self.width, self.ppi, self.sheet = factor, width, ppi, sheet
-        self.print_mm = parse_print_size(print_size) if print_size is not None else None
-        if factor is not None and not LEAST_FACTOR <= factor <= LARGEST_FACTOR:
-            raise SizeError(f"A factor of {factor:g} is outside {LEAST_FACTOR:g} to {LARGEST_FACTOR:g}.")
-        Size(1, 1, 1.0, ppi)  # refuses an impossible density
-
-    def for_picture(self, found: Probe, framing: Framing) -> Size:
-        """The size it means for what a framing leaves of a picture."""
-        size = Size(*framing.size(found.width, found.height), 1.0, self.ppi)
-        if self.factor is not None:
-            return size.with_factor(self.factor)
-        if self.width is not None:
-            return size.with_width_px(self.width)
-        if self.sheet is not None:
-            return on_sheet(size, self.sheet.for_size(size))
-        assert self.print_mm is not None
-        return fit_into_mm(size, *self.print_mm)
+    Raises
+    ------
+    SizeError : when it is said in no way or in several, or is impossible
+    """
+    print_mm = parse_print_size(print_size) if print_size is not None else None
+    wanted = SizeIntent(factor=factor, width_px=width, print_mm=print_mm, sheet=sheet, density_ppi=ppi)
+    wanted.check()
+    return wanted
 
 
 def framing_wish(crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float) -> Framing:
@@ -158,57 +109,28 @@ _OPTIONS = {"anchor_levels": "--anchor", "moved_px": "--moved", "moved_deg": "--
 _RANGES = {"anchor_levels": (0, 64), "softness": (-100, 100), "moved_px": (0, 20), "moved_deg": (0, 179)}
 
 
-@dataclass(frozen=True)
-class ValuesWish:
-    """The values asked for; None where the option was left out."""
+def values_wish(upscaler: Upscaler | None, given: dict[ValueName, object]) -> dict[ValueName, object]:
+    """The values asked for, those left out (None or False) not among them.
 
-    noise: float | None = None
-    blocks: float | None = None
-    softness: float | None = None
-    moved_px: float | None = None
-    moved_deg: float | None = None
-    invention: float | None = None
-    careful: bool | None = None
-    anchor_levels: float | None = None
-    keep_source: float | None = None
+    Parameters
+    ----------
+    upscaler : None where each picture's own suggestion is used
 
-    def check(self, upscaler: Upscaler | None) -> None:
-        """Refuse values out of range, and values the upscaler would not heed; None stands for any upscaler.
-
-        Raises
-        ------
-        RecipeError : with the reason
-        """
-        for name, value in self._given().items():
-            option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
-            if upscaler is not None and name not in upscaler.values:
-                raise RecipeError(
-                    f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler."
-                )
-            try:
-                Values.model_validate({name: value})
-            except ValidationError as error:
-                least, most = _RANGES.get(name, (0, 100))
-                raise RecipeError(f"{option} {value:g} is outside {least} to {most}.") from error
-
-    def for_picture(self, upscaler: Upscaler, suggested: Suggested) -> tuple[Values, list[str]]:
-        """The values for a picture, those left out as suggested, and a line on each measured one."""
-        values = suggested.values_for(upscaler.values)
-        given = {name: value for name, value in self._given().items() if name in upscaler.values}
-        values = Values.model_validate({**values.model_dump(), **given})
-        reasons = []
-        for name in upscaler.values:
-            reason = suggested.reasons.get(name)
-            if reason is not None and (name in given or name != "moved_px" or values.moved_px > 0):
-                reasons.append(
-                    f"{name} {getattr(values, name):g}: {'as you said' if name in given else reason}"
-                )
-        unheeded = [name for name in self._given() if name not in upscaler.values]
-        reasons += [f"{name} is not used: {upscaler.name} has no such value" for name in unheeded]
-        return values, reasons
-
-    def _given(self) -> dict[str, float | bool]:
-        return {name: value for name, value in vars(self).items() if value is not None and value is not False}
+    Raises
+    ------
+    RecipeError : when one is out of range, or the upscaler would not heed it
+    """
+    wanted = {name: value for name, value in given.items() if value is not None and value is not False}
+    for name, value in wanted.items():
+        option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
+        if upscaler is not None and name not in upscaler.values:
+            raise RecipeError(f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler.")
+        try:
+            Values.model_validate({name: value})
+        except ValidationError as error:
+            least, most = _RANGES.get(name, (0, 100))
+            raise RecipeError(f"{option} {value:g} is outside {least} to {most}.") from error
+    return wanted
 
 
 def delivery_wish(

@@ -20,6 +20,7 @@ from wamplex.core.geometry.framing import Framing, crop_to_ratio
 from wamplex.core.geometry.sheet import Sheet, on_sheet
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.probe import Probe
+from wamplex.core.intent import Intent, SizeIntent, laid_out
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
@@ -259,6 +260,32 @@ class Tray(QObject):
             return
         words = _trial_words(before, trials)
         self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(_VALUES))
+
+    def take_over(self, number: int, other: Entry) -> None:
+        """Decide size, sheet and trials as for another picture, as they suit this one; the framing stays.
+
+        Raises
+        ------
+        SizeError : when the size does not fit this picture; nothing is changed then
+        """
+        entry = self.entries[number]
+        assert entry.found is not None
+        sheet, decided = other.sheet, other.decisions
+        size = SizeIntent(
+            factor=None if sheet is not None else decided.factor,
+            sheet=sheet,
+            density_ppi=decided.density_ppi,
+        )
+        placed = laid_out(Intent(size=size, framing=entry.framing), entry.found)
+        taken = replace(
+            entry.decisions,
+            framing=placed.framing,
+            factor=placed.size.factor,
+            density_ppi=placed.size.density_ppi,
+            sheet=placed.sheet,
+            trials=other.trials,
+        )
+        self._decide(number, taken, f"size and trials of {other.path.name}")
 
     @property
     def decided(self) -> bool:

@@ -19,6 +19,7 @@ from wamplex.core.errors import WamplexError
 class DeliverStep(QWidget):
     """Bench and panel of the Deliver step."""
 
+    said = Signal(str)
     ordered = Signal(object)  # Job
     cancel_asked = Signal(int)
     pause_asked = Signal(bool)
@@ -151,11 +152,8 @@ class DeliverStep(QWidget):
         if chosen is None or chosen.size is None:
             return
         for entry in self._tray.usable:
-            if entry is not chosen and entry.size is not None:
-                if chosen.sheet is not None:
-                    self._tray.set_sheet(entry.number, chosen.sheet)
-                    self._tray.set_trials(entry.number, chosen.trials)
-                    continue
-                size = entry.size.with_factor(chosen.size.factor).with_density(chosen.size.density_ppi)
-                self._tray.set_size(entry.number, size)
-                self._tray.set_trials(entry.number, chosen.trials)
+            if entry is not chosen:
+                try:
+                    self._tray.take_over(entry.number, chosen)
+                except WamplexError as error:
+                    self.said.emit(f"{entry.path.name}: {error}")

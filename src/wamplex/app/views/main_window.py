@@ -259,6 +259,7 @@ class MainWindow(QMainWindow):
         self.trial_step.worked.connect(self.status.show_work)
         self.trial_step.said.connect(self._say)
         self.assess_step.said.connect(self._say)
+        self.deliver_step.said.connect(self._say)
         self.trial_step.test_asked.connect(self.open_test)
         self.trial_step.take_away_asked.connect(
             lambda number, kind: self.take_away.ask(self.tray.entries[number], kind)

@@ -1,0 +1,92 @@
+"""What is wanted of many pictures, resolved for each."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from wamplex.core.errors import SizeError
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.intake.probe import Probe
+from wamplex.core.intent import Intent, SizeIntent, laid_out, resolve
+from wamplex.core.measure.suggest import Suggested
+from wamplex.core.source import Source
+from wamplex.core.upscale.values import Values
+
+LYING = Probe(Source(Path("/a.jpg"), 1, 1), "JPEG", 600, 400, 8, "RGB", False, None, None, 1)
+UPRIGHT = replace(LYING, width=400, height=600)
+NOISY = Suggested(
+    "mender",
+    "it is noisy",
+    Values(noise=14, blocks=30, softness=20),
+    {"noise": "7 levels measured", "blocks": "JPEG 70", "softness": "0.4 px measured"},
+    shrink_first=2.0,
+)
+
+
+@pytest.mark.parametrize(
+    ("size", "pixels"),
+    [
+        (SizeIntent(factor=3), (1800, 1200)),
+        (SizeIntent(width_px=1500), (1500, 1000)),
+        (SizeIntent(print_mm=(254, 254), density_ppi=100), (1000, 667)),
+        (SizeIntent(sheet=Sheet(width_mm=254, height_mm=127), density_ppi=100), (750, 500)),
+    ],
+)
+def test_a_size_said_in_any_way(size: SizeIntent, pixels: tuple[int, int]) -> None:
+    size.check()
+    placed = laid_out(Intent(size=size), LYING)
+    assert (placed.size.width_px, placed.size.height_px) == pixels
+
+
+def test_sheets_lie_as_each_picture_does() -> None:
+    intent = Intent(size=SizeIntent(sheet=Sheet(width_mm=297, height_mm=210, place="fill")))
+    for found, sides in ((LYING, (297, 210)), (UPRIGHT, (210, 297))):
+        placed = laid_out(intent, found)
+        assert placed.sheet is not None
+        assert (placed.sheet.width_mm, placed.sheet.height_mm) == sides
+        assert placed.framing.crop is not None
+        assert placed.size.width_mm == pytest.approx(sides[0], abs=0.2)
+
+
+def test_what_is_left_open_is_measured_anew_and_says_why() -> None:
+    intent = Intent(size=SizeIntent(factor=2), fixed={"noise": 40.0, "invention": 10.0})
+    recipe, reasons = resolve(intent, LYING, NOISY)
+    assert recipe.upscaler == "mender"
+    assert (recipe.values.noise, recipe.values.blocks, recipe.values.softness) == (40, 30, 20)
+    assert recipe.framing.shrink_first == 2
+    assert reasons[0] == "Mender is suggested because it is noisy"
+    assert "noise 40: as you said" in reasons
+    assert "blocks 30: JPEG 70" in reasons
+    assert "invention is not used: Mender has no such value" in reasons
+
+
+def test_an_upscaler_that_is_named_stays() -> None:
+    recipe, reasons = resolve(Intent(SizeIntent(factor=2), upscaler="lanczos"), LYING, NOISY)
+    assert recipe.upscaler == "lanczos"
+    assert recipe.values == Values()
+    assert recipe.framing.shrink_first == 1
+    assert reasons == ()
+
+
+@pytest.mark.parametrize(
+    "size",
+    [
+        SizeIntent(),
+        SizeIntent(factor=2, width_px=100),
+        SizeIntent(factor=99),
+        SizeIntent(factor=2, density_ppi=1),
+    ],
+)
+def test_impossible_sizes_are_refused(size: SizeIntent) -> None:
+    with pytest.raises(SizeError):
+        size.check()
+
+
+def test_a_crop_that_does_not_fit_is_refused() -> None:
+    framing = Framing(crop=Crop(x=0, y=0, width=500, height=500))
+    with pytest.raises(SizeError, match="reaches over"):
+        laid_out(Intent(SizeIntent(factor=2), framing=framing), LYING)
