@@ -11,9 +11,13 @@ from PIL import Image
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, TRIAL, MainWindow
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
+from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.source import Source
 
 
 def painted(path: Path, width: int, level: int) -> None:
@@ -87,3 +91,17 @@ def test_a_file_that_is_gone_and_comes_back_can_be_used_again(
     opened.with_name("elsewhere.png").rename(opened)
     qtbot.waitUntil(lambda: entry.error is None, timeout=WAIT_MS)
     assert entry.usable
+
+
+def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
+    window: MainWindow, qtbot: QtBot, photo_file: Path
+) -> None:
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
+    name = photo_file.with_name("photo-2x.tif")
+    ended = Journal(journal_path(), owner=2**22 - 7)
+    ended.add([Planned(Source.of(photo_file), recipe, Delivery(), name, 1000)])
+    window.take_up_jobs()
+    assert "1 file had been ordered when Wamplex was cut off" in window.notices.words
+    qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
+    assert window.jobs.rows[0].result == name
+    assert name.exists()

@@ -16,13 +16,13 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
 from wamplex.app.models.entry import Entry
-from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.app.views.sheet_editor import SheetEditor
 from wamplex.app.views.size_step import SizeStep
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
+from wamplex.core.jobs.job import State
 from wamplex.core.preview import preview
 from wamplex.core.window import Window
 

@@ -9,13 +9,15 @@ import pytest
 from PySide6.QtCore import QSizeF
 from pytestqt.qtbot import QtBot
 
-from wamplex.app.models.jobs import Jobs, State
+from wamplex.app.models.jobs import Jobs
 from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import MOST_IN_VIEW, Trials
 from wamplex.app.models.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.workers.tiles import TILE_PX, TileKey
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.probe import probe
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 
@@ -133,9 +135,9 @@ class TestTray:
 
 class TestJobs:
     def test_open_jobs_are_those_that_have_not_ended(self) -> None:
-        jobs = Jobs()
-        for _ in range(5):
-            jobs.add(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
+        jobs = Jobs(Journal(journal_path()))
+        one = Planned(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
+        jobs.add([one] * 5)
         for number, state in enumerate((State.DONE, State.FAILED, State.CANCELLED, State.RUNNING)):
             jobs.update(number, state=state)
         assert [j.number for j in jobs.open] == [3, 4]

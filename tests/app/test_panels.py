@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QFileDialog, QMenu
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.app.views.size_table import FactorRow
+from wamplex.core.jobs.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

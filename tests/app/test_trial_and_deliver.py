@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
-from wamplex.app.models.jobs import State
 from wamplex.app.views.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.app.views.pane import Pane
+from wamplex.core.jobs.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

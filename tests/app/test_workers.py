@@ -14,7 +14,6 @@ from PIL import Image
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.workers import delivery as delivery_module
 from wamplex.app.workers import tiles as tiles_module
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.latest import LatestWishes
@@ -22,6 +21,8 @@ from wamplex.app.workers.politeness import FOR_THE_EYE
 from wamplex.app.workers.tiles import TileKey, TileRenderer
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.jobs import run as run_module
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe, TrialSpec
@@ -49,6 +50,11 @@ def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot)
 
     qtbot.waitUntil(lambda: FOR_THE_EYE in niceness(), timeout=WAIT_MS)
     assert os.getpriority(os.PRIO_PROCESS, os.getpid()) == 0
+
+
+def ordered(number: int, source: Source, recipe: Recipe) -> Order:
+    planned = Planned(source, recipe, PNG, source.path.with_name("made.png"), 1000)
+    return Order(number, Journal(journal_path()).add([planned])[0])
 
 
 def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
@@ -119,14 +125,14 @@ def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
 def test_a_fault_in_one_delivery_leaves_the_others(
     qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real, thread = delivery_module.read_picture, DeliveryThread()
+    real, thread = run_module.read_picture, DeliveryThread(Journal(journal_path()))
 
     def faulty(path: Path, progress: Progress) -> Picture:
         if path.name == "odd.png":
             raise ZeroDivisionError("odd")
         return real(path, progress)
 
-    monkeypatch.setattr(delivery_module, "read_picture", faulty)
+    monkeypatch.setattr(run_module, "read_picture", faulty)
     odd = photo_file.with_name("odd.png")
     odd.write_bytes(b"odd")
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
@@ -135,8 +141,8 @@ def test_a_fault_in_one_delivery_leaves_the_others(
     thread.delivered.connect(lambda number, _done: said.append((number, "delivered")))
     thread.start()
     try:
-        thread.put(Order(0, Source.of(odd), recipe, PNG))
-        thread.put(Order(1, Source.of(photo_file), recipe, PNG))
+        thread.put(ordered(0, Source.of(odd), recipe))
+        thread.put(ordered(1, Source.of(photo_file), recipe))
         qtbot.waitUntil(lambda: said == [(0, "failed"), (1, "delivered")], timeout=WAIT_MS)
     finally:
         thread.end()
@@ -163,13 +169,13 @@ def test_a_worker_outlives_a_fault(qtbot: QtBot) -> None:
 def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "a.png"
     Image.fromarray(np.zeros((40, 40, 3), np.uint8)).save(path)
-    thread = DeliveryThread()
+    thread = DeliveryThread(Journal(journal_path()))
     thread.start()
     done: list[int] = []
     thread.delivered.connect(lambda number, _done: done.append(number))
     try:
         thread.pause(True)
-        thread.put(Order(0, Source.of(path), Recipe(base=TrialSpec(upscaler="bicubic")), PNG))
+        thread.put(ordered(0, Source.of(path), Recipe(base=TrialSpec(upscaler="bicubic"))))
         qtbot.wait(300)
         assert done == []
         thread.pause(False)
@@ -179,10 +185,10 @@ def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
 
 
 def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> None:
-    thread = DeliveryThread()
+    thread = DeliveryThread(Journal(journal_path()))
     cancelled: list[int] = []
     thread.cancelled.connect(cancelled.append)
-    thread.put(Order(7, Source.of(photo_file), Recipe(), PNG))
+    thread.put(ordered(7, Source.of(photo_file), Recipe()))
     thread.cancel(7)
     assert cancelled == [7]
     thread.start()

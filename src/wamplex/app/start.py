@@ -30,6 +30,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     apply_theme(app)
     window = MainWindow()
     window.show()
+    window.take_up_jobs()
     window.desk.offer_recovery()
     window.take_in([*paths, *(demo_pictures() if demo else [])])
     if demo:

@@ -18,15 +18,19 @@ from wamplex.commands.wishes import (
     size_wish,
     values_wish,
 )
-from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_size
+from wamplex.core.deliver.limits import check_size, expected_bytes
+from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import Cancelled, WamplexError, told
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.intent import Intent, laid_out, resolve
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
+from wamplex.core.jobs.recover import left_undone
+from wamplex.core.jobs.run import run
 from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -121,9 +125,12 @@ def enlarge(
         complain(str(error))
         raise typer.Exit(USAGE) from error
     results = []
+    journal = Journal(journal_path())
+    if count := left_undone(journal):
+        complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with bars(as_json) as shown:
         for path in pictures:
-            results.append(_enlarge_one(path, intent, delivery, shown, as_json))
+            results.append(_enlarge_one(path, intent, delivery, journal, shown, as_json))
     if as_json:
         print(json.dumps(results, indent=2))
     if any("error" in result for result in results):
@@ -131,14 +138,14 @@ def enlarge(
 
 
 def _enlarge_one(
-    path: Path, intent: Intent, delivery: Delivery, shown: Bars, as_json: bool
+    path: Path, intent: Intent, delivery: Delivery, journal: Journal, shown: Bars, as_json: bool
 ) -> dict[str, Any]:
     try:
         found = probe(path)
         placed = laid_out(intent, found)
         if delivery.pages is None:
             check_size(placed.size, delivery, placed.sheet)
-        done, recipe, reasons = _with_bar(found, intent, delivery, shown, as_json)
+        done, recipe, reasons = _with_bar(found, intent, delivery, journal, shown, as_json)
     except KeyboardInterrupt as error:
         raise typer.Exit(SOME_FAILED) from error
     except Exception as error:
@@ -158,7 +165,7 @@ def _enlarge_one(
 
 
 def _with_bar(
-    found: Probe, intent: Intent, delivery: Delivery, shown: Bars, as_json: bool
+    found: Probe, intent: Intent, delivery: Delivery, journal: Journal, shown: Bars, as_json: bool
 ) -> tuple[Delivered, Recipe, tuple[str, ...]]:
     path = found.path
     task = shown.add_task(path.name, total=1.0, words="reading")
@@ -176,7 +183,10 @@ def _with_bar(
             )
         for notice in (*picture.notices, *reasons):
             shown.console.print(f"  {notice}", highlight=False)
-        return deliver(picture, recipe, delivery, progress), recipe, reasons
+        name = planned_path(path, recipe, delivery, size)
+        expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
+        (job,) = journal.add([Planned(found.source, recipe, delivery, name, expected)])
+        return run(journal, job, progress, picture), recipe, reasons
     except KeyboardInterrupt:
         progress.cancel()
         raise

@@ -15,6 +15,7 @@ from wamplex.app.models.saving import project_of, restore
 from wamplex.app.models.tray import Tray
 from wamplex.core.assets import Assets
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.jobs.recover import runs
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
 from wamplex.core.recipe import TrialSpec
 
@@ -153,16 +154,6 @@ def lost_work() -> list[Path]:
     found = []
     for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
         process = path.stem.removeprefix("recovery-")
-        if process.isdigit() and not _runs(int(process)):
+        if process.isdigit() and not runs(int(process)):
             found.append(path)
     return sorted(found, key=lambda path: -path.stat().st_mtime)
-
-
-def _runs(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True  # somebody else's
-    return True

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.models.entry import Entry
-from wamplex.app.models.jobs import Job, Jobs, State
+from wamplex.app.models.jobs import Jobs
 from wamplex.app.models.tray import Tray
 from wamplex.app.views.deliver_panel import DeliverPanel
 from wamplex.app.views.job_row import JobRow
@@ -14,13 +14,14 @@ from wamplex.app.views.parts import button, frame, label, plain_widget, toolbar
 from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
+from wamplex.core.jobs.journal import Planned
 
 
 class DeliverStep(QWidget):
     """Bench and panel of the Deliver step."""
 
     said = Signal(str)
-    ordered = Signal(object)  # Job
+    ordered = Signal(object)  # list of Row
     cancel_asked = Signal(int)
     pause_asked = Signal(bool)
 
@@ -85,40 +86,44 @@ class DeliverStep(QWidget):
 
     def deliver_all(self) -> None:
         """Order a file for every usable picture."""
-        for entry in self._tray.usable:
-            self._order(entry)
+        self._order(self._tray.usable)
 
     def deliver_one(self) -> None:
         """Order a file for the selected picture."""
         if self._tray.current is not None and self._tray.current.usable:
-            self._order(self._tray.current)
+            self._order([self._tray.current])
 
-    def _order(self, entry: Entry) -> None:
+    def _order(self, entries: list[Entry]) -> None:
+        planned = []
+        for entry in entries:
+            try:
+                planned.append(self._planned(entry))
+            except WamplexError as error:
+                self._jobs.add_failed(entry.path, str(error))
+        self.ordered.emit(self._jobs.add(planned))
+
+    def _planned(self, entry: Entry) -> Planned:
+        """What is written down of a file to be made.
+
+        Raises
+        ------
+        WamplexError : when it cannot be made
+        """
         assert entry.size is not None
         assert entry.found is not None
         recipe, delivery = entry.delivered_recipe(), self.panel.delivery
         channels = (1 if entry.found.colour == "grey" else 3) + entry.found.alpha
-        try:
-            planned = planned_path(entry.path, recipe, delivery, entry.size)
-            if delivery.pages is None:
-                check_size(entry.size, delivery, recipe.sheet)
-        except WamplexError as error:
-            job = self._jobs.add(entry.source, recipe, delivery, entry.path, 0)
-            self._jobs.update(job.number, state=State.FAILED, words=str(error))
-            return
-        job = self._jobs.add(
-            entry.source,
-            recipe,
-            delivery,
-            planned,
-            expected_bytes(entry.size, delivery, channels, recipe.sheet),
-        )
-        self.ordered.emit(job)
+        name = planned_path(entry.path, recipe, delivery, entry.size)
+        if delivery.pages is None:
+            check_size(entry.size, delivery, recipe.sheet)
+        size_bytes = expected_bytes(entry.size, delivery, channels, recipe.sheet)
+        return Planned(entry.source, recipe, delivery, name, size_bytes)
 
     def _retry(self, number: int) -> None:
-        job = self._jobs.rows[number]
-        again: Job = self._jobs.add(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
-        self.ordered.emit(again)
+        job = self._jobs.rows[number].job
+        if job is not None:
+            again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
+            self.ordered.emit(self._jobs.add([again]))
 
     def _add_row(self, number: int) -> None:
         self._empty.setVisible(False)

@@ -6,9 +6,10 @@ from PySide6.QtCore import QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSizePolicy
 
-from wamplex.app.models.jobs import ENDED, Job, State
+from wamplex.app.models.jobs import Row
 from wamplex.app.views.parts import button, label, restyle
 from wamplex.core.geometry.words import bytes_words
+from wamplex.core.jobs.job import ENDED, State
 
 
 class JobRow(QFrame):
@@ -17,11 +18,11 @@ class JobRow(QFrame):
     cancel_asked = Signal(int)
     retry_asked = Signal(int)
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Row) -> None:
         super().__init__()
         self._job = job
         self.setMinimumHeight(38)
-        self._name = label(job.planned.name, "small-strong", wrap=True)
+        self._name = label(job.name.name, "small-strong", wrap=True)
         self._name.setFixedWidth(190)
         self._words = label("", "", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -50,7 +51,7 @@ class JobRow(QFrame):
         """Show the job's present state."""
         job = self._job
         restyle(self, "job-failed" if job.state is State.FAILED else "job")
-        self._name.setText((job.result or job.planned).name)
+        self._name.setText((job.result or job.name).name)
         self._words.setText(job.words)
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
@@ -63,7 +64,7 @@ class JobRow(QFrame):
         }.get(job.state, ("cancel", "Stop this job"))
         self.act.setText(text)
         self.act.setToolTip(tip)
-        self.act.setAccessibleName(f"{text}: {job.planned.name}")
+        self.act.setAccessibleName(f"{text}: {job.name.name}")
         self.setAccessibleName(f"{self._name.text()}: {job.words}")
 
     def _do(self) -> None:

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.models.jobs import Job, Jobs, State
+from wamplex.app.models.jobs import Jobs, Row
 from wamplex.app.models.project import ProjectModel
 from wamplex.app.models.tray import SUFFIXES, Tray, What
 from wamplex.app.views.answer_window import AnswerWindow
@@ -41,6 +41,8 @@ from wamplex.app.workers.tiles import TileRenderer
 from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.journal import Journal, journal_path
 from wamplex.core.project import SUFFIX, Project
 from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
@@ -57,12 +59,13 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Wamplex")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.tray, self.jobs = Tray(), Jobs()
+        self._journal = Journal(journal_path())
+        self.tray, self.jobs = Tray(), Jobs(self._journal)
         self._store = PictureStore()
         self._loader = Loader(self._store)
         self.renderer = TileRenderer(self._store, self)
         self.reader = ReadingsThread(self._store, self)
-        self._deliveries = DeliveryThread(self)
+        self._deliveries = DeliveryThread(self._journal, self)
         self._previews = SheetPreviews(self)
         self.watch = SourceWatch(self)
         self.rail, self.status = StepRail(), StatusLine()
@@ -136,6 +139,7 @@ class MainWindow(QMainWindow):
         self.renderer.end()
         self.reader.end()
         self._deliveries.end()
+        self._journal.close()
         self._previews.end()
         self.watch.end()
         self._leave_project()
@@ -337,8 +341,18 @@ class MainWindow(QMainWindow):
         assert isinstance(notices, tuple)
         self.tray.set_notices(source, notices)
 
-    def _order(self, job: Job) -> None:
-        self._deliveries.put(Order(job.number, job.source, job.recipe, job.delivery))
+    def _order(self, rows: list[Row]) -> None:
+        for row in rows:
+            if row.job is not None:
+                self._deliveries.put(Order(row.number, row.job))
+
+    def take_up_jobs(self) -> None:
+        """Go on with the files of a program that ended in the middle of its work, and say so."""
+        rows = self.jobs.take_up()
+        if rows:
+            files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
+            self.notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
+            self._order(rows)
 
     def _job(self, number: int, state: State, words: str) -> None:
         self.jobs.update(number, state=state, words=words)
@@ -347,7 +361,7 @@ class MainWindow(QMainWindow):
 
     def _job_progressed(self, number: int, fraction: float, words: str) -> None:
         self.jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
-        name = self.jobs.rows[number].planned.name
+        name = self.jobs.rows[number].name.name
         ended = sum(1 for j in self.jobs.rows if j not in self.jobs.open)
         total = len(self.jobs.rows)
         self.status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}")

@@ -9,23 +9,19 @@ from functools import partial
 from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.politeness import stand_back
-from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import Cancelled, told
-from wamplex.core.intake.read import read_picture
+from wamplex.core.errors import Cancelled
+from wamplex.core.jobs.job import Job, State
+from wamplex.core.jobs.journal import Journal
+from wamplex.core.jobs.run import CANCELLED_WORDS, failure_words, run
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
 
 
 @dataclass(frozen=True)
 class Order:
-    """What the thread needs to know of a job."""
+    """A job, by the number of its row in the list."""
 
     number: int
-    source: Source
-    recipe: Recipe
-    delivery: Delivery
+    job: Job
 
 
 class DeliveryThread(QThread):
@@ -37,8 +33,9 @@ class DeliveryThread(QThread):
     failed = Signal(int, str)
     cancelled = Signal(int)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, journal: Journal, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._journal = journal
         self._wake = threading.Condition()
         self._orders: list[Order] = []
         self._progress: Progress | None = None
@@ -66,18 +63,21 @@ class DeliveryThread(QThread):
             self._orders = [o for o in self._orders if o.number != number]
             if self._running == number and self._progress is not None:
                 self._progress.cancel()
-        if waiting:
+        for order in waiting:
+            self._journal.update(order.job.number, State.CANCELLED, CANCELLED_WORDS)
             self.cancelled.emit(number)
 
     def end(self) -> None:
-        """Stop the thread; what runs is cancelled and leaves no file."""
+        """Stop the thread; what runs is cancelled and leaves no file, what waits is no longer wanted."""
         with self._wake:
             self._ending = True
-            self._orders = []
+            waiting, self._orders = self._orders, []
             if self._progress is not None:
                 self._progress.cancel()
             self._wake.notify()
         self.wait()
+        for order in waiting:
+            self._journal.update(order.job.number, State.CANCELLED, CANCELLED_WORDS)
 
     def run(self) -> None:
         """The thread's work."""
@@ -98,11 +98,8 @@ class DeliveryThread(QThread):
     def _do(self, order: Order, progress: Progress) -> None:
         self.started_job.emit(order.number)
         try:
-            order.source.check()  # what was judged is delivered, or nothing
-            picture = read_picture(order.source.path, progress)
-            self.delivered.emit(order.number, deliver(picture, order.recipe, order.delivery, progress))
+            self.delivered.emit(order.number, run(self._journal, order.job, progress))
         except Cancelled:
             self.cancelled.emit(order.number)
         except Exception as error:
-            no_memory = "There is not enough memory for this picture. Close others and retry."
-            self.failed.emit(order.number, told(error, no_memory))
+            self.failed.emit(order.number, failure_words(error))

@@ -6,7 +6,7 @@ import errno
 import os
 import secrets
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, replace
@@ -79,7 +79,11 @@ class _Span:
 
 
 def deliver(
-    picture: Picture, recipe: Recipe, delivery: Delivery, progress: Progress | None = None
+    picture: Picture,
+    recipe: Recipe,
+    delivery: Delivery,
+    progress: Progress | None = None,
+    begins: Callable[[Path], None] | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
@@ -88,6 +92,7 @@ def deliver(
     picture : the source; ``picture.path`` gives name and folder
     recipe : all decisions
     delivery : kind of file, folder and name
+    begins : told of each temporary file before it is there
 
     Raises
     ------
@@ -113,6 +118,8 @@ def deliver(
         checks = []
         for number, page in enumerate(pages):
             partials.append(wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part"))
+            if begins is not None:
+                begins(partials[-1])
             span = _Span(progress, number / len(pages), 1 / len(pages))
             about_page = replace(about, width=page.window.width, height=page.window.height)
             checks.append(_write_checked(partials[-1], planned, delivery, page, about_page, span))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ctypes
+import errno
 import os
 import re
 from pathlib import Path
@@ -12,6 +14,8 @@ from wamplex.core.geometry.size import Size
 from wamplex.core.recipe import Recipe
 
 SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg"}
+_AT_FDCWD, _RENAME_NOREPLACE = -100, 1  # linux/fcntl.h, linux/fs.h
+_NOT_OFFERED = (errno.EINVAL, errno.ENOSYS, errno.ENOTSUP)
 _FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi")
 
 
@@ -65,17 +69,41 @@ def move_into_place(partial: Path, wanted: Path) -> Path:
     while True:
         target = free_path(wanted)
         try:
-            # A hard link fails when the name was taken meanwhile, where a rename would replace.
-            os.link(partial, target)
+            _rename(partial, target)
         except FileExistsError:
-            continue
-        except OSError:
-            # No hard links on this file system (a memory card): claim the name, then rename over it.
-            try:
-                os.close(os.open(target, os.O_CREAT | os.O_EXCL))
-            except FileExistsError:
-                continue
-            os.replace(partial, target)
-            return target
-        partial.unlink()
+            continue  # the name was taken meanwhile
         return target
+
+
+def _rename(partial: Path, target: Path) -> None:
+    """Move a file to a name that none has; no other file, and no empty one, ever stands there.
+
+    Raises
+    ------
+    FileExistsError : when one has it
+    """
+    try:
+        # A hard link fails when the name was taken meanwhile, where a plain rename would replace.
+        os.link(partial, target)
+    except FileExistsError:
+        raise
+    except OSError:
+        _rename_unlinked(partial, target)
+    else:
+        partial.unlink()
+
+
+def _rename_unlinked(partial: Path, target: Path) -> None:
+    """The same where there are no hard links, as on memory cards (renameat2(2))."""
+    libc = ctypes.CDLL(None, use_errno=True)
+    names = (os.fsencode(partial), os.fsencode(target))
+    if hasattr(libc, "renameat2"):
+        if libc.renameat2(_AT_FDCWD, names[0], _AT_FDCWD, names[1], _RENAME_NOREPLACE) == 0:
+            return
+        error = ctypes.get_errno()
+        if error not in _NOT_OFFERED:
+            raise OSError(error, os.strerror(error), str(target))
+    # Neither is offered: what is left is to look, and to rename in the same moment.
+    if os.path.lexists(target):
+        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(target))
+    os.rename(partial, target)

@@ -1,0 +1,43 @@
+"""``wamplex resume``: makes the files that a program which was cut off had still to make."""
+
+from __future__ import annotations
+
+import typer
+from rich.progress import Progress as Bars
+
+from wamplex.commands.console import SOME_FAILED, bars, complain
+from wamplex.core.errors import Cancelled
+from wamplex.core.jobs.job import Job
+from wamplex.core.jobs.journal import Journal, journal_path
+from wamplex.core.jobs.recover import recover
+from wamplex.core.jobs.run import failure_words, run
+from wamplex.core.progress import Progress
+
+
+def resume() -> None:
+    """Go on with the files that were ordered when Wamplex was cut off."""
+    journal = Journal(journal_path())
+    jobs = recover(journal)
+    if not jobs:
+        print("Nothing was left undone.")
+        return
+    with bars(False) as shown:
+        ended_well = [_do(journal, job, shown) for job in jobs]
+    if not all(ended_well):
+        raise typer.Exit(SOME_FAILED)
+
+
+def _do(journal: Journal, job: Job, shown: Bars) -> bool:
+    task = shown.add_task(job.planned.name, total=1.0, words="reading")
+    progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
+    try:
+        done = run(journal, job, progress)
+    except (KeyboardInterrupt, Cancelled) as error:
+        raise typer.Exit(SOME_FAILED) from error
+    except Exception as error:
+        complain(failure_words(error))
+        return False
+    finally:
+        shown.remove_task(task)
+    shown.console.print(f"  {done.path}\n  {done.words}", highlight=False, soft_wrap=True)
+    return True

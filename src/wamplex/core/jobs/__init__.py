@@ -1,0 +1,1 @@
+"""The durable queue of files to be made: a journal on the disk, what runs its jobs, what recovers them."""

@@ -1,0 +1,50 @@
+"""Does one job: reads, enlarges, writes, checks, and writes down how it ended."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.errors import Cancelled, told
+from wamplex.core.intake.read import read_picture
+from wamplex.core.jobs.job import Job, State
+from wamplex.core.jobs.journal import Journal
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+
+CANCELLED_WORDS = "cancelled, no file was written"
+_NO_MEMORY = "There is not enough memory for this picture. Close others and retry."
+
+
+def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None = None) -> Delivered:
+    """Make the file of a job.
+
+    Parameters
+    ----------
+    picture : the source, where it has been read already
+
+    Raises
+    ------
+    SourceChangedError : when the source is no longer the file that was judged
+    WamplexError, Cancelled : as `deliver`
+    """
+    journal.update(job.number, State.RUNNING, "reading")
+    try:
+        job.source.check()  # what was judged is delivered, or nothing
+        if picture is None or picture.source != job.source:
+            picture = read_picture(job.source.path, progress)
+        noted = partial(journal.note_partial, job.number)
+        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted)
+    except Cancelled:
+        journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
+        raise
+    except Exception as error:
+        journal.update(job.number, State.FAILED, told(error, _NO_MEMORY))
+        raise
+    journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
+    return done
+
+
+def failure_words(error: Exception) -> str:
+    """What is said of a job that failed."""
+    return told(error, _NO_MEMORY)

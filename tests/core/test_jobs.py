@@ -1,0 +1,144 @@
+"""The queue survives crashes, and leaves nothing half-written."""
+
+from __future__ import annotations
+
+import errno
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from wamplex.core.deliver import naming as naming_module
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.naming import move_into_place
+from wamplex.core.errors import Cancelled, SourceChangedError
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
+from wamplex.core.jobs.recover import left_undone, recover
+from wamplex.core.jobs.run import run
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.source import Source
+
+ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
+
+
+def planned(path: Path, factor: float = 2.0) -> Planned:
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=factor)
+    return Planned(Source.of(path), recipe, Delivery(format="png"), path.with_name("made.png"), 1000)
+
+
+@pytest.fixture
+def journal(tmp_path: Path) -> Journal:
+    return Journal(tmp_path / "jobs.sqlite")
+
+
+def test_a_job_is_written_down_until_it_has_ended(journal: Journal, photo_file: Path) -> None:
+    (job,) = journal.add([planned(photo_file)])
+    again = Journal(photo_file.with_name("jobs.sqlite"))
+    assert again.jobs() == [(os.getpid(), job)]
+    done = run(journal, job, Progress())
+    assert done.path.exists()
+    assert again.jobs() == []
+
+
+def test_failures_and_cancelled_jobs_are_no_longer_kept(journal: Journal, photo_file: Path) -> None:
+    one, two = journal.add([planned(photo_file)] * 2)
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        run(journal, one, progress)
+    os.utime(photo_file, ns=(1, 1))
+    with pytest.raises(SourceChangedError, match=r"photo\.png has changed"):
+        run(journal, two, Progress())
+    assert journal.jobs() == []
+    assert sorted(p.name for p in photo_file.parent.iterdir()) == ["jobs.sqlite", "photo.png"]
+
+
+def test_jobs_of_a_program_that_ended_are_taken_up_once(tmp_path: Path, photo_file: Path) -> None:
+    ended = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
+    one, two = ended.add([planned(photo_file, 2), planned(photo_file, 3)])
+    ended.update(one.number, State.RUNNING, "enlarging")
+    half = tmp_path / ".made.1234.part"
+    ended.note_partial(one.number, half)
+    half.write_bytes(b"half")
+    others = tmp_path / ".other.1234.part"
+    others.write_bytes(b"another program's")
+    now = Journal(tmp_path / "jobs.sqlite")
+    assert left_undone(now) == 2
+    assert [job.number for job in recover(now)] == [one.number, two.number]
+    assert not half.exists()
+    assert others.exists()
+    assert recover(Journal(tmp_path / "jobs.sqlite")) == []  # this program runs
+
+
+def test_jobs_of_a_program_that_runs_are_left_to_it(tmp_path: Path, photo_file: Path) -> None:
+    other = Journal(tmp_path / "jobs.sqlite", owner=os.getppid())
+    other.add([planned(photo_file)])
+    assert recover(Journal(tmp_path / "jobs.sqlite")) == []
+
+
+def test_a_damaged_journal_does_not_stop_the_work(tmp_path: Path, photo_file: Path) -> None:
+    path = tmp_path / "jobs.sqlite"
+    path.write_bytes(b"nonsense" * 1000)
+    journal = Journal(path)
+    (job,) = journal.add([planned(photo_file)])
+    assert run(journal, job, Progress()).check.pixels_equal
+
+
+@pytest.mark.slow
+def test_after_a_kill_the_queue_goes_on_and_nothing_is_left_over(tmp_path: Path) -> None:
+    source = tmp_path / "large.png"
+    noise = np.random.default_rng(3).integers(0, 255, (900, 1200, 3), np.uint8)
+    Image.fromarray(noise).save(source)
+    command = [sys.executable, "-m", "wamplex", "enlarge", str(source), "--upscaler", "lanczos"]
+    process = subprocess.Popen([*command, "--factor", "8"], stdout=subprocess.DEVNULL)
+    end = time.monotonic() + 200
+    while time.monotonic() < end and not list(tmp_path.glob(".*.part")):
+        time.sleep(0.01)
+    process.send_signal(signal.SIGKILL)
+    process.wait()
+    assert len(list(tmp_path.glob(".*.part"))) == 1
+    journal = Journal(journal_path())
+    assert left_undone(journal) == 1
+    done = subprocess.run(
+        [sys.executable, "-m", "wamplex", "resume"], capture_output=True, text=True, check=True
+    )
+    assert "large-8x.tif" in done.stdout
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["large-8x.tif", "large.png"]
+    assert journal.jobs() == []
+
+
+@pytest.fixture
+def no_hard_links(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused(_one: Path, _other: Path) -> None:
+        raise OSError(errno.EPERM, "no hard links here")
+
+    monkeypatch.setattr(naming_module.os, "link", refused)
+
+
+@pytest.mark.usefixtures("no_hard_links")
+def test_files_get_free_names_also_where_there_are_no_hard_links(tmp_path: Path) -> None:
+    (tmp_path / ".a.part").write_bytes(b"whole")
+    (tmp_path / "a.png").write_bytes(b"mine")
+    assert move_into_place(tmp_path / ".a.part", tmp_path / "a.png").read_bytes() == b"whole"
+    assert (tmp_path / "a.png").read_bytes() == b"mine"
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["a-2.png", "a.png"]
+
+
+@pytest.mark.usefixtures("no_hard_links")
+def test_a_name_taken_in_the_same_moment_is_not_replaced(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    names = iter([tmp_path / "a.png", tmp_path / "b.png"])
+    monkeypatch.setattr(naming_module, "free_path", lambda _wanted: next(names))  # as if a.png were free
+    (tmp_path / "a.png").write_bytes(b"mine")
+    (tmp_path / "part").write_bytes(b"whole")
+    assert move_into_place(tmp_path / "part", tmp_path / "a.png") == tmp_path / "b.png"
+    assert (tmp_path / "a.png").read_bytes() == b"mine"
