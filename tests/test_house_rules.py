@@ -33,10 +33,53 @@ def test_working_without_a_window_loads_no_qt() -> None:
     assert out.stdout.strip() == "False"
 
 
-def test_views_make_no_pixels() -> None:
-    makers = ("wamplex.core.render", "wamplex.core.preview", "wamplex.core.upscale.network", "scipy", "cv2")
-    for path in (SOURCE / "app" / "views").glob("*.py"):
-        assert not {m for m in imports(path) if m.startswith(makers)}, path.name
+# Functions that read, make or measure pixels, or write files: work for workers.
+HEAVY = {
+    "wamplex.core.render": {"render", "render_sheet"},
+    "wamplex.core.plan": {"plan"},
+    "wamplex.core.preview": {"preview", "trace_preview", "difference_preview"},
+    "wamplex.core.framed": {"framed", "framed_part", "framed_small", "framed_view", "framed_thumbnail"},
+    "wamplex.core.sheet_preview": {"sheet_preview"},
+    "wamplex.core.intake.read": {"read_picture", "read_small"},
+    "wamplex.core.measure.condition": {"condition_of", "measure_condition"},
+    "wamplex.core.upscale.sessions": {"load_session"},
+    "wamplex.core.deliver.deliver": {"deliver"},
+}
+
+
+def functions_used() -> dict[tuple[str, str], set[tuple[str, str]]]:
+    """For each function of the program, the functions that its body names, in whatever module."""
+    known: dict[tuple[str, str], set[tuple[str, str]]] = {}
+    for path in SOURCE.rglob("*.py"):
+        module = ".".join(("wamplex", *path.relative_to(SOURCE).with_suffix("").parts))
+        tree = ast.parse(path.read_text())
+        names = {
+            alias.asname or alias.name: (node.module or "", alias.name)
+            for node in ast.walk(tree)
+            if isinstance(node, ast.ImportFrom)
+            for alias in node.names
+        }
+        names |= {n.name: (module, n.name) for n in tree.body if isinstance(n, ast.FunctionDef)}
+        for node in tree.body:
+            inside = [node] if isinstance(node, ast.FunctionDef) else getattr(node, "body", [])
+            for function in (n for n in inside if isinstance(n, ast.FunctionDef)):
+                used = {n.id for n in ast.walk(function) if isinstance(n, ast.Name)}
+                key = (module, node.name if node is function else f"{node.name}.{function.name}")  # type: ignore[attr-defined]
+                known[key] = {names[name] for name in used if name in names}
+    return known
+
+
+def test_views_and_models_do_no_work_not_even_through_a_helper() -> None:
+    used = functions_used()
+    for start in (key for key in used if key[0].startswith(("wamplex.app.views", "wamplex.app.models"))):
+        seen, waiting = set(), [start]
+        while waiting:
+            one = waiting.pop()
+            if one not in seen:
+                seen.add(one)
+                waiting += used.get(one, ())
+        heavy = {(module, name) for module, name in seen if name in HEAVY.get(module, ())}
+        assert not heavy, f"{'.'.join(start)} uses {heavy}"
 
 
 def test_scipy_is_loaded_in_one_place_by_one_thread_at_a_time() -> None:

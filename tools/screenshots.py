@@ -104,7 +104,7 @@ def _shoot_trials(session: Session) -> None:
     window.tray.set_trials(number, window.tray.current.trials.stamp(trials.rows[-1].letter))
     test = window.open_test(number)
     test.run_test()
-    session.wait(lambda: bool(test.answers))
+    session.wait(lambda: bool(test.answers) and not test.looks[0].pixmap().isNull())
     session.wait(seconds=0.5)
     test.grab().save(str(OUT / "known-answer.png"))
     test.close()

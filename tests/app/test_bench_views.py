@@ -207,7 +207,7 @@ def test_the_known_answer_is_found_and_saved(bench: MainWindow, qtbot: QtBot, tm
     qtbot.waitUntil(lambda: bool(test.answers), timeout=WAIT_MS)
     assert test.table.rowCount() == 4
     assert test.table.item(0, 0).text() == "D  Vellum"
-    assert not test.looks[0].pixmap().isNull()
+    qtbot.waitUntil(lambda: not test.looks[0].pixmap().isNull(), timeout=WAIT_MS)
     test.table.selectRow(3)
     assert test.look_words[0].text().startswith(test.answers[3].label)
     test.save_to(tmp_path / "answers.json")

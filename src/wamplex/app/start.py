@@ -22,6 +22,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
         return NO_DISPLAY
     from PySide6.QtWidgets import QApplication
 
+    from wamplex.app.faults import FaultHook
     from wamplex.app.theme import apply_theme
     from wamplex.app.views.main_window import MainWindow
 
@@ -29,6 +30,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     app.setApplicationName("Wamplex")
     apply_theme(app)
     window = MainWindow()
+    FaultHook(window).install()
     window.show()
     window.take_up_jobs()
     window.desk.offer_recovery()

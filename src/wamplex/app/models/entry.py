@@ -70,7 +70,7 @@ class Entry:
 
     Attributes
     ----------
-    framed_thumbnail : the thumbnail as the framing leaves it
+    framed_thumbnail : the thumbnail as a framing leaves it, which is ``framed_as``
     usual : the trials while nothing is decided about them
     """
 
@@ -80,6 +80,7 @@ class Entry:
         self.facts = Facts()
         self.decisions = Decisions()
         self.framed_thumbnail: NDArray[np.uint8] | None = None
+        self.framed_as = Framing()
         self.usual = usual_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at
         self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed

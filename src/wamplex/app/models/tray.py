@@ -15,7 +15,6 @@ from wamplex.app.models.entry import Entry, Facts, usual_trials
 from wamplex.app.models.history import History, Step
 from wamplex.app.models.trials import Trials
 from wamplex.core.errors import SizeError
-from wamplex.core.framed import framed_thumbnail
 from wamplex.core.geometry.framing import Framing, crop_to_ratio
 from wamplex.core.geometry.sheet import Sheet, on_sheet
 from wamplex.core.geometry.size import Size
@@ -30,7 +29,17 @@ from wamplex.core.source import Source
 SUFFIXES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp")
 # What may have changed of an entry: its file and what is known of it, or something that was decided.
 What = Literal[
-    "file", "notices", "measured", "framing", "size", "sheet", "distance", "spots", "trials", "look"
+    "file",
+    "thumbnail",
+    "notices",
+    "measured",
+    "framing",
+    "size",
+    "sheet",
+    "distance",
+    "spots",
+    "trials",
+    "look",
 ]
 _WHAT: dict[str, What] = {
     "framing": "framing",
@@ -132,6 +141,7 @@ class Tray(QObject):
         if entry.found is not None and entry.found.source != found.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
             entry.facts = Facts(outdated="changed on the disk, read anew")
+            entry.framed_thumbnail = None
             entry.usual = usual_trials(entry.facts)
             self.history.forget(entry.number)
         entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, error=None)
@@ -197,9 +207,23 @@ class Tray(QObject):
             entry.saved_spots = None
 
     def _reframe_thumbnail(self, entry: Entry) -> None:
-        if entry.thumbnail is not None and entry.found is not None:
-            place = (entry.framing, entry.found.width, entry.found.height)
-            entry.framed_thumbnail = framed_thumbnail(entry.thumbnail, *place)
+        """What needs resampling is made beside the window; until then the last one is shown."""
+        if entry.framing == Framing() or entry.framed_thumbnail is None:
+            entry.framed_thumbnail, entry.framed_as = entry.thumbnail, Framing()
+
+    @property
+    def to_be_framed(self) -> list[Entry]:
+        """Entries whose thumbnail is not yet as the framing leaves it."""
+        return [entry for entry in self.usable if entry.framed_as != entry.framing]
+
+    def set_framed_thumbnail(
+        self, number: int, source: Source, framing: Framing, pixels: NDArray[np.uint8]
+    ) -> None:
+        """A thumbnail was made as a framing leaves it."""
+        entry = self.entries[number]
+        if entry.found is not None and entry.source == source and entry.framing == framing:
+            entry.framed_thumbnail, entry.framed_as = pixels, framing
+            self._announce(entry, "thumbnail")
 
     # Decisions.
 

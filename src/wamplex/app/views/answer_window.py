@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 from wamplex.app.models.entry import Entry
 from wamplex.app.models.tray import SUFFIXES
 from wamplex.app.views.parts import button, image_of, label, plain_widget, row
-from wamplex.app.workers.answers import AnswerThread, beside_truth
+from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
 from wamplex.core.answer.compare import Answer, as_csv, as_rows
 from wamplex.core.answer.question import Damage, Question
 from wamplex.core.intake.store import PictureStore
@@ -60,6 +60,11 @@ class AnswerWindow(QDialog):
         self.question: Question | None = None
         self.answers: list[Answer] = []
         self._recipes: dict[str, Recipe] = {}
+        self._look_at: AnswerLook | None = None
+        self._looks = AnswerLooks(self)
+        self._looks.made.connect(self._show_look)
+        self._looks.broke.connect(lambda sentence: self.words.setText(sentence))
+        self._looks.start()
         self._make_controls()
         self._lay_out()
         self.run_button.setFocus()
@@ -89,11 +94,13 @@ class AnswerWindow(QDialog):
     def closeEvent(self, event: QCloseEvent) -> None:
         """End the test with the window."""
         self._stop()
+        self._looks.end()
         super().closeEvent(event)
 
     def reject(self) -> None:
         """Escape ends the test too."""
         self._stop()
+        self._looks.end()
         super().reject()
 
     def _make_controls(self) -> None:
@@ -200,12 +207,15 @@ class AnswerWindow(QDialog):
         truth = self.question.truth
         width, height = min(_LOOK_PX[0], truth.width), min(_LOOK_PX[1], truth.height)
         window = Window((truth.width - width) // 2, (truth.height - height) // 2, width, height)
-        for image, pixels in zip(
-            self.looks, beside_truth(self.question, self._recipes[answer.label], window), strict=True
-        ):
-            image.setPixmap(QPixmap.fromImage(image_of(pixels)))
+        self._look_at = AnswerLook(self.question, self._recipes[answer.label], window)
+        self._looks.want([self._look_at])
         self.look_words[0].setText(f"{answer.label}, 100 %")
         self.look_words[1].setText("the truth, 100 %")
+
+    def _show_look(self, look: AnswerLook, answer: object, truth: object) -> None:
+        if look is self._look_at:
+            for image, pixels in zip(self.looks, (answer, truth), strict=True):
+                image.setPixmap(QPixmap.fromImage(image_of(pixels)))  # type: ignore[arg-type]
 
     def _choose_truth(self) -> None:
         patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)

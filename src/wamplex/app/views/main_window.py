@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wamplex.app.models.entry import Entry
 from wamplex.app.models.jobs import Jobs, Row
 from wamplex.app.models.project import ProjectModel
 from wamplex.app.models.tray import SUFFIXES, Tray, What
@@ -37,6 +38,7 @@ from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.sheet_previews import SheetPreviews
+from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
@@ -67,6 +69,7 @@ class MainWindow(QMainWindow):
         self.reader = ReadingsThread(self._store, self)
         self._deliveries = DeliveryThread(self._journal, self)
         self._previews = SheetPreviews(self)
+        self._thumbnails = Thumbnails(self)
         self.watch = SourceWatch(self)
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
@@ -89,6 +92,7 @@ class MainWindow(QMainWindow):
         self.reader.start()
         self._deliveries.start()
         self._previews.start()
+        self._thumbnails.start()
         self.watch.start()
         QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
@@ -134,6 +138,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
+        for test in self.findChildren(AnswerWindow):
+            test.close()
         self._loader.finish()
         self.take_away.cancel()
         self.renderer.end()
@@ -141,6 +147,7 @@ class MainWindow(QMainWindow):
         self._deliveries.end()
         self._journal.close()
         self._previews.end()
+        self._thumbnails.end()
         self.watch.end()
         self._leave_project()
         self.project.finish()
@@ -251,13 +258,16 @@ class MainWindow(QMainWindow):
         self._loader.failed.connect(self.tray.set_error)
         self._loader.measured.connect(self.tray.set_condition)
         self._loader.all_measured.connect(self.tray.set_measured)
-        for worker in (self._loader, self.renderer, self.reader, self._previews):
+        for worker in (self._loader, self.renderer, self.reader, self._previews, self._thumbnails):
             worker.broke.connect(self.notices.warn)
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _n: self._show_summary())
         self.tray.changed.connect(self._entry_changed)
         self.watch.changed.connect(self._look_again)
+        self._thumbnails.made.connect(
+            lambda key, pixels: self.tray.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
+        )
         self.renderer.outdated.connect(lambda source: self._look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
@@ -323,6 +333,8 @@ class MainWindow(QMainWindow):
     def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
         if what & {"file", "framing", "size", "sheet"}:
             self._show_summary()
+        if what & {"file", "framing"}:
+            self._thumbnails.want([_thumbnail_key(entry) for entry in self.tray.to_be_framed])
         if "file" in what:
             self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
 
@@ -377,3 +389,10 @@ class MainWindow(QMainWindow):
         )
         if not self.jobs.open:
             self.status.show_idle("All jobs have ended")
+
+
+def _thumbnail_key(entry: Entry) -> ThumbnailKey:
+    assert entry.found is not None
+    assert entry.thumbnail is not None
+    place = (entry.found.width, entry.found.height)
+    return ThumbnailKey(entry.number, entry.source, entry.framing, *place, entry.thumbnail)

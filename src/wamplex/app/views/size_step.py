@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QImage, QTransform
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from wamplex.app.models.entry import Entry
@@ -15,7 +15,6 @@ from wamplex.app.views.size_panel import SizePanel
 from wamplex.app.views.size_table import SizeTable
 from wamplex.app.workers.sheet_previews import PrintKey, SheetPreviews
 from wamplex.core.errors import SizeError
-from wamplex.core.framed import framed_thumbnail
 from wamplex.core.geometry.cropping import mirrored, straightened, turned_once, with_ratio
 from wamplex.core.geometry.distance import arc_minutes
 from wamplex.core.geometry.framing import Framing
@@ -161,8 +160,8 @@ class SizeStep(QWidget):
         upright = Framing(turns=entry.framing.turns, flipped=entry.framing.flipped)
         key = (entry.number, upright, id(entry.thumbnail))
         if self._turned is None or self._turned[0] != key:
-            pixels = framed_thumbnail(entry.thumbnail, upright, entry.found.width, entry.found.height)
-            self._turned = (key, image_of(pixels))
+            image = image_of(entry.thumbnail).transformed(QTransform().rotate(90 * upright.turns))
+            self._turned = (key, image.mirrored(True, False) if upright.flipped else image)
         return self._turned[1]
 
     def _show_print(self, entry: Entry, size: Size) -> None:
@@ -179,7 +178,7 @@ class SizeStep(QWidget):
             f"{printed} beside a person of 1.70 m. From {distance_words(seen)} one pixel covers "
             f"{minutes:.1f} arc minutes: {judged}."
         )
-        key = PrintKey((entry.source, entry.framing), size, sheet, entry.framed_thumbnail)
+        key = PrintKey((entry.source, entry.framed_as), size, sheet, entry.framed_thumbnail)
         if key != self._print:
             self._print = key
             self._previews.want([key])

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, QThread, Signal
 
+from wamplex.app.workers.latest import LatestWishes
 from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
-from wamplex.app.workers.tiles import Shown
 from wamplex.core.answer.compare import answer_pixels, compare
 from wamplex.core.answer.match import question_from_truth
 from wamplex.core.answer.question import Damage, Question, make_question
@@ -67,10 +69,26 @@ class AnswerThread(QThread):
             self.answered.emit(question, answers)
 
 
-def beside_truth(question: Question, recipe: Recipe, window: Window) -> tuple[Shown, Shown]:
-    """A trial's answer and the truth inside a window, (h, w, 3) uint8 sRGB each, for looking at."""
-    y, x = window.y, window.x
-    truth = question.truth.pixels[y : y + window.height, x : x + window.width]
-    made = answer_pixels(question, recipe, window)
-    one, two = (np.rint(for_display(p, question.truth) * 255).astype(np.uint8) for p in (made, truth))
-    return one, two
+@dataclass(frozen=True, eq=False)
+class AnswerLook:
+    """A window of one trial's answer, beside the truth."""
+
+    question: Question
+    recipe: Recipe
+    window: Window
+
+
+class AnswerLooks(LatestWishes[AnswerLook]):
+    """Makes what is looked at."""
+
+    made = Signal(object, object, object)  # AnswerLook, the answer and the truth as (h, w, 3) uint8 sRGB
+
+    def fulfil(self, wish: AnswerLook, done: int, total: int, progress: Progress) -> None:
+        """Make both."""
+        y, x = wish.window.y, wish.window.x
+        truth = wish.question.truth
+        piece = truth.pixels[y : y + wish.window.height, x : x + wish.window.width]
+        with suppress(Cancelled):
+            answer = answer_pixels(wish.question, wish.recipe, wish.window, progress)
+            shown = (np.rint(for_display(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
+            self.made.emit(wish, *shown)

@@ -1,0 +1,46 @@
+"""What happens when the program itself is at fault: the work is kept, and the user is told in words."""
+
+from __future__ import annotations
+
+import sys
+import threading
+from types import TracebackType
+
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.views.main_window import MainWindow
+from wamplex.core.errors import told
+
+_NO_MEMORY = "There is not enough memory for this. Close other programs, or other pictures."
+
+
+class FaultHook(QObject):
+    """Takes the place of Python's own hooks, which print to a terminal that nobody sees."""
+
+    happened = Signal(str)
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self._window = window
+        self.happened.connect(self._tell)
+
+    def install(self) -> None:
+        """From now on, for all threads."""
+        sys.excepthook = self._caught
+        threading.excepthook = lambda found: self._caught(
+            found.exc_type, found.exc_value, found.exc_traceback
+        )
+
+    def _caught(
+        self, kind: type[BaseException], error: BaseException | None, _trace: TracebackType | None
+    ) -> None:
+        if error is None or not issubclass(kind, Exception):
+            sys.__excepthook__(kind, error or kind(), _trace)
+            return
+        assert isinstance(error, Exception)
+        # Through a signal: it may have happened on any thread.
+        self.happened.emit(told(error, _NO_MEMORY))
+
+    def _tell(self, sentence: str) -> None:
+        self._window.project.save_for_recovery()
+        self._window.notices.warn(sentence)
