@@ -9,7 +9,7 @@ from benchmarks.export import export_overhead, memory
 from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
-from benchmarks.window import sheet, start
+from benchmarks.window import pauses, sheet, start
 
 _ALL = {
     "interpolation": interpolation,
@@ -17,6 +17,7 @@ _ALL = {
     "undo": undo,
     "export": export_overhead,
     "window": start,
+    "pauses": pauses,
     "sheet": sheet,
     "condition": condition_sheet,
     "memory": memory,

@@ -145,3 +145,60 @@ def sheet() -> list[Figure]:
         Figure("first cell of a proof sheet", first, 0.3, "s", True, detail),
         Figure("whole proof sheet", whole, 3.0, "s", True, detail),
     ]
+
+
+_PAUSE_SCRIPT = """
+import sys, time
+from pathlib import Path
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+from wamplex.app.theme import apply_theme
+from wamplex.app.views.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.sheet import Sheet
+app = QApplication([])
+apply_theme(app)
+window = MainWindow()
+window.show()
+window.take_in([Path(sys.argv[1])])
+entry = window.tray.entries[0]
+while entry.suggested is None:
+    app.processEvents()
+    time.sleep(0.001)
+longest, last = 0.0, time.perf_counter()
+def beat():
+    global longest, last
+    now = time.perf_counter()
+    longest, last = max(longest, now - last), now
+timer = QTimer()
+timer.timeout.connect(beat)
+timer.start(2)
+def settle(seconds):
+    until = time.perf_counter() + seconds
+    while time.perf_counter() < until:
+        app.processEvents()
+        time.sleep(0.001)
+tray = window.tray
+for step in (ASSESS, SIZE, TRIAL, DELIVER):
+    window.open_step(step)
+    settle(0.3)
+    for act in (
+        lambda: tray.set_framing(0, Framing(turns=1, straighten_deg=2)),
+        lambda: tray.set_sheet(0, Sheet(width_mm=210, height_mm=297, margin_mm=10)),
+        lambda: tray.set_trials(0, entry.trials.add("contour")),
+        tray.undo, tray.undo, tray.undo,
+    ):
+        act()
+        settle(0.2)
+print(1000 * longest)
+window.close()
+"""
+
+
+def pauses() -> list[Figure]:
+    """The longest the window did not answer while decisions were made in every step."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "photo.jpg"
+        Image.fromarray(photo_like(4000, 3000)).save(path, quality=92)
+        longest = min(float(_run(path, _environment(), _PAUSE_SCRIPT)) for _ in range(3))
+    return [Figure("longest pause of the window, all steps", longest, None, "ms", True, "best of 3")]

@@ -14,6 +14,7 @@ from wamplex.app.models.tray import Tray
 from wamplex.app.models.trials import MOST_IN_VIEW, Trials
 from wamplex.app.models.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.workers.tiles import TILE_PX, TileKey
+from wamplex.core.colour.view import View
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.probe import probe
 from wamplex.core.jobs.job import State
@@ -154,3 +155,8 @@ def test_tile_windows_cover_the_result_exactly() -> None:
         ]
         total = sum(w.width * w.height for w in windows)
         assert total == width * height
+
+
+def test_tiles_of_another_view_are_other_tiles() -> None:
+    one = TileKey(Source(Path("/a.png"), 1, 1), Recipe(), 1, 0, 0)
+    assert TileKey(one.source, Recipe(), 1, 0, 0, view=View(screen=b"profile")) != one

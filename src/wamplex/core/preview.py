@@ -1,11 +1,11 @@
-"""Result pixels as the screen shows them: sRGB, 8 bits, on white paper."""
+"""Result pixels as the screen shows them: in its view, 8 bits, on white paper."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.colour.convert import on_white
+from wamplex.core.colour.view import PLAIN, View, for_screen
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.catalogue import READINGS
@@ -21,7 +21,12 @@ _TRACE_HALO_SOURCE_PX = 16
 
 
 def preview(
-    picture: Picture, recipe: Recipe, window: Window, reduce: int = 1, progress: Progress | None = None
+    picture: Picture,
+    recipe: Recipe,
+    window: Window,
+    reduce: int = 1,
+    progress: Progress | None = None,
+    view: View = PLAIN,
 ) -> NDArray[np.uint8]:
     """The window of the result for the screen.
 
@@ -29,13 +34,14 @@ def preview(
     ----------
     window : in result pixels, inside the result
     reduce : every ``reduce`` x ``reduce`` result pixels are averaged to one
+    view : screen and proof
 
     Returns
     -------
-    (ceil(h / reduce), ceil(w / reduce), 3) uint8 sRGB; with ``reduce`` 1 these are the very pixels that
-    an 8-bit file of an sRGB picture holds
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8, sRGB in a plain view; with ``reduce`` 1 these are then the
+    very pixels that an 8-bit file of an sRGB picture holds
     """
-    return _shown(on_white(render(picture, recipe, window, progress), picture), reduce)
+    return _shown(for_screen(render(picture, recipe, window, progress), picture, view), reduce)
 
 
 def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:

@@ -15,7 +15,7 @@ from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
 from wamplex.core.answer.compare import answer_pixels, compare
 from wamplex.core.answer.match import question_from_truth
 from wamplex.core.answer.question import Damage, Question, make_question
-from wamplex.core.colour.convert import for_display
+from wamplex.core.colour.view import for_screen
 from wamplex.core.errors import Cancelled, told
 from wamplex.core.framed import framed
 from wamplex.core.intake.read import read_picture
@@ -90,5 +90,5 @@ class AnswerLooks(LatestWishes[AnswerLook]):
         piece = truth.pixels[y : y + wish.window.height, x : x + wish.window.width]
         with suppress(Cancelled):
             answer = answer_pixels(wish.question, wish.recipe, wish.window, progress)
-            shown = (np.rint(for_display(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
+            shown = (np.rint(for_screen(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
             self.made.emit(wish, *shown)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestWishes
+from wamplex.core.colour.view import PLAIN, View
 from wamplex.core.errors import Cancelled, SourceChangedError, told
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
@@ -44,6 +45,7 @@ class TileKey:
     Attributes
     ----------
     place : the very result pixels, instead of a column and row of the grid of tiles
+    view : screen and proof it is shown with; differences and traces are measured, and heed none
     """
 
     source: Source
@@ -53,6 +55,7 @@ class TileKey:
     row: int
     overlay: Overlay = Overlay()
     place: Window | None = None
+    view: View = PLAIN
 
     def window(self, width: int, height: int) -> Window:
         """The result pixels it covers, in a result of this size."""
@@ -108,4 +111,4 @@ def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) 
         return trace_preview(picture, key.recipe, key.overlay.trace, *place)
     if key.overlay.minus is not None:
         return difference_preview(picture, key.recipe, key.overlay.minus, *place)
-    return preview(picture, key.recipe, *place)
+    return preview(picture, key.recipe, *place, key.view)

@@ -11,7 +11,7 @@ from dataclasses import asdict, dataclass, field
 import numpy as np
 
 from wamplex.core.answer.question import Question
-from wamplex.core.colour.convert import for_display
+from wamplex.core.colour.convert import to_srgb
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.picture import Pixels
@@ -96,7 +96,7 @@ def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) 
     seconds = time.perf_counter() - begun
     cut = (slice(_CUT_PX, -_CUT_PX), slice(_CUT_PX, -_CUT_PX))
     a, b = luma(_eight_bit(made))[cut], luma(truth.pixels)[cut]
-    shown, known = (for_display(p, truth)[cut] for p in (made, truth.pixels))
+    shown, known = (to_srgb(p, truth)[cut] for p in (made, truth.pixels))
     difference = ciede2000(srgb_to_lab(shown[::2, ::2]), srgb_to_lab(known[::2, ::2]))
     evidence = gather(question.small, _asked(question, recipe), window, progress, rendered=made)
     return Answer(

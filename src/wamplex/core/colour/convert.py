@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 import pyvips
 
@@ -16,6 +18,7 @@ from wamplex.core.deliver.delivery import ProfileChoice
 from wamplex.core.errors import DeliveryError
 from wamplex.core.picture import Picture, Pixels
 
+Intent = Literal["relative", "perceptual"]  # ICC.1:2022, 6.2
 _SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}
 
 
@@ -35,26 +38,32 @@ def delivery_profile(picture: Picture, choice: ProfileChoice) -> bytes | None:
     return make_profile(_SPACES[choice])
 
 
-def convert(pixels: Pixels, source: bytes, target: bytes) -> Pixels:
+def convert(
+    pixels: Pixels, source: bytes, target: bytes, by_way_of: bytes | None = None, intent: Intent = "relative"
+) -> Pixels:
     """Pixels in another profile, relative colorimetric with black point compensation.
 
     Parameters
     ----------
     pixels : (H, W, C) float32 in 0..1, C is 1 or 3, with one more channel for alpha
     source, target : ICC profiles for C colour channels
+    by_way_of : profile of any device, whose colours are left as it can make them
+    intent : how they are brought into its gamut
 
     Returns
     -------
     (H, W, C) float32 in 0..1; alpha is handed through
     """
-    if source == target:
+    if source == target and by_way_of is None:
         return pixels
     colours = 1 if pixels.shape[2] < 3 else 3
     words = np.round(pixels[..., :colours] * 65535).astype(np.uint16)
     image = pyvips.Image.new_from_array(np.ascontiguousarray(words))
     image = image.copy(interpretation="rgb16" if colours == 3 else "grey16")
     try:
-        image = _transformed(image, source, target)
+        if by_way_of is not None:
+            image, source = _transformed(image, source, by_way_of, intent), by_way_of
+        image = _transformed(image, source, target, "relative")
         made = np.ndarray(
             buffer=image.write_to_memory(), dtype=np.uint16, shape=(image.height, image.width, image.bands)
         )
@@ -68,11 +77,11 @@ def convert(pixels: Pixels, source: bytes, target: bytes) -> Pixels:
     return result
 
 
-def _transformed(image: pyvips.Image, source: bytes, target: bytes) -> pyvips.Image:
+def _transformed(image: pyvips.Image, source: bytes, target: bytes, intent: Intent) -> pyvips.Image:
     # By way of Lab, with each profile attached in turn: libvips would take a target profile only as
     # a file, and it remembers files by name.
-    lab = _with_profile(image, source).icc_import(intent="relative", black_point_compensation=True)
-    return _with_profile(lab, target).icc_export(depth=16, intent="relative", black_point_compensation=True)
+    lab = _with_profile(image, source).icc_import(intent=intent, black_point_compensation=True)
+    return _with_profile(lab, target).icc_export(depth=16, intent=intent, black_point_compensation=True)
 
 
 def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
@@ -81,8 +90,8 @@ def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
     return image
 
 
-def for_display(pixels: Pixels, picture: Picture) -> Pixels:
-    """Result pixels in sRGB, as shown on the screen: (H, W, 3), or (H, W, 4) with alpha."""
+def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
+    """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha. What is shown is `for_screen`'s."""
     if picture.profile is not None:
         target = make_profile(SRGB) if picture.pixels.shape[2] == 3 else make_grey_profile(SRGB)
         pixels = convert(pixels, picture.profile, target)
@@ -91,9 +100,13 @@ def for_display(pixels: Pixels, picture: Picture) -> Pixels:
     return pixels
 
 
-def on_white(pixels: Pixels, picture: Picture) -> Pixels:
-    """Result pixels in sRGB on white paper, as shown on the screen: (H, W, 3)."""
-    shown = for_display(pixels, picture)
-    if picture.alpha is None:
-        return shown
-    return shown[..., :3] * shown[..., 3:] + (1 - shown[..., 3:])
+def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
+    """Pixels in sRGB on white paper, for measuring: (H, W, 3)."""
+    return on_paper(to_srgb(pixels, picture))
+
+
+def on_paper(pixels: Pixels) -> Pixels:
+    """Colour (H, W, 3) on white, of pixels with alpha or without."""
+    if pixels.shape[2] == 3:
+        return pixels
+    return pixels[..., :3] * pixels[..., 3:] + (1 - pixels[..., 3:])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wamplex.core.colour.convert import on_white
+from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.lazy import cv2
 from wamplex.core.measure.condition import Condition
@@ -77,7 +77,7 @@ def _part(sample: Sample, middle: tuple[float, float], size: tuple[int, int]) ->
     pixels = picture.pixels[rows, columns]
     if picture.alpha is not None:
         pixels = np.concatenate([pixels, picture.alpha[rows, columns, np.newaxis]], axis=2)
-    shown: Rgb = np.rint(on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    shown: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
     return shown
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.colour.convert import on_white
+from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.lazy import cv2
 from wamplex.core.measure.filters import block_means
@@ -77,5 +77,5 @@ def _shrunk(picture: Picture, side: int) -> Rgb:
         size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
         pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
         pixels = pixels.reshape(*pixels.shape[:2], -1)
-    made: Rgb = np.rint(on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    made: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
     return np.ascontiguousarray(made)

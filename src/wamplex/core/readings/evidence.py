@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.colour.convert import on_white
+from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.framed import framed_part
 from wamplex.core.lazy import ndimage
@@ -148,9 +148,9 @@ def gather(
     if part.alpha is not None:
         source = np.concatenate([source, part.alpha[..., np.newaxis]], axis=2)
     return Evidence(
-        on_white(rendered, picture),
-        on_white(render(picture, plain, window, progress), picture),
-        on_white(source, picture),
+        to_srgb_on_white(rendered, picture),
+        to_srgb_on_white(render(picture, plain, window, progress), picture),
+        to_srgb_on_white(source, picture),
         window,
         covered,
         *whole,

@@ -1,0 +1,45 @@
+"""How pixels are shown: on which screen, and as which print. Nothing that is measured knows of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wamplex.core.colour.convert import (
+    Intent,
+    convert,
+    on_paper,
+    source_profile,
+    to_srgb,
+    to_srgb_on_white,
+)
+from wamplex.core.colour.icc import SRGB, make_profile
+from wamplex.core.picture import Picture, Pixels
+
+
+@dataclass(frozen=True)
+class View:
+    """What stands between pixels and the eye.
+
+    Attributes
+    ----------
+    screen : ICC profile of the screen, None for sRGB
+    proof : ICC profile of a printer whose colours are simulated, None for none
+    intent : how colours are brought into the printer's gamut
+    """
+
+    screen: bytes | None = None
+    proof: bytes | None = None
+    intent: Intent = "relative"
+
+
+PLAIN = View()
+
+
+def for_screen(pixels: Pixels, picture: Picture, view: View = PLAIN) -> Pixels:
+    """Result pixels on white paper, as the screen is to show them: (H, W, 3) float32 in 0..1."""
+    if view == PLAIN:
+        return to_srgb_on_white(pixels, picture)
+    srgb = make_profile(SRGB)
+    is_grey = picture.pixels.shape[2] == 1
+    colour, profile = (to_srgb(pixels, picture), srgb) if is_grey else (pixels, source_profile(picture))
+    return on_paper(convert(colour, profile, view.screen or srgb, view.proof, view.intent))
