@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
-.PHONY: demo test check bench screenshots setup system demo-pictures \
+.PHONY: demo test lint check bench screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-condition
 
 setup: $(STAMP)
@@ -21,6 +21,11 @@ demo: setup
 
 test: setup
 	$(BIN)/pytest -q -n 2 --dist worksteal
+
+lint: setup
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
 
 check: setup
 	$(BIN)/ruff format .

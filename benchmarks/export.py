@@ -69,7 +69,14 @@ from wamplex.core.deliver.deliver import deliver
 from wamplex.core.intake.read import read_picture
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.render import render
+from wamplex.core.upscale.values import Values
+from wamplex.core.window import Window
 picture = read_picture(Path(sys.argv[1]))
+for key in sys.argv[4:]:  # what was tried before
+    for values in (Values(), Values(noise=6, softness=30), Values(noise=20, blocks=40)):
+        tried = Recipe(base=TrialSpec(upscaler=key, values=values), factor=4.0)
+        render(picture, tried, Window(8000, 6000, 3000, 2000))
 recipe = Recipe(base=TrialSpec(upscaler=sys.argv[2]), factor=float(sys.argv[3]))
 done = deliver(picture, recipe, Delivery())
 # Not getrusage: its figure starts at the parent's, from before this program was loaded.
@@ -93,15 +100,17 @@ def memory() -> list[Figure]:
     try:
         path = folder / "source.jpg"
         Image.fromarray(photo_like(6000, 4000)).save(path, quality=92)
-        for upscaler, factor in (("lanczos", "6"), ("vellum", "2")):
+        tried = ("vellum", "mender", "burin", "thicket", "vellum-quick", "contour")
+        for upscaler, factor, before in (("lanczos", "6", ()), ("vellum", "2", ()), ("vellum", "2", tried)):
             out = subprocess.run(
-                [sys.executable, "-c", _MEMORY_SCRIPT, str(path), upscaler, factor],
+                [sys.executable, "-c", _MEMORY_SCRIPT, str(path), upscaler, factor, *before],
                 capture_output=True,
                 text=True,
                 check=True,
             ).stdout.split()
             peak_gb, seconds, file_gb = (float(v) for v in out)
             name = f"memory, 24 MP {upscaler} {factor}x to 16-bit TIFF"
+            name += ", six upscalers tried before" if before else ""
             detail = f"{seconds:.0f} s, file of {file_gb:.2f} GB"
             figures.append(Figure(name, peak_gb, 1.5, "GB", True, detail))
     finally:

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
@@ -38,7 +38,8 @@ def wait_for_tiles(window: MainWindow, qtbot: QtBot) -> None:
         rows = list(step.open_view.wanted_tiles())
         return bool(rows) and all(step.cache.get(key) is not None for _, _, key in rows)
 
-    qtbot.wait(50)  # what was just opened gets its place first
+    QApplication.sendPostedEvents()  # what was just opened gets its place first
+    QApplication.processEvents()
     qtbot.waitUntil(all_made, timeout=WAIT_MS)
 
 
@@ -130,7 +131,7 @@ def test_blink_takes_turns_and_can_be_paused(bench: MainWindow, qtbot: QtBot) ->
     assert pair.paused
     wait_for_tiles(bench, qtbot)
     held = grabbed(pair.plain)
-    qtbot.wait(700)
+    assert not pair.blinking
     assert np.array_equal(grabbed(pair.plain), held)
     letter = pair.now_shown
     whole = deliver(bench, qtbot, letter)

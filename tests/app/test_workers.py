@@ -77,11 +77,11 @@ def test_a_newer_list_replaces_the_older(
 ) -> None:
     begun, real = threading.Event(), tiles_module.preview
 
-    def slow(picture, recipe, window, reduce, progress):  # type: ignore[no-untyped-def]
+    def slow(picture, recipe, window, reduce, progress, view):  # type: ignore[no-untyped-def]
         begun.set()
         while recipe.upscaler == "bilinear":
             progress.check()
-        return real(picture, recipe, window, reduce, progress)
+        return real(picture, recipe, window, reduce, progress, view)
 
     monkeypatch.setattr(tiles_module, "preview", slow)
     made: list[TileKey] = []
@@ -96,9 +96,9 @@ def test_a_newer_list_replaces_the_older(
 def test_unreadable_pictures_are_told_once(renderer: TileRenderer, qtbot: QtBot, tmp_path: Path) -> None:
     told: list[str] = []
     renderer.failed.connect(lambda _path, sentence: told.append(sentence))
-    renderer.want(keys(tmp_path / "gone.png", "nearest", 4))
-    qtbot.waitUntil(lambda: bool(told), timeout=WAIT_MS)
-    qtbot.wait(100)
+    with qtbot.waitSignal(renderer.idle, timeout=WAIT_MS):
+        renderer.want(keys(tmp_path / "gone.png", "nearest", 4))
+    qtbot.waitUntil(lambda: not renderer.busy, timeout=WAIT_MS)
     assert len(told) == 1
     assert "There is no file gone.png" in told[0]
 
@@ -171,12 +171,14 @@ def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     Image.fromarray(np.zeros((40, 40, 3), np.uint8)).save(path)
     thread = DeliveryThread(Journal(journal_path()))
     thread.start()
+    begun: list[int] = []
     done: list[int] = []
+    thread.started_job.connect(begun.append)
     thread.delivered.connect(lambda number, _done: done.append(number))
     try:
         thread.pause(True)
         thread.put(ordered(0, Source.of(path), Recipe(base=TrialSpec(upscaler="bicubic"))))
-        qtbot.wait(300)
+        qtbot.waitUntil(lambda: begun == [0], timeout=WAIT_MS)
         assert done == []
         thread.pause(False)
         qtbot.waitUntil(lambda: done == [0], timeout=WAIT_MS)
@@ -192,6 +194,5 @@ def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> Non
     thread.cancel(7)
     assert cancelled == [7]
     thread.start()
-    qtbot.wait(100)
     thread.end()
     assert [p.name for p in photo_file.parent.iterdir()] == ["photo.png"]

@@ -24,7 +24,7 @@ from wamplex.core.measure.noise import measure_noise
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import softness
 from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
-from wamplex.core.measure.subject import Areas, find_areas, veil
+from wamplex.core.measure.subject import find_areas, veil
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.window import Window
@@ -232,10 +232,13 @@ class TestAreas:
         middle = (round((face.x + face.width / 2) * scale), round((face.y + face.height / 2) * scale))
         assert areas.subject[middle[1], middle[0]] > 0.9
 
-    def test_nothing_stands_out_of_an_even_texture(self) -> None:
-        assert Areas(np.ones((4, 4), np.float32), None).subject_share == 0
-        share = find_areas(np.full((200, 300, 3), 127, np.uint8)).subject_share
-        assert share < 0.75
+    def test_nothing_stands_out_of_an_even_surface(self) -> None:
+        assert find_areas(np.full((200, 300, 3), 127, np.uint8)).subject is None
+
+    def test_a_patch_that_stands_out_is_the_subject(self) -> None:
+        patch = np.full((200, 300, 3), 127, np.uint8)
+        patch[80:120, 120:180] = (220, 40, 40)
+        assert find_areas(patch).subject_share == pytest.approx(40 * 60 / (200 * 300), rel=0.2)
 
     def test_a_picture_is_always_judged_alike(self) -> None:
         one, other = (find_areas(data.coffee()) for _ in range(2))

@@ -120,6 +120,11 @@ class PairView(QWidget):
         if self.kind == "blink":
             self.pause.click()
 
+    @property
+    def blinking(self) -> bool:
+        """Whether it changes from one to the other by itself."""
+        return self._timer.isActive()
+
     def _run_timer(self) -> None:
         if self.kind == "blink" and not self.paused and self.isVisible():
             self._timer.start()

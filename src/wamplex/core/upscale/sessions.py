@@ -13,7 +13,7 @@ import psutil
 
 from wamplex.core.errors import UnreadablePictureError, UpscalerError
 from wamplex.core.source import Source
-from wamplex.core.upscale.execution import CPU, Execution, current_execution
+from wamplex.core.upscale.execution import Execution, current_execution, session_providers
 
 _SHARE_OF_MEMORY = 0.25
 _MOST_BYTES = 1_000_000_000
@@ -129,7 +129,7 @@ def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
     # Its threads would go on turning for the next layer while ours bring the planes together.
     options.add_session_config_entry("session.force_spinning_stop", "1")
     options.add_session_config_entry("session.use_env_allocators", "1")
-    providers = [CPU] if execution.provider == CPU else [execution.provider, CPU]
+    providers = session_providers(execution.provider)
     try:
         return onnxruntime.InferenceSession(str(path), options, providers=providers)
     except Exception as error:  # the runtime has a dozen classes for this, none of them public
