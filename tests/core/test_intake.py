@@ -147,3 +147,47 @@ def test_mutated_files_never_crash(tmp_path: Path, photo: NDArray[np.uint8]) -> 
             path.write_bytes(changed.tobytes())
             with contextlib.suppress(UnreadablePictureError):
                 assert read_picture(path).width > 0
+
+
+def raw_like(path: Path, photometric: int, inside: bool) -> None:
+    """A TIFF whose mosaic lies behind a thumbnail, as in most raw files, or in the first page."""
+    thumbnail, mosaic = np.zeros((16, 24, 3), np.uint8), np.zeros((64, 96), np.uint16)
+    with tifffile.TiffWriter(path) as file:
+        if inside:
+            file.write(thumbnail, photometric="rgb", subifds=1, metadata=None)
+        file.write(mosaic, photometric=photometric, metadata=None)
+
+
+# TIFF/EP (ISO 12234-2): 32803 is a colour filter array; DNG 1.4: 34892 is linear raw.
+@pytest.mark.parametrize("photometric", [32803, 34892])
+@pytest.mark.parametrize("inside", [True, False])
+def test_raw_files_are_not_taken_for_their_thumbnail(tmp_path: Path, photometric: int, inside: bool) -> None:
+    path = tmp_path / "DSC_1.NEF"
+    raw_like(path, photometric, inside)
+    with pytest.raises(UnreadablePictureError, match=r"DSC_1\.NEF is a raw camera file, .* 16-bit TIFF"):
+        probe(path)
+
+
+@pytest.mark.parametrize(
+    "start",
+    [
+        b"FUJIFILMCCD-RAW 0201",
+        b"IIU\0\x18\0\0\0",
+        b"IIRO\x08\0\0\0",
+        b"\0\0\0\x18ftypcrx \0\0\0\1",
+        b"II*\0\x10\0\0\0CR\2\0",
+    ],
+)
+def test_raw_files_of_other_kinds_are_known_by_their_beginning(tmp_path: Path, start: bytes) -> None:
+    path = tmp_path / "a.raw"
+    path.write_bytes(start + bytes(200))
+    with pytest.raises(UnreadablePictureError, match="raw camera file"):
+        probe(path)
+
+
+def test_pyramids_and_pages_are_no_raw_files(tmp_path: Path) -> None:
+    picture = np.zeros((64, 96, 3), np.uint8)
+    with tifffile.TiffWriter(tmp_path / "pyramid.tif") as file:
+        file.write(picture, photometric="rgb", subifds=1, metadata=None)
+        file.write(picture[::2, ::2], photometric="rgb", metadata=None)
+    assert probe(tmp_path / "pyramid.tif").width == 96

@@ -9,6 +9,7 @@ from typing import Any
 import pyvips
 
 from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake.mosaic import is_raw
 from wamplex.core.source import Source
 
 # A decoded picture takes 12 to 16 bytes a pixel; this bounds it to about 8 GB.
@@ -124,6 +125,10 @@ def _kind_by_signature(path: Path) -> str:
         raise UnreadablePictureError(f"{path.name} is empty: it holds 0 bytes.")
     if start[:4] == b"RIFF" and start[8:12] == b"WEBP":
         return "WebP"
+    if is_raw(path):
+        raise UnreadablePictureError(
+            f"{path.name} is a raw camera file, which cannot be read yet. Develop it to a 16-bit TIFF first."
+        )
     for signature, kind in _SIGNATURES:
         if start.startswith(signature):
             return kind
