@@ -151,7 +151,8 @@ def test_mutated_files_never_crash(tmp_path: Path, photo: NDArray[np.uint8]) -> 
 
 def raw_like(path: Path, photometric: int, inside: bool) -> None:
     """A TIFF whose mosaic lies behind a thumbnail, as in most raw files, or in the first page."""
-    thumbnail, mosaic = np.zeros((16, 24, 3), np.uint8), np.zeros((64, 96), np.uint16)
+    thumbnail = np.zeros((16, 24, 3), np.uint8)
+    mosaic = np.zeros((64, 96, 3) if photometric == 34892 else (64, 96), np.uint16)
     with tifffile.TiffWriter(path) as file:
         if inside:
             file.write(thumbnail, photometric="rgb", subifds=1, metadata=None)
