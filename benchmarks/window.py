@@ -22,7 +22,7 @@ begun = time.perf_counter()
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import TRIAL, MainWindow
+from wamplex.app.window.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
 window = MainWindow()
@@ -97,7 +97,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import TRIAL, MainWindow
+from wamplex.app.window.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
 window = MainWindow()
@@ -153,7 +153,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 app = QApplication([])

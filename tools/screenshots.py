@@ -11,9 +11,9 @@ from pathlib import Path
 import pyvips
 from PySide6.QtWidgets import QApplication
 
-from wamplex.app.models.entry import Entry
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.tray.entry import Entry
+from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.paper import PAPERS

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.theme import apply_theme
-from wamplex.app.views.main_window import MainWindow
+from wamplex.app.window.main_window import MainWindow
 
 
 @pytest.fixture(scope="session")

@@ -7,12 +7,12 @@ import pytest
 from scipy import ndimage
 from skimage import data, metrics
 
-from wamplex.core.answer.compare import answer_pixels, as_csv, as_rows, compare
-from wamplex.core.answer.match import question_from_truth
-from wamplex.core.answer.question import Damage, make_question
 from wamplex.core.demo import demo_pictures
 from wamplex.core.errors import SizeError
 from wamplex.core.intake.read import read_picture
+from wamplex.core.known_answer.compare import answer_pixels, as_csv, as_rows, compare
+from wamplex.core.known_answer.match import question_from_truth
+from wamplex.core.known_answer.question import Damage, make_question
 from wamplex.core.measure.spots import find_spots
 from wamplex.core.picture import Picture
 from wamplex.core.readings.known_answer import luma, ssim

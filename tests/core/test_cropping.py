@@ -11,7 +11,7 @@ import psutil
 import pytest
 
 from wamplex.core.advice import Room, advice, room_for
-from wamplex.core.framed import framed
+from wamplex.core.apply_framing import framed_picture
 from wamplex.core.geometry.cropping import dragged, mirrored, straightened, turned_once, with_ratio
 from wamplex.core.geometry.distance import arc_minutes, density_for_mm
 from wamplex.core.geometry.framing import Crop, Framing, from_framed, inside, to_framed
@@ -33,13 +33,13 @@ def picture(photo: np.ndarray) -> Picture:
 
 
 def test_turning_and_flipping_keep_what_was_cropped(picture: Picture) -> None:
-    kept = framed(picture, CROPPED).pixels
+    kept = framed_picture(picture, CROPPED).pixels
     once = turned_once(CROPPED, 80, 60)
-    assert np.array_equal(framed(picture, once).pixels, np.rot90(kept, -1))
+    assert np.array_equal(framed_picture(picture, once).pixels, np.rot90(kept, -1))
     flipped = mirrored(once, 80, 60)
-    assert np.array_equal(framed(picture, flipped).pixels, np.rot90(kept, -1)[:, ::-1])
+    assert np.array_equal(framed_picture(picture, flipped).pixels, np.rot90(kept, -1)[:, ::-1])
     twice = turned_once(flipped, 80, 60)
-    assert np.array_equal(framed(picture, twice).pixels, np.rot90(np.rot90(kept, -1)[:, ::-1], -1))
+    assert np.array_equal(framed_picture(picture, twice).pixels, np.rot90(np.rot90(kept, -1)[:, ::-1], -1))
 
 
 def test_dragging_stops_at_the_edge() -> None:
@@ -74,7 +74,7 @@ def test_places_lead_there_and_back(framing: Framing) -> None:
 def test_a_place_is_where_its_pixel_is(picture: Picture) -> None:
     framing = turned_once(CROPPED, 80, 60)
     x, y = to_framed(framing, 80, 60, 30.5 / 80, 15.5 / 60)
-    left = framed(picture, framing).pixels
+    left = framed_picture(picture, framing).pixels
     assert np.array_equal(left[int(y * 40), int(x * 20)], picture.pixels[15, 30])
 
 

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from wamplex.core.apply_framing import framed_picture
 from wamplex.core.errors import SizeError
-from wamplex.core.framed import framed
 from wamplex.core.geometry.framing import Crop, Framing, horizon_angle, inside, largest_inside
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe, TrialSpec
@@ -131,7 +131,7 @@ def test_shrinking_first_undoes_an_earlier_enlargement(picture: Picture) -> None
 def test_what_is_framed_is_the_source_of_the_result(picture: Picture) -> None:
     framing = Framing(turns=3, straighten_deg=-4, crop=Crop(x=10, y=12, width=30, height=40))
     at_its_scale = whole(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=1, framing=framing))
-    assert np.allclose(framed(picture, framing).pixels, at_its_scale, atol=1e-6)
+    assert np.allclose(framed_picture(picture, framing).pixels, at_its_scale, atol=1e-6)
 
 
 def test_a_line_drawn_along_the_horizon_becomes_level() -> None:

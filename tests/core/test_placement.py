@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from skimage.transform import AffineTransform, EuclideanTransform
 
-from wamplex.core.framed import turned
+from wamplex.core.apply_framing import turned
 from wamplex.core.geometry.framing import Crop, Framing, turned_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.picture import Picture

@@ -10,7 +10,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from wamplex.core.by_rows import by_rows
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_disk, expected_bytes, uncompressed_bytes
 from wamplex.core.deliver.naming import file_name, free_path, move_into_place, planned_path
@@ -18,6 +17,7 @@ from wamplex.core.errors import Cancelled, RecipeError, SizeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words, distance_words
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
@@ -216,5 +216,5 @@ def test_rows_are_each_worked_on_once(rows: int, row_bytes: int) -> None:
     def count(some: slice) -> None:
         seen[some] += 1
 
-    by_rows(rows, row_bytes, count)
+    parallel_rows(rows, row_bytes, count)
     assert (seen == 1).all()

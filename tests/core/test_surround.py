@@ -9,6 +9,7 @@ import pytest
 import tifffile
 from PIL import Image
 
+from wamplex.core.border_fill import BorderStage
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
@@ -20,7 +21,6 @@ from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render_sheet
-from wamplex.core.surround import SurroundStage
 from wamplex.core.upscale.stage import HeldStage
 from wamplex.core.window import Window
 
@@ -30,7 +30,7 @@ FILLINGS = ["paper", "mirrored", "stretched", "blurred", "plain", "filled"]
 def around(pixels: np.ndarray, ring: Ring, window: Window | None = None) -> np.ndarray:
     height, width = pixels.shape[:2]
     held = HeldStage(pixels, Window(0, 0, width, height), width, height)
-    stage = SurroundStage(held, ring, lambda _side: pixels)
+    stage = BorderStage(held, ring, lambda _side: pixels)
     return stage.render(window or Window(0, 0, stage.width, stage.height), Progress())
 
 

@@ -8,8 +8,8 @@ from types import TracebackType
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.views.main_window import MainWindow
-from wamplex.core.errors import told
+from wamplex.app.window.main_window import MainWindow
+from wamplex.core.errors import user_message
 
 _NO_MEMORY = "There is not enough memory for this. Close other programs, or other pictures."
 
@@ -39,7 +39,7 @@ class FaultHook(QObject):
             return
         assert isinstance(error, Exception)
         # Through a signal: it may have happened on any thread.
-        self.happened.emit(told(error, _NO_MEMORY))
+        self.happened.emit(user_message(error, _NO_MEMORY))
 
     def _tell(self, sentence: str) -> None:
         self._window.project.save_for_recovery()

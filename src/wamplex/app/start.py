@@ -24,7 +24,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
 
     from wamplex.app.faults import FaultHook
     from wamplex.app.theme import apply_theme
-    from wamplex.app.views.main_window import MainWindow
+    from wamplex.app.window.main_window import MainWindow
 
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Wamplex")
@@ -33,7 +33,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     FaultHook(window).install()
     window.show()
     window.take_up_jobs()
-    window.desk.offer_recovery()
+    window.project_controller.offer_recovery()
     window.take_in([*paths, *(demo_pictures() if demo else [])])
     if demo:
         # The demo pictures lie inside the program; results belong where the user is.

@@ -10,19 +10,19 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.commands.wishes import (
-    delivery_wish,
-    framing_wish,
-    pages_wish,
-    sheet_wish,
-    size_wish,
-    values_wish,
+from wamplex.commands.options import (
+    delivery_option,
+    framing_option,
+    pages_option,
+    sheet_option,
+    size_option,
+    values_option,
 )
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import planned_path
-from wamplex.core.errors import Cancelled, WamplexError, told
+from wamplex.core.errors import Cancelled, WamplexError, user_message
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import Probe, probe
@@ -99,7 +99,7 @@ def enlarge(
 ) -> None:
     """Enlarge pictures and write print files."""
     try:
-        delivery = delivery_wish(out, file_format, depth, quality, profile, metadata, len(pictures))
+        delivery = delivery_option(out, file_format, depth, quality, profile, metadata, len(pictures))
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
         given: dict[ValueName, object] = {
             "noise": noise,
@@ -113,12 +113,12 @@ def enlarge(
             "keep_source": keep_source,
         }
         intent = Intent(
-            size=size_wish(factor, width, print_size, ppi, sheet_wish(sheet, place, margin, bleed, wrap)),
+            size=size_option(factor, width, print_size, ppi, sheet_option(sheet, place, margin, bleed, wrap)),
             upscaler=SUGGESTED if chosen is None else chosen.key,
-            fixed=values_wish(chosen, given),
-            framing=framing_wish(crop, turn, flip, straighten, shrink_first),
+            fixed=values_option(chosen, given),
+            framing=framing_option(crop, turn, flip, straighten, shrink_first),
         )
-        delivery = delivery.having(pages=pages_wish(pages))
+        delivery = delivery.having(pages=pages_option(pages))
         if threads is not None:
             use_execution(execution_with(threads=threads))
     except WamplexError as error:
@@ -149,7 +149,7 @@ def _enlarge_one(
     except KeyboardInterrupt as error:
         raise typer.Exit(SOME_FAILED) from error
     except Exception as error:
-        sentence = told(error, f"There is not enough memory for {path.name}.")
+        sentence = user_message(error, f"There is not enough memory for {path.name}.")
         complain(sentence)
         return {"source": str(path), "error": sentence}
     if not as_json:

@@ -11,11 +11,11 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.core.answer.compare import Answer, as_csv, as_rows, compare
-from wamplex.core.answer.match import question_from_truth
-from wamplex.core.answer.question import Damage, ShrinkKernel, make_question
 from wamplex.core.errors import RecipeError, WamplexError
 from wamplex.core.intake.read import read_picture
+from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
+from wamplex.core.known_answer.match import question_from_truth
+from wamplex.core.known_answer.question import Damage, ShrinkKernel, make_question
 from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe, TrialSpec

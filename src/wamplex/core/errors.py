@@ -42,7 +42,7 @@ class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it
     """The user cancelled the work."""
 
 
-def told(error: Exception, no_memory: str) -> str:
+def user_message(error: Exception, no_memory: str) -> str:
     """The sentence that tells the user of any error.
 
     Parameters

@@ -7,15 +7,15 @@ from functools import cached_property, partial
 
 import numpy as np
 
-from wamplex.core.by_rows import by_rows
-from wamplex.core.framed import framed, framed_small, turned, unpremultiplied
+from wamplex.core.apply_framing import framed_picture, framed_small, turned, unpremultiplied
+from wamplex.core.border_fill import BorderStage
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import rings
 from wamplex.core.geometry.size import Size
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
-from wamplex.core.surround import SurroundStage
 from wamplex.core.upscale.anchor import AnchorStage
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.interpolation import BICUBIC
@@ -91,7 +91,7 @@ class Plan:
         stage: Stage = self
         small = partial(framed_small, self.picture, self.recipe.framing)
         for ring in rings(self.size, self.recipe.sheet):
-            around = SurroundStage(stage, ring, small)
+            around = BorderStage(stage, ring, small)
             stage, small = around, around.small  # type: ignore[assignment]
         return stage
 
@@ -113,7 +113,7 @@ def plan(picture: Picture, recipe: Recipe) -> Plan:
 
 
 def _clipped(pixels: Pixels, out: Pixels) -> Pixels:
-    by_rows(len(pixels), pixels[:1].nbytes, lambda rows: np.clip(pixels[rows], 0.0, 1.0, out=out[rows]))
+    parallel_rows(len(pixels), pixels[:1].nbytes, lambda rows: np.clip(pixels[rows], 0.0, 1.0, out=out[rows]))
     return out
 
 
@@ -132,7 +132,7 @@ def _enlarged(picture: Picture, recipe: Recipe, upscaler: Upscaler, *, anchored:
     framing, size, values = recipe.framing, recipe.size(picture.width, picture.height), recipe.values
     width, height = size.width_px, size.height_px
     level = framing.straighten_deg == 0
-    taken = framed(picture, framing) if level else turned(picture, framing)
+    taken = framed_picture(picture, framing) if level else turned(picture, framing)
     kept = framing.window(picture.width, picture.height)
     origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
     source = _shrunk(SourceStage(taken, origin), framing.shrink_first)

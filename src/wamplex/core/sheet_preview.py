@@ -7,12 +7,12 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.border_fill import BorderStage
 from wamplex.core.geometry.sheet import Ring, Sheet, file_pixels, rings
 from wamplex.core.geometry.size import Size
 from wamplex.core.lazy import cv2
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
-from wamplex.core.surround import SurroundStage
 from wamplex.core.upscale.stage import HeldStage, Stage
 from wamplex.core.window import Window
 
@@ -31,7 +31,7 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
     for ring in rings(size, sheet):
         left, top, right, bottom = (round(n * scale) for n in (ring.left, ring.top, ring.right, ring.bottom))
         small = Ring(left, top, right, bottom, ring.filling)
-        around = SurroundStage(stage, small, partial(_smaller, pixels))
+        around = BorderStage(stage, small, partial(_smaller, pixels))
         stage = around
         pixels = around.render(Window(0, 0, around.width, around.height), Progress())
     made: NDArray[np.uint8] = np.rint(np.clip(pixels, 0, 1) * np.float32(255)).astype(np.uint8)

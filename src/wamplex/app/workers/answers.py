@@ -10,16 +10,16 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.latest import LatestWishes
-from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
-from wamplex.core.answer.compare import answer_pixels, compare
-from wamplex.core.answer.match import question_from_truth
-from wamplex.core.answer.question import Damage, Question, make_question
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.core.apply_framing import framed_picture
 from wamplex.core.colour.view import for_screen
-from wamplex.core.errors import Cancelled, told
-from wamplex.core.framed import framed
+from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.known_answer.compare import answer_pixels, compare
+from wamplex.core.known_answer.match import question_from_truth
+from wamplex.core.known_answer.question import Damage, Question, make_question
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
@@ -53,9 +53,11 @@ class AnswerThread(QThread):
 
     def run(self) -> None:
         """The thread's work."""
-        stand_back(FOR_THE_EYE)
+        lower_priority(FOR_THE_EYE)
         try:
-            picture = framed(self._store.get(self._source, self._progress), self._trials[0][1].framing)
+            picture = framed_picture(
+                self._store.get(self._source, self._progress), self._trials[0][1].framing
+            )
             if self._truth is None:
                 question = make_question(picture, self._trials[0][1].factor, self._damage)
             else:
@@ -64,7 +66,7 @@ class AnswerThread(QThread):
         except Cancelled:
             return
         except Exception as error:
-            self.failed.emit(told(error, "There is not enough memory for this test."))
+            self.failed.emit(user_message(error, "There is not enough memory for this test."))
         else:
             self.answered.emit(question, answers)
 
@@ -78,17 +80,17 @@ class AnswerLook:
     window: Window
 
 
-class AnswerLooks(LatestWishes[AnswerLook]):
+class AnswerLooks(LatestRequests[AnswerLook]):
     """Makes what is looked at."""
 
     made = Signal(object, object, object)  # AnswerLook, the answer and the truth as (h, w, 3) uint8 sRGB
 
-    def fulfil(self, wish: AnswerLook, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: AnswerLook, done: int, total: int, progress: Progress) -> None:
         """Make both."""
-        y, x = wish.window.y, wish.window.x
-        truth = wish.question.truth
-        piece = truth.pixels[y : y + wish.window.height, x : x + wish.window.width]
+        y, x = request.window.y, request.window.x
+        truth = request.question.truth
+        piece = truth.pixels[y : y + request.window.height, x : x + request.window.width]
         with suppress(Cancelled):
-            answer = answer_pixels(wish.question, wish.recipe, wish.window, progress)
+            answer = answer_pixels(request.question, request.recipe, request.window, progress)
             shown = (np.rint(for_screen(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
-            self.made.emit(wish, *shown)
+            self.made.emit(request, *shown)

@@ -8,7 +8,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.politeness import stand_back
+from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled
 from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
@@ -81,7 +81,7 @@ class DeliveryThread(QThread):
 
     def run(self) -> None:
         """The thread's work."""
-        stand_back()
+        lower_priority()
         while True:
             with self._wake:
                 self._wake.wait_for(lambda: bool(self._orders) or self._ending)

@@ -1,4 +1,4 @@
-"""A thread that works through the latest list of wishes; a newer list replaces the older."""
+"""A thread that works through the latest list of requests; a newer list replaces the older."""
 
 from __future__ import annotations
 
@@ -8,45 +8,45 @@ from typing import Generic, TypeVar
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
-from wamplex.core.errors import told
+from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.core.errors import user_message
 from wamplex.core.progress import Progress
 
-Wish = TypeVar("Wish")
+Request = TypeVar("Request")
 
 
-class LatestWishes(QThread, Generic[Wish]):
-    """Fulfils wishes one at a time, in their order; a wish no longer wanted is given up."""
+class LatestRequests(QThread, Generic[Request]):
+    """Fulfils requests one at a time, in their order; a request no longer wanted is given up."""
 
-    broke = Signal(str)  # a sentence about an error that `fulfil` did not expect
+    broke = Signal(str)  # a sentence about an error that `make` did not expect
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._wake = threading.Condition()
-        self._wanted: list[Wish] = []
+        self._wanted: list[Request] = []
         self._total = 0
-        self._running: Wish | None = None
+        self._running: Request | None = None
         self._progress = Progress()
         self._held = False
         self._ending = False
 
-    def want(self, wishes: list[Wish]) -> None:
+    def request(self, requests: list[Request]) -> None:
         """Fulfil these, in this order; the one under way goes on only if it is among them."""
         with self._wake:
             # What is under way is not wanted again, unless it was told to stop a moment ago.
             under_way = None if self._progress.cancelled else self._running
-            self._wanted = [wish for wish in wishes if wish != under_way]
-            self._total = len(wishes)
-            if self._running is not None and self._running not in wishes:
+            self._wanted = [request for request in requests if request != under_way]
+            self._total = len(requests)
+            if self._running is not None and self._running not in requests:
                 self._progress.cancel()
             self._wake.notify()
 
     def cancel(self) -> None:
         """Drop everything that is not done yet."""
-        self.want([])
+        self.request([])
 
     def hold(self, held: bool) -> None:
-        """Wait, in the middle of a wish if need be, or go on."""
+        """Wait, in the middle of a request if need be, or go on."""
         with self._wake:
             self._held = held
             self._progress.pause(held)
@@ -77,26 +77,26 @@ class LatestWishes(QThread, Generic[Wish]):
                 self._wake.wait_for(lambda: (bool(self._wanted) and not self._held) or self._ending)
                 if self._ending:
                     return
-                wish = self._running = self._wanted.pop(0)
+                request = self._running = self._wanted.pop(0)
                 self._progress = progress = Progress()
                 done, total = self._total - len(self._wanted) - 1, self._total
             try:
-                self.fulfil(wish, done, total, progress)
+                self.make(request, done, total, progress)
             except Exception as error:
-                self.broke.emit(told(error, "There is not enough memory for what is to be shown."))
+                self.broke.emit(user_message(error, "There is not enough memory for what is to be shown."))
 
-    def drop_where(self, hopeless: Callable[[Wish], bool]) -> None:
-        """Forget wishes that cannot be fulfilled."""
+    def drop_where(self, hopeless: Callable[[Request], bool]) -> None:
+        """Forget requests that cannot be fulfilled."""
         with self._wake:
-            self._wanted = [wish for wish in self._wanted if not hopeless(wish)]
+            self._wanted = [request for request in self._wanted if not hopeless(request)]
 
     def begin(self) -> None:
         """Called once, on the thread: moving what is on the screen comes before adding to it."""
-        stand_back(FOR_THE_EYE)
+        lower_priority(FOR_THE_EYE)
 
     def rest(self) -> None:
         """Called on the thread whenever nothing is left to do."""
 
-    def fulfil(self, wish: Wish, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: Request, done: int, total: int, progress: Progress) -> None:
         """Do what is wished; ``done`` of ``total`` came before it."""
         raise NotImplementedError

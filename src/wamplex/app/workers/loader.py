@@ -5,13 +5,13 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from functools import cache, partial
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from wamplex.app.models.entry import Entry
-from wamplex.app.workers.politeness import stand_back
-from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, told
+from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
 from wamplex.core.intake.read import read_small
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.condition import condition_of, measure_condition
@@ -43,27 +43,28 @@ class Loader(QObject):
         self._measuring = QThreadPool()
         self._measuring.setMaxThreadCount(1)
 
-    def look(self, entry: Entry) -> None:
-        """Read header and thumbnail."""
-        path = entry.path
+    def look(self, path: Path) -> None:
+        """Read header and thumbnail of a file."""
 
         def work() -> None:
             try:
                 thumbnail, found = read_small(path, THUMBNAIL_PX)
             except Exception as error:
-                self.failed.emit(path, told(error, "There is not enough memory to read this picture."))
+                self.failed.emit(
+                    path, user_message(error, "There is not enough memory to read this picture.")
+                )
             else:
                 self.looked.emit(found, thumbnail)
                 self._measuring.start(_Work(partial(measure, found.source)))
 
         def measure(source: Source) -> None:
-            stand_back()
+            lower_priority()
             try:
                 self._measure(source, self._store.borrow(source, self._progress))
             except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
                 return  # said where the picture is shown
             except Exception as error:
-                self.broke.emit(told(error, ""))
+                self.broke.emit(user_message(error, ""))
 
         self._pool.start(_Work(work))
 
@@ -102,7 +103,7 @@ class Loader(QObject):
 @cache
 def _load_libraries() -> None:
     """Once in a program, however many windows it opens."""
-    stand_back()
+    lower_priority()
     condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
 
 

@@ -2,30 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.workers.latest import LatestWishes
-from wamplex.app.workers.politeness import stand_back
+from wamplex.app.shared.requests import ReadingsKey
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled, WamplexError
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.progress import Progress
 from wamplex.core.readings.sampling import readings_at, whole_places
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
 
 
-@dataclass(frozen=True)
-class ReadingsKey:
-    """One trial of one picture, at its spots or, without places, over the whole picture."""
-
-    source: Source
-    recipe: Recipe
-    places: tuple[tuple[float, float], ...] = ()
-
-
-class ReadingsThread(LatestWishes[ReadingsKey]):
+class ReadingsThread(LatestRequests[ReadingsKey]):
     """Measures trials; held while there are pixels to be made, which come first."""
 
     made = Signal(object, object)  # ReadingsKey, dict of values by reading key
@@ -36,13 +24,13 @@ class ReadingsThread(LatestWishes[ReadingsKey]):
 
     def begin(self) -> None:
         """Measuring takes the time that nothing else wants."""
-        stand_back()
+        lower_priority()
 
-    def fulfil(self, wish: ReadingsKey, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: ReadingsKey, done: int, total: int, progress: Progress) -> None:
         """Measure one trial."""
         try:
-            picture = self._store.get(wish.source, progress)
-            places = wish.places or whole_places(picture, wish.recipe)
-            self.made.emit(wish, readings_at(picture, wish.recipe, places, progress))
+            picture = self._store.get(request.source, progress)
+            places = request.places or whole_places(picture, request.recipe)
+            self.made.emit(request, readings_at(picture, request.recipe, places, progress))
         except (Cancelled, WamplexError, MemoryError):
             return  # a picture that cannot be read says so where it is shown

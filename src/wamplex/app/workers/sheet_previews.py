@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 
-from wamplex.app.workers.latest import LatestWishes
+from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
 from wamplex.core.progress import Progress
@@ -33,11 +33,11 @@ class PrintKey:
     framed: NDArray[np.uint8] = field(compare=False)
 
 
-class SheetPreviews(LatestWishes[PrintKey]):
+class SheetPreviews(LatestRequests[PrintKey]):
     """Makes the print asked for last."""
 
     made = Signal(object, object)  # PrintKey, (h, w, 3) uint8
 
-    def fulfil(self, wish: PrintKey, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: PrintKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
-        self.made.emit(wish, sheet_preview(wish.framed, wish.size, wish.sheet, PREVIEW_PX))
+        self.made.emit(request, sheet_preview(request.framed, request.size, request.sheet, PREVIEW_PX))

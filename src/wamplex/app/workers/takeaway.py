@@ -7,8 +7,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.politeness import FOR_THE_EYE, stand_back
-from wamplex.core.errors import Cancelled, told
+from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.spots import Spot
 from wamplex.core.progress import Progress
@@ -49,13 +49,13 @@ class TakeAwayThread(QThread):
 
     def run(self) -> None:
         """The thread's work."""
-        stand_back(FOR_THE_EYE)
+        lower_priority(FOR_THE_EYE)
         try:
             self._write(self._wanted)
         except Cancelled:
             return
         except Exception as error:
-            self.failed.emit(told(error, "There is not enough memory for this sheet."))
+            self.failed.emit(user_message(error, "There is not enough memory for this sheet."))
         else:
             self.done.emit(self._wanted.target)
 

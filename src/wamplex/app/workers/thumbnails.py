@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 
-from wamplex.app.workers.latest import LatestWishes
-from wamplex.core.framed import framed_thumbnail
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.apply_framing import framed_thumbnail
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.progress import Progress
 from wamplex.core.source import Source
@@ -34,11 +34,13 @@ class ThumbnailKey:
     thumbnail: NDArray[np.uint8] = field(compare=False)
 
 
-class Thumbnails(LatestWishes[ThumbnailKey]):
+class Thumbnails(LatestRequests[ThumbnailKey]):
     """Makes those asked for last."""
 
     made = Signal(object, object)  # ThumbnailKey, (h, w, 3) uint8
 
-    def fulfil(self, wish: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
-        self.made.emit(wish, framed_thumbnail(wish.thumbnail, wish.framing, wish.width, wish.height))
+        self.made.emit(
+            request, framed_thumbnail(request.thumbnail, request.framing, request.width, request.height)
+        )

@@ -11,10 +11,10 @@ from wamplex.core.colour.icc import (
     ADOBE_RGB,
     DISPLAY_P3,
     SRGB,
+    ProfileChoice,
     make_grey_profile,
     make_profile,
 )
-from wamplex.core.deliver.delivery import ProfileChoice
 from wamplex.core.errors import DeliveryError
 from wamplex.core.picture import Picture, Pixels
 

@@ -9,11 +9,14 @@ from __future__ import annotations
 import struct
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Matrix = NDArray[np.float64]
+# What a file may be delivered in: the profile of its source, or one of those made here.
+ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
 
 _D65 = (0.3127, 0.3290)
 # The profile connection space's white, ICC.1:2010 section 6.3.4.3.

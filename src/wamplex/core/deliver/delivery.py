@@ -8,10 +8,10 @@ from typing import Literal
 from pydantic import Field
 
 from wamplex.core.checked import Checked
+from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
 
 FileFormat = Literal["tiff", "png", "jpeg"]
-ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
 Compression = Literal["deflate", "none"]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from wamplex.core.deliver.deliver import Delivered, deliver
-from wamplex.core.errors import Cancelled, told
+from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
@@ -39,7 +39,7 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise
     except Exception as error:
-        journal.update(job.number, State.FAILED, told(error, _NO_MEMORY))
+        journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
         raise
     journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
     return done
@@ -47,4 +47,4 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
 
 def failure_words(error: Exception) -> str:
     """What is said of a job that failed."""
-    return told(error, _NO_MEMORY)
+    return user_message(error, _NO_MEMORY)

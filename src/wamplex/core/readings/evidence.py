@@ -8,9 +8,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.apply_framing import framed_part
 from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.framed import framed_part
 from wamplex.core.lazy import ndimage
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress

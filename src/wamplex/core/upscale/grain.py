@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.by_rows import by_rows
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.window import Window
 
 _ROOT_12 = np.float32(np.sqrt(12))
@@ -28,7 +28,7 @@ def grain(window: Window) -> NDArray[np.float32]:
         np.multiply(mixed, _ROOT_12 / np.float32(2**32), out=out[some], casting="same_kind")
         out[some] -= _ROOT_12 / 2
 
-    by_rows(window.height, window.width * 4, fill)
+    parallel_rows(window.height, window.width * 4, fill)
     return out
 
 

@@ -71,7 +71,7 @@ class Network:
     def _plain(self, values: Values) -> str:
         return self.textured if self.textured is not None and values.invention > 0 else self.file
 
-    def loudness(self, values: Values) -> float:
+    def noise_gain(self, values: Values) -> float:
         """Of the grain that enters.
 
         The texture is proportional to it, so that this is network interpolation (Wang et al. 2018): the
@@ -186,7 +186,7 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
     plain = NetworkStage(
         stage,
         network.plain(values),
-        loudness=network.loudness(values),
+        noise_gain=network.noise_gain(values),
         spared=values.spared,
         careful=values.careful,
     )

@@ -8,9 +8,9 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.by_rows import by_rows
 from wamplex.core.errors import Cancelled
 from wamplex.core.lazy import cv2
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import by_place, grain
@@ -35,7 +35,7 @@ class NetworkStage(FollowingStage):
     ----------
     beside : the source as it is, which enters as three more channels; None for networks that see one picture
     planes : constants that enter as further input channels, each in -1..1; alpha is run with zeros
-    loudness : of grain that enters as further input channels; 0 for networks that take none
+    noise_gain : of grain that enters as further input channels; 0 for networks that take none
     spared : places that no grain enters at
     careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
     tile_px : most source pixels of a tile, its halo included; None for what the network's file says
@@ -48,7 +48,7 @@ class NetworkStage(FollowingStage):
         *,
         beside: Stage | None = None,
         planes: tuple[float, ...] = (),
-        loudness: float = 0.0,
+        noise_gain: float = 0.0,
         spared: tuple[Spared, ...] = (),
         careful: bool = False,
         tile_px: int | None = None,
@@ -60,7 +60,7 @@ class NetworkStage(FollowingStage):
         self._factor = network.factor
         self._beside = beside
         self._planes = planes
-        self._loudness = loudness
+        self._loudness = noise_gain
         self._spared = spared
         self._careful = careful
         self._tile_px = network.tile_px if tile_px is None else tile_px
@@ -187,7 +187,7 @@ def _bring_together(part: Pixels, out: Pixels) -> None:
     def rows(some: slice) -> None:
         cv2.merge([part[some, :, channel] for channel in range(part.shape[2])], dst=out[some])
 
-    by_rows(len(part), part[:1].nbytes, rows)
+    parallel_rows(len(part), part[:1].nbytes, rows)
 
 
 def _from_colour(parts: list[Pixels], layout: Layout) -> Pixels:

@@ -1,0 +1,1 @@
+"""The first step: what measuring a picture found."""

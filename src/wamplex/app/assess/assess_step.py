@@ -1,0 +1,262 @@
+"""The Assess step: the picture, what was measured of it, and what that suggests."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from wamplex.app import theme
+from wamplex.app.assess.assess_view import AssessView, Mark, Mask
+from wamplex.app.assess.condition_card import ConditionCard
+from wamplex.app.assess.suggestions import use_suggestions
+from wamplex.app.shared.parts import (
+    button,
+    frame,
+    image_of,
+    label,
+    lay_step,
+    plain_widget,
+    scrolling_panel,
+    toolbar,
+    veil_image,
+)
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.framing import from_framed, to_framed
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.findings import RowKey, Suggestion, findings
+from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.measure.subject import veil
+
+_MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
+
+
+class AssessStep(QWidget):
+    """Bar, bench with the whole source, and the condition sheet."""
+
+    said = Signal(str)
+
+    def __init__(self, tray: Tray) -> None:
+        super().__init__()
+        self._tray = tray
+        self._shown: object = None
+        self._cards_of: int | None = None
+        self._hovered: Mask = ""
+        self.view = AssessView()
+        self.cards: dict[RowKey, ConditionCard] = {}
+        self.spots_button = _toggle(
+            "Spots", "Show the places that trials are judged at; drag them, Delete removes"
+        )
+        self.spots_button.setChecked(True)
+        self.subject_button = _toggle("Subject", "Show what seems to be the main subject")
+        self.faces_button = _toggle("Faces", "Show the faces that were found")
+        self.sharp_button = _toggle("Sharp areas", "Show where the picture is sharp")
+        self.add_button = button("Add a spot", "Then press on the picture where it is to be", self._place)
+        self.use_button = button(
+            "Use the ticked suggestions", "Do everything that is ticked above", self.use_ticked, "main"
+        )
+        self._waiting = label("", "soft")
+        self._lay_out()
+        self._connect()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the selected entry."""
+        entry = self._tray.current
+        usable = entry is not None and entry.usable
+        for control in (self.use_button, self.add_button):
+            control.setEnabled(usable)
+        if entry is None or not usable or entry.thumbnail is None:
+            self.view.show_words("Add pictures: drop them here, or press Ctrl+O.")
+            self._shown = None
+            self._show_sheet(None)
+            return
+        if entry.thumbnail is not self._shown:
+            self._shown = entry.thumbnail
+            self.view.show_image(image_of(entry.thumbnail))
+        self._show_overlays(entry)
+        self._show_sheet(entry)
+
+    def use_ticked(self) -> None:
+        """Do what is ticked, and say so."""
+        entry = self._usable()
+        if entry is None:
+            return
+        ticked = [s for card in self.cards.values() if (s := _ticked(card)) is not None]
+        try:
+            words = use_suggestions(self._tray, entry, ticked)
+        except WamplexError as error:
+            words = str(error)
+        self.said.emit(words[0].upper() + words[1:] + "." if words else "Nothing was ticked.")
+
+    def _lay_out(self) -> None:
+        rule = frame("divider")
+        toggles = (self.spots_button, self.subject_button, self.faces_button, self.sharp_button)
+        bar = toolbar(*toggles, 4, rule, 4, self.add_button, None)
+        bench = plain_widget("bench")
+        inside = QVBoxLayout(bench)
+        inside.setContentsMargins(28, 28, 28, 28)
+        inside.addWidget(self.view)
+        footer = plain_widget("footer")
+        below = QVBoxLayout(footer)
+        below.setContentsMargins(theme.SPACE, 8, theme.SPACE, 10)
+        below.setSpacing(6)
+        below.addWidget(self._waiting)
+        below.addWidget(self.use_button, 0, Qt.AlignmentFlag.AlignLeft)
+        panel, sheet = scrolling_panel(footer)
+        sheet.addWidget(label("Condition sheet", "heading"))
+        self._sheet = QVBoxLayout()
+        self._sheet.setSpacing(7)
+        sheet.addLayout(self._sheet)
+        sheet.addStretch(1)
+        lay_step(self, bar, bench, panel)
+
+    def _connect(self) -> None:
+        for toggle in (self.spots_button, self.faces_button):
+            toggle.toggled.connect(lambda _on: self.refresh())
+        for one, other in (
+            (self.subject_button, self.sharp_button),
+            (self.sharp_button, self.subject_button),
+        ):
+            one.toggled.connect(lambda on, other=other: self._show_mask(on, other))
+        self.view.spot_moved.connect(self._move_spot)
+        self.view.spot_removed.connect(self._remove_spot)
+        self.view.spot_placed.connect(self._add_spot)
+        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.changed.connect(self._entry_changed)
+        self._tray.measured.connect(self._entry_changed)
+
+    def _entry_changed(self, number: int) -> None:
+        entry = self._tray.current
+        if entry is not None and entry.number == number:
+            self.refresh()
+
+    def _usable(self) -> Entry | None:
+        entry = self._tray.current
+        return entry if entry is not None and entry.usable else None
+
+    def _show_mask(self, shown: bool, other: QPushButton) -> None:
+        """One mask at a time."""
+        if shown:
+            other.setChecked(False)
+        self.refresh()
+
+    def _point_at(self, key: str) -> None:
+        hovered = _MASK_OF_ROW.get(key, "")
+        entry = self._usable()
+        if hovered != self._hovered and entry is not None:
+            self._hovered = hovered
+            self._show_overlays(entry)  # the sheet itself stays as it is
+
+    def _show_overlays(self, entry: Entry) -> None:
+        assert entry.found is not None
+        place = (entry.framing, entry.found.width, entry.found.height)
+        marks = []
+        for spot in entry.spots if self.spots_button.isChecked() else ():
+            marks.append(Mark(spot.name, *from_framed(*place, spot.x, spot.y)))
+        self.view.show_marks(tuple(marks))
+        condition = entry.condition
+        faces = condition.faces if condition is not None and self.faces_button.isChecked() else ()
+        wide, high = entry.found.width, entry.found.height
+        self.view.show_faces(
+            tuple(QRectF(f.x / wide, f.y / high, f.width / wide, f.height / high) for f in faces)
+        )
+        self.view.show_veil(self._veil(condition))
+
+    def _veil(self, condition: Condition | None) -> QImage | None:
+        shown: Mask = self._hovered
+        if not shown:
+            shown = (
+                "subject"
+                if self.subject_button.isChecked()
+                else "sharp"
+                if self.sharp_button.isChecked()
+                else ""
+            )
+        if condition is None or condition.areas is None or not shown:
+            return None
+        mask = condition.areas.subject if shown == "subject" else condition.areas.sharp
+        return None if mask is None else veil_image(veil(mask))
+
+    def _show_sheet(self, entry: Entry | None) -> None:
+        """Cards are made once for a picture, then filled; so a tick that was taken away stays away."""
+        number = None if entry is None else entry.number
+        if number != self._cards_of:
+            self._cards_of = number
+            for card in self.cards.values():
+                card.hide()
+                card.deleteLater()
+            self.cards = {}
+        condition = None if entry is None else entry.condition
+        if entry is None or condition is None:
+            self._waiting.setText("Measuring ..." if entry is not None else "Nothing to measure yet.")
+            return
+        assert entry.size is not None
+        sheet = entry.sheet
+        wanted = {} if sheet is None else {"print_mm": max(sheet.width_mm, sheet.height_mm)}
+        for row, finding in enumerate(findings(condition, density_ppi=300.0, **wanted)):
+            if finding.key not in self.cards:
+                self.cards[finding.key] = self._new_card(finding.key, row)
+            self.cards[finding.key].show_finding(finding, entry.facts.cutouts.get(finding.key))
+        done = entry.suggested is not None
+        self._waiting.setText(f"Measured in {entry.facts.measured_s:.1f} s" if done else "Measuring ...")
+
+    def _new_card(self, key: RowKey, row: int) -> ConditionCard:
+        card = ConditionCard(key)
+        card.pointed_at.connect(self._point_at)
+        self._sheet.insertWidget(row, card)
+        return card
+
+    def _place(self) -> None:
+        self.view.place_next(True)
+        self.said.emit("Press on the picture where the new spot is to be.")
+
+    def _move_spot(self, name: str, x: float, y: float) -> None:
+        self._change_spots(lambda spot: self._moved(spot, x, y) if spot.name == name else spot)
+
+    def _remove_spot(self, name: str) -> None:
+        self._change_spots(lambda spot: None if spot.name == name else spot)
+
+    def _moved(self, spot: Spot, x: float, y: float) -> Spot:
+        return Spot(*self._in_frame(x, y), spot.kind, spot.name)
+
+    def _in_frame(self, x: float, y: float) -> tuple[float, float]:
+        """A place of the source as one of the framed picture, kept inside it."""
+        entry = self._usable()
+        assert entry is not None
+        assert entry.found is not None
+        across, down = to_framed(entry.framing, entry.found.width, entry.found.height, x, y)
+        return min(max(across, 0.0), 1.0), min(max(down, 0.0), 1.0)
+
+    def _change_spots(self, change) -> None:  # type: ignore[no-untyped-def]
+        entry = self._usable()
+        if entry is not None:
+            kept = tuple(made for spot in entry.spots if (made := change(spot)) is not None)
+            self._tray.set_spots(entry.number, kept)
+
+    def _add_spot(self, x: float, y: float) -> None:
+        entry = self._usable()
+        if entry is None:
+            return
+        taken = {spot.name for spot in entry.spots}
+        names = (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99)))
+        name = next(n for n in names if n not in taken)
+        spot = Spot(*self._in_frame(x, y), "own", name)
+        self._tray.set_spots(entry.number, (*entry.spots, spot))
+        self.said.emit(f"“{name}” is on the proof sheet now.")
+
+
+def _toggle(text: str, tip: str) -> QPushButton:
+    made = QPushButton(text)
+    made.setCheckable(True)
+    made.setToolTip(tip)
+    made.setAccessibleName(text)
+    return made
+
+
+def _ticked(card: ConditionCard) -> Suggestion | None:
+    if card.finding is None or not card.tick.isChecked():
+        return None
+    return card.finding.suggestion

@@ -1,0 +1,80 @@
+"""One row of the condition sheet: what was measured, why, a picture of it, and a suggestion to tick."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QEnterEvent, QPixmap
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
+
+from wamplex.app.shared.parts import image_of, label, row
+from wamplex.core.measure.findings import Finding, RowKey
+
+
+class ConditionCard(QFrame):
+    """Shows a finding; the pointer over it asks for its mask on the picture."""
+
+    pointed_at = Signal(str)  # key of the row, empty when the pointer has left
+
+    def __init__(self, key: RowKey) -> None:
+        super().__init__()
+        self.setProperty("role", "card")
+        self.key = key
+        self.finding: Finding | None = None
+        self._title, self._value = label("", "strong"), label("", "")
+        self._value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._reason = label("", "soft", wrap=True)
+        self._picture = QLabel()
+        self._picture.setVisible(False)
+        self._picture.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._picture.setAccessibleName("What this looks like in the picture")
+        self.tick = QCheckBox()
+        self.tick.setVisible(False)
+        self.tick.setChecked(True)
+        words = QVBoxLayout()
+        words.setSpacing(3)
+        words.addWidget(self._reason)
+        words.addWidget(self.tick)
+        words.addStretch(1)
+        below = QHBoxLayout()
+        below.setSpacing(8)
+        below.addWidget(self._picture)
+        below.addLayout(words, 1)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(9, 5, 9, 6)
+        inside.setSpacing(3)
+        inside.addLayout(row(self._title, None, self._value))
+        inside.addLayout(below)
+
+    @property
+    def words(self) -> str:
+        """Everything the card says."""
+        return f"{self._title.text()}: {self._value.text()}. {self._reason.text()}"
+
+    def show_finding(self, finding: Finding, cutout: NDArray[np.uint8] | None) -> None:
+        """Show what was found; a tick the user has set or taken away stays as it is."""
+        self.finding = finding
+        self._title.setText(finding.title)
+        self._value.setText(finding.value)
+        self._reason.setText(finding.reason)
+        self.tick.setVisible(finding.suggestion is not None)
+        if finding.suggestion is not None:
+            self.tick.setText(finding.suggestion.words)
+            self.tick.setToolTip(
+                f"Done when you press “Use the ticked suggestions”: {finding.suggestion.words}"
+            )
+            self.tick.setAccessibleName(finding.suggestion.words)
+        self._picture.setVisible(cutout is not None)
+        if cutout is not None:
+            self._picture.setPixmap(QPixmap.fromImage(image_of(cutout)))
+            self._picture.setToolTip("The place this was measured at, enlarged or amplified so that it shows")
+        self.setAccessibleName(self.words)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        """The pointer is over the card."""
+        self.pointed_at.emit(self.key)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """The pointer has left."""
+        self.pointed_at.emit("")

@@ -1,0 +1,118 @@
+"""Does what is ticked on the condition sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.trials import Trial
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.geometry.sheet import with_factor_on
+from wamplex.core.measure.findings import Act, Suggestion
+from wamplex.core.measure.spots import eye_spot, moved_spots
+from wamplex.core.upscale.registry import find_upscaler
+
+_TOLD: dict[Act, str] = {
+    "noise": "noise",
+    "blocks": "compression",
+    "softness": "sharpness",
+    "moved_px": "movement",
+}
+
+
+def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> str:
+    """Do what is ticked; says in one sentence what was done.
+
+    Raises
+    ------
+    SizeError : when the picture cannot be framed so
+    """
+    by_act = {suggestion.act: suggestion for suggestion in ticked}
+    done = []
+    if "crop" in by_act or "shrink" in by_act:
+        done.append(_frame(tray, entry, by_act.get("crop"), by_act.get("shrink")))
+    factor = by_act.get("factor")
+    if factor is not None and factor.amount is not None and entry.size is not None:
+        size, sheet = entry.size, entry.sheet
+        chosen = (
+            size.with_factor(factor.amount) if sheet is None else with_factor_on(size, sheet, factor.amount)
+        )
+        tray.set_size(entry.number, chosen)
+        done.append(f"{factor.amount:g}× is the factor")
+    cleanup = by_act.get("blocks") or by_act.get("noise")
+    if cleanup is not None or "softness" in by_act or "moved_px" in by_act:
+        key = cleanup.upscaler if cleanup is not None else None
+        done.append(_try_with_values(tray, entry, key or entry.suggested_upscaler, by_act))
+    upscaler = by_act.get("upscaler")
+    if upscaler is not None and upscaler.upscaler is not None:
+        done.append(_try(tray, entry, upscaler.upscaler))
+    if "spot" in by_act:
+        done.append(_watch_eyes(tray, entry))
+    return "; ".join(words for words in done if words)
+
+
+def _frame(tray: Tray, entry: Entry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
+    framing, words = entry.framing, []
+    if crop is not None and crop.crop is not None and framing != Framing():
+        words.append("your own crop stays")
+    elif crop is not None and crop.crop is not None:
+        inside = crop.crop
+        kept = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
+        framing = framing.having(crop=kept)
+        words.append(f"cropped to {inside.width} × {inside.height} px")
+    if shrink is not None and shrink.amount is not None:
+        framing = framing.having(shrink_first=shrink.amount)
+        words.append(f"shrunk {shrink.amount:.2g}× first")
+    tray.set_framing(entry.number, framing)
+    return ", ".join(words)
+
+
+def _find_or_add(tray: Tray, entry: Entry, key: str) -> Trial | None:
+    """A trial of this upscaler that is in the running, added if need be; None where no more fit."""
+    for trial in entry.trials.kept:
+        if trial.upscaler_key == key:
+            return trial
+    trials = entry.trials
+    if not trials.can_add:
+        return None
+    added = trials.add(key)
+    tray.set_trials(entry.number, added.with_reason(added.active, "suggested by the condition sheet"))
+    return entry.trials.find(entry.trials.active)
+
+
+def _try(tray: Tray, entry: Entry, key: str) -> str:
+    name, trial = find_upscaler(key).name, _find_or_add(tray, entry, key)
+    if trial is None:
+        return f"{name} did not fit in: strike a trial first"
+    return f"{name} is trial {trial.letter}"
+
+
+def _try_with_values(tray: Tray, entry: Entry, key: str, by_act: dict[Act, Suggestion]) -> str:
+    """An upscaler with the measured values that are ticked; what is not ticked is left alone."""
+    words = _try(tray, entry, key)
+    trial = next((t for t in entry.trials.kept if t.upscaler_key == key), None)
+    if trial is None:
+        return words
+    suggested = entry.suggested_values(key)
+    values = suggested.having(**_left_alone(by_act))
+    changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
+    tray.set_trials(entry.number, changed)
+    told = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]
+    return ", ".join([words, *told])
+
+
+def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
+    """The measured values that were not ticked, as zeros."""
+    return {name: 0.0 for name in _TOLD if name not in by_act}
+
+
+def _watch_eyes(tray: Tray, entry: Entry) -> str:
+    condition = entry.condition
+    if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
+        return "the eye is a spot already" if condition is not None and condition.faces else ""
+    place = (condition.width, condition.height)
+    spot = eye_spot(condition.faces[0], *place)
+    moved = moved_spots((spot,), Framing(), entry.framing, *place)
+    tray.set_spots(entry.number, (*moved, *entry.spots))
+    return "the eye is a spot now" if moved else "the face is outside the crop"

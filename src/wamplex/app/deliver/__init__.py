@@ -1,0 +1,1 @@
+"""The fourth step: files, and the jobs that make them."""

@@ -1,0 +1,248 @@
+"""The panel of the Deliver step: format, profile, place and name."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app.shared.parts import Choice, button, explain, frame, label, row, side_panel
+from wamplex.app.tray.entry import Entry
+from wamplex.core.colour.icc import profile_words
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.limits import check_size
+from wamplex.core.deliver.naming import planned_path
+from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.pages import Pages, divide
+from wamplex.core.geometry.paper import PAPERS
+from wamplex.core.geometry.sheet import file_pixels
+from wamplex.core.geometry.words import summary
+from wamplex.core.upscale.registry import find_upscaler
+
+_FORMATS: list[tuple[object, str, str]] = [
+    ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),
+    ("png", "PNG", "8 or 16 bits, nothing lost, opens everywhere"),
+    ("jpeg", "JPEG", "Small files; a little is lost"),
+]
+_PROFILES = {
+    "as the source": "source",
+    "sRGB": "srgb",
+    "Adobe RGB (1998) compatible": "adobe-rgb",
+    "Display P3": "display-p3",
+}
+
+_PAGES: tuple[tuple[str, Pages | None], ...] = (
+    ("one file", None),
+    *((f"{p.name} pages", Pages(width_mm=p.short_mm, height_mm=p.long_mm)) for p in PAPERS[1:5]),
+)
+
+
+class DeliverPanel(QWidget):
+    """Holds the delivery settings; tells when they change."""
+
+    changed = Signal()
+    use_for_all_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.delivery = Delivery()
+        self._make_file_controls()
+        self._make_content_controls()
+        self._make_place_controls()
+        panel, inside = side_panel()
+        outside = QVBoxLayout(self)
+        outside.setContentsMargins(0, 0, 0, 0)
+        outside.addWidget(panel)
+        inside.addWidget(label("File", "heading"))
+        self._quality_box = _line("Quality", self.quality)
+        self._depth_box = _line("Depth", self.depths, label("bit"))
+        self._compression_box = _line("Compression", self.compressions)
+        for part in (
+            _line("Format", self.formats),
+            self._depth_box,
+            self._compression_box,
+            self._quality_box,
+        ):
+            inside.addWidget(part)
+        inside.addWidget(_line("Profile", self.profiles))
+        inside.addWidget(_line("Pages", self.pages))
+        inside.addWidget(self.metadata)
+        inside.addWidget(frame("rule"))
+        inside.addWidget(label("Place and name", "heading"))
+        inside.addLayout(row(label("Folder"), None, self.beside, self.elsewhere, spacing=4))
+        inside.addWidget(self._folder_words)
+        inside.addWidget(_line("Name", self.pattern))
+        inside.addWidget(self._name_words)
+        inside.addWidget(frame("rule"))
+        inside.addWidget(label("What is delivered", "heading"))
+        inside.addWidget(self._what)
+        inside.addWidget(self._for_all)
+        inside.addStretch(1)
+
+    @property
+    def name_words(self) -> str:
+        """The name the next file gets, or why there is none."""
+        return self._name_words.text()
+
+    def show_entries(self, current: Entry | None, usable: list[Entry]) -> None:
+        """Say what the settings come to for these pictures."""
+        is_jpeg = self.delivery.format == "jpeg"
+        self.formats.show_value(self.delivery.format)
+        self.depths.show_value(self.delivery.depth)
+        self.compressions.show_value(self.delivery.compression)
+        self._quality_box.setVisible(is_jpeg)
+        self._depth_box.setVisible(not is_jpeg)
+        self._compression_box.setVisible(self.delivery.format == "tiff")
+        folder = self.delivery.folder
+        self.beside.setChecked(folder is None)
+        self.elsewhere.setChecked(folder is not None)
+        self._folder_words.setText("" if folder is None else str(folder))
+        self._folder_words.setVisible(folder is not None)
+        self._for_all.setVisible(current is not None and len(usable) > 1)
+        self._name_words.setText(self._name_sentence(current))
+        self._what.setText(_what_words(current, usable))
+
+    def use(self, delivery: Delivery) -> None:
+        """Take over all settings."""
+        self.delivery = delivery
+        self.quality.blockSignals(True)
+        self.quality.setValue(delivery.quality)
+        self.quality.blockSignals(False)
+        self.metadata.setChecked(delivery.keep_metadata)
+        self.profiles.setCurrentIndex(list(_PROFILES.values()).index(delivery.profile))
+        self.pattern.setText(delivery.name_pattern)
+        places = [pages for _, pages in _PAGES]
+        self.pages.setCurrentIndex(places.index(delivery.pages) if delivery.pages in places else 0)
+        self.changed.emit()
+
+    def set_folder(self, folder: Path | None) -> None:
+        """Deliver into a folder; None means beside the source."""
+        self._set("folder", folder)
+
+    def _make_file_controls(self) -> None:
+        self.formats = Choice("Format", _FORMATS, lambda v: self._set("format", v))
+        self.depths = Choice(
+            "Depth",
+            [(8, "8", "256 steps a channel"), (16, "16", "65,536 steps a channel, for editing on")],
+            lambda v: self._set("depth", v),
+        )
+        self.compressions = Choice(
+            "Compression",
+            [
+                ("deflate", "deflate", "Smaller files, nothing lost"),
+                ("none", "none", "For old software that cannot read deflate"),
+            ],
+            lambda v: self._set("compression", v),
+        )
+        self.quality = QSpinBox()
+        self.quality.setRange(1, 100)
+        self.quality.setValue(self.delivery.quality)
+        self.quality.valueChanged.connect(lambda v: self._set("quality", v))
+        explain(
+            self.quality,
+            "JPEG quality",
+            "Higher keeps more detail and makes larger files; 90 and more for prints",
+        )
+
+    def _make_content_controls(self) -> None:
+        self.profiles = QComboBox()
+        self.profiles.addItems(list(_PROFILES))
+        self.profiles.setMaximumWidth(185)
+        self.profiles.textActivated.connect(lambda words: self._set("profile", _PROFILES[words]))
+        explain(
+            self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another"
+        )
+        self.pages = QComboBox()
+        for words, pages in _PAGES:
+            self.pages.addItem(words, pages)
+        self.pages.activated.connect(lambda index: self._set("pages", self.pages.itemData(index)))
+        explain(
+            self.pages,
+            "Pages",
+            "Divide a print that is larger than the printer's sheet; pages overlap by 10 mm and carry marks "
+            "where the next one is laid on",
+        )
+        self.metadata = QCheckBox("Keep date, camera and description")
+        self.metadata.setChecked(True)
+        self.metadata.setToolTip("Carry EXIF, XMP and IPTC from the source over to the file")
+        self.metadata.toggled.connect(lambda on: self._set("keep_metadata", on))
+
+    def _make_place_controls(self) -> None:
+        self.beside = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
+        self.elsewhere = button("choose…", "Write into one folder", self._choose_folder)
+        self.beside.setCheckable(True)
+        self.elsewhere.setCheckable(True)
+        self._folder_words = label("", "soft", wrap=True)
+        self.pattern = QLineEdit(self.delivery.name_pattern)
+        self.pattern.setFixedWidth(170)
+        self.pattern.textChanged.connect(lambda words: self._set("name_pattern", words))
+        explain(self.pattern, "Name pattern", "Fields: {name} {factor} {upscaler} {width} {height} {ppi}")
+        self._name_words = label("", "soft", wrap=True)
+        self._what = label("", "", wrap=True)
+        self._for_all = button(
+            "use these choices for all pictures",
+            "Gives every picture in the tray the same factor, density and stamped trial",
+            self.use_for_all_asked.emit,
+            "link",
+        )
+
+    def _set(self, field: str, value: object) -> None:
+        self.delivery = self.delivery.having(**{field: value})
+        self.changed.emit()
+
+    def _choose_folder(self) -> None:
+        chosen = QFileDialog.getExistingDirectory(self, "Folder for the print files")
+        self.set_folder(Path(chosen) if chosen else self.delivery.folder)
+
+    def _name_sentence(self, current: Entry | None) -> str:
+        if current is None or current.size is None:
+            return ""
+        recipe = current.delivered_recipe()
+        try:
+            count = len(
+                divide(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
+            )
+            if count == 1:
+                check_size(current.size, self.delivery, recipe.sheet)
+            name = planned_path(current.path, recipe, self.delivery, current.size).name
+        except WamplexError as error:
+            return str(error)
+        if count > 1:
+            return f"{name}, as {count} pages with row and column in their names"
+        return f"{name} · an existing file is never replaced; a number is added"
+
+
+def _line(name: str, *parts: QWidget) -> QWidget:
+    made = QWidget()
+    inside: QHBoxLayout = row(label(name), None, *parts, spacing=4)
+    made.setLayout(inside)
+    for part in parts:
+        inside.setAlignment(part, Qt.AlignmentFlag.AlignVCenter)
+    return made
+
+
+def _what_words(current: Entry | None, usable: list[Entry]) -> str:
+    if current is None or current.size is None or current.found is None:
+        return "Add pictures to the tray first."
+    upscaler = find_upscaler(current.delivered_upscaler)
+    stamped = current.trials.stamped
+    reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the default"
+    unstamped = sum(1 for e in usable if e.trials.stamped is None)
+    words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, 'cm')}."
+    if current.sheet is not None:
+        width, height = file_pixels(current.size, current.sheet)
+        words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
+    words += f"\nProfile of the source: {profile_words(current.found.profile)}."
+    if len(usable) > 1:
+        words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
+    return words

@@ -1,0 +1,164 @@
+"""The Deliver step: what is written and where, and the jobs."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from wamplex.app.deliver.deliver_panel import DeliverPanel
+from wamplex.app.deliver.job_row import JobRow
+from wamplex.app.deliver.jobs import Jobs
+from wamplex.app.shared.parts import button, frame, label, plain_widget, toolbar
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.core.deliver.limits import check_size, expected_bytes
+from wamplex.core.deliver.naming import planned_path
+from wamplex.core.errors import WamplexError
+from wamplex.core.jobs.journal import Planned
+
+
+class DeliverStep(QWidget):
+    """Bench and panel of the Deliver step."""
+
+    said = Signal(str)
+    ordered = Signal(object)  # list of Row
+    cancel_asked = Signal(int)
+    pause_asked = Signal(bool)
+
+    def __init__(self, tray: Tray, jobs: Jobs) -> None:
+        super().__init__()
+        self._tray, self._jobs = tray, jobs
+        self.rows: list[JobRow] = []
+        self.all_button = button("Deliver", "Write a file for every picture", self.deliver_all, "main")
+        self.one_button = button(
+            "This picture only", "Write a file for the selected picture", self.deliver_one
+        )
+        self.pause_button = button("Pause", "Hold the work; press again to go on", self._pause)
+        self.pause_button.setCheckable(True)
+        self.cancel_button = button(
+            "Cancel all", "Stop all jobs; files that are finished stay", self._cancel_all
+        )
+        bar = toolbar(
+            self.all_button, self.one_button, frame("divider"), self.pause_button, self.cancel_button, None
+        )
+        bench = plain_widget("bench")
+        self._list = QVBoxLayout(bench)
+        self._list.setContentsMargins(18, 18, 18, 18)
+        self._list.setSpacing(0)
+        self._empty = label("No files yet. Press Deliver to write them.", "on-bench", wrap=True)
+        self._list.addWidget(self._empty)
+        self._list.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(bench)
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(0)
+        left.addWidget(bar)
+        left.addWidget(scroll, 1)
+        self.panel = DeliverPanel()
+        self.panel.changed.connect(self.refresh)
+        self.panel.use_for_all_asked.connect(self._use_for_all)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addLayout(left, 1)
+        whole.addWidget(self.panel)
+        jobs.added.connect(self._add_row)
+        jobs.changed.connect(self._job_changed)
+        for signal in (tray.selected, tray.changed):
+            signal.connect(lambda _number: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what delivering would do now."""
+        usable = self._tray.usable
+        current = self._tray.current if self._tray.current in usable else None
+        count = len(usable)
+        self.all_button.setText(f"Deliver {count} pictures" if count != 1 else "Deliver 1 picture")
+        self.all_button.setAccessibleName(self.all_button.text())
+        self.all_button.setEnabled(count > 0)
+        self.one_button.setEnabled(current is not None)
+        open_jobs = bool(self._jobs.open)
+        self.pause_button.setEnabled(open_jobs)
+        self.cancel_button.setEnabled(open_jobs)
+        self.panel.show_entries(current, usable)
+
+    def deliver_all(self) -> None:
+        """Order a file for every usable picture."""
+        self._order(self._tray.usable)
+
+    def deliver_one(self) -> None:
+        """Order a file for the selected picture."""
+        if self._tray.current is not None and self._tray.current.usable:
+            self._order([self._tray.current])
+
+    def _order(self, entries: list[Entry]) -> None:
+        planned = []
+        for entry in entries:
+            try:
+                planned.append(self._planned(entry))
+            except WamplexError as error:
+                self._jobs.add_failed(entry.path, str(error))
+        self.ordered.emit(self._jobs.add(planned))
+
+    def _planned(self, entry: Entry) -> Planned:
+        """What is written down of a file to be made.
+
+        Raises
+        ------
+        WamplexError : when it cannot be made
+        """
+        assert entry.size is not None
+        assert entry.found is not None
+        recipe, delivery = entry.delivered_recipe(), self.panel.delivery
+        channels = (1 if entry.found.colour == "grey" else 3) + entry.found.alpha
+        name = planned_path(entry.path, recipe, delivery, entry.size)
+        if delivery.pages is None:
+            check_size(entry.size, delivery, recipe.sheet)
+        size_bytes = expected_bytes(entry.size, delivery, channels, recipe.sheet)
+        return Planned(entry.source, recipe, delivery, name, size_bytes)
+
+    def _retry(self, number: int) -> None:
+        job = self._jobs.rows[number].job
+        if job is not None:
+            again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
+            self.ordered.emit(self._jobs.add([again]))
+
+    def _add_row(self, number: int) -> None:
+        self._empty.setVisible(False)
+        row = JobRow(self._jobs.rows[number])
+        row.cancel_asked.connect(self.cancel_asked)
+        row.retry_asked.connect(self._retry)
+        self.rows.append(row)
+        self._list.insertWidget(self._list.count() - 1, row)
+        self.refresh()
+
+    def _job_changed(self, number: int) -> None:
+        self.rows[number].refresh()
+        open_jobs = bool(self._jobs.open)
+        self.pause_button.setEnabled(open_jobs)
+        self.cancel_button.setEnabled(open_jobs)
+        if not open_jobs and self.pause_button.isChecked():
+            self.pause_button.setChecked(False)
+            self._pause()
+
+    def _pause(self) -> None:
+        paused = self.pause_button.isChecked()
+        self.pause_button.setText("Go on" if paused else "Pause")
+        self.pause_asked.emit(paused)
+
+    def _cancel_all(self) -> None:
+        for job in self._jobs.open:
+            self.cancel_asked.emit(job.number)
+
+    def _use_for_all(self) -> None:
+        chosen = self._tray.current
+        if chosen is None or chosen.size is None:
+            return
+        for entry in self._tray.usable:
+            if entry is not chosen:
+                try:
+                    self._tray.take_over(entry.number, chosen)
+                except WamplexError as error:
+                    self.said.emit(f"{entry.path.name}: {error}")

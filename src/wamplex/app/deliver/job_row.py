@@ -1,0 +1,76 @@
+"""One line of the job list."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QUrl, Signal
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSizePolicy
+
+from wamplex.app.deliver.jobs import Row
+from wamplex.app.shared.parts import button, label, restyle
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.jobs.job import ENDED, State
+
+
+class JobRow(QFrame):
+    """Name, state in words, progress, and what can be done about it."""
+
+    cancel_asked = Signal(int)
+    retry_asked = Signal(int)
+
+    def __init__(self, job: Row) -> None:
+        super().__init__()
+        self._job = job
+        self.setMinimumHeight(38)
+        self._name = label(job.name.name, "small-strong", wrap=True)
+        self._name.setFixedWidth(190)
+        self._words = label("", "", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self._bar = QProgressBar()
+        self._bar.setFixedWidth(120)
+        self._bar.setRange(0, 1000)
+        self._bar.setTextVisible(False)
+        self._size = label("", "soft")
+        self._size.setFixedWidth(104)
+        self.act = button("cancel", "Stop this job", self._do, "link")
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(10, 6, 10, 6)
+        inside.setSpacing(10)
+        inside.addWidget(self._name)
+        inside.addWidget(self._words, 1)
+        for part in (self._bar, self._size, self.act):
+            inside.addWidget(part)
+        self.refresh()
+
+    @property
+    def words(self) -> str:
+        """The state in words."""
+        return self._words.text()
+
+    def refresh(self) -> None:
+        """Show the job's present state."""
+        job = self._job
+        restyle(self, "job-failed" if job.state is State.FAILED else "job")
+        self._name.setText((job.result or job.name).name)
+        self._words.setText(job.words)
+        self._bar.setValue(round(1000 * job.fraction))
+        self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
+        expected = "" if job.state in ENDED else f"{bytes_words(job.expected_bytes)} expected"
+        self._size.setText(bytes_words(job.file_bytes) if job.state is State.DONE else expected)
+        text, tip = {
+            State.DONE: ("open folder", "Open the folder the file is in"),
+            State.FAILED: ("try again", "Deliver this picture once more"),
+            State.CANCELLED: ("try again", "Deliver this picture once more"),
+        }.get(job.state, ("cancel", "Stop this job"))
+        self.act.setText(text)
+        self.act.setToolTip(tip)
+        self.act.setAccessibleName(f"{text}: {job.name.name}")
+        self.setAccessibleName(f"{self._name.text()}: {job.words}")
+
+    def _do(self) -> None:
+        if self._job.state is State.DONE and self._job.result is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._job.result.parent)))
+        elif self._job.state in ENDED:
+            self.retry_asked.emit(self._job.number)
+        else:
+            self.cancel_asked.emit(self._job.number)

@@ -1,1 +1,0 @@
-"""State and signals; no widgets and no pixel arithmetic."""

@@ -1,0 +1,1 @@
+"""The open project: saved, opened, recovered."""

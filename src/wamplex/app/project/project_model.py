@@ -1,0 +1,159 @@
+"""The open project: saved, opened, and kept safe between."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Protocol
+
+from platformdirs import user_state_path
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wamplex.app.project.saving import project_of, restore
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.core.assets import Assets
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.jobs.recover import runs
+from wamplex.core.project import SUFFIX, Project, open_project, save_project
+from wamplex.core.recipe import TrialSpec
+
+# Work since the last automatic save that a crash may cost.
+_AUTOSAVE_MS = 2000
+
+
+class Autosave(Protocol):
+    """What writes the work for recovery, somewhere beside the window."""
+
+    def write(self, project: Project, path: Path) -> None:
+        """Write soon."""
+
+    def forget(self, path: Path) -> None:
+        """Take the file away."""
+
+    def finish(self) -> None:
+        """Wait for what is being written."""
+
+
+class ProjectModel(QObject):
+    """Where the project lies, and whether it has been saved.
+
+    Parameters
+    ----------
+    delivery : gives the present delivery settings
+    autosave : writes for recovery
+    """
+
+    changed = Signal()
+
+    def __init__(self, tray: Tray, delivery: Callable[[], Delivery], autosave: Autosave) -> None:
+        super().__init__()
+        self._tray = tray
+        self._delivery = delivery
+        self._autosave = autosave
+        self._assets = Assets()
+        self.path: Path | None = None
+        self.tally: dict[str, int] = {}
+        self.unsaved = False
+        self._kept: Project | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_AUTOSAVE_MS)
+        self._timer.timeout.connect(self.save_for_recovery)
+        tray.changed.connect(lambda _number, _what: self.touch())
+        tray.added.connect(lambda _number: self.touch())
+
+    @property
+    def name(self) -> str:
+        """What the project is called; empty while it has no file."""
+        return self.path.stem if self.path is not None else ""
+
+    def touch(self) -> None:
+        """Something may have changed: look soon, and save it for recovery if so."""
+        self._timer.start()
+
+    def look(self) -> bool:
+        """Whether anything differs from what was saved last."""
+        self.unsaved = bool(self._tray.entries) and _decisions(self._project()) != self._kept
+        self.changed.emit()
+        return self.unsaved
+
+    def save(self, path: Path | None = None) -> None:
+        """Save where it lies, or at a new place.
+
+        Raises
+        ------
+        ProjectError : when it cannot be written
+        """
+        target = path or self.path
+        assert target is not None
+        if target.suffix != SUFFIX:
+            target = target.with_name(target.name + SUFFIX)
+        project = self._project()
+        save_project(project, target, self._assets)
+        self.path, self._kept = target, _decisions(project)
+        self.forget_recovery()
+        self.look()
+
+    def open(self, path: Path, *, as_recovery: bool = False) -> tuple[list[Entry], Project]:
+        """Take the pictures of a project into the tray, with all decisions; returns the new entries.
+
+        Raises
+        ------
+        ProjectError : when it cannot be read
+        """
+        project, self._assets = open_project(path)
+        entries = self._tray.add([picture.path for picture in project.pictures])
+        by_path = {entry.path: entry for entry in entries}
+        for picture in project.pictures:
+            entry = by_path.get(picture.path.absolute())
+            if entry is not None:
+                restore(self._tray, entry.number, picture)
+        self.tally = dict(project.tally)
+        if not as_recovery:
+            self.path, self._kept = path.absolute(), _decisions(project)
+        self.touch()
+        return entries, project
+
+    def save_for_recovery(self) -> None:
+        """Have the work as it is written to a place of its own, quietly."""
+        self._timer.stop()
+        if self.look():
+            self._autosave.write(self._project(), recovery_path(os.getpid()))
+
+    def forget_recovery(self) -> None:
+        """The work is safe elsewhere, or not wanted."""
+        self._timer.stop()
+        self._autosave.forget(recovery_path(os.getpid()))
+
+    def finish(self) -> None:
+        """Wait until what is to be recovered is written."""
+        self._autosave.finish()
+
+    def _project(self) -> Project:
+        return project_of(self._tray, self._delivery(), self.tally)
+
+
+def _decisions(project: Project) -> Project:
+    """A project without what depends on where its file lies, and on what is merely looked at."""
+    # What would be delivered may follow what is measured, which nobody decided.
+    pictures = tuple(
+        p.having(beside=None, active="A", recipe=p.recipe.having(base=TrialSpec())) for p in project.pictures
+    )
+    return project.having(pictures=pictures, selected=0)
+
+
+def recovery_path(process: int) -> Path:
+    """Where a running program keeps its unsaved work."""
+    return user_state_path("wamplex") / f"recovery-{process}{SUFFIX}"
+
+
+def lost_work() -> list[Path]:
+    """Unsaved work of programs that no longer run, the latest first."""
+    found = []
+    for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
+        process = path.stem.removeprefix("recovery-")
+        if process.isdigit() and not runs(int(process)):
+            found.append(path)
+    return sorted(found, key=lambda path: -path.stat().st_mtime)

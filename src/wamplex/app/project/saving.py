@@ -1,0 +1,94 @@
+"""Turns the tray into a project and back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.trials import Trial, Trials
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
+from wamplex.core.upscale.registry import known_upscalers
+
+
+def project_of(tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project:
+    """Everything worth keeping; pictures that could not be used are left out."""
+    kept = [entry for entry in tray.entries if entry.error is None]
+    current = tray.current
+    return Project(
+        pictures=tuple(_saved(entry) for entry in kept),
+        selected=kept.index(current) if current in kept else 0,
+        delivery=delivery,
+        tally=tally,
+    )
+
+
+def missing_pictures(project: Project) -> list[Path]:
+    """Pictures of a project that are not where they were."""
+    return [picture.path for picture in project.pictures if not picture.path.exists()]
+
+
+def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
+    """Give an entry of the tray the decisions of a saved picture."""
+    spots = None if picture.spots is None else tuple(_spot(saved) for saved in picture.spots)
+    framed = picture.spots_in == "framed"
+    decisions = Decisions(
+        framing=picture.recipe.framing,
+        factor=picture.recipe.factor,
+        density_ppi=picture.recipe.density_ppi,
+        sheet=picture.recipe.sheet,
+        seen_from_mm=picture.seen_from_mm,
+        spots=None if framed else spots,
+        trials=restored_trials(picture),
+    )
+    tray.restore(number, decisions, active=picture.active, saved_spots=spots if framed else None)
+
+
+def restored_trials(picture: SavedPicture) -> Trials | None:
+    """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
+    keys = {upscaler.key for upscaler in known_upscalers()}
+    rows = tuple(
+        Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
+        for t in picture.trials or ()
+        if t.upscaler in keys
+    )
+    letters = [t.letter for t in rows]
+    kept = [t.letter for t in rows if not t.struck]
+    if not kept or len(set(letters)) != len(letters):
+        return None
+    active = picture.active if picture.active in kept else kept[-1]
+    return Trials(rows, active, picture.stamped if picture.stamped in kept else None)
+
+
+def _spot(saved: SavedSpot) -> Spot:
+    return Spot(saved.x, saved.y, saved.kind if saved.kind in NAMES else "own", saved.name)
+
+
+def _saved(entry: Entry) -> SavedPicture:
+    decided, framed = entry.decisions, entry.saved_spots is not None
+    spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
+    return SavedPicture(
+        path=entry.path,
+        recipe=entry.delivered_recipe(),
+        trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
+        active=entry.trials.active,
+        stamped=None if trials is None else trials.stamped,
+        spots=None
+        if spots is None
+        else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
+        spots_in="framed" if framed else "source",
+        seen_from_mm=decided.seen_from_mm,
+    )
+
+
+def _saved_trial(trial: Trial) -> SavedTrial:
+    return SavedTrial(
+        letter=trial.letter,
+        upscaler=trial.upscaler_key,
+        struck=trial.struck,
+        values=trial.values,
+        reason=trial.reason,
+    )

@@ -1,0 +1,1 @@
+"""The second step: crop, sheet and size."""

@@ -1,0 +1,207 @@
+"""One picture of the tray: what was found out about its file, and what was decided."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.trial.trials import Trial, Trials
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.geometry.size import Size
+from wamplex.core.intake.probe import Probe
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.findings import RowKey
+from wamplex.core.measure.spots import Spot, moved_spots
+from wamplex.core.measure.suggest import Suggested, suggested_trials
+from wamplex.core.measure.trouble import likely_trouble
+from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.settings import load_settings
+from wamplex.core.source import Source
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
+
+UNMEASURED_UPSCALER = "vellum"
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What was found out about a file; nothing of it is decided.
+
+    Attributes
+    ----------
+    found : its header, None until it was looked at
+    thumbnail : small sRGB picture (h, w, 3) uint8, None until it is read
+    error : why the file cannot be used, None when it can
+    notices : what reading changed
+    outdated : what is to be said when the file has changed on the disk and was read anew
+    condition : what has been measured of it so far, None until the first measurement
+    cutouts : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
+    suggested : the upscaler and the values that its measurements suggest, None until everything is measured
+    measured_s : how long measuring took
+    """
+
+    found: Probe | None = None
+    thumbnail: NDArray[np.uint8] | None = None
+    error: str | None = None
+    notices: tuple[str, ...] = ()
+    outdated: str = ""
+    condition: Condition | None = None
+    cutouts: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
+    suggested: Suggested | None = None
+    measured_s: float = 0.0
+
+
+def usual_trials(facts: Facts) -> Trials:
+    """The trials of a picture that nothing was decided about: the usual ones, and what is suggested."""
+    trials = Trials.of(load_settings().first_trials)
+    if facts.suggested is not None and facts.condition is not None:
+        for key, reason in suggested_trials(facts.condition):
+            trials = trials.tried(key, reason)
+    return trials
+
+
+class Entry:
+    """One picture in the tray; the tray alone changes it.
+
+    Attributes
+    ----------
+    framed_thumbnail : the thumbnail as a framing leaves it, which is ``framed_as``
+    usual : the trials while nothing is decided about them
+    """
+
+    def __init__(self, number: int, path: Path) -> None:
+        self.number = number
+        self.path = path
+        self.facts = Facts()
+        self.decisions = Decisions()
+        self.framed_thumbnail: NDArray[np.uint8] | None = None
+        self.framed_as = Framing()
+        self.usual = usual_trials(self.facts)
+        self.active: str | None = None  # letter of the trial that is looked at
+        self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed
+
+    @property
+    def found(self) -> Probe | None:
+        """The file's header."""
+        return self.facts.found
+
+    @property
+    def thumbnail(self) -> NDArray[np.uint8] | None:
+        """The picture small, as it lies in its file."""
+        return self.facts.thumbnail
+
+    @property
+    def error(self) -> str | None:
+        """Why the file cannot be used."""
+        return self.facts.error
+
+    @property
+    def condition(self) -> Condition | None:
+        """What has been measured so far."""
+        return self.facts.condition
+
+    @property
+    def suggested(self) -> Suggested | None:
+        """What the measurements suggest."""
+        return self.facts.suggested
+
+    @property
+    def framing(self) -> Framing:
+        """How it is turned, straightened and cropped."""
+        return self.decisions.framing
+
+    @property
+    def sheet(self) -> Sheet | None:
+        """What it is printed on."""
+        return self.decisions.sheet
+
+    @property
+    def seen_from_mm(self) -> float:
+        """How close one may stand."""
+        return self.decisions.seen_from_mm
+
+    @property
+    def usable(self) -> bool:
+        """Whether the picture has been read and can be enlarged."""
+        return self.found is not None and self.error is None
+
+    @property
+    def source(self) -> Source:
+        """The file that was read."""
+        assert self.found is not None
+        return self.found.source
+
+    @property
+    def size(self) -> Size | None:
+        """The size that is decided; None until the picture has been read."""
+        if self.found is None:
+            return None
+        kept = self.framing.size(self.found.width, self.found.height)
+        return Size(*kept, self.decisions.factor, self.decisions.density_ppi)
+
+    @property
+    def spots(self) -> tuple[Spot, ...]:
+        """The places trials are judged at, in what the framing leaves; none until they are found."""
+        if self.found is None:
+            return ()
+        spots = self.decisions.spots
+        if spots is None:
+            # Until everything is measured, a spot that was found might still give way to another.
+            spots = self.condition.spots if self.condition is not None and self.suggested is not None else ()
+        return moved_spots(spots, Framing(), self.framing, self.found.width, self.found.height)
+
+    @property
+    def trials(self) -> Trials:
+        """The trials, with the one that is looked at."""
+        trials = self.decisions.trials or self.usual
+        kept = {trial.letter for trial in trials.kept}
+        return trials.activate(self.active) if self.active is not None and self.active in kept else trials
+
+    def suggested_values(self, upscaler_key: str) -> Values:
+        """What the picture's own measurements suggest; until they are there, the usual values."""
+        if self.suggested is None:
+            return Values()
+        return self.suggested.values_for(find_upscaler(upscaler_key).values)
+
+    def trouble(self, trial: Trial) -> str | None:
+        """What will probably go wrong with a trial, in a sentence; None until the picture is measured."""
+        if self.suggested is None or self.condition is None:
+            return None
+        upscaler = trial.upscaler
+        values = trial.values or self.suggested_values(upscaler.key)
+        return likely_trouble(upscaler.key, upscaler.kind, values, self.suggested, self.condition.medium.kind)
+
+    @property
+    def suggested_upscaler(self) -> str:
+        """Key of the upscaler that the measurements suggest; a faithful one until they are there."""
+        return UNMEASURED_UPSCALER if self.suggested is None else self.suggested.upscaler
+
+    @property
+    def delivered_upscaler(self) -> str:
+        """Key of the stamped upscaler, or of the suggested one while none is stamped."""
+        trials = self.trials
+        return self.suggested_upscaler if trials.stamped is None else trials.find(trials.stamped).upscaler_key
+
+    def trial_recipe(self, trial: Trial) -> Recipe:
+        """The recipe of a trial."""
+        return self.recipe(trial.upscaler_key, trial.values)
+
+    def delivered_recipe(self) -> Recipe:
+        """The recipe of the stamped trial, or of the suggested upscaler while none is stamped."""
+        trials = self.trials
+        values = None if trials.stamped is None else trials.find(trials.stamped).values
+        return self.recipe(self.delivered_upscaler, values).having(sheet=self.sheet)
+
+    def recipe(self, upscaler_key: str, values: Values | None = None) -> Recipe:
+        """The recipe for this picture with one upscaler; suggested values where none are given."""
+        return Recipe(
+            base=TrialSpec(upscaler=upscaler_key, values=values or self.suggested_values(upscaler_key)),
+            factor=self.decisions.factor,
+            framing=self.framing,
+            density_ppi=self.decisions.density_ppi,
+        )

@@ -1,0 +1,98 @@
+"""Decisions as steps that can be taken back."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from wamplex.app.tray.decisions import Decisions
+
+# A slider on its way is one step as long as it rests no longer than this.
+_TOGETHER_S = 1.5
+
+
+@dataclass(frozen=True)
+class Step:
+    """One decision.
+
+    Attributes
+    ----------
+    number : of the picture
+    words : what was decided, such as "crop"
+    flows : whether it comes from something that is drawn along, and may go on from the last one
+    """
+
+    number: int
+    before: Decisions
+    after: Decisions
+    words: str
+    flows: bool = False
+
+
+class History:
+    """Steps taken, and steps taken back.
+
+    Parameters
+    ----------
+    clock : gives seconds
+    """
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._past: list[Step] = []
+        self._future: list[Step] = []
+        self._last_s = float("-inf")
+        self._in_stroke = False
+        self._stroke_begun = False
+
+    @property
+    def empty(self) -> bool:
+        """Whether there is nothing to take back."""
+        return not self._past
+
+    def begin_stroke(self) -> None:
+        """All that follows is one step, until `end_stroke`: a brush or a slider is held down."""
+        self._in_stroke, self._stroke_begun = True, False
+
+    def end_stroke(self) -> None:
+        """What follows is another step."""
+        self._in_stroke = False
+        self._last_s = float("-inf")
+
+    def add(self, step: Step) -> None:
+        """A decision was made; with the last one it may be a single step."""
+        self._future.clear()
+        if self._past and self._goes_on(self._past[-1], step):
+            step = replace(step, before=self._past.pop().before)
+        self._stroke_begun = self._in_stroke
+        self._last_s = self._clock()
+        if step.before != step.after:
+            self._past.append(step)
+
+    def undo(self) -> Step | None:
+        """The step to take back, None when there is none."""
+        self._last_s = float("-inf")
+        if not self._past:
+            return None
+        self._future.append(self._past.pop())
+        return self._future[-1]
+
+    def redo(self) -> Step | None:
+        """The step to take again, None when there is none."""
+        self._last_s = float("-inf")
+        if not self._future:
+            return None
+        self._past.append(self._future.pop())
+        return self._past[-1]
+
+    def forget(self, number: int) -> None:
+        """Steps of a picture no longer count: it has become another."""
+        self._past = [step for step in self._past if step.number != number]
+        self._future = [step for step in self._future if step.number != number]
+
+    def _goes_on(self, last: Step, step: Step) -> bool:
+        same = last.number == step.number and last.words == step.words and last.after == step.before
+        if self._in_stroke:
+            return same and self._stroke_begun
+        return same and step.flows and self._clock() - self._last_s < _TOGETHER_S

@@ -1,0 +1,390 @@
+"""The pictures taken into the project: what is found out about each, what is decided, and what was before."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry, Facts, usual_trials
+from wamplex.app.tray.history import History, Step
+from wamplex.app.trial.trials import Trials
+from wamplex.core.errors import SizeError
+from wamplex.core.geometry.framing import Framing, crop_to_ratio
+from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.geometry.size import Size
+from wamplex.core.intake.probe import Probe
+from wamplex.core.intent import Intent, SizeIntent, laid_out
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.findings import RowKey
+from wamplex.core.measure.spots import Spot, moved_spots
+from wamplex.core.measure.suggest import suggested_by
+from wamplex.core.source import Source
+
+SUFFIXES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp")
+# What may have changed of an entry: its file and what is known of it, or something that was decided.
+What = Literal[
+    "file",
+    "thumbnail",
+    "notices",
+    "measured",
+    "framing",
+    "size",
+    "sheet",
+    "distance",
+    "spots",
+    "trials",
+    "look",
+]
+_WHAT: dict[str, What] = {
+    "framing": "framing",
+    "factor": "size",
+    "density_ppi": "size",
+    "sheet": "sheet",
+    "seen_from_mm": "distance",
+    "spots": "spots",
+    "trials": "trials",
+}
+
+
+_VALUES = "values of"
+
+
+class Tray(QObject):
+    """All entries, and which one is selected."""
+
+    added = Signal(int)
+    changed = Signal(int, object)  # number, frozenset of `What`
+    selected = Signal(int)
+    measured = Signal(int)  # a row of the condition sheet is there
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.entries: list[Entry] = []
+        self._selected: int | None = None
+        self._picked = False
+        self.history = History()
+
+    @property
+    def current(self) -> Entry | None:
+        """The selected entry."""
+        return None if self._selected is None else self.entries[self._selected]
+
+    @property
+    def usable(self) -> list[Entry]:
+        """Entries that can be enlarged."""
+        return [e for e in self.entries if e.usable]
+
+    def add(self, paths: list[Path]) -> list[Entry]:
+        """Take files in, folders with all pictures in them; what is there already is selected instead."""
+        known = {e.path: e for e in self.entries}
+        fresh: list[Entry] = []
+        for path in _expanded(paths):
+            path = path.absolute()
+            if path in known:
+                self.select(known[path].number)
+                continue
+            entry = Entry(len(self.entries), path)
+            known[path] = entry
+            self.entries.append(entry)
+            fresh.append(entry)
+            self.added.emit(entry.number)
+        return fresh
+
+    def restore(
+        self,
+        number: int,
+        decisions: Decisions,
+        *,
+        active: str | None = None,
+        saved_spots: tuple[Spot, ...] | None = None,
+    ) -> None:
+        """Decisions of an opened project; nothing to take back.
+
+        Parameters
+        ----------
+        saved_spots : spots at shares of what the framing leaves, which can be placed once the file was read
+        """
+        entry = self.entries[number]
+        entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
+        self._place_saved_spots(entry)
+        self._announce(entry, "framing", "size", "sheet", "distance", "spots", "trials")
+
+    def point_to(self, number: int, path: Path) -> None:
+        """The file of an entry lies elsewhere now."""
+        entry = self.entries[number]
+        entry.path = path.absolute()
+        self._learn(entry, "file", error=None)
+
+    def select(self, number: int) -> None:
+        """The user makes one picture the one that the steps work on."""
+        self._picked = True
+        self._show(number)
+
+    def _show(self, number: int) -> None:
+        if number != self._selected and 0 <= number < len(self.entries):
+            self._selected = number
+            self.selected.emit(number)
+
+    # What is found out about a file names the file: by then, its entry may lie elsewhere or be gone.
+
+    def set_found(self, found: Probe, thumbnail: NDArray[np.uint8]) -> None:
+        """A file was looked at and is a picture."""
+        entry = self._entry_of(found.path)
+        if entry is None:
+            return
+        if entry.found is not None and entry.found.source != found.source:
+            # What was found out is of the old file; what was decided stays, but not what was decided before.
+            entry.facts = Facts(outdated="changed on the disk, read anew")
+            entry.framed_thumbnail = None
+            entry.usual = usual_trials(entry.facts)
+            self.history.forget(entry.number)
+        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, error=None)
+        try:
+            entry.framing.checked(found.width, found.height)
+        except SizeError:  # the file is another than the one that was cropped
+            entry.decisions = replace(entry.decisions, framing=Framing())
+        self._place_saved_spots(entry)
+        self._reframe_thumbnail(entry)
+        self._announce(entry, "file")
+        if self._selected is None or (not self._picked and entry.number < self._selected):
+            # The first of the new pictures, though a later one may have been read sooner.
+            self._show(entry.number)
+
+    def set_error(self, path: Path, sentence: str) -> None:
+        """A file cannot be used."""
+        entry = self._entry_of(path)
+        if entry is not None:
+            self._learn(entry, "file", error=sentence)
+
+    def set_notices(self, source: Source, notices: tuple[str, ...]) -> None:
+        """Reading changed something the user should know."""
+        entry = self._entry_with(source)
+        if entry is not None and notices != entry.facts.notices:
+            self._learn(entry, "notices", notices=notices)
+
+    def set_condition(
+        self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
+    ) -> None:
+        """One more measurement was made."""
+        entry = self._entry_with(source)
+        if entry is None:
+            return
+        shown = {**entry.facts.cutouts, **cutouts}
+        entry.facts = replace(entry.facts, condition=condition, cutouts=shown, measured_s=seconds)
+        self.measured.emit(entry.number)
+
+    def set_measured(self, source: Source) -> None:
+        """All measurements are made: what they suggest counts where the user has decided nothing yet."""
+        entry = self._entry_with(source)
+        if entry is None or entry.condition is None:
+            return
+        entry.facts = replace(entry.facts, suggested=suggested_by(entry.condition))
+        entry.usual = usual_trials(entry.facts)
+        self._announce(entry, "measured", "spots", "trials")
+
+    def _entry_of(self, path: Path) -> Entry | None:
+        return next((entry for entry in self.entries if entry.path == path), None)
+
+    def _entry_with(self, source: Source) -> Entry | None:
+        """The entry whose file is this very one; none once it has changed."""
+        entry = self._entry_of(source.path)
+        return entry if entry is not None and entry.found is not None and entry.source == source else None
+
+    def _learn(self, entry: Entry, what: What, **changes: object) -> None:
+        entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
+        self._announce(entry, what)
+
+    def _place_saved_spots(self, entry: Entry) -> None:
+        if entry.saved_spots is not None and entry.found is not None:
+            place = (entry.framing, Framing(), entry.found.width, entry.found.height)
+            entry.decisions = replace(entry.decisions, spots=moved_spots(entry.saved_spots, *place))
+            entry.saved_spots = None
+
+    def _reframe_thumbnail(self, entry: Entry) -> None:
+        """What needs resampling is made beside the window; until then the last one is shown."""
+        if entry.framing == Framing() or entry.framed_thumbnail is None:
+            entry.framed_thumbnail, entry.framed_as = entry.thumbnail, Framing()
+
+    @property
+    def to_be_framed(self) -> list[Entry]:
+        """Entries whose thumbnail is not yet as the framing leaves it."""
+        return [entry for entry in self.usable if entry.framed_as != entry.framing]
+
+    def set_framed_thumbnail(
+        self, number: int, source: Source, framing: Framing, pixels: NDArray[np.uint8]
+    ) -> None:
+        """A thumbnail was made as a framing leaves it."""
+        entry = self.entries[number]
+        if entry.found is not None and entry.source == source and entry.framing == framing:
+            entry.framed_thumbnail, entry.framed_as = pixels, framing
+            self._announce(entry, "thumbnail")
+
+    # Decisions.
+
+    def set_size(self, number: int, size: Size) -> None:
+        """Another size was chosen."""
+        now = self.entries[number].decisions
+        self._decide(number, replace(now, factor=size.factor, density_ppi=size.density_ppi), "size")
+
+    def set_framing(self, number: int, framing: Framing) -> None:
+        """Turn, straighten or crop; the factor stays, and spots stay where they are in the picture.
+
+        Raises
+        ------
+        SizeError : when the crop does not fit the picture; nothing is changed then
+        """
+        entry = self.entries[number]
+        assert entry.found is not None
+        framing.checked(entry.found.width, entry.found.height)
+        self._decide(number, _laid_out(entry, framing, entry.sheet), "framing")
+
+    def set_sheet(self, number: int, sheet: Sheet | None) -> None:
+        """Lay the picture on a sheet, or take it off; "fill" crops it to the sheet's proportions.
+
+        Raises
+        ------
+        SizeError : when the picture cannot be printed that large or small; nothing is changed then
+        """
+        entry = self.entries[number]
+        self._decide(number, _laid_out(entry, entry.framing, sheet), "sheet")
+
+    def set_seen_from(self, number: int, distance_mm: float) -> None:
+        """How close one may stand."""
+        now = self.entries[number].decisions
+        self._decide(number, replace(now, seen_from_mm=distance_mm), "viewing distance", flows=True)
+
+    def set_spots(self, number: int, spots: tuple[Spot, ...]) -> None:
+        """Spots were placed, moved, renamed or removed; those outside of the crop stay as they are."""
+        entry = self.entries[number]
+        if entry.found is None or spots == entry.spots:
+            return
+        size = (entry.found.width, entry.found.height)
+        in_source = moved_spots(spots, entry.framing, Framing(), *size)
+        hidden = tuple(
+            spot
+            for spot in entry.decisions.spots or ()
+            if not moved_spots((spot,), Framing(), entry.framing, *size)
+        )
+        self._decide(number, replace(entry.decisions, spots=(*in_source, *hidden)), "spots")
+
+    def set_trials(self, number: int, trials: Trials) -> None:
+        """Trials were added, struck or stamped; to look at another decides nothing."""
+        entry = self.entries[number]
+        before = entry.trials
+        entry.active = trials.active
+        if trials == before.activate(trials.active):
+            if trials != before:
+                self._announce(entry, "look")
+            return
+        words = _trial_words(before, trials)
+        self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(_VALUES))
+
+    def take_over(self, number: int, other: Entry) -> None:
+        """Decide size, sheet and trials as for another picture, as they suit this one; the framing stays.
+
+        Raises
+        ------
+        SizeError : when the size does not fit this picture; nothing is changed then
+        """
+        entry = self.entries[number]
+        assert entry.found is not None
+        sheet, decided = other.sheet, other.decisions
+        size = SizeIntent(
+            factor=None if sheet is not None else decided.factor,
+            sheet=sheet,
+            density_ppi=decided.density_ppi,
+        )
+        placed = laid_out(Intent(size=size, framing=entry.framing), entry.found)
+        taken = replace(
+            entry.decisions,
+            framing=placed.framing,
+            factor=placed.size.factor,
+            density_ppi=placed.size.density_ppi,
+            sheet=placed.sheet,
+            trials=other.trials,
+        )
+        self._decide(number, taken, f"size and trials of {other.path.name}")
+
+    @property
+    def decided(self) -> bool:
+        """Whether anything was decided that would be missed."""
+        return not self.history.empty
+
+    def undo(self) -> str | None:
+        """Take the last decision back; what it was about, None when there is none."""
+        step = self.history.undo()
+        return None if step is None else self._go_to(step, step.before)
+
+    def redo(self) -> str | None:
+        """Decide again what was taken back last; what it is about, None when there is nothing."""
+        step = self.history.redo()
+        return None if step is None else self._go_to(step, step.after)
+
+    def _go_to(self, step: Step, decisions: Decisions) -> str:
+        self._put(self.entries[step.number], decisions)
+        self.select(step.number)
+        return step.words
+
+    def _decide(self, number: int, decisions: Decisions, words: str, *, flows: bool = False) -> None:
+        entry = self.entries[number]
+        if decisions == entry.decisions:
+            return
+        self.history.add(Step(number, entry.decisions, decisions, words, flows))
+        self._put(entry, decisions)
+
+    def _put(self, entry: Entry, decisions: Decisions) -> None:
+        before, entry.decisions = entry.decisions, decisions
+        changed = [what for name, what in _WHAT.items() if getattr(before, name) != getattr(decisions, name)]
+        if "framing" in changed:
+            self._reframe_thumbnail(entry)
+        self._announce(entry, *changed)
+
+    def _announce(self, entry: Entry, *what: What) -> None:
+        self.changed.emit(entry.number, frozenset(what))
+
+
+def _laid_out(entry: Entry, framing: Framing, sheet: Sheet | None) -> Decisions:
+    """Framing, sheet and size, which hang together."""
+    assert entry.found is not None
+    assert entry.size is not None
+    width, height = entry.found.width, entry.found.height
+    if sheet is not None and sheet.place == "fill":
+        framing = crop_to_ratio(framing, width, height, sheet.ratio)
+    kept = framing.size(width, height)
+    size = replace(entry.size, source_width=kept[0], source_height=kept[1])
+    if sheet is not None:
+        size = on_sheet(size, sheet)
+    return replace(
+        entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi
+    )
+
+
+def _trial_words(before: Trials, after: Trials) -> str:
+    """What was decided about trials."""
+    if len(after.rows) != len(before.rows):
+        return "another trial"
+    if after.stamped != before.stamped:
+        return "stamp"
+    for trial in after.rows:
+        old = before.find(trial.letter)
+        if trial.struck != old.struck:
+            return f"trial {trial.letter} put back" if old.struck else f"trial {trial.letter} struck"
+        if trial.values != old.values:
+            return f"{_VALUES} {trial.letter}"
+    return "order of the trials"
+
+
+def _expanded(paths: list[Path]) -> list[Path]:
+    out: list[Path] = []
+    for path in paths:
+        if path.is_dir():
+            out += sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
+        else:
+            out.append(path)
+    return out

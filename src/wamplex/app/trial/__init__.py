@@ -1,0 +1,1 @@
+"""The third step: upscalers compared at the same places."""

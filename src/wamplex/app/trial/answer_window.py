@@ -1,0 +1,277 @@
+"""The known-answer test: what is done to the picture, the ranked table, and an answer beside the truth."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent, QPixmap
+from PySide6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QHeaderView,
+    QLabel,
+    QProgressBar,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app.shared.parts import button, image_of, label, plain_widget, row
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import SUFFIXES
+from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
+from wamplex.core.known_answer.question import Damage, Question
+from wamplex.core.recipe import Recipe
+from wamplex.core.window import Window
+
+_KERNELS = (("bicubic", "Bicubic"), ("lanczos", "Lanczos 3"), ("area", "Area"))
+_COLUMNS = (
+    ("trial", "Trial"),
+    ("psnr_db", "PSNR, dB"),
+    ("ssim", "SSIM"),
+    ("gmsd", "GMSD"),
+    ("ciede2000", "ΔE"),
+    ("seconds", "Seconds"),
+    ("stair-steps", "Stair-steps, °"),
+    ("ringing", "Halos, levels"),
+    ("invented-detail", "Invented, %"),
+)
+_LOOK_PX = (430, 250)
+
+
+class AnswerWindow(QDialog):
+    """Everything about one picture's known answer."""
+
+    def __init__(self, entry: Entry, store: PictureStore, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Known-answer test · {entry.path.name}")
+        self.resize(960, 660)
+        self._entry, self._store = entry, store
+        self._truth: Path | None = None
+        self._thread: AnswerThread | None = None
+        self.question: Question | None = None
+        self.answers: list[Answer] = []
+        self._recipes: dict[str, Recipe] = {}
+        self._look_at: AnswerLook | None = None
+        self._looks = AnswerLooks(self)
+        self._looks.made.connect(self._show_look)
+        self._looks.broke.connect(lambda sentence: self.words.setText(sentence))
+        self._looks.start()
+        self._make_controls()
+        self._lay_out()
+        self.run_button.setFocus()
+
+    def run_test(self) -> None:
+        """Start the test with what is set."""
+        if self._thread is not None:
+            return
+        trials = [
+            (f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in self._entry.trials.kept
+        ]
+        self._recipes = dict(trials)
+        quality = self.quality.value()
+        damage = Damage(
+            self.kernel.currentData(), None if quality == 0 else quality, float(self.noise.value())
+        )
+        self._thread = AnswerThread(self._store, self._entry.source, trials, damage, self._truth, self)
+        self._thread.progressed.connect(self._show_progress)
+        self._thread.answered.connect(self._show_answers)
+        self._thread.failed.connect(self.words.setText)
+        self._thread.finished.connect(self._ended)
+        self.run_button.setEnabled(False)
+        self.cancel_button.setEnabled(True)
+        self.words.setText("")
+        self._thread.start()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """End the test with the window."""
+        self._stop()
+        self._looks.end()
+        super().closeEvent(event)
+
+    def reject(self) -> None:
+        """Escape ends the test too."""
+        self._stop()
+        self._looks.end()
+        super().reject()
+
+    def _make_controls(self) -> None:
+        self.kernel = QComboBox()
+        for value, words in _KERNELS:
+            self.kernel.addItem(words, value)
+        self.kernel.setToolTip("What the picture is shrunk with")
+        self.kernel.setAccessibleName("Shrink with")
+        found = None if self._entry.suggested is None else self._entry.suggested.values
+        self.quality = _number(0, 100, round(100 - found.blocks) if found and found.blocks else 0, "none")
+        self.quality.setToolTip("Quality the shrunk picture is saved with as JPEG; none leaves it as it is")
+        self.quality.setAccessibleName("JPEG quality")
+        self.noise = _number(0, 50, round(found.noise / 2) if found else 0, "none")
+        self.noise.setToolTip("Levels of noise added to the shrunk picture")
+        self.noise.setAccessibleName("Noise in levels")
+        self.truth_button = button(
+            "Truth from a file ...", "Compare with a larger original instead of shrinking", self._choose_truth
+        )
+        self.run_button = button(
+            "Run the test", "Shrink, enlarge with every trial, compare", self.run_test, "main"
+        )
+        self.cancel_button = button("Cancel", "Stop the test", self._stop)
+        self.cancel_button.setEnabled(False)
+        self.copy_button = button("Copy", "Copy the table as text for a spreadsheet", self._copy)
+        self.save_button = button("Save ...", "Save the table as CSV or JSON", self._save)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.words = label("", "soft", wrap=True)
+        self.table = QTableWidget(0, len(_COLUMNS))
+        self.table.setHorizontalHeaderLabels([words for _, words in _COLUMNS])
+        self.table.verticalHeader().hide()
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.setShowGrid(False)
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
+        self.table.setAccessibleName("Answers, the nearest to the truth first")
+        self.table.itemSelectionChanged.connect(self._look)
+        self.looks = (QLabel(), QLabel())
+        self.look_words = (label("", "soft"), label("", "soft"))
+
+    def _lay_out(self) -> None:
+        panel = plain_widget("panel")
+        inside = QVBoxLayout(panel)
+        inside.setContentsMargins(16, 14, 16, 14)
+        inside.addWidget(label("Which trial comes nearest to the truth?", "headline"))
+        inside.addWidget(
+            label(
+                "The picture is shrunk, enlarged again by every trial, and compared with itself. What is "
+                "done to it on the way should be what was done to your picture before you got it.",
+                "soft",
+                wrap=True,
+            )
+        )
+        inside.addLayout(
+            row(
+                label("Shrink with"), self.kernel, 8, label("then JPEG quality"), self.quality, 8,
+                label("and noise"), self.noise, None, self.truth_button,
+            )
+        )  # fmt: skip
+        inside.addLayout(
+            row(self.run_button, self.cancel_button, self.bar, self.copy_button, self.save_button)
+        )
+        inside.addWidget(self.words)
+        inside.addWidget(self.table, 1)
+        looks = row(*self.looks, None)
+        inside.addLayout(row(*self.look_words, None))
+        for image, words in zip(self.looks, self.look_words, strict=True):
+            image.setFixedSize(*_LOOK_PX)
+            words.setFixedWidth(_LOOK_PX[0])
+        inside.addLayout(looks)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(panel)
+        self.copy_button.setEnabled(False)
+        self.save_button.setEnabled(False)
+
+    def _show_progress(self, fraction: float, words: str) -> None:
+        self.bar.setValue(round(100 * fraction))
+        self.words.setText(words)
+
+    def _show_answers(self, question: Question, answers: list[Answer]) -> None:
+        self.question, self.answers = question, answers
+        self.words.setText(f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first.")
+        self.table.setRowCount(len(answers))
+        for number, (answer, values) in enumerate(zip(answers, as_rows(answers), strict=True)):
+            for column, (key, _) in enumerate(_COLUMNS):
+                words = answer.label if key == "trial" else f"{values[key]:.{_decimals(key)}f}"
+                item = QTableWidgetItem(words)
+                if column > 0:
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.setItem(number, column, item)
+        self.copy_button.setEnabled(True)
+        self.save_button.setEnabled(True)
+        self.table.selectRow(0)
+
+    def _look(self) -> None:
+        """Show the chosen answer beside the truth, at 100 %."""
+        rows = self.table.selectionModel().selectedRows()
+        if not rows or self.question is None:
+            return
+        answer = self.answers[rows[0].row()]
+        truth = self.question.truth
+        width, height = min(_LOOK_PX[0], truth.width), min(_LOOK_PX[1], truth.height)
+        window = Window((truth.width - width) // 2, (truth.height - height) // 2, width, height)
+        self._look_at = AnswerLook(self.question, self._recipes[answer.label], window)
+        self._looks.request([self._look_at])
+        self.look_words[0].setText(f"{answer.label}, 100 %")
+        self.look_words[1].setText("the truth, 100 %")
+
+    def _show_look(self, look: AnswerLook, answer: object, truth: object) -> None:
+        if look is self._look_at:
+            for image, pixels in zip(self.looks, (answer, truth), strict=True):
+                image.setPixmap(QPixmap.fromImage(image_of(pixels)))  # type: ignore[arg-type]
+
+    def _choose_truth(self) -> None:
+        patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
+        chosen, _ = QFileDialog.getOpenFileName(self, "The large original", "", f"Pictures ({patterns})")
+        if chosen:
+            self.use_truth(Path(chosen))
+
+    def use_truth(self, path: Path) -> None:
+        """Compare with a file."""
+        self._truth = path
+        for control in (self.kernel, self.quality, self.noise):
+            control.setEnabled(False)
+        self.words.setText(f"The truth is {path.name}.")
+
+    def _copy(self) -> None:
+        QApplication.clipboard().setText(as_csv(self.answers).replace(",", "\t"))
+        self.words.setText("The table is copied.")
+
+    def _save(self) -> None:
+        name = f"{self._entry.path.stem}-known-answer.csv"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the table", name, "CSV (*.csv);;JSON (*.json)")
+        if chosen:
+            self.save_to(Path(chosen))
+
+    def save_to(self, path: Path) -> None:
+        """Write the table."""
+        as_json = path.suffix.lower() == ".json"
+        text = json.dumps(as_rows(self.answers), indent=2) if as_json else as_csv(self.answers)
+        try:
+            path.write_text(text)
+        except OSError as error:
+            self.words.setText(f"{path.name} cannot be written: {error.strerror}.")
+        else:
+            self.words.setText(f"Saved as {path.name}.")
+
+    def _stop(self) -> None:
+        if self._thread is not None:
+            self._thread.cancel()
+            self._thread.wait()
+
+    def _ended(self) -> None:
+        self._thread = None
+        self.run_button.setEnabled(True)
+        self.cancel_button.setEnabled(False)
+        self.bar.setValue(0)
+
+
+def _number(least: int, most: int, value: int, none_words: str) -> QSpinBox:
+    made = QSpinBox()
+    made.setRange(least, most)
+    made.setSpecialValueText(none_words)
+    made.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+    made.setFixedWidth(52)
+    made.setValue(value)
+    return made
+
+
+def _decimals(key: str) -> int:
+    return {"ssim": 4, "gmsd": 4}.get(key, 2)

@@ -1,0 +1,51 @@
+"""A blind choice: names and values hidden, the order shuffled, until one trial is left or stamped."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass
+
+from wamplex.app.trial.trials import Trial, Trials
+
+
+@dataclass(frozen=True)
+class BlindChoice:
+    """Whether names are hidden, and in which order the trials stand then.
+
+    Attributes
+    ----------
+    order : letters, shuffled; empty while names are shown
+    by_pairs : whether only two trials are shown, of which the worse is struck
+    """
+
+    order: tuple[str, ...] = ()
+    by_pairs: bool = False
+
+    @classmethod
+    def among(cls, trials: Trials) -> BlindChoice:
+        """Hide the names of these."""
+        kept = [trial.letter for trial in trials.kept]
+        random.shuffle(kept)
+        # Those struck before come last, in case one is put back.
+        return cls((*kept, *(trial.letter for trial in trials.struck)))
+
+    @property
+    def hidden(self) -> bool:
+        """Whether names are hidden."""
+        return bool(self.order)
+
+    def shown(self, kept: tuple[Trial, ...]) -> tuple[Trial, ...]:
+        """Those of the trials still in the running that are looked at, in their order."""
+        if not self.hidden:
+            return kept
+        shuffled = tuple(sorted(kept, key=lambda trial: self.order.index(trial.letter)))
+        return shuffled[:2] if self.by_pairs else shuffled
+
+    def mark(self, trial: Trial) -> str:
+        """Its letter, or its number while names are hidden."""
+        return str(self.order.index(trial.letter) + 1) if self.hidden else trial.letter
+
+    def decided(self, trials: Trials) -> Trial | None:
+        """The trial that was chosen, once one is stamped or the only one left."""
+        letter = trials.stamped or (trials.kept[0].letter if len(trials.kept) == 1 else None)
+        return trials.find(letter) if self.hidden and letter is not None else None

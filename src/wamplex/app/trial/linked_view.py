@@ -1,0 +1,96 @@
+"""The Linked view: all trials side by side in one row, moving together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import clear
+from wamplex.app.shared.requests import TileKey
+from wamplex.app.trial.pane import Pane, TileLookup
+from wamplex.app.trial.scene import Scene
+from wamplex.app.trial.trial_head import TrialHead
+from wamplex.app.trial.viewport import Viewport
+
+
+class LinkedView(QWidget):
+    """A pane with a head for each trial."""
+
+    change_asked = Signal(str, str)  # what is done, letter
+    tiles_changed = Signal()
+
+    def __init__(self, viewport: Viewport, lookup: TileLookup) -> None:
+        super().__init__()
+        self.panes: dict[str, Pane] = {}
+        self.heads: dict[str, TrialHead] = {}
+        self._shown: object = None
+        self._viewport = viewport
+        self._lookup = lookup
+        self._columns = QHBoxLayout(self)
+        self._columns.setContentsMargins(0, 0, 0, 0)
+        self._columns.setSpacing(4)
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show the trials; the row is made anew when others are in the running."""
+        shown = [(scene.entry.source, t.letter, scene.name(t)) for t in scene.trials]
+        if shown != self._shown:
+            self._shown = shown
+            self._build(scene)
+        for trial in scene.trials:
+            pane, head = self.panes[trial.letter], self.heads[trial.letter]
+            assert scene.entry.size is not None
+            pane.show_result(
+                scene.entry.source,
+                scene.recipe(trial.letter),
+                scene.entry.size,
+                scene.placeholder,
+                scene.overlay,
+            )
+            trials = scene.entry.trials
+            head.mark(trial.letter == trials.active, trial.letter == trials.stamped)
+            head.allow_strike(trials.can_strike)
+            head.show_source(scene.source_held)
+
+    def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
+        """Tiles in view: distance from the middle, number of the pane, key."""
+        for number, pane in enumerate(self.panes.values()):
+            for distance, key in pane.wanted_tiles():
+                yield distance, number, key
+
+    def repaint_tile(self, key: TileKey) -> None:
+        """A tile has come."""
+        for pane in self.panes.values():
+            pane.repaint_tile(key)
+
+    @property
+    def pane(self) -> Pane | None:
+        """One pane, to say what is in view."""
+        return next(iter(self.panes.values()), None)
+
+    def forget(self) -> None:
+        """Nothing is shown."""
+        self._shown = None
+        self._clear()
+
+    def _clear(self) -> None:
+        clear(self._columns)
+        self.panes, self.heads = {}, {}
+
+    def _build(self, scene: Scene) -> None:
+        self._clear()
+        for trial in scene.trials:
+            head = TrialHead(scene, trial)
+            head.strike_asked.connect(lambda t=trial.letter: self.change_asked.emit("strike", t))
+            head.activated.connect(lambda t=trial.letter: self.change_asked.emit("activate", t))
+            pane = Pane(self._viewport, self._lookup)
+            pane.setAccessibleName(f"Trial {scene.mark(trial)}, {scene.name(trial)}")
+            pane.activated.connect(lambda t=trial.letter: self.change_asked.emit("activate", t))
+            pane.tiles_changed.connect(self.tiles_changed)
+            column = QVBoxLayout()
+            column.setSpacing(0)
+            column.addWidget(head)
+            column.addWidget(pane, 1)
+            self._columns.addLayout(column, 1)
+            self.panes[trial.letter], self.heads[trial.letter] = pane, head

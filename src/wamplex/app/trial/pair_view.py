@@ -1,0 +1,208 @@
+"""Views of two results in one place: Curtain, Blink and Difference."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QComboBox, QStackedLayout, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import Choice, button, label, plain_widget, toolbar
+from wamplex.app.shared.requests import Overlay, TileKey
+from wamplex.app.trial.curtain import CurtainPane
+from wamplex.app.trial.pane import Pane, TileLookup
+from wamplex.app.trial.scene import SOURCE, Scene, ViewName
+from wamplex.app.trial.viewport import Viewport
+
+_RATES: list[tuple[object, str, str]] = [
+    (1000, "slow", "Each trial is shown for a second"),
+    (500, "medium", "Each trial is shown for half a second"),
+    (250, "fast", "Each trial is shown for a quarter of a second"),
+]
+
+
+class PairView(QWidget):
+    """Two chosen results: with a curtain between them, taking turns, or one minus the other."""
+
+    change_asked = Signal(str, str)
+    tiles_changed = Signal()
+
+    def __init__(self, viewport: Viewport, lookup: TileLookup) -> None:
+        super().__init__()
+        self.kind: ViewName = "curtain"
+        self._scene: Scene | None = None
+        self._second_shown = False
+        self.first, self.second = _chooser("First of the two"), _chooser("Second of the two")
+        for chooser in (self.first, self.second):
+            chooser.activated.connect(lambda _index: self._choose())
+        self.swap = button("Swap", "Exchange the two", self._swap)
+        self.turn = button("Turn", "Divide above from below, or left from right", self._turn)
+        self.rates = Choice("Rate", _RATES, self._set_rate)
+        self.pause = button("Pause", "Hold still; the space bar does the same", self._run_timer)
+        self.pause.setCheckable(True)
+        self._words = label("", "soft")
+        self.curtain = CurtainPane(viewport, lookup)
+        self.plain = Pane(viewport, lookup)
+        for pane in (self.curtain, self.plain):
+            pane.tiles_changed.connect(self.tiles_changed)
+        self._stack = QStackedLayout()
+        self._stack.addWidget(self.curtain)
+        self._stack.addWidget(self.plain)
+        bench = plain_widget("bench")
+        bench.setLayout(self._stack)
+        bar = toolbar(
+            self.first, self.second, self.swap, self.turn, self.rates, self.pause, self._words, None
+        )
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(0)
+        inside.addWidget(bar)
+        inside.addWidget(bench, 1)
+        self._timer = QTimer(self)
+        self._timer.setInterval(500)
+        self._timer.timeout.connect(self._blink)
+        self.rates.show_value(500)
+
+    def show_as(self, kind: ViewName) -> None:
+        """Curtain, blink or difference."""
+        self.kind = kind
+        self.turn.setVisible(kind == "curtain")
+        self.rates.setVisible(kind == "blink")
+        self.pause.setVisible(kind == "blink")
+        self._stack.setCurrentWidget(self.curtain if kind == "curtain" else self.plain)
+        self._run_timer()
+
+    def show_scene(self, scene: Scene) -> None:
+        """Show a picture; the chosen two stay while they are in the running."""
+        self._scene = scene
+        self._fill()
+        self._show()
+
+    def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
+        """Tiles of both results."""
+        if self._scene is None:
+            return
+        if self.kind == "curtain":
+            tiles = list(self.curtain.wanted_tiles())
+        elif self.kind == "difference":
+            tiles = list(self.plain.wanted_tiles())
+        else:
+            letters = self._chosen()
+            tiles = [t for letter in letters for t in self.plain.tiles_of(self._scene.recipe(letter))]
+        for distance, key in tiles:
+            yield distance, 0, key
+
+    def repaint_tile(self, key: TileKey) -> None:
+        """A tile has come."""
+        self.pane.repaint_tile(key)
+
+    @property
+    def pane(self) -> Pane:
+        """The pane in view."""
+        return self.curtain if self.kind == "curtain" else self.plain
+
+    @property
+    def now_shown(self) -> str:
+        """Letter of the trial that blinking shows at the moment."""
+        return self._chosen()[int(self._second_shown)]
+
+    @property
+    def paused(self) -> bool:
+        """Whether blinking holds still."""
+        return self.pause.isChecked()
+
+    def forget(self) -> None:
+        """Nothing is shown."""
+        self._scene = None
+
+    def toggle_pause(self) -> None:
+        """Hold still, or go on; nothing where nothing blinks."""
+        if self.kind == "blink":
+            self.pause.click()
+
+    @property
+    def blinking(self) -> bool:
+        """Whether it changes from one to the other by itself."""
+        return self._timer.isActive()
+
+    def _run_timer(self) -> None:
+        if self.kind == "blink" and not self.paused and self.isVisible():
+            self._timer.start()
+        else:
+            self._timer.stop()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        """Blink again."""
+        super().showEvent(event)
+        self._run_timer()
+
+    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        """Nothing blinks unseen."""
+        super().hideEvent(event)
+        self._timer.stop()
+
+    def _chosen(self) -> tuple[str, str]:
+        return str(self.first.currentData()), str(self.second.currentData())
+
+    def _choose(self) -> None:
+        self._show()
+        self.tiles_changed.emit()
+
+    def _swap(self) -> None:
+        one, two = self.first.currentIndex(), self.second.currentIndex()
+        self.first.setCurrentIndex(two)
+        self.second.setCurrentIndex(one)
+        self._choose()
+
+    def _turn(self) -> None:
+        self.curtain.turn(not self.curtain.upright)
+
+    def _set_rate(self, milliseconds: object) -> None:
+        self.rates.show_value(milliseconds)
+        self._timer.setInterval(int(str(milliseconds)))
+
+    def _blink(self) -> None:
+        self._second_shown = not self._second_shown
+        self._show()
+
+    def _fill(self) -> None:
+        assert self._scene is not None
+        names = [(t.letter, f"{self._scene.mark(t)}  {self._scene.name(t)}") for t in self._scene.trials]
+        names.append((SOURCE, "Source"))
+        kept = [str(c.currentData()) for c in (self.first, self.second)]
+        letters = [letter for letter, _ in names]
+        wanted = [k if k in letters else None for k in kept]
+        wanted[1] = wanted[1] or (letters[-2] if wanted[0] != letters[-2] else letters[0])
+        wanted[0] = wanted[0] or next(letter for letter in letters if letter != wanted[1])
+        for chooser, letter in zip((self.first, self.second), wanted, strict=True):
+            chooser.clear()
+            for own, words in names:
+                chooser.addItem(words, own)
+            chooser.setCurrentIndex(letters.index(str(letter)))
+
+    def _show(self) -> None:
+        scene = self._scene
+        if scene is None or scene.entry.size is None:
+            return
+        one, two = self._chosen()
+        self._words.setText("")
+        shown, overlay = one, scene.overlay
+        if self.kind == "blink":
+            shown = self.now_shown
+            chooser = self.second if self._second_shown else self.first
+            self._words.setText(f"now {chooser.currentText()}")
+        elif self.kind == "difference":
+            overlay = Overlay(minus=scene.recipe(two))
+            self._words.setText("four times as strong; mid-grey is no difference")
+        source, size = scene.entry.source, scene.entry.size
+        self.pane.show_result(source, scene.recipe(shown), size, scene.placeholder, overlay)
+        if self.kind == "curtain":
+            self.curtain.show_second(scene.recipe(two))
+
+
+def _chooser(name: str) -> QComboBox:
+    made = QComboBox()
+    made.setAccessibleName(name)
+    made.setToolTip(name)
+    made.setMinimumWidth(120)
+    return made

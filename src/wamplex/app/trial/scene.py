@@ -1,0 +1,70 @@
+"""What the bench of the Trial step shows: one picture, its trials, and how they are looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from PySide6.QtGui import QImage
+
+from wamplex.app.shared.requests import Overlay
+from wamplex.app.tray.entry import Entry
+from wamplex.app.trial.blind import BlindChoice
+from wamplex.app.trial.trials import Trial
+from wamplex.core.recipe import Recipe
+
+ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
+SOURCE = "source"
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One picture on the bench.
+
+    Attributes
+    ----------
+    source_held : whether the source is shown in place of every trial
+    trace : key of the reading drawn over the trials, None for none
+    placeholder : dim picture shown until the pixels are there
+    blind : whether names are hidden
+    """
+
+    entry: Entry
+    source_held: bool
+    trace: str | None
+    placeholder: QImage | None
+    blind: BlindChoice
+
+    @property
+    def trials(self) -> tuple[Trial, ...]:
+        """The trials in the running, shuffled while names are hidden."""
+        return self.blind.shown(self.entry.trials.kept)
+
+    def mark(self, trial: Trial) -> str:
+        """Its letter, or its number while names are hidden."""
+        return self.blind.mark(trial)
+
+    def name(self, trial: Trial) -> str:
+        """The name of its upscaler, if it may be seen."""
+        return "name hidden" if self.blind.hidden else trial.upscaler.name
+
+    def about(self, trial: Trial) -> str:
+        """What there is to say about it."""
+        return (
+            "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
+        )
+
+    def trouble(self, trial: Trial) -> str | None:
+        """What will probably go wrong with it; nothing while names are hidden."""
+        return None if self.blind.hidden else self.entry.trouble(trial)
+
+    def recipe(self, letter: str) -> Recipe:
+        """The recipe of a trial, or of the source enlarged without any smoothing."""
+        if self.source_held or letter == SOURCE:
+            return self.entry.recipe("nearest")
+        return self.entry.trial_recipe(self.entry.trials.find(letter))
+
+    @property
+    def overlay(self) -> Overlay:
+        """What is drawn over the trials; nothing over the source."""
+        return Overlay(trace=None if self.source_held else self.trace)

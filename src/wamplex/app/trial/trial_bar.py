@@ -1,0 +1,142 @@
+"""The bar above the bench of the Trial step: views, zoom, trace, and what can be added."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import Choice, button, label, toolbar
+from wamplex.app.trial.scene import ViewName
+from wamplex.core.readings.catalogue import READINGS
+from wamplex.core.upscale.registry import known_upscalers
+
+_VIEWS: list[tuple[object, str, str]] = [
+    ("sheet", "Sheet", "All spots by all trials, every cell at final size"),
+    ("linked", "Linked", "All trials side by side, moving together"),
+    ("curtain", "Curtain", "Two trials in one place with a movable divider"),
+    ("blink", "Blink", "Two trials taking turns in one place: the eye finds what differs"),
+    ("difference", "Difference", "One trial minus another, four times as strong"),
+]
+_ZOOMS: list[tuple[object, str, str]] = [
+    (None, "Fit", "Show the whole picture in every pane"),
+    (0.25, "25 %", "Sixteen result pixels share a screen pixel"),
+    (0.5, "50 %", "Four result pixels share a screen pixel"),
+    (1.0, "100 %", "Each result pixel has a screen pixel of its own"),
+    (2.0, "200 %", "Show every result pixel 2 × 2"),
+    (4.0, "400 %", "Show every result pixel 4 × 4"),
+    (8.0, "800 %", "Show every result pixel 8 × 8"),
+    ("print", "Print size", "As large as the print will be, by the size that the screen says it has"),
+]
+TAKE_AWAY = (
+    ("pdf", "Proof sheet as PDF ..."),
+    ("png", "Proof sheet as PNG ..."),
+    ("html", "Proof sheet as a page for a browser ..."),
+    ("strip-10x15", "Paper strip, 10 × 15 cm ..."),
+    ("strip-a5", "Paper strip, A5 ..."),
+    ("strip-a4", "Paper strip, A4 ..."),
+)
+_SHEET_ZOOMS = (0.5, 1.0, 2.0, 4.0, "print")
+
+
+class TrialBar(QWidget):
+    """Says what was pressed; decides nothing."""
+
+    view_chosen = Signal(str)
+    zoom_chosen = Signal(object)
+    trace_chosen = Signal(object)  # reading key or None
+    trial_asked = Signal(str)  # upscaler key
+    spot_asked = Signal()
+    favourites_asked = Signal(bool)  # whether the usual ones are wanted again
+    test_asked = Signal()
+    hide_asked = Signal(bool)
+    take_away_asked = Signal(str)  # "pdf", "png", "html", or a paper of the strip
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.views = Choice("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
+        self.zoom_buttons = Choice("Zoom", _ZOOMS, self.zoom_chosen.emit)
+        self.zoom_words = label("", "soft")
+        self.trace_button = button("Trace: none", "Draw a reading over the trials", self._open_traces)
+        self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
+        self.spot_button = button(
+            "Add a spot", "Put the place you look at on the sheet as a spot", self.spot_asked.emit
+        )
+        self.test_button = button(
+            "Known-answer test",
+            "Shrink the picture, enlarge it again with every trial, and see which comes nearest",
+            self.test_asked.emit,
+        )
+        self.hide_button = button(
+            "Hide names", "Shuffle the trials and hide what they are, to choose by eye alone", self._hide
+        )
+        self.hide_button.setCheckable(True)
+        self.take_button = button(
+            "Take away", "Save the proof sheet, or a paper strip to print", self._open_take_away
+        )
+        upper = toolbar(
+            self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button
+        )
+        lower = toolbar(self.zoom_buttons, self.zoom_words, None, self.trace_button, self.take_button)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(0)
+        inside.addWidget(upper)
+        inside.addWidget(lower)
+
+    def show_view(self, view: ViewName) -> None:
+        """Press the button of a view; offer what makes sense in it."""
+        self.views.show_value(view)
+        for value, _, _ in _ZOOMS:
+            self.zoom_buttons.button_for(value).setVisible(view != "sheet" or value in _SHEET_ZOOMS)
+        self.spot_button.setVisible(view != "sheet")
+        self.trace_button.setVisible(view != "difference")
+
+    def show_hidden(self, hidden: bool) -> None:
+        """While names are hidden, nothing is offered that would tell them."""
+        self.hide_button.setChecked(hidden)
+        for tells in (self.add_button, self.test_button, self.take_button):
+            tells.setVisible(not hidden)
+
+    def show_trace(self, trace: str | None) -> None:
+        """Say which reading is drawn."""
+        name = next((r.name for r in READINGS if r.key == trace), "none")
+        self.trace_button.setText(f"Trace: {name.lower()}")
+
+    def _hide(self) -> None:
+        self.hide_asked.emit(self.hide_button.isChecked())
+
+    def _open_take_away(self) -> None:
+        menu = self._menu()
+        for kind, words in TAKE_AWAY:
+            action = menu.addAction(words)
+            action.triggered.connect(lambda _checked=False, kind=kind: self.take_away_asked.emit(kind))
+        menu.popup(self.take_button.mapToGlobal(self.take_button.rect().bottomLeft()))
+
+    def _open_chooser(self) -> None:
+        menu = self._menu()
+        for upscaler in known_upscalers():
+            action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
+            action.triggered.connect(lambda _checked=False, key=upscaler.key: self.trial_asked.emit(key))
+        menu.addSeparator()
+        for usual, words in (
+            (False, "Begin new pictures with these trials"),
+            (True, "Begin with the usual ones"),
+        ):
+            action = menu.addAction(words)
+            action.triggered.connect(lambda _checked=False, usual=usual: self.favourites_asked.emit(usual))
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+
+    def _open_traces(self) -> None:
+        menu = self._menu()
+        menu.addAction("None").triggered.connect(lambda _checked=False: self.trace_chosen.emit(None))
+        for reading in READINGS:
+            action = menu.addAction(f"{reading.name}: {reading.look_for}")
+            action.triggered.connect(lambda _checked=False, key=reading.key: self.trace_chosen.emit(key))
+        menu.popup(self.trace_button.mapToGlobal(self.trace_button.rect().bottomLeft()))
+
+    def _menu(self) -> QMenu:
+        from PySide6.QtCore import Qt
+
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        return menu

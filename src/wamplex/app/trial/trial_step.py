@@ -1,0 +1,358 @@
+"""The Trial step: trials compared at the same places; strike, stamp."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.blind import BlindChoice
+from wamplex.app.trial.linked_view import LinkedView
+from wamplex.app.trial.pair_view import PairView
+from wamplex.app.trial.pane import Pane
+from wamplex.app.trial.readings_model import ReadingsModel
+from wamplex.app.trial.scene import Scene, ViewName
+from wamplex.app.trial.sheet_view import SheetView
+from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.trial.trial_bar import TrialBar
+from wamplex.app.trial.trial_head import TrialHead
+from wamplex.app.trial.trial_panel import TrialPanel
+from wamplex.app.trial.viewport import Viewport
+from wamplex.app.workers.readings import ReadingsThread
+from wamplex.app.workers.tiles import TileRenderer
+from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.values import Values
+
+SOURCE_KEY = Qt.Key.Key_Q
+_HINT = "Hold Q to see the source · drag moves and the wheel zooms all panes"
+
+
+class TrialStep(QWidget):
+    """Bar, bench with the open view, and panel; asks for the tiles that are in view."""
+
+    said = Signal(str)
+    moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
+    worked = Signal(float, str)
+    test_asked = Signal(int)  # number of the entry
+    take_away_asked = Signal(int, str)  # number of the entry, what
+    chosen_blindly = Signal(str, str)  # letter, upscaler key
+
+    def __init__(self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread) -> None:
+        super().__init__()
+        self._tray = tray
+        self._reader = reader
+        self.readings = ReadingsModel()
+        self.viewport = Viewport()
+        self.viewport.zoom = 1.0
+        self.view: ViewName = "sheet"
+        self._source_held = False
+        self._trace: str | None = None
+        self.blind = BlindChoice()
+        self._placeholder: QImage | None = None
+        self._shown_number: int | None = None
+        self._shown_thumbnail: object = None
+        self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self)
+        self.cache = self.tiles.cache
+        self.bar = TrialBar()
+        self.linked = LinkedView(self.viewport, self.cache.get)
+        self.sheet = SheetView(self.cache.get)
+        self.pair = PairView(self.viewport, self.cache.get)
+        self._empty = _centred("Add pictures to the tray to compare upscalers on them.")
+        self._stack = QStackedWidget()
+        for page in (self.linked, self.sheet, self.pair, self._empty):
+            self._stack.addWidget(page)
+        self.panel = TrialPanel(self.viewport)
+        self._lay_out()
+        self._connect()
+        self.show_view("sheet")
+
+    @property
+    def panes(self) -> dict[str, Pane]:
+        """Panes of the Linked view."""
+        return self.linked.panes
+
+    @property
+    def heads(self) -> dict[str, TrialHead]:
+        """Heads of the Linked view."""
+        return self.linked.heads
+
+    @property
+    def open_view(self) -> LinkedView | SheetView | PairView:
+        """The view in front."""
+        return {"linked": self.linked, "sheet": self.sheet}.get(self.view, self.pair)  # type: ignore[return-value]
+
+    def show_view(self, view: str) -> None:
+        """Look at the trials in another way, at the same place."""
+        self.view = view  # type: ignore[assignment]
+        self.bar.show_view(self.view)
+        if view in ("curtain", "blink", "difference"):
+            self.pair.show_as(self.view)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the selected entry."""
+        entry = self._tray.current
+        if entry is None or not entry.usable:
+            for view in (self.linked, self.sheet, self.pair):
+                view.forget()
+            self._shown_number = None
+            self._stack.setCurrentWidget(self._empty)
+            self.panel.show_entry(None)
+            return
+        assert entry.framed_thumbnail is not None
+        picture = None
+        if entry.number != self._shown_number:
+            self._shown_number = entry.number
+            self._show_names()
+            self._shown_thumbnail = None
+        if entry.framed_thumbnail is not self._shown_thumbnail:
+            self._shown_thumbnail = entry.framed_thumbnail
+            picture = image_of(entry.framed_thumbnail)
+            self._placeholder = dimmed(picture)
+        self._stack.setCurrentWidget(self.open_view)
+        scene = self._scene(entry)
+        self.open_view.show_scene(scene)
+        self.bar.add_button.setEnabled(entry.trials.can_add)
+        active = entry.trials.find(entry.trials.active)
+        self.panel.show_entry(entry, picture, scene.mark(active) if self.blind.hidden else None)
+        if self.blind.hidden:
+            self.panel.show_pairs(len(entry.trials.kept) > 2, self.blind.by_pairs)
+        self.panel.show_map(self.view != "sheet")
+        self._show_readings()
+        self._reader.request(self.readings.missing(entry))
+        self._moved()
+
+    def hold_source(self, held: bool) -> None:
+        """Show the source, enlarged without any smoothing, in place of every trial while held."""
+        if held != self._source_held:
+            self._source_held = held
+            self.refresh()
+
+    def cancel(self) -> None:
+        """Stop rendering until something else is asked for."""
+        self.tiles.stop()
+        self.said.emit("Stopped. Move the picture to go on.")
+
+    def _lay_out(self) -> None:
+        bench = plain_widget("bench")
+        inside = QVBoxLayout(bench)
+        inside.setContentsMargins(4, 4, 4, 4)
+        inside.addWidget(self._stack)
+        lay_step(self, self.bar, bench, self.panel)
+
+    def _connect(self) -> None:
+        self.bar.view_chosen.connect(self.show_view)
+        self.bar.zoom_chosen.connect(self._choose_zoom)
+        self.bar.trace_chosen.connect(self._choose_trace)
+        self.bar.trial_asked.connect(lambda key: self._change("add", key))
+        self.bar.spot_asked.connect(self._add_spot)
+        self.bar.test_asked.connect(self._ask_test)
+        self.bar.favourites_asked.connect(self._keep_favourites)
+        self.bar.hide_asked.connect(self.hide_names)
+        self.bar.take_away_asked.connect(self._ask_take_away)
+        self.panel.change_asked.connect(self._change)
+        self.panel.pairs_asked.connect(self.choose_by_pairs)
+        self.panel.better_asked.connect(self._choose_better)
+        for view in (self.linked, self.sheet, self.pair):
+            view.change_asked.connect(self._change)
+            view.tiles_changed.connect(self.tiles.ask_soon)
+        self.sheet.spots_chosen.connect(self._set_spots)
+        self.sheet.opened.connect(self._look_closer)
+        self.panel.stamp_asked.connect(lambda letter: self._change("stamp", letter))
+        self.panel.strike_asked.connect(lambda letter: self._change("strike", letter))
+        self.panel.put_back_asked.connect(lambda letter: self._change("put_back", letter))
+        self.panel.values_chosen.connect(self._set_values)
+        self.viewport.changed.connect(self._moved)
+        self.tiles.tile_made.connect(lambda key: self.open_view.repaint_tile(key))
+        self._reader.made.connect(self.readings.put)
+        self.readings.changed.connect(self._show_readings)
+        self.tiles.working.connect(self._tell_work)
+        self.tiles.rested.connect(lambda: self.said.emit(_HINT))
+        self.tiles.moving.connect(self.moving)
+        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.changed.connect(self._entry_changed)
+
+    def _entry_changed(self, number: int) -> None:
+        entry = self._tray.entries[number]
+        if entry is self._tray.current and entry.usable:
+            self.refresh()
+
+    def _entry(self) -> Entry | None:
+        entry = self._tray.current
+        return entry if entry is not None and entry.usable else None
+
+    def _change(self, what: str, about: str) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        trials = getattr(entry.trials, what)(about)
+        decided = self.blind.decided(trials)
+        if decided is not None:
+            self._show_names()
+            self.chosen_blindly.emit(decided.letter, decided.upscaler_key)
+        self._tray.set_trials(entry.number, trials)
+
+    def hide_names(self, hidden: bool) -> None:
+        """Begin a blind choice, or give it up."""
+        entry = self._entry()
+        if entry is None:
+            return
+        self.blind = BlindChoice.among(entry.trials) if hidden else BlindChoice()
+        self.bar.show_hidden(hidden)
+        if hidden and entry.trials.stamped is not None:
+            self._tray.set_trials(entry.number, entry.trials.stamp(entry.trials.stamped))
+        self.refresh()
+
+    def choose_by_pairs(self) -> None:
+        """Two at a time, side by side."""
+        self.blind = replace(self.blind, by_pairs=True)
+        self.show_view("linked")
+
+    def _choose_better(self, side: int) -> None:
+        """Strike the worse of the pair; the last one left is stamped."""
+        entry = self._entry()
+        if entry is None or not self.blind.by_pairs:
+            return
+        pair = self._scene(entry).trials
+        better, worse = pair[side], pair[1 - side]
+        self._change("strike", worse.letter)
+        if entry.trials.kept == (entry.trials.find(better.letter),) and not entry.trials.stamped:
+            self._change("stamp", better.letter)
+
+    def _scene(self, entry: Entry) -> Scene:
+        return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind)
+
+    def _show_names(self) -> None:
+        self.blind = BlindChoice()
+        self.bar.show_hidden(False)
+
+    def _set_values(self, letter: str, values: Values | None) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_trials(entry.number, entry.trials.set_values(letter, values))
+
+    def _show_readings(self) -> None:
+        entry = self._entry()
+        if entry is not None and not self.blind.hidden:
+            spots, whole = (self.readings.standings(entry, whole=w) for w in (False, True))
+            self.sheet.show_standings(spots)
+            self.panel.readings.show_standings(entry.trials.active, spots, whole)
+
+    def _set_spots(self, spots: tuple[Spot, ...]) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_spots(entry.number, spots)
+
+    def _add_spot(self) -> None:
+        """The place in the middle of the panes becomes a spot."""
+        entry = self._entry()
+        if entry is None:
+            return
+        taken = [spot.name for spot in entry.spots]
+        name = next(
+            n for n in (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99))) if n not in taken
+        )
+        spot = Spot(self.viewport.centre_x, self.viewport.centre_y, "own", name)
+        self._tray.set_spots(entry.number, (*entry.spots, spot))
+        self.said.emit(f"“{name}” is on the sheet now")
+
+    def _ask_test(self) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self.test_asked.emit(entry.number)
+
+    def _ask_take_away(self, kind: str) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self.take_away_asked.emit(entry.number, kind)
+
+    def _look_closer(self, letter: str, x: float, y: float) -> None:
+        self._change("activate", letter)
+        self.viewport.move_to(x, y)
+        self.show_view("linked")
+
+    def _choose_zoom(self, zoom: object) -> None:
+        wanted = self._print_zoom() if zoom == "print" else None if zoom is None else float(str(zoom))
+        if self.view == "sheet" and wanted is not None:
+            self.sheet.set_zoom(wanted)
+            self._moved()
+        else:
+            self.viewport.set_zoom(wanted)
+
+    def _print_zoom(self) -> float:
+        """Screen pixels per result pixel at which a millimetre of the print is one on the screen."""
+        entry = self._entry()
+        density = entry.size.density_ppi if entry is not None and entry.size is not None else 300.0
+        ratio = self.devicePixelRatioF()
+        return float(self.screen().physicalDotsPerInch() * ratio / density)
+
+    def _keep_favourites(self, usual: bool) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        keys = () if usual else tuple(trial.upscaler_key for trial in entry.trials.kept)
+        save_settings(load_settings().having(first_trials=keys))
+        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in entry.trials.kept)
+        self.said.emit(f"New pictures begin with {names}.")
+
+    def _choose_trace(self, trace: str | None) -> None:
+        self._trace = trace
+        self.bar.show_trace(trace)
+        self.refresh()
+
+    def _is_seen(self) -> bool:
+        return self.isVisible() and self._shown_number is not None
+
+    def _wanted_tiles(self) -> Wanted:
+        return self.open_view.wanted_tiles()
+
+    def _moved(self) -> None:
+        pane = self.open_view.pane
+        if pane is not None:
+            scale = pane.scale
+            self.bar.zoom_buttons.show_value(scale if self.view == "sheet" else self.viewport.zoom)
+            self.bar.zoom_words.setText(f"{100 * scale:.0f} %")
+            if self.view != "sheet":
+                self._show_place(pane)
+        self.tiles.moved()
+
+    def _show_place(self, pane: Pane) -> None:
+        seen, whole = pane.visible(), pane.result_pixels
+        self.panel.map.show_part(
+            QRectF(
+                seen.x() / whole.width(),
+                seen.y() / whole.height(),
+                seen.width() / whole.width(),
+                seen.height() / whole.height(),
+            )
+        )
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        """The step was opened."""
+        super().showEvent(event)
+        self._moved()
+
+    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        """Another step was opened: nothing is seen, so nothing is rendered."""
+        super().hideEvent(event)
+        self.tiles.leave()
+
+    def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
+        name = "" if self.blind.hidden else f" · {find_upscaler(upscaler_key).name}"
+        self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total}{name}")
+
+
+def _centred(words: str) -> QWidget:
+    box = frame("")
+    inside = QVBoxLayout(box)
+    text = label(words, "on-bench", wrap=True)
+    text.setAlignment(Qt.AlignmentFlag.AlignCenter)
+    inside.addWidget(text)
+    return box

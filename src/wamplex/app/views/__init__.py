@@ -1,1 +1,0 @@
-"""Widgets: they show models and hand on what the user wants."""

@@ -1,0 +1,1 @@
+"""The one window, and what lies around the steps."""

@@ -1,0 +1,400 @@
+"""The one window: rail, tray, the open step, status line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app.assess.assess_step import AssessStep
+from wamplex.app.deliver.deliver_step import DeliverStep
+from wamplex.app.deliver.jobs import Jobs, Row
+from wamplex.app.project.project_controller import ProjectController
+from wamplex.app.project.project_model import ProjectModel
+from wamplex.app.size.size_step import SizeStep
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import SUFFIXES, Tray, What
+from wamplex.app.tray.tray_view import TrayView
+from wamplex.app.trial.answer_window import AnswerWindow
+from wamplex.app.trial.takeaway_controller import TakeAwayController
+from wamplex.app.trial.trial_step import SOURCE_KEY, TrialStep
+from wamplex.app.window.notice_bar import NoticeBar
+from wamplex.app.window.status_line import StatusLine
+from wamplex.app.window.step_rail import StepRail
+from wamplex.app.workers.autosave import Autosave
+from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.workers.loader import Loader
+from wamplex.app.workers.readings import ReadingsThread
+from wamplex.app.workers.sheet_previews import SheetPreviews
+from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
+from wamplex.app.workers.tiles import TileRenderer
+from wamplex.app.workers.watch import SourceWatch
+from wamplex.core.geometry.words import summary
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.journal import Journal, journal_path
+from wamplex.core.project import SUFFIX, Project
+from wamplex.core.source import Source
+from wamplex.core.upscale.registry import find_upscaler
+
+ASSESS, SIZE, TRIAL, DELIVER = range(4)
+_WARM_UP_MS = 400  # once the window has been painted
+
+
+class MainWindow(QMainWindow):
+    """Owns the models and the workers, and connects them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Wamplex")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self._journal = Journal(journal_path())
+        self.tray, self.jobs = Tray(), Jobs(self._journal)
+        self._store = PictureStore()
+        self._loader = Loader(self._store)
+        self.renderer = TileRenderer(self._store, self)
+        self.reader = ReadingsThread(self._store, self)
+        self._deliveries = DeliveryThread(self._journal, self)
+        self._previews = SheetPreviews(self)
+        self._thumbnails = Thumbnails(self)
+        self.watch = SourceWatch(self)
+        self.rail, self.status = StepRail(), StatusLine()
+        self.assess_step = AssessStep(self.tray)
+        self.size_step = SizeStep(self.tray, self._previews)
+        self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
+        self.deliver_step = DeliverStep(self.tray, self.jobs)
+        self.tray_view = TrayView(self.tray)
+        self.notices = NoticeBar()
+        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
+        self.project_controller = ProjectController(
+            self, self.project, self.tray, self.notices, self._loader.look, self._took_in
+        )
+        self._steps = QStackedWidget()
+        for step in (self.assess_step, self.size_step, self.trial_step, self.deliver_step):
+            self._steps.addWidget(step)
+        self.take_away = TakeAwayController(self, self._store, self.notices)
+        self._lay_out()
+        self._connect()
+        self._add_keys()
+        self.open_step(ASSESS)
+        self.renderer.start()
+        self.reader.start()
+        self._deliveries.start()
+        self._previews.start()
+        self._thumbnails.start()
+        self.watch.start()
+        QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
+        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+
+    def take_in(self, paths: list[Path]) -> None:
+        """Add files or folders to the tray and look at them; open project files."""
+        for project in [p for p in paths if p.suffix == SUFFIX]:
+            self.project_controller.open(project)
+        pictures = [p for p in paths if p.suffix != SUFFIX]
+        for entry in self.tray.add(pictures):
+            self._loader.look(entry.path)
+        self._show_place()
+
+    def _took_in(self, project: Project) -> None:
+        """A project was opened: its delivery settings count now."""
+        self.deliver_step.panel.use(project.delivery)
+        self._show_place()
+
+    def _show_place(self) -> None:
+        if self.project.path is not None:
+            words = f"{self.project.name}{' · not saved' if self.project.unsaved else ''}"
+            self.rail.show_place(words)
+        elif self.tray.entries:
+            self.rail.show_place(self.tray.entries[-1].path.parent.name)
+
+    def open_step(self, index: int) -> None:
+        """Show a step."""
+        self._steps.setCurrentIndex(index)
+        self.rail.show_step(index)
+        if index != TRIAL and not self.jobs.open:
+            self.status.show_idle("Ready")
+
+    def open_test(self, number: int) -> AnswerWindow:
+        """Open the known-answer test of a picture."""
+        window = AnswerWindow(self.tray.entries[number], self._store, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.show()
+        return window
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Ask when files are being written; then end the workers. A job under way leaves no file."""
+        if self.jobs.open and not self.confirm_close():
+            event.ignore()
+            return
+        QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
+        for test in self.findChildren(AnswerWindow):
+            test.close()
+        self._loader.finish()
+        self.take_away.cancel()
+        self.renderer.end()
+        self.reader.end()
+        self._deliveries.end()
+        self._journal.close()
+        self._previews.end()
+        self._thumbnails.end()
+        self.watch.end()
+        self._leave_project()
+        self.project.finish()
+        super().closeEvent(event)
+
+    def _do_with_project(self, what: str) -> None:
+        {
+            "open": self.project_controller.ask_open,
+            "save": self.project_controller.save,
+            "save-elsewhere": self.project_controller.save_elsewhere,
+            "undo": self.undo,
+            "redo": self.redo,
+        }[what]()
+
+    def undo(self) -> None:
+        """Take the last decision back, and say what it was."""
+        words = self.tray.undo()
+        self._say("There is nothing to take back" if words is None else f"Taken back: {words}")
+
+    def redo(self) -> None:
+        """Decide again what was taken back."""
+        words = self.tray.redo()
+        self._say("There is nothing to do again" if words is None else f"Done again: {words}")
+
+    def _tell_choice(self, letter: str, key: str) -> None:
+        """A blind choice was made: reveal it, and count it."""
+        tally = self.project.tally
+        tally[key] = tally.get(key, 0) + 1
+        self.project.touch()
+        so_far = ", ".join(
+            f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1])
+        )
+        self.notices.say(f"You chose {letter}, {find_upscaler(key).name}. Blind choices so far: {so_far}.")
+
+    def _leave_project(self) -> None:
+        """Save what has a file; keep decisions that have none for the next start."""
+        if self.project.path is not None and self.project.look():
+            self.project_controller.save()
+        elif self.project.path is None and self.tray.decided:
+            self.project.save_for_recovery()
+        else:
+            self.project.forget_recovery()
+
+    def confirm_close(self) -> bool:
+        """Whether to stop the jobs that have not ended."""
+        count = len(self.jobs.open)
+        files = "1 file is" if count == 1 else f"{count} files are"
+        answer = QMessageBox.question(
+            self,
+            "Close Wamplex?",
+            f"{files} not finished yet. Stop and close? Finished files stay; nothing half-written is left.",
+        )
+        return answer == QMessageBox.StandardButton.Yes
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Files may be dropped anywhere."""
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Take dropped files in."""
+        urls = event.mimeData().urls()
+        self.take_in([Path(u.toLocalFile()) for u in urls if u.isLocalFile()])
+        event.acceptProposedAction()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Hold a key for the source, and step keys, wherever the focus is but in a field."""
+        if not isinstance(event, QKeyEvent) or not self.isActiveWindow():
+            return False
+        if isinstance(QApplication.focusWidget(), QLineEdit):
+            return False
+        if event.key() == SOURCE_KEY and not event.isAutoRepeat():
+            if event.type() == QEvent.Type.KeyPress:
+                self.trial_step.hold_source(self._steps.currentIndex() == TRIAL)
+            elif event.type() == QEvent.Type.KeyRelease:
+                self.trial_step.hold_source(False)
+        return False
+
+    def choose_files(self) -> None:
+        """Ask for picture files."""
+        patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
+        chosen, _ = QFileDialog.getOpenFileNames(
+            self, "Add pictures", "", f"Pictures ({patterns});;All files (*)"
+        )
+        self.take_in([Path(c) for c in chosen])
+
+    def _lay_out(self) -> None:
+        middle = QHBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(self.tray_view)
+        middle.addWidget(self._steps, 1)
+        whole = QWidget()
+        inside = QVBoxLayout(whole)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(0)
+        inside.addWidget(self.rail)
+        inside.addWidget(self.notices)
+        inside.addLayout(middle, 1)
+        inside.addWidget(self.status)
+        self.setCentralWidget(whole)
+
+    def _connect(self) -> None:
+        self.rail.chosen.connect(self.open_step)
+        self.rail.asked.connect(self._do_with_project)
+        self.tray_view.add_asked.connect(self.choose_files)
+        self._loader.looked.connect(self.tray.set_found)
+        self._loader.failed.connect(self.tray.set_error)
+        self._loader.measured.connect(self.tray.set_condition)
+        self._loader.all_measured.connect(self.tray.set_measured)
+        for worker in (self._loader, self.renderer, self.reader, self._previews, self._thumbnails):
+            worker.broke.connect(self.notices.warn)
+        self.project.changed.connect(self._show_place)
+        self.deliver_step.panel.changed.connect(self.project.touch)
+        self.tray.selected.connect(lambda _n: self._show_summary())
+        self.tray.changed.connect(self._entry_changed)
+        self.watch.changed.connect(self._look_again)
+        self._thumbnails.made.connect(
+            lambda key, pixels: self.tray.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
+        )
+        self.renderer.outdated.connect(lambda source: self._look_again(source.path))
+        self.trial_step.moving.connect(self._loader.hold)
+        self.trial_step.worked.connect(self.status.show_work)
+        self.trial_step.said.connect(self._say)
+        self.assess_step.said.connect(self._say)
+        self.deliver_step.said.connect(self._say)
+        self.trial_step.test_asked.connect(self.open_test)
+        self.trial_step.take_away_asked.connect(
+            lambda number, kind: self.take_away.ask(self.tray.entries[number], kind)
+        )
+        self.take_away.progressed.connect(self.status.show_work)
+        self.trial_step.chosen_blindly.connect(self._tell_choice)
+        self.renderer.failed.connect(self._reading_failed)
+        self.renderer.notices.connect(self._reading_noticed)
+        self.status.cancel_asked.connect(self._cancel_work)
+        self.deliver_step.ordered.connect(self._order)
+        self.deliver_step.cancel_asked.connect(self._deliveries.cancel)
+        self.deliver_step.pause_asked.connect(self._deliveries.pause)
+        self._deliveries.started_job.connect(lambda n: self._job(n, State.RUNNING, "reading"))
+        self._deliveries.progressed.connect(self._job_progressed)
+        self._deliveries.delivered.connect(self._job_delivered)
+        self._deliveries.failed.connect(lambda n, words: self._job(n, State.FAILED, words))
+        self._deliveries.cancelled.connect(
+            lambda n: self._job(n, State.CANCELLED, "cancelled, no file was written")
+        )
+
+    def _add_keys(self) -> None:
+        for index in (ASSESS, SIZE, TRIAL, DELIVER):
+            self._key(QKeySequence(str(index + 1)), lambda i=index: self.open_step(i))
+        self._key(QKeySequence(Qt.Key.Key_Space), self.trial_step.pair.toggle_pause)
+        self._key(QKeySequence(QKeySequence.StandardKey.Open), self.choose_files)
+        self._key(QKeySequence(QKeySequence.StandardKey.Quit), self.close)
+        self._key(QKeySequence(QKeySequence.StandardKey.Save), self.project_controller.save)
+        self._key(QKeySequence("Ctrl+Shift+S"), self.project_controller.save_elsewhere)
+        self._key(QKeySequence("Ctrl+Shift+O"), self.project_controller.ask_open)
+        self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.undo)
+        self._key(QKeySequence("Ctrl+Shift+Z"), self.redo)
+
+    def _key(self, keys: QKeySequence, act) -> None:  # type: ignore[no-untyped-def]
+        action = QAction(self)
+        action.setShortcut(keys)
+        action.triggered.connect(lambda _checked=False: act())
+        self.addAction(action)
+
+    def _show_summary(self) -> None:
+        entry = self.tray.current
+        if entry is not None and entry.size is not None:
+            self.status.show_summary(summary(entry.size, self.size_step.panel.unit))
+
+    def _say(self, words: str) -> None:
+        if not self.jobs.open:
+            self.status.show_idle(words)
+
+    def _cancel_work(self) -> None:
+        if self.jobs.open:
+            for job in self.jobs.open:
+                self._deliveries.cancel(job.number)
+        elif self.take_away.busy:
+            self.take_away.cancel()
+        else:
+            self.trial_step.cancel()
+
+    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
+        if what & {"file", "framing", "size", "sheet"}:
+            self._show_summary()
+        if what & {"file", "framing"}:
+            self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.to_be_framed])
+        if "file" in what:
+            self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+
+    def _look_again(self, path: Path) -> None:
+        """A file has changed on the disk."""
+        for entry in self.tray.entries:
+            if entry.path == path:
+                self._loader.look(entry.path)
+
+    def _reading_failed(self, source: Source, sentence: str) -> None:
+        self.tray.set_error(source.path, sentence)
+        self.trial_step.refresh()
+        self.size_step.refresh()
+
+    def _reading_noticed(self, source: Source, notices: object) -> None:
+        assert isinstance(notices, tuple)
+        self.tray.set_notices(source, notices)
+
+    def _order(self, rows: list[Row]) -> None:
+        for row in rows:
+            if row.job is not None:
+                self._deliveries.put(Order(row.number, row.job))
+
+    def take_up_jobs(self) -> None:
+        """Go on with the files of a program that ended in the middle of its work, and say so."""
+        rows = self.jobs.take_up()
+        if rows:
+            files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
+            self.notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
+            self._order(rows)
+
+    def _job(self, number: int, state: State, words: str) -> None:
+        self.jobs.update(number, state=state, words=words)
+        if not self.jobs.open:
+            self.status.show_idle("All jobs have ended")
+
+    def _job_progressed(self, number: int, fraction: float, words: str) -> None:
+        self.jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
+        name = self.jobs.rows[number].name.name
+        ended = sum(1 for j in self.jobs.rows if j not in self.jobs.open)
+        total = len(self.jobs.rows)
+        self.status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}")
+
+    def _job_delivered(self, number: int, done) -> None:  # type: ignore[no-untyped-def]
+        self.jobs.update(
+            number,
+            state=State.DONE,
+            fraction=1.0,
+            words=done.words,
+            result=done.path,
+            file_bytes=done.check.file_bytes,
+        )
+        if not self.jobs.open:
+            self.status.show_idle("All jobs have ended")
+
+
+def _thumbnail_key(entry: Entry) -> ThumbnailKey:
+    assert entry.found is not None
+    assert entry.thumbnail is not None
+    place = (entry.found.width, entry.found.height)
+    return ThumbnailKey(entry.number, entry.source, entry.framing, *place, entry.thumbnail)

@@ -1,0 +1,74 @@
+"""The line at the bottom: the work under way, and what the result comes to."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
+
+from wamplex.app import theme
+from wamplex.app.shared.parts import button, label
+
+_BAR_MS = 80
+
+
+class StatusLine(QWidget):
+    """Progress with words and a cancel link at the left, a summary at the right."""
+
+    cancel_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "status")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self.setFixedHeight(theme.STATUS_HEIGHT)
+        self._bar = QProgressBar()
+        self._bar.setFixedWidth(150)
+        self._bar.setRange(0, 1000)
+        self._bar.setTextVisible(False)
+        self._bar.setAccessibleName("Progress of the work under way")
+        # The bar paints at once, and with it all else that waits to be painted: not for every step.
+        self._fraction = 0.0
+        self._moving = QTimer(self)
+        self._moving.setSingleShot(True)
+        self._moving.setInterval(_BAR_MS)
+        self._moving.timeout.connect(lambda: self._bar.setValue(round(1000 * self._fraction)))
+        self._words = label("Ready")
+        self._cancel = button("cancel", "Stop the work under way", self.cancel_asked.emit, "link")
+        self._summary = label("")
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(theme.SPACE, 0, theme.SPACE, 0)
+        inside.setSpacing(12)
+        for part in (self._bar, self._words, self._cancel):
+            inside.addWidget(part)
+        inside.addStretch(1)
+        inside.addWidget(self._summary)
+        self.show_idle("Ready")
+
+    @property
+    def words(self) -> str:
+        """The words at the left."""
+        return self._words.text()
+
+    @property
+    def summary(self) -> str:
+        """The words at the right."""
+        return self._summary.text()
+
+    def show_work(self, fraction: float, words: str) -> None:
+        """Work goes on."""
+        self._bar.setVisible(True)
+        self._cancel.setVisible(True)
+        self._fraction = fraction
+        if not self._moving.isActive():
+            self._moving.start()
+        self._words.setText(words)
+
+    def show_idle(self, words: str) -> None:
+        """No work goes on."""
+        self._bar.setVisible(False)
+        self._cancel.setVisible(False)
+        self._words.setText(words)
+
+    def show_summary(self, words: str) -> None:
+        """What the selected picture's result comes to."""
+        self._summary.setText(words)

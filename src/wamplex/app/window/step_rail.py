@@ -1,0 +1,107 @@
+"""The top of the window: the name, the steps, the place of the pictures."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
+
+from wamplex.app import theme
+from wamplex.app.shared.parts import label
+
+STEPS = (
+    ("Assess", "What condition the picture is in, and what that suggests"),
+    ("Size", "How large the print becomes"),
+    ("Trial", "Compare upscalers side by side and choose one"),
+    ("Deliver", "Write the print files"),
+)
+
+
+PROJECT_ACTIONS = (
+    ("open", "Open a project ...\tCtrl+Shift+O"),
+    ("save", "Save the project\tCtrl+S"),
+    ("save-elsewhere", "Save it elsewhere ...\tCtrl+Shift+S"),
+    ("undo", "Take the last decision back\tCtrl+Z"),
+    ("redo", "Decide it again\tCtrl+Shift+Z"),
+)
+
+
+class StepRail(QWidget):
+    """Clicking a step, or its number key, opens it."""
+
+    chosen = Signal(int)
+    asked = Signal(str)  # what is to be done with the project
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "top")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self.setFixedHeight(theme.TOP_HEIGHT)
+        name = label("Wamplex", "name")
+        self._place = label("", "")
+        self._place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        name.setMinimumWidth(180)
+        self._place.setMinimumWidth(180)
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(theme.SPACE, 0, theme.SPACE, 0)
+        inside.setSpacing(4)
+        inside.addWidget(name)
+        inside.addStretch(1)
+        self.buttons: list[QPushButton] = []
+        for i, (step, tip) in enumerate(STEPS):
+            made = QPushButton(f" {step}")
+            made.setProperty("role", "step")
+            made.setCheckable(True)
+            made.setFixedHeight(theme.TOP_HEIGHT - 1)
+            made.setToolTip(f"{tip} (key {i + 1})")
+            made.setAccessibleName(f"Step {i + 1}: {step}")
+            made.setIconSize(QSize(18, 18))
+            made.clicked.connect(lambda _checked=False, i=i: self.chosen.emit(i))
+            self.buttons.append(made)
+            inside.addWidget(made)
+        inside.addStretch(1)
+        inside.addWidget(self._place)
+        self.project_button = QPushButton("Project")
+        self.project_button.setToolTip("Open and save the project, take decisions back")
+        self.project_button.clicked.connect(self._open_menu)
+        inside.addSpacing(6)
+        inside.addWidget(self.project_button)
+
+    def _open_menu(self) -> None:
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for what, words in PROJECT_ACTIONS:
+            action = menu.addAction(words)
+            action.triggered.connect(lambda _checked=False, what=what: self.asked.emit(what))
+        menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
+
+    def show_step(self, index: int) -> None:
+        """Mark the open step."""
+        if any(made.hasFocus() for made in self.buttons):
+            # The keyboard goes along, whether the step was opened by pressing or by its number.
+            self.buttons[index].setFocus()
+        for i, made in enumerate(self.buttons):
+            made.setChecked(i == index)
+            made.setIcon(_number_square(i + 1, i == index, self.devicePixelRatioF()))
+
+    def show_place(self, words: str) -> None:
+        """Say whose pictures these are."""
+        self._place.setText(words)
+
+
+def _number_square(number: int, filled: bool, ratio: float) -> QIcon:
+    side = round(18 * ratio)
+    pixmap = QPixmap(side, side)
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    box = QRectF(0.5, 0.5, 17, 17)
+    painter.setPen(theme.colour(theme.MOSS if filled else theme.CONTROL_EDGE))
+    if filled:
+        painter.fillRect(box, theme.colour(theme.MOSS))
+    painter.drawRect(box)
+    painter.setPen(theme.colour(theme.WHITE if filled else theme.SOFT))
+    painter.setFont(theme.font(12))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+    painter.end()
+    return QIcon(pixmap)

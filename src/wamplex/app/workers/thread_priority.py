@@ -1,0 +1,47 @@
+"""Lets background threads stand back, so that the window answers at once."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import sys
+import threading
+from pathlib import Path
+
+# Niceness as in nice(1), where the window's own thread has 0.
+FOR_THE_EYE = 10  # what is waited for
+BEHIND = 15  # what may take its time
+# Seconds after which a thread that works in Python lets others have their turn: a frame lasts 16 ms.
+_TURN_S = 0.001
+_THREADS = Path("/proc/self/task")
+
+
+def lower_priority(niceness: int = BEHIND) -> None:
+    """The calling thread and those that crunch numbers for it take time only when others do not want it."""
+    sys.setswitchinterval(_TURN_S)
+    _be_nice(threading.get_native_id(), niceness)
+    for thread in _number_crunchers():
+        _be_nice(thread, FOR_THE_EYE)
+
+
+def _be_nice(thread: int, niceness: int) -> None:
+    # Where threads have no niceness of their own, it is a courtesy that can be left out.
+    with contextlib.suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, thread, niceness)
+
+
+def _number_crunchers() -> list[int]:
+    """The threads that NumPy started when it was imported: on the window's thread, hence as eager as that.
+
+    They bear the name of the process, while the threads of Qt have names of their own.
+    """
+    found = []
+    with contextlib.suppress(OSError):
+        own_name = (_THREADS / str(os.getpid()) / "comm").read_text()
+        for folder in _THREADS.iterdir():
+            thread = int(folder.name)
+            with contextlib.suppress(OSError):  # others may end at any time
+                bears_it = thread != os.getpid() and (folder / "comm").read_text() == own_name
+                if bears_it and os.getpriority(os.PRIO_PROCESS, thread) < FOR_THE_EYE:
+                    found.append(thread)
+    return found

@@ -1,0 +1,200 @@
+"""Options of ``wamplex enlarge``, read into what is wanted of all pictures."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from pathlib import Path
+from typing import get_args
+
+from pydantic import ValidationError
+
+from wamplex.core.colour.icc import ProfileChoice
+from wamplex.core.deliver.delivery import Delivery, FileFormat
+from wamplex.core.deliver.naming import SUFFIXES
+from wamplex.core.errors import RecipeError
+from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
+from wamplex.core.geometry.pages import Pages
+from wamplex.core.geometry.paper import PAPERS
+from wamplex.core.geometry.sheet import Place, Sheet
+from wamplex.core.geometry.words import parse_print_size
+from wamplex.core.intent import SizeIntent
+from wamplex.core.upscale.interface import Upscaler
+from wamplex.core.upscale.values import ValueName, Values
+
+
+def sheet_option(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:
+    """What the options say about the sheet, which will lie as each picture does.
+
+    Raises
+    ------
+    RecipeError, SizeError : with the reason
+    """
+    if name is None:
+        return None
+    if place not in get_args(Place):
+        raise RecipeError(f"--place cannot be “{place}”. Choose one of: {', '.join(get_args(Place))}.")
+    short, long = paper_sides(name)
+    sides = {"name": name, "width_mm": long, "height_mm": short, "place": place}
+    try:
+        return Sheet.model_validate({**sides, "margin_mm": margin, "bleed_mm": bleed, "wrap_mm": wrap})
+    except ValidationError as error:
+        raise RecipeError(f"The sheet cannot be: {error.errors()[0]['msg']}.") from error
+
+
+def paper_sides(name: str) -> tuple[float, float]:
+    """Shorter and longer side in mm of a paper's name, or of a size such as 60x40cm.
+
+    Raises
+    ------
+    SizeError : when it is neither
+    """
+    wanted = name.lower().replace(" ", "").replace("×", "x")
+    for paper in PAPERS:
+        if paper.name.lower().replace(" ", "").replace("×", "x") == wanted:
+            return paper.short_mm, paper.long_mm
+    short, long = sorted(parse_print_size(name))
+    return short, long
+
+
+def pages_option(name: str | None) -> Pages | None:
+    """The printer's sheet that a print is divided for."""
+    if name is None:
+        return None
+    short, long = paper_sides(name)
+    return Pages(width_mm=short, height_mm=long)
+
+
+def size_option(
+    factor: float | None, width: int | None, print_size: str | None, ppi: float, sheet: Sheet | None
+) -> SizeIntent:
+    """What the options say about the size.
+
+    Raises
+    ------
+    SizeError : when it is said in no way or in several, or is impossible
+    """
+    print_mm = parse_print_size(print_size) if print_size is not None else None
+    wanted = SizeIntent(factor=factor, width_px=width, print_mm=print_mm, sheet=sheet, density_ppi=ppi)
+    wanted.check()
+    return wanted
+
+
+def framing_option(
+    crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float
+) -> Framing:
+    """What the options say about framing.
+
+    Raises
+    ------
+    RecipeError : with the reason
+    """
+    kept = None
+    if crop is not None:
+        match = re.fullmatch(r"(\d+)x(\d+)\+(\d+)\+(\d+)", crop.replace("×", "x"))
+        if match is None:
+            raise RecipeError(
+                f"--crop cannot be “{crop}”. Write it like 800x600+40+20: width, height, left, top."
+            )
+        width, height, x, y = (int(n) for n in match.groups())
+        kept = Crop(x=x, y=y, width=max(width, 1), height=max(height, 1))
+    if turn not in (0, 90, 180, 270):
+        raise RecipeError(f"--turn cannot be {turn}. Choose 90, 180 or 270 degrees.")
+    if abs(straighten) > MOST_STRAIGHTENING_DEG:
+        raise RecipeError(f"--straighten {straighten:g} is outside -45 to 45 degrees.")
+    if not 1 <= shrink_first <= 8:
+        raise RecipeError(f"--shrink-first {shrink_first:g} is outside 1 to 8.")
+    changes = {"turns": turn // 90, "flipped": flip, "straighten_deg": straighten, "crop": kept}
+    return Framing.model_validate({**changes, "shrink_first": shrink_first})
+
+
+_OPTIONS = {"anchor_levels": "--anchor", "moved_px": "--moved", "moved_deg": "--moved-along"}
+_RANGES = {"anchor_levels": (0, 64), "softness": (-100, 100), "moved_px": (0, 20), "moved_deg": (0, 179)}
+
+
+def values_option(upscaler: Upscaler | None, given: dict[ValueName, object]) -> dict[ValueName, object]:
+    """The values asked for, those left out (None or False) not among them.
+
+    Parameters
+    ----------
+    upscaler : None where each picture's own suggestion is used
+
+    Raises
+    ------
+    RecipeError : when one is out of range, or the upscaler would not heed it
+    """
+    wanted = {name: value for name, value in given.items() if value is not None and value is not False}
+    for name, value in wanted.items():
+        option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
+        if upscaler is not None and name not in upscaler.values:
+            raise RecipeError(f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler.")
+        try:
+            Values.model_validate({name: value})
+        except ValidationError as error:
+            least, most = _RANGES.get(name, (0, 100))
+            raise RecipeError(f"{option} {value:g} is outside {least} to {most}.") from error
+    return wanted
+
+
+def delivery_option(
+    out: Path | None,
+    file_format: str | None,
+    depth: int,
+    quality: int,
+    profile: str,
+    metadata: bool,
+    count: int,
+) -> Delivery:
+    """What the options say about the file to write.
+
+    Raises
+    ------
+    RecipeError : when they contradict each other or name what cannot be written
+    """
+    names_file = out is not None and out.suffix != "" and not out.is_dir()
+    kind = (
+        _format(out, file_format)
+        if names_file and out is not None
+        else _one_of(file_format or "tiff", "--format", SUFFIXES)
+    )
+    if names_file and count > 1:
+        raise RecipeError(f"{out} is one file, but there are {count} pictures. Give a folder instead.")
+    if depth not in (8, 16):
+        raise RecipeError(f"A depth of {depth} bits cannot be written. Choose 8 or 16.")
+    if not 1 <= quality <= 100:
+        raise RecipeError(f"A JPEG quality of {quality} is outside 1 to 100.")
+    folder = out.parent if names_file and out is not None else out
+    return Delivery.model_validate(
+        {
+            "format": kind,
+            "depth": depth,
+            "quality": quality,
+            "profile": _one_of(profile, "--profile", get_args(ProfileChoice)),
+            "keep_metadata": metadata,
+            "folder": folder,
+            "name_pattern": out.stem if names_file and out is not None else "{name}-{factor}x",
+        }
+    )
+
+
+def _format(out: Path, file_format: str | None) -> FileFormat:
+    """The format that the file's suffix says, which an explicit format must not contradict."""
+    by_suffix: dict[str, FileFormat] = {
+        ".tif": "tiff",
+        ".tiff": "tiff",
+        ".png": "png",
+        ".jpg": "jpeg",
+        ".jpeg": "jpeg",
+    }
+    said = by_suffix.get(out.suffix.lower())
+    if said is None:
+        raise RecipeError(f"{out.name} is neither .tif, .png nor .jpg. Choose one of these suffixes.")
+    if file_format is not None and file_format != said:
+        raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")
+    return said
+
+
+def _one_of(value: str, option: str, known: Iterable[str]) -> str:
+    if value not in known:
+        raise RecipeError(f"{option} cannot be “{value}”. Choose one of: {', '.join(known)}.")
+    return value

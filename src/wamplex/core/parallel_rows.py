@@ -1,0 +1,25 @@
+"""Copies and clips large arrays on several threads.
+
+Fresh memory is cleared as it is first written: one thread alone leaves half of its speed unused.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+
+_THREADS = min(4, os.cpu_count() or 1)
+# Below this, starting threads takes longer than they save.
+_WORTH_BYTES = 8_000_000
+
+
+def parallel_rows(rows: int, row_bytes: int, work: Callable[[slice], object]) -> None:
+    """Do ``work`` on all rows, each once, in equal parts at the same time where that saves time."""
+    if rows * row_bytes < _WORTH_BYTES:
+        work(slice(0, rows))
+        return
+    step = -(-rows // _THREADS)
+    parts = [slice(first, min(first + step, rows)) for first in range(0, rows, step)]
+    with ThreadPoolExecutor(_THREADS) as pool:
+        list(pool.map(work, parts))

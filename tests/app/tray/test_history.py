@@ -1,0 +1,122 @@
+"""Decisions are kept apart from facts, and taken back step by step."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.history import History, Step
+from wamplex.app.tray.tray import Tray
+from wamplex.core.geometry.framing import Crop, Framing
+from wamplex.core.intake.probe import probe
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measure.noise import Noise
+from wamplex.core.measure.spots import Spot
+from wamplex.core.source import Source
+from wamplex.core.upscale.values import Values
+
+SPOTS = (Spot(0.2, 0.3, "detail", "Detail"), Spot(0.9, 0.9, "texture", "Finest texture"))
+
+CONDITION = replace(Condition(150, 120, ("noise",)), noise=Noise(8, 6, 5, 0.5, 0.5), spots=SPOTS)
+
+
+@pytest.fixture
+def tray(qapp: QApplication, photo_file: Path) -> Tray:
+    made = Tray()
+    made.add([photo_file])
+    made.set_found(probe(photo_file), np.zeros((120, 150, 3), np.uint8))
+    return made
+
+
+@pytest.fixture
+def entry(tray: Tray) -> Entry:
+    return tray.entries[0]
+
+
+def measure(tray: Tray, path: Path) -> None:
+    tray.set_condition(Source.of(path), CONDITION, {}, 0.1)
+    tray.set_measured(Source.of(path))
+
+
+def test_turning_before_measuring_has_ended_loses_no_spot(tray: Tray, entry: Entry, photo_file: Path) -> None:
+    tray.set_framing(0, Framing(turns=1))
+    measure(tray, photo_file)
+    assert len(entry.spots) == 2
+    assert (entry.spots[0].x, entry.spots[0].y) == pytest.approx((0.7, 0.2))
+    tray.undo()
+    assert entry.spots == SPOTS
+
+
+def test_spots_outside_of_a_crop_come_back_with_it(tray: Tray, entry: Entry, photo_file: Path) -> None:
+    measure(tray, photo_file)
+    tray.set_framing(0, Framing(crop=Crop(x=0, y=0, width=60, height=60)))
+    assert [spot.name for spot in entry.spots] == ["Detail"]
+    own = replace(entry.spots[0], name="Handle", kind="own")
+    tray.set_spots(0, (own,))
+    tray.set_framing(0, Framing())
+    assert [spot.name for spot in entry.spots][:1] == ["Handle"]
+
+
+def test_what_is_suggested_is_tried_also_after_a_decision_is_taken_back(
+    tray: Tray, entry: Entry, photo_file: Path
+) -> None:
+    tray.set_trials(0, entry.trials.strike("B"))
+    measure(tray, photo_file)
+    tray.undo()
+    assert entry.suggested is not None
+    assert entry.suggested.upscaler in [trial.upscaler_key for trial in entry.trials.rows]
+
+
+def test_a_slider_on_its_way_is_one_step(tray: Tray, entry: Entry) -> None:
+    clock = [0.0]
+    tray.history = History(lambda: clock[0])
+    for noise in (5, 10, 15):
+        tray.set_trials(0, entry.trials.set_values("D", Values(noise=noise)))
+        clock[0] += 0.5
+    clock[0] += 10
+    tray.set_trials(0, entry.trials.set_values("D", Values(noise=40)))
+    assert tray.undo() == "values of D"
+    assert entry.trials.find("D").values == Values(noise=15)
+    assert tray.undo() == "values of D"
+    assert entry.trials.find("D").values is None
+    assert tray.redo() == "values of D"
+    assert entry.trials.find("D").values == Values(noise=15)
+
+
+def test_quick_decisions_of_other_kinds_stay_apart(tray: Tray, entry: Entry) -> None:
+    tray.set_framing(0, Framing(turns=1))
+    tray.set_framing(0, Framing(turns=2))
+    tray.undo()
+    assert entry.framing == Framing(turns=1)
+
+
+def test_a_stroke_is_one_step_however_long_it_takes() -> None:
+    clock = [0.0]
+    history = History(lambda: clock[0])
+    states = [Decisions(factor=1 + n / 10) for n in range(6)]
+    history.begin_stroke()
+    for before, after in pairwise(states[:4]):
+        history.add(Step(0, before, after, "brush"))
+        clock[0] += 60
+    history.end_stroke()
+    history.add(Step(0, states[3], states[4], "brush"))
+    assert history.undo() == Step(0, states[3], states[4], "brush")
+    assert history.undo() == Step(0, states[0], states[3], "brush")
+    assert history.undo() is None
+
+
+def test_what_changed_is_announced(tray: Tray, entry: Entry, photo_file: Path) -> None:
+    told: list[frozenset[str]] = []
+    tray.changed.connect(lambda _number, what: told.append(what))
+    tray.set_framing(0, Framing(turns=1))
+    tray.set_seen_from(0, 700)
+    tray.set_trials(0, entry.trials.activate("A"))
+    tray.set_error(photo_file, "gone")
+    assert told == [{"framing"}, {"distance"}, {"look"}, {"file"}]

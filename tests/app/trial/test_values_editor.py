@@ -1,0 +1,108 @@
+"""The values of a trial in the panel: suggested with a reason, changed, set back; the pixels follow."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image, ImageFilter
+from pytestqt.qtbot import QtBot
+from skimage import data
+from watching import WAIT_MS
+
+from wamplex.app.window.main_window import TRIAL, MainWindow
+from wamplex.core.measure.findings import findings
+
+TakeIn = Callable[[list[Path]], None]
+
+
+@pytest.fixture
+def compressed(tmp_path: Path, photo: np.ndarray) -> Path:
+    path = tmp_path / "compressed.jpg"
+    Image.fromarray(photo).save(path, quality=45)
+    return path
+
+
+def test_mender_is_told_what_was_measured(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, compressed: Path
+) -> None:
+    take_in([compressed])
+    entry = window.tray.entries[0]
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    window.open_step(TRIAL)
+    trial = entry.trials.find("E")  # added by itself, since the file is compressed
+    assert (trial.upscaler_key, trial.reason.split(" because ")[0]) == ("mender", "suggested")
+    window.tray.set_trials(0, entry.trials.activate("E"))
+    editor = window.trial_step.panel.values
+    assert editor.sliders["blocks"].value() == 55
+    assert "quality 45" in " ".join(reason.text() for reason in editor.reasons.values())
+    editor.sliders["blocks"].setValue(20)
+    qtbot.waitUntil(lambda: entry.trials.find("E").values is not None, timeout=WAIT_MS)
+    assert entry.trial_recipe(entry.trials.find("E")).values.blocks == 20
+    assert editor.set_back.isVisible()
+    editor.set_back.click()
+    assert entry.trials.find("E").values is None
+    assert editor.sliders["blocks"].value() == 55
+    assert not editor.set_back.isVisible()
+
+
+def test_switches_reach_the_recipe_and_the_file(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    entry = window.tray.entries[0]
+    editor = window.trial_step.panel.values
+    assert set(editor.switches) == {"careful", "anchor_levels"}  # Vellum is the active trial
+    editor.switches["careful"].click()
+    editor.switches["anchor_levels"].click()
+    editor.sliders["keep_source"].setValue(30)
+    qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
+    window.tray.set_trials(0, entry.trials.stamp("D"))
+    values = entry.delivered_recipe().values
+    assert (values.careful, values.anchor_levels, values.keep_source) == (True, 1.0, 30)
+    window.trial_step.heads["A"].activated.emit()
+    assert set(editor.switches) == {"anchor_levels"}
+    assert editor.sliders["keep_source"].value() == 0
+
+
+@pytest.fixture
+def soft(tmp_path: Path) -> Path:
+    """A photograph of scikit-image, shrunk and blurred by one pixel."""
+    small = Image.fromarray(data.astronaut()).resize((256, 256), Image.Resampling.BICUBIC)
+    path = tmp_path / "soft.png"
+    small.filter(ImageFilter.GaussianBlur(1.0)).save(path)
+    return path
+
+
+def test_softness_is_suggested_shown_and_warned_of(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, soft: Path
+) -> None:
+    take_in([soft])
+    entry = window.tray.entries[0]
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    assert "Soft" in " ".join(f.reason for f in findings(entry.condition) if f.key == "softness")
+    window.open_step(TRIAL)
+    editor, trial = window.trial_step.panel.values, entry.trials.find("D")
+    assert trial.upscaler_key == "vellum"
+    suggested = entry.trial_recipe(trial).values.softness
+    assert 30 < suggested < 70
+    assert editor.sliders["softness"].value() == round(suggested)
+    assert "softer than a clean shrink" in editor.reasons["softness"].text()
+    assert entry.trouble(trial) is None
+    editor.sliders["softness"].setValue(0)
+    qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
+    assert "soft, and that is not undone" in (entry.trouble(entry.trials.find("D")) or "")
+
+
+def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    editor = window.trial_step.panel.values
+    assert not editor.sliders["moved_px"].isVisible()
+    editor.it_moved.click()
+    assert editor.sliders["moved_px"].isVisible()
+    assert editor.sliders["moved_deg"].isVisible()
+    assert not editor.it_moved.isVisible()

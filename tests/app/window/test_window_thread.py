@@ -1,0 +1,116 @@
+"""The window's thread only shows: work is watched for on it while every step is driven."""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.faults import FaultHook
+from wamplex.app.project.project_model import recovery_path
+from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.workers import loader, sheet_previews, thumbnails, tiles
+from wamplex.core import apply_framing, plan
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.jobs import run as run_module
+from wamplex.core.measure import condition
+from wamplex.core.upscale import network
+
+TakeIn = Callable[[list[Path]], None]
+# Where work is done, and what it is called there.
+WATCHED: tuple[tuple[Any, str], ...] = (
+    (plan.Plan, "render"),
+    (network, "load_session"),
+    (apply_framing, "framed_view"),
+    (apply_framing, "framed_part"),
+    (condition, "measure_condition"),
+    (loader, "read_small"),
+    (run_module, "read_picture"),
+    (run_module, "deliver"),
+    (tiles, "preview"),
+    (thumbnails, "framed_thumbnail"),
+    (sheet_previews, "sheet_preview"),
+)
+
+
+@pytest.fixture
+def calls(monkeypatch: pytest.MonkeyPatch) -> list[tuple[str, bool]]:
+    """Every call of what is watched: its name, and whether it was on the window's thread."""
+    found: list[tuple[str, bool]] = []
+
+    def watched(name: str, real: Callable[..., Any]) -> Callable[..., Any]:
+        def call(*args: Any, **named: Any) -> Any:
+            found.append((name, threading.current_thread() is threading.main_thread()))
+            return real(*args, **named)
+
+        return call
+
+    for owner, name in WATCHED:
+        monkeypatch.setattr(owner, name, watched(name, getattr(owner, name)))
+    return found
+
+
+def test_no_work_is_done_on_it_in_any_step(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, calls: list[tuple[str, bool]]
+) -> None:
+    take_in([photo_file])
+    tray, entry = window.tray, window.tray.entries[0]
+    window.open_step(ASSESS)
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    window.open_step(SIZE)
+    framing = Framing(turns=1, straighten_deg=2.0)
+    tray.set_framing(0, framing)
+    tray.set_sheet(0, Sheet(width_mm=100, height_mm=120, margin_mm=5))
+    qtbot.waitUntil(lambda: entry.framed_as == entry.framing, timeout=WAIT_MS)
+    tray.undo()
+    window.open_step(TRIAL)
+    window.trial_step.show_view("sheet")
+    tray.set_trials(0, entry.trials.add("contour").stamp("A"))
+    qtbot.waitUntil(lambda: not window.renderer.busy, timeout=WAIT_MS)
+    test = window.open_test(0)
+    test.run_test()
+    qtbot.waitUntil(lambda: bool(test.answers), timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not test.looks[0].pixmap().isNull(), timeout=WAIT_MS)
+    test.close()
+    window.open_step(DELIVER)
+    window.deliver_step.deliver_one()
+    qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
+    done = {name for name, _ in calls}
+    assert done >= {"render", "load_session", "framed_thumbnail", "measure_condition", "deliver", "preview"}
+    assert [name for name, on_window in calls if on_window] == []
+
+
+@pytest.mark.parametrize("elsewhere", [False, True])
+def test_a_fault_is_told_in_words_and_the_work_is_kept(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, elsewhere: bool,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    monkeypatch.setattr(threading, "excepthook", threading.excepthook)
+    FaultHook(window).install()
+    take_in([photo_file])
+    window.tray.set_trials(0, window.tray.entries[0].trials.strike("B"))
+
+    def fault() -> None:
+        raise ZeroDivisionError("odd")
+
+    if elsewhere:
+        thread = threading.Thread(target=fault)
+        thread.start()
+        thread.join()
+    else:
+        try:
+            fault()
+        except ZeroDivisionError:
+            sys.excepthook(*sys.exc_info())  # type: ignore[arg-type]
+    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.words, timeout=WAIT_MS)
+    window.project.finish()
+    assert recovery_path(os.getpid()).exists()

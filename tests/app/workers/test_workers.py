@@ -1,0 +1,199 @@
+"""The threads by themselves: order, cancelling, pausing."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Iterator
+from contextlib import suppress
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.shared.requests import TileKey
+from wamplex.app.workers import tiles as tiles_module
+from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.app.workers.thread_priority import FOR_THE_EYE
+from wamplex.app.workers.tiles import TileRenderer
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.jobs import run as run_module
+from wamplex.core.jobs.journal import Journal, Planned, journal_path
+from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.source import Source
+
+PNG = Delivery(format="png")
+
+
+@pytest.fixture
+def renderer(qtbot: QtBot) -> Iterator[TileRenderer]:
+    made = TileRenderer(PictureStore())
+    made.start()
+    yield made
+    made.end()
+
+
+@pytest.mark.skipif(not Path("/proc/self/task").exists(), reason="threads have no niceness here")
+def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot) -> None:
+    def niceness() -> set[int]:
+        found = set()
+        for folder in Path("/proc/self/task").iterdir():
+            with suppress(ProcessLookupError):  # it may have ended meanwhile
+                found.add(os.getpriority(os.PRIO_PROCESS, int(folder.name)))
+        return found
+
+    qtbot.waitUntil(lambda: FOR_THE_EYE in niceness(), timeout=WAIT_MS)
+    assert os.getpriority(os.PRIO_PROCESS, os.getpid()) == 0
+
+
+def ordered(number: int, source: Source, recipe: Recipe) -> Order:
+    planned = Planned(source, recipe, PNG, source.path.with_name("made.png"), 1000)
+    return Order(number, Journal(journal_path()).add([planned])[0])
+
+
+def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
+    source = Source.of(path) if path.exists() else Source(path, 1, 1)
+    recipe = Recipe(base=TrialSpec(upscaler=upscaler), factor=8.0)
+    return [TileKey(source, recipe, 1, i % 2, i // 2) for i in range(count)]
+
+
+def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBot, photo_file: Path) -> None:
+    wanted, made = keys(photo_file, "nearest", 4), []
+    renderer.made.connect(lambda key, pixels: made.append((key, pixels.shape)))
+    renderer.request(wanted)
+    qtbot.waitUntil(lambda: len(made) == 4, timeout=WAIT_MS)
+    assert [key for key, _ in made] == wanted
+    assert made[0][1] == (512, 512, 3)
+
+
+def test_a_newer_list_replaces_the_older(
+    renderer: TileRenderer, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, real = threading.Event(), tiles_module.preview
+
+    def slow(picture, recipe, window, reduce, progress, view):  # type: ignore[no-untyped-def]
+        begun.set()
+        while recipe.upscaler == "bilinear":
+            progress.check()
+        return real(picture, recipe, window, reduce, progress, view)
+
+    monkeypatch.setattr(tiles_module, "preview", slow)
+    made: list[TileKey] = []
+    renderer.made.connect(lambda key, _pixels: made.append(key))
+    renderer.request(keys(photo_file, "bilinear", 3))
+    qtbot.waitUntil(begun.is_set, timeout=WAIT_MS)
+    renderer.request(keys(photo_file, "nearest", 1))
+    qtbot.waitUntil(lambda: len(made) == 1, timeout=WAIT_MS)
+    assert made[0].recipe.upscaler == "nearest"
+
+
+def test_unreadable_pictures_are_told_once(renderer: TileRenderer, qtbot: QtBot, tmp_path: Path) -> None:
+    told: list[str] = []
+    renderer.failed.connect(lambda _path, sentence: told.append(sentence))
+    with qtbot.waitSignal(renderer.idle, timeout=WAIT_MS):
+        renderer.request(keys(tmp_path / "gone.png", "nearest", 4))
+    qtbot.waitUntil(lambda: not renderer.busy, timeout=WAIT_MS)
+    assert len(told) == 1
+    assert "There is no file gone.png" in told[0]
+
+
+def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
+    renderer: TileRenderer, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = tiles_module.preview
+
+    def faulty(picture, recipe, *place):  # type: ignore[no-untyped-def]
+        return {}[recipe.upscaler] if recipe.upscaler == "bilinear" else real(picture, recipe, *place)
+
+    monkeypatch.setattr(tiles_module, "preview", faulty)
+    said: list[str] = []
+    renderer.failed.connect(lambda _path, sentence: said.append(sentence))
+    renderer.made.connect(lambda _key, _pixels: said.append("made"))
+    renderer.request(keys(photo_file, "bilinear", 1))
+    qtbot.waitUntil(lambda: len(said) == 1, timeout=WAIT_MS)
+    assert "Wamplex failed at this (KeyError: 'bilinear')" in said[0]
+    renderer.request(keys(photo_file, "nearest", 1))
+    qtbot.waitUntil(lambda: said[1:] == ["made"], timeout=WAIT_MS)
+
+
+def test_a_fault_in_one_delivery_leaves_the_others(
+    qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real, thread = run_module.read_picture, DeliveryThread(Journal(journal_path()))
+
+    def faulty(path: Path, progress: Progress) -> Picture:
+        if path.name == "odd.png":
+            raise ZeroDivisionError("odd")
+        return real(path, progress)
+
+    monkeypatch.setattr(run_module, "read_picture", faulty)
+    odd = photo_file.with_name("odd.png")
+    odd.write_bytes(b"odd")
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
+    said: list[tuple[int, str]] = []
+    thread.failed.connect(lambda number, _sentence: said.append((number, "failed")))
+    thread.delivered.connect(lambda number, _done: said.append((number, "delivered")))
+    thread.start()
+    try:
+        thread.put(ordered(0, Source.of(odd), recipe))
+        thread.put(ordered(1, Source.of(photo_file), recipe))
+        qtbot.waitUntil(lambda: said == [(0, "failed"), (1, "delivered")], timeout=WAIT_MS)
+    finally:
+        thread.end()
+
+
+def test_a_worker_outlives_a_fault(qtbot: QtBot) -> None:
+    class Shaky(LatestRequests[int]):
+        def make(self, request: int, done: int, total: int, progress: Progress) -> None:
+            said.append(f"{1 // request}")
+
+    said: list[str] = []
+    worker = Shaky()
+    worker.broke.connect(said.append)
+    worker.start()
+    try:
+        worker.request([0, 1])
+        qtbot.waitUntil(lambda: len(said) == 2, timeout=WAIT_MS)
+    finally:
+        worker.end()
+    assert "1" in said
+    assert any("ZeroDivisionError" in words for words in said)
+
+
+def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "a.png"
+    Image.fromarray(np.zeros((40, 40, 3), np.uint8)).save(path)
+    thread = DeliveryThread(Journal(journal_path()))
+    thread.start()
+    begun: list[int] = []
+    done: list[int] = []
+    thread.started_job.connect(begun.append)
+    thread.delivered.connect(lambda number, _done: done.append(number))
+    try:
+        thread.pause(True)
+        thread.put(ordered(0, Source.of(path), Recipe(base=TrialSpec(upscaler="bicubic"))))
+        qtbot.waitUntil(lambda: begun == [0], timeout=WAIT_MS)
+        assert done == []
+        thread.pause(False)
+        qtbot.waitUntil(lambda: done == [0], timeout=WAIT_MS)
+    finally:
+        thread.end()
+
+
+def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> None:
+    thread = DeliveryThread(Journal(journal_path()))
+    cancelled: list[int] = []
+    thread.cancelled.connect(cancelled.append)
+    thread.put(ordered(7, Source.of(photo_file), Recipe()))
+    thread.cancel(7)
+    assert cancelled == [7]
+    thread.start()
+    thread.end()
+    assert [p.name for p in photo_file.parent.iterdir()] == ["photo.png"]
