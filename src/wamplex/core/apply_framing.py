@@ -18,7 +18,12 @@ from wamplex.core.window import Window
 
 
 def turned(picture: Picture, framing: Framing) -> Picture:
-    """The picture after quarter turns and flip: the same pixels in another order, none copied."""
+    """The picture after quarter turns and flip: the same pixels in another order, none copied.
+
+    Returns
+    -------
+    Of the turned size; pixels and alpha are views of those of ``picture``.
+    """
     if framing.turns == 0 and not framing.flipped:
         return picture
     alpha = None if picture.alpha is None else _turned(picture.alpha, framing)
@@ -26,7 +31,12 @@ def turned(picture: Picture, framing: Framing) -> Picture:
 
 
 def framed_picture(picture: Picture, framing: Framing) -> Picture:
-    """What a framing leaves of a picture, at its own scale; see `framed_part`."""
+    """What a framing leaves of a picture, at its own scale; see `framed_part`.
+
+    Returns
+    -------
+    Of the kept size in source pixels, in the same profile, alpha alike.
+    """
     kept = framing.window(picture.width, picture.height)
     if framing.straighten_deg == 0 and kept == Window(
         0, 0, *framing.turned_size(picture.width, picture.height)
@@ -44,6 +54,10 @@ def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
     Parameters
     ----------
     window : in pixels of what is left
+
+    Returns
+    -------
+    ``window.height`` rows and ``window.width`` columns, float32 in 0..1.
     """
     upright = turned(picture, framing)
     kept = framing.window(picture.width, picture.height)
@@ -63,7 +77,12 @@ def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
 
 
 def framed_small(picture: Picture, framing: Framing, side: int) -> Pixels:
-    """What a framing leaves, at most ``side`` pixels a side: (h, w, C), alpha last and not multiplied in."""
+    """What a framing leaves, at most ``side`` pixels a side: (h, w, C), alpha last and not multiplied in.
+
+    Returns
+    -------
+    (h, w, C) float32 in 0..1 with ``max(h, w) <= side``.
+    """
     kept = framing.window(picture.width, picture.height)
     scale = min(1.0, side / max(kept.width, kept.height))
     size = tuple(max(1, round(n * scale)) for n in (picture.width, picture.height))
@@ -76,7 +95,12 @@ def framed_small(picture: Picture, framing: Framing, side: int) -> Pixels:
 
 
 def framed_view(small: Picture, framing: Framing, width: int, height: int, side: int) -> Pixels:
-    """The same from a reduction of a picture that is ``width`` by ``height`` itself."""
+    """The same from a reduction of a picture that is ``width`` by ``height`` itself.
+
+    Returns
+    -------
+    (h, w, C) float32 in 0..1 with ``max(h, w) <= side``.
+    """
     kept = framing.window(width, height)
     scale = min(1.0, side / max(kept.width, kept.height))
     upright = turned(small, framing)
@@ -94,7 +118,12 @@ def framed_view(small: Picture, framing: Framing, width: int, height: int, side:
 def framed_thumbnail(
     thumbnail: NDArray[np.uint8], framing: Framing, width: int, height: int
 ) -> NDArray[np.uint8]:
-    """A thumbnail (h, w, 3) of a picture of these dimensions, as the framing leaves it."""
+    """A thumbnail (h, w, 3) of a picture of these dimensions, as the framing leaves it.
+
+    Returns
+    -------
+    (h, w, 3) uint8, its longer side at most that of ``thumbnail``.
+    """
     if framing == Framing():
         return thumbnail
     small = Picture(thumbnail.astype(np.float32) / np.float32(255))

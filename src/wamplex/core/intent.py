@@ -80,6 +80,10 @@ class Layout:
 def laid_out(intent: Intent, found: Probe) -> Layout:
     """What an intent means for the geometry of a picture.
 
+    Returns
+    -------
+    Framing, sheet and size, all checked against the picture.
+
     Raises
     ------
     SizeError : when it does not fit the picture
@@ -115,6 +119,10 @@ def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe,
     Parameters
     ----------
     suggested : what the picture's measurements suggest
+
+    Returns
+    -------
+    The recipe, and its reasons in words for the user.
 
     Raises
     ------

@@ -99,6 +99,10 @@ class Plan:
 def plan(picture: Picture, recipe: Recipe) -> Plan:
     """See that a recipe fits a picture, and lay out what is to be done.
 
+    Returns
+    -------
+    Size, tiles and pixels of the result; nothing is rendered yet.
+
     Raises
     ------
     SizeError : when the crop reaches over the picture's edge

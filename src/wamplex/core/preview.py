@@ -58,6 +58,10 @@ def difference_preview(
     """How one result differs from another, four times as strong: mid-grey where they are equal.
 
     Lighter where ``recipe`` is lighter than ``other``; the same shape as `preview`.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
     """
     one = preview(picture, recipe, window, reduce, progress).astype(np.int16)
     two = preview(picture, other, window, reduce, progress).astype(np.int16)
@@ -68,7 +72,12 @@ def difference_preview(
 def trace_preview(
     picture: Picture, recipe: Recipe, reading: str, window: Window, reduce: int, progress: Progress
 ) -> NDArray[np.uint8]:
-    """A reading drawn over the pale grey result: the more amber, the more of it is there."""
+    """A reading drawn over the pale grey result: the more amber, the more of it is there.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
     size = recipe.size(picture.width, picture.height)
     grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
     found = next(r for r in READINGS if r.key == reading)

@@ -112,6 +112,10 @@ def save_project(project: Project, path: Path, assets: Assets | None = None, *, 
 def open_project(path: Path) -> tuple[Project, Assets]:
     """Read a project file; pictures that were moved along with it are found beside it.
 
+    Returns
+    -------
+    What it says, and the binary parts that lie in it.
+
     Raises
     ------
     ProjectError : when it is no project file, is damaged, or was made by a newer version

@@ -44,5 +44,9 @@ def render_sheet(
     Parameters
     ----------
     window : rectangle of the file, in pixels, inside it
+
+    Returns
+    -------
+    (window.height, window.width, C) float32 in 0..1, as `render`.
     """
     return plan(picture, recipe).on_sheet.render(window, progress or Progress())

@@ -23,6 +23,10 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
     Parameters
     ----------
     framed : a thumbnail (h, w, 3) of what the framing leaves
+
+    Returns
+    -------
+    sRGB on white.
     """
     scale = min(1.0, side / max(file_pixels(size, sheet)))
     inner = (max(1, round(size.width_px * scale)), max(1, round(size.height_px * scale)))

@@ -91,7 +91,12 @@ def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
 
 
 def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
-    """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha. What is shown is `for_screen`'s."""
+    """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha. What is shown is `for_screen`'s.
+
+    Returns
+    -------
+    float32 in 0..1, encoded as IEC 61966-2-1.
+    """
     if picture.profile is not None:
         target = make_profile(SRGB) if picture.pixels.shape[2] == 3 else make_grey_profile(SRGB)
         pixels = convert(pixels, picture.profile, target)
@@ -101,7 +106,12 @@ def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
 
 
 def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
-    """Pixels in sRGB on white paper, for measuring: (H, W, 3)."""
+    """Pixels in sRGB on white paper, for measuring: (H, W, 3).
+
+    Returns
+    -------
+    float32 in 0..1, encoded as IEC 61966-2-1.
+    """
     return on_paper(to_srgb(pixels, picture))
 
 

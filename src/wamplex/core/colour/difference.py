@@ -14,7 +14,12 @@ _WHITE = _TO_XYZ.sum(axis=1)
 
 
 def srgb_to_lab(pixels: Pixels) -> Lab:
-    """(..., 3) sRGB in 0..1 to CIELAB under D65 (CIE 15:2004)."""
+    """(..., 3) sRGB in 0..1 to CIELAB under D65 (CIE 15:2004).
+
+    Returns
+    -------
+    (..., 3) float64: L* in 0..100, a* and b*.
+    """
     encoded = pixels.astype(np.float64)
     linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
     ratio = linear @ _TO_XYZ.T / _WHITE
@@ -24,7 +29,12 @@ def srgb_to_lab(pixels: Pixels) -> Lab:
 
 
 def ciede2000(one: Lab, other: Lab) -> NDArray[np.float64]:
-    """Colour difference of Lab values (..., 3), weights 1 (Sharma, Wu and Dalal 2005, equations 2 to 22)."""
+    """Colour difference of Lab values (..., 3), weights 1 (Sharma, Wu and Dalal 2005, equations 2 to 22).
+
+    Returns
+    -------
+    (...) float64, in units of Delta E 2000.
+    """
     l1, a1, b1 = (one[..., i] for i in range(3))
     l2, a2, b2 = (other[..., i] for i in range(3))
     mean_chroma7 = ((np.hypot(a1, b1) + np.hypot(a2, b2)) / 2) ** 7

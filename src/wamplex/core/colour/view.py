@@ -36,7 +36,12 @@ PLAIN = View()
 
 
 def for_screen(pixels: Pixels, picture: Picture, view: View = PLAIN) -> Pixels:
-    """Result pixels on white paper, as the screen is to show them: (H, W, 3) float32 in 0..1."""
+    """Result pixels on white paper, as the screen is to show them: (H, W, 3) float32 in 0..1.
+
+    Returns
+    -------
+    (H, W, 3) float32 in 0..1, encoded for the screen.
+    """
     if view == PLAIN:
         return to_srgb_on_white(pixels, picture)
     srgb = make_profile(SRGB)

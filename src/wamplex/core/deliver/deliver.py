@@ -94,6 +94,10 @@ def deliver(
     delivery : kind of file, folder and name
     begins : told of each temporary file before it is there
 
+    Returns
+    -------
+    Final names, what reading back found, and the seconds it took.
+
     Raises
     ------
     SizeError : when format or disk cannot hold it; nothing was written
@@ -179,7 +183,12 @@ def _page_path(wanted: Path, page: Page) -> Path:
 
 
 def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
-    """The file a recipe makes of a picture."""
+    """The file a recipe makes of a picture.
+
+    Returns
+    -------
+    Pixels, channels, depth, density, profile and metadata of the file to be.
+    """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     alpha = picture.alpha is not None and delivery.format != "jpeg"
     depth: Depth = 8 if delivery.format == "jpeg" else delivery.depth

@@ -45,7 +45,12 @@ def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: She
 
 
 def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
-    """About how large the file will be."""
+    """About how large the file will be.
+
+    Returns
+    -------
+    Bytes; for compressed formats a guess from usual pictures.
+    """
     raw = uncompressed_bytes(size, delivery, channels, sheet)
     if delivery.format == "jpeg":
         # From about 0.8 bits a pixel at quality 50 to 6 at 100; common practice.

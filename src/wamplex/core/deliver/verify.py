@@ -95,6 +95,10 @@ def verify(
     expected : checksums of what was written, where the format keeps every sample
     read_along : what was read of a PNG while it was written; other files are read now
 
+    Returns
+    -------
+    What the file says of itself, and whether every sample is as it was meant.
+
     Raises
     ------
     DeliveryError : with what differs

@@ -89,7 +89,12 @@ class Framing(Checked):
 
 
 def turned_placement(framing: Framing, width: int, height: int) -> Placement:
-    """Where the pixels of a source of these dimensions lie after quarter turns and flip."""
+    """Where the pixels of a source of these dimensions lie after quarter turns and flip.
+
+    Returns
+    -------
+    From source pixels to pixels of the turned picture.
+    """
     place, wide, high = Placement(), width, height
     for _ in range(framing.turns):
         place, wide, high = place.then(Placement.quarter_turned(high)), high, wide
@@ -97,7 +102,12 @@ def turned_placement(framing: Framing, width: int, height: int) -> Placement:
 
 
 def framed_placement(framing: Framing, width: int, height: int) -> Placement:
-    """Where the pixels of a source of these dimensions lie in what the framing leaves, at the same scale."""
+    """Where the pixels of a source of these dimensions lie in what the framing leaves, at the same scale.
+
+    Returns
+    -------
+    From source pixels to pixels of what is kept.
+    """
     turned = framing.turned_size(width, height)
     kept = framing.window(width, height)
     straightened = Placement.rotated(framing.straighten_deg, *turned)
@@ -142,6 +152,15 @@ def largest_inside(width: int, height: int, degrees: float, ratio: float) -> Win
 
     Its half diagonal, turned back, may reach each of the picture's sides: for a rectangle w by h turned by a,
     w cos a + h sin a <= width and w sin a + h cos a <= height.
+
+    Returns
+    -------
+    In pixels of the straightened picture, around its middle.
+
+    Examples
+    --------
+    >>> largest_inside(600, 400, 0.0, 1.0)
+    Window(x=100, y=0, width=400, height=400)
     """
     turn = math.radians(abs(degrees))
     high = min(
@@ -158,7 +177,12 @@ def largest_inside(width: int, height: int, degrees: float, ratio: float) -> Win
 
 
 def horizon_angle(x0: float, y0: float, x1: float, y1: float) -> float:
-    """Degrees to straighten by so that a line becomes level, or upright where it is nearer to that."""
+    """Degrees to straighten by so that a line becomes level, or upright where it is nearer to that.
+
+    Returns
+    -------
+    Degrees clockwise, -45 to 45.
+    """
     drawn = math.degrees(math.atan2(y1 - y0, x1 - x0))
     off = (drawn + 45) % 90 - 45
     return -off

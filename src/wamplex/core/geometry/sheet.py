@@ -76,7 +76,12 @@ class Ring:
 
 
 def printed_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
-    """How large the picture itself comes out on a sheet."""
+    """How large the picture itself comes out on a sheet.
+
+    Returns
+    -------
+    Width and height in millimetres.
+    """
     width, height = sheet.area_mm
     scale = min(width / size.source_width, height / size.source_height)
     if sheet.place == "fill":
@@ -85,7 +90,12 @@ def printed_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
 
 
 def on_sheet(size: Size, sheet: Sheet) -> Size:
-    """The size whose print has the sheet's: at its density if that can be, else with the largest factor."""
+    """The size whose print has the sheet's: at its density if that can be, else with the largest factor.
+
+    Returns
+    -------
+    With factor and, where the factor reaches its limit, density changed.
+    """
     width_mm, _ = printed_mm(size, sheet)
     factor = width_mm / MM_PER_INCH * size.density_ppi / size.source_width
     if factor > LARGEST_FACTOR:
@@ -106,13 +116,23 @@ def with_factor_on(size: Size, sheet: Sheet, factor: float) -> Size:
 
 
 def factor_needed(size: Size, sheet: Sheet, density_ppi: float) -> float:
-    """Enlargement that a sheet takes at a density."""
+    """Enlargement that a sheet takes at a density.
+
+    Returns
+    -------
+    Enlargement; may lie outside of what is possible.
+    """
     width_mm, _ = printed_mm(size, sheet)
     return width_mm / MM_PER_INCH * density_ppi / size.source_width
 
 
 def rings(size: Size, sheet: Sheet | None) -> tuple[Ring, ...]:
-    """What is added around the enlarged picture, from the inside outwards."""
+    """What is added around the enlarged picture, from the inside outwards.
+
+    Returns
+    -------
+    Each in result pixels; empty without a sheet.
+    """
     if sheet is None:
         return ()
     outer = tuple(_pixels(mm + 2 * sheet.bleed_mm, size) for mm in (sheet.width_mm, sheet.height_mm))

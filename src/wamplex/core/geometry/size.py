@@ -100,14 +100,25 @@ class Size:
 
 
 def output_pixels(source_width: int, source_height: int, factor: float) -> tuple[int, int]:
-    """Columns and rows after enlarging by ``factor``: rounded half up, at least 1."""
+    """Columns and rows after enlarging by ``factor``: rounded half up, at least 1.
+
+    Examples
+    --------
+    >>> output_pixels(1001, 667, 2.5)
+    (2503, 1668)
+    """
     width = max(1, math.floor(source_width * factor + 0.5))
     height = max(1, math.floor(source_height * factor + 0.5))
     return width, height
 
 
 def fit_into_mm(size: Size, width_mm: float, height_mm: float) -> Size:
-    """The largest size whose print at the present density fits into a rectangle."""
+    """The largest size whose print at the present density fits into a rectangle.
+
+    Returns
+    -------
+    With its factor changed.
+    """
     by_width, by_height = width_mm / size.source_width, height_mm / size.source_height
     return size.with_width_mm(width_mm) if by_width <= by_height else size.with_height_mm(height_mm)
 
@@ -117,5 +128,9 @@ def sharp_from_mm(density_ppi: float) -> float:
 
     One pixel then subtends one arc minute, the acuity of normal (20/20) vision in the
     definition of Snellen (1862): distance = pixel pitch / tan(1/60 degree).
+
+    Returns
+    -------
+    Millimetres.
     """
     return MM_PER_INCH / density_ppi / math.tan(math.radians(1 / 60))

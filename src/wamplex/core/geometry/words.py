@@ -45,6 +45,11 @@ def parse_print_size(text: str) -> tuple[float, float]:
     Raises
     ------
     SizeError : when the text is no print size
+
+    Examples
+    --------
+    >>> parse_print_size("60x40cm")
+    (600.0, 400.0)
     """
     match = re.fullmatch(r"\s*([\d.]+)\s*[x×]\s*([\d.]+)\s*(cm|mm|in)\s*", text.lower())
     try:

@@ -63,6 +63,10 @@ class Probe:
 def probe(path: Path) -> Probe:
     """Read the header of a picture file.
 
+    Returns
+    -------
+    Dimensions in pixels, upright; nothing is decoded.
+
     Raises
     ------
     UnreadablePictureError : when it is no picture that can be taken in

@@ -20,6 +20,10 @@ _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can di
 def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     """Decode a JPEG, PNG, TIFF or WebP file.
 
+    Returns
+    -------
+    Pixels (H, W, C) float32 in 0..1 in the file's own profile, upright, with what must survive.
+
     Raises
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
@@ -42,7 +46,12 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
 
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
-    """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side."""
+    """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side.
+
+    Returns
+    -------
+    The picture, and what its header says.
+    """
     found = probe(path)
     check_source_size(found)
     try:

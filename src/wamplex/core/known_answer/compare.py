@@ -58,6 +58,10 @@ def compare(
     ----------
     trials : label and recipe of each; the factor is that of the question
 
+    Returns
+    -------
+    PSNR in dB, SSIM, GMSD, mean CIEDE2000, seconds and readings of each.
+
     Raises
     ------
     Cancelled : when ``progress`` is cancelled
@@ -74,7 +78,12 @@ def compare(
 def answer_pixels(
     question: Question, recipe: Recipe, window: Window, progress: Progress | None = None
 ) -> Pixels:
-    """A trial's answer inside a window of the truth, (h, w, C) in the picture's own profile."""
+    """A trial's answer inside a window of the truth, (h, w, C) in the picture's own profile.
+
+    Returns
+    -------
+    float32 in 0..1.
+    """
     return render(question.small, _asked(question, recipe), window, progress)
 
 

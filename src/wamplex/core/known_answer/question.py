@@ -72,6 +72,10 @@ class Question:
 def make_question(picture: Picture, factor: float, damage: Damage | None = None) -> Question:
     """Shrink the middle of a picture, at most 2.4 megapixels of it.
 
+    Returns
+    -------
+    The truth, what it was shrunk and damaged to, and what was done, in words.
+
     Raises
     ------
     SizeError : when the factor does not enlarge, or the picture is too small to be shrunk so far

@@ -55,6 +55,10 @@ def compression_in_pixels(luma: Luma, *, cropped: bool = False) -> PixelCompress
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     cropped : look only for a grid that does not begin at the corner
+
+    Returns
+    -------
+    Quality 1 to 100 and how clearly it is seen.
     """
     if min(luma.shape) < 64:
         return None

@@ -89,6 +89,10 @@ class Condition:
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
     """Measure a picture row by row: the condition as known after each measurement.
 
+    Returns
+    -------
+    After each row; the last has all of them.
+
     Raises
     ------
     Cancelled : when ``progress`` is cancelled
@@ -118,7 +122,12 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
 def condition_of(
     picture: Picture, progress: Progress | None = None, rows: tuple[Measured, ...] | None = None
 ) -> Condition:
-    """The whole condition of a picture, or those rows of it that wait for no others."""
+    """The whole condition of a picture, or those rows of it that wait for no others.
+
+    Returns
+    -------
+    With the rows that were asked for.
+    """
     if rows is None:
         *_, last = measure_condition(picture, progress)
         return last

@@ -42,6 +42,10 @@ def edge_widths(luma: Luma, *, reblur_px: float, share: float, least_step: float
     reblur_px : standard deviation of the further blur
     share : of all pixels, how many count as strong
     least_step : in levels a pixel; weaker edges are lost in noise
+
+    Returns
+    -------
+    Blur in source pixels as the sigma of a Gaussian, and directions in radians.
     """
     across, down = _gradient(luma)
     strength = np.hypot(across, down)

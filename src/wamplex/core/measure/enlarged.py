@@ -51,6 +51,10 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     codec : what compressed the file; WebP works on squares of 4 pixels, which have a rhythm of their own
+
+    Returns
+    -------
+    The factor, and how it is seen.
     """
     if min(luma.shape) < 96:
         return None

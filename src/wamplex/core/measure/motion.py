@@ -47,6 +47,10 @@ def movement(luma: Luma) -> Movement | None:
     Parameters
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
+
+    Returns
+    -------
+    Length in source pixels, direction in degrees anticlockwise from the right.
     """
     if min(luma.shape) < 32:
         return None

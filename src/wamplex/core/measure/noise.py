@@ -41,7 +41,12 @@ class Noise:
 
 
 def measure_noise(picture: Picture) -> Noise:
-    """Noise as such, and apart for lightness and colour."""
+    """Noise as such, and apart for lightness and colour.
+
+    Returns
+    -------
+    Standard deviations in 8-bit levels.
+    """
     pixels = _middle(picture)
     luma = luma_plane(pixels)
     colour = 0.0
@@ -75,6 +80,10 @@ def noise_levels(picture: Picture) -> float:
     The mask of Immerkaer (1996), which is blind to planes and straight edges, is averaged over small
     blocks; the blocks with the least structure count, since elsewhere texture would pass for noise. Done at
     full and at half size; the larger value counts.
+
+    Returns
+    -------
+    8-bit levels.
     """
     pixels = _middle(picture)
     return max(_fine_noise(pixels), 2 * _halved_noise(pixels))

@@ -64,6 +64,10 @@ def read(pixels: Pixels, blocks: float) -> Read | None:
     ----------
     pixels : (H, W, 3) float32 in 0..1, encoded as in the file
     blocks : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
+
+    Returns
+    -------
+    Softness in source pixels, sharpening as a share, noise in 8-bit levels, each with its doubt.
     """
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None

@@ -47,6 +47,10 @@ def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     noise_levels : measured noise; where there is some the picture is smoothed first, which is taken off again
+
+    Returns
+    -------
+    Blur in source pixels as the sigma of a Gaussian.
     """
     if min(luma.shape) < 32:
         return None

@@ -66,6 +66,10 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     """Five to eight spots, fewer only in pictures too small for them, spread over the picture.
 
     The eye of the largest face comes first: nowhere are artifacts seen sooner.
+
+    Returns
+    -------
+    Places as shares of width and height, the eye of the largest face first.
     """
     luma = _shrunk_luma(picture)
     height, width = luma.shape
@@ -198,7 +202,12 @@ def eye_spot(face: Face, width: int, height: int) -> Spot:
 def moved_spots(
     spots: tuple[Spot, ...], before: Framing, after: Framing, width: int, height: int
 ) -> tuple[Spot, ...]:
-    """The same places of a picture of these dimensions under another framing; those cut off are left out."""
+    """The same places of a picture of these dimensions under another framing; those cut off are left out.
+
+    Returns
+    -------
+    At shares of what ``after`` leaves.
+    """
     if before == after:
         return spots
     made = []

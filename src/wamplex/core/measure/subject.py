@@ -47,6 +47,10 @@ def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = 
     Parameters
     ----------
     faces, width_px : faces in a picture this wide, of which ``small`` is a reduction
+
+    Returns
+    -------
+    Masks (h, w) float32 in 0..1 at working size; None where nothing stands out.
     """
     scale = min(1.0, _WORK_PX / max(small.shape[:2]))
     size = (max(8, round(small.shape[1] * scale)), max(8, round(small.shape[0] * scale)))

@@ -58,13 +58,23 @@ class Suggested:
 def measured_and_suggested(
     picture: Picture, progress: Progress | None = None, *, faces: bool = False
 ) -> Suggested:
-    """Measure what counts for the enlargement of a picture, and of its file; faces where asked for."""
+    """Measure what counts for the enlargement of a picture, and of its file; faces where asked for.
+
+    Returns
+    -------
+    Upscaler and values, each with its reason.
+    """
     rows: tuple[Measured, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
     return suggested_by(condition_of(picture, progress, rows))
 
 
 def suggested_by(condition: Condition) -> Suggested:
-    """What a condition that has been measured suggests."""
+    """What a condition that has been measured suggests.
+
+    Returns
+    -------
+    Upscaler and values, each with its reason.
+    """
     reasons: dict[ValueName, str] = {}
     noise, reasons["noise"] = _noise(condition)
     blocks, reasons["blocks"] = _blocks(condition)

@@ -47,6 +47,10 @@ def traits(pixels: Pixels, blocks: float) -> Numbers:
     ----------
     pixels : (H, W, 3) float32 in 0..1, at least 48 pixels a side
     blocks : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
+
+    Returns
+    -------
+    (248,) float32.
     """
     planes = [np.ascontiguousarray(plane) for plane in np.moveaxis(pixels @ _PARTS.T, 2, 0) * np.float32(255)]
     luma = planes[0]

@@ -136,6 +136,10 @@ def gather(
     ----------
     window : in result pixels; at least some eight source pixels each way for all readings to work
     rendered : what `render` made of the window, where that is at hand already
+
+    Returns
+    -------
+    Result, plain enlargement and source, sRGB on white, float32 in 0..1.
     """
     if rendered is None:
         rendered = render(picture, recipe, window, progress)

@@ -22,7 +22,12 @@ def luma(pixels: Pixels) -> Plane:
 
 
 def psnr(result: Plane, truth: Plane) -> float:
-    """Peak signal-to-noise ratio in dB, peak 255; infinite for equal planes."""
+    """Peak signal-to-noise ratio in dB, peak 255; infinite for equal planes.
+
+    Returns
+    -------
+    dB.
+    """
     error = float(np.mean((result - truth) ** 2))
     return float("inf") if error == 0 else 10 * float(np.log10(255**2 / error))
 
@@ -32,6 +37,10 @@ def ssim(result: Plane, truth: Plane) -> float:
 
     Planes of 0..255, at least 11 pixels a side; Gaussian window of 1.5 pixels over 11 x 11, K1 0.01,
     K2 0.03, mean over the places whose window lies inside.
+
+    Returns
+    -------
+    -1 to 1.
     """
 
     def smoothed(plane: Plane) -> Plane:
@@ -51,6 +60,10 @@ def gmsd(result: Plane, truth: Plane) -> float:
     """Gradient magnitude similarity deviation (Xue, Zhang, Mou and Bovik 2014); 0 is equal, less is better.
 
     Planes of 0..255, at least 8 pixels a side. As published: halved by 2 x 2 means, Prewitt gradients.
+
+    Returns
+    -------
+    From 0 on.
     """
     one, other = _gradient(_halved(result)), _gradient(_halved(truth))
     similarity = (2 * one * other + _GMSD_CONSTANT) / (one**2 + other**2 + _GMSD_CONSTANT)

@@ -24,6 +24,10 @@ def readings_at(
     Parameters
     ----------
     places : middles, as shares of the picture's width and height
+
+    Returns
+    -------
+    By the key of each reading, in its own units.
     """
     progress = progress or Progress()
     sums = dict.fromkeys((r.key for r in READINGS), 0.0)
@@ -37,7 +41,12 @@ def readings_at(
 
 
 def whole_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float], ...]:
-    """Places spread evenly over a result, 12 or about as many: the whole at a cost that can be borne."""
+    """Places spread evenly over a result, 12 or about as many: the whole at a cost that can be borne.
+
+    Returns
+    -------
+    Middles, as shares of width and height.
+    """
     size = recipe.size(picture.width, picture.height)
     ratio = size.source_width / size.source_height
     columns = min(WHOLE_PLACES, max(1, round(math.sqrt(WHOLE_PLACES * ratio))))

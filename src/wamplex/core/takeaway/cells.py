@@ -59,7 +59,12 @@ def render_cells(
     height_px: int,
     progress: Progress | None = None,
 ) -> Cells:
-    """Every spot by every trial, cells of this size at most, the very pixels that a file would hold."""
+    """Every spot by every trial, cells of this size at most, the very pixels that a file would hold.
+
+    Returns
+    -------
+    Rows of spots, columns of trials, (h, w, 3) uint8 sRGB each.
+    """
     progress = progress or Progress()
     rows = []
     for number, spot in enumerate(spots):

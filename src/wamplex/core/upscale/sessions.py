@@ -93,7 +93,12 @@ def _pool() -> SessionPool:
 
 
 def load_session(path: Path, digest: str | None = None) -> Any:
-    """Session for a network, from the program's pool; see `SessionPool.get`."""
+    """Session for a network, from the program's pool; see `SessionPool.get`.
+
+    Returns
+    -------
+    An ``onnxruntime.InferenceSession``.
+    """
     return _pool().get(path, digest)
 
 

@@ -30,6 +30,10 @@ def straightening(
     degrees : clockwise rotation
     kept : part of the straightened picture
     before, result : sizes of the turned picture as it is sampled, and of the result
+
+    Returns
+    -------
+    From result pixels to pixels of what is sampled.
     """
     wide, high = turned
     in_kept = Placement.scaled(kept.width / result[0], kept.height / result[1])

@@ -19,6 +19,15 @@ def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]
     ----------
     width, height : of the image in pixels
     area : most pixels of a tile with its halo, unless a single pixel with its halo is larger
+
+    Returns
+    -------
+    Columns and rows of a tile without its halo, in the image's pixels.
+
+    Examples
+    --------
+    >>> tile_shape(1500, 1000, 14, 600_000)
+    (500, 1000)
     """
     best, best_cost = (1, 1), float("inf")
     for columns in range(1, width + 1):

@@ -121,7 +121,12 @@ class UndoStage(FollowingStage):
 
 
 def undone_pixels(source: Pixels, undo: Undo) -> Pixels:
-    """The whole of (H, W, C) float32 filtered, its edge pixels going on beyond the border."""
+    """The whole of (H, W, C) float32 filtered, its edge pixels going on beyond the border.
+
+    Returns
+    -------
+    (H, W, C) float32; within half the local range of the source.
+    """
     source = np.ascontiguousarray(source)
     filtered = cv2.filter2D(source, cv2.CV_32F, filter_of(undo), borderType=cv2.BORDER_REPLICATE)
     near = np.ones((5, 5), np.uint8)
