@@ -35,6 +35,8 @@ def main() -> None:
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--family", choices=list(FAMILIES), required=True)
     export.add_argument("--out", type=Path, default=MODELS)
+    keep = stages.add_parser("keep", help="keep a checkpoint's weights in the repository, not shipped yet")
+    keep.add_argument("--family", choices=list(FAMILIES), required=True)
     stages.add_parser("manifest", help="write what must be known to run each network").add_argument(
         "--out", type=Path, default=MODELS
     )
@@ -79,6 +81,10 @@ def main() -> None:
         from training.export import export as export_family
 
         export_family(args.work, FAMILIES[args.family], out_dir=args.out)
+    elif args.stage == "keep":
+        from training.kept import keep as keep_weights
+
+        print(keep_weights(args.work, FAMILIES[args.family]))
     elif args.stage == "manifest":
         from training.manifest import write_manifest
 

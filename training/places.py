@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 
 MODELS = Path("src/wamplex/models")  # where the shipped networks lie, below the project's folder
+KEPT = Path("training/kept")  # weights of networks that are on their way
 
 
 def default_work_dir() -> Path:

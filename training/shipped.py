@@ -10,6 +10,7 @@ import torch
 from onnx import numpy_helper
 
 from training.families import FAMILIES, Family
+from training.kept import kept_weights
 from training.network import Enlarger
 
 PREFIX = "_network."
@@ -21,7 +22,7 @@ def model_path(models: Path, name: str, factor: int) -> Path:
 
 
 def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
-    """A network to train on: the shipped weights of the family, else of the one it starts from, else new.
+    """A network to train on: the shipped or kept weights of the family, else of the one it starts from.
 
     Returns
     -------
@@ -35,6 +36,10 @@ def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
         if network.load_state_dict(weights, strict=False).unexpected_keys:
             raise SystemExit(f"the shipped {family.name} has weights that its family has no place for")
         return network, steps, minutes
+    kept = kept_weights(family)
+    if kept is not None:
+        network.load_state_dict(kept[0])
+        return network, kept[1], kept[2]
     if family.start_from is not None:
         weights, _, _ = _read(models, FAMILIES[family.start_from])
         own = network.state_dict()
