@@ -164,3 +164,10 @@ def test_an_earlier_enlargement_is_undone_when_all_is_left_to_suggestions(tmp_pa
     assert any(reason.startswith("shrunk 2 times first") for reason in row["reasons"])
     (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "vellum"]).stdout)
     assert not any(reason.startswith("shrunk") for reason in row["reasons"])
+
+
+def test_brackets_in_names_are_no_markup(photo_file: Path, tmp_path: Path) -> None:
+    path = photo_file.rename(tmp_path / "cat[edited][b].png")
+    done = RUN.invoke(app, ["enlarge", str(path), "--upscaler", "bicubic", "--factor", "2"])
+    assert "cat[edited][b]-2x.tif" in done.stdout
+    assert (tmp_path / "cat[edited][b]-2x.tif").exists()

@@ -149,3 +149,35 @@ def test_added_listed_used_and_removed(tmp_path: Path) -> None:
     remove_own("my-copyist")
     with pytest.raises(RecipeError):
         find_upscaler("my-copyist")
+
+
+def none_at(value: float) -> dict[str, object]:
+    """Nodes that divide zero by zero wherever there is this very value."""
+    return {
+        "before": [
+            helper.make_node("Equal", ["in", "value"], ["there"]),
+            helper.make_node("Sub", ["in", "in"], ["zero"]),
+            helper.make_node("Div", ["zero", "zero"], ["none"]),
+            helper.make_node("Where", ["there", "none", "in"], ["middle"]),
+        ],
+        "constants": {"value": value},
+    }
+
+
+def test_values_that_are_no_numbers_never_reach_a_file(tmp_path: Path, photo_file: Path) -> None:
+    """It passes its trial, whose picture has no white, and fails on white."""
+    own = add_own(network(tmp_path / "odd.onnx", **none_at(1.0)))  # type: ignore[arg-type]
+    pixels = np.full((40, 40, 3), 0.5, np.float32)
+    recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
+    assert np.isfinite(render(Picture(pixels), recipe, Window(0, 0, 80, 80))).all()
+    pixels[20, 20] = 1.0
+    with pytest.raises(UpscalerError, match="odd made values that are no picture"):
+        render(Picture(pixels), recipe, Window(0, 0, 80, 80))
+
+
+@pytest.mark.parametrize("note", [b"\xff\xfe", b"[]", b"3", b'{"name": "a"}', b'{"name": "a", "side": {}}'])
+def test_a_damaged_note_hides_one_network_and_no_more(tmp_path: Path, note: bytes) -> None:
+    good = add_own(network(tmp_path / "good.onnx"))
+    other = add_own(network(tmp_path / "other.onnx"))
+    other.path.with_suffix(".json").write_bytes(note)
+    assert [own.key for own in own_upscalers()] == [good.key]

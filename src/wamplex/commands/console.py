@@ -19,5 +19,9 @@ def complain(sentence: str) -> None:
 def bars(as_json: bool) -> Bars:
     """Progress bars, shown in a terminal only, and beside JSON on the other stream."""
     console = Console(stderr=as_json)
-    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[words]}"))
+    columns = (
+        TextColumn("{task.description}", markup=False),
+        BarColumn(),
+        TextColumn("{task.fields[words]}", markup=False),
+    )
     return Bars(*columns, console=console, transient=True, disable=not console.is_terminal)

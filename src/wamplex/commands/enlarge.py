@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -18,6 +19,7 @@ from wamplex.commands.options import (
     size_option,
     values_option,
 )
+from wamplex.commands.stopping import Stopping
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size, expected_bytes
@@ -128,34 +130,48 @@ def enlarge(
     journal = Journal(journal_path())
     if count := left_undone(journal):
         complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
-    with bars(as_json) as shown:
+    with Stopping() as stopping, bars(as_json) as shown:
+        work = _Work(intent, delivery, journal, stopping, shown, as_json)
         for path in pictures:
-            results.append(_enlarge_one(path, intent, delivery, journal, shown, as_json))
+            results.append(_enlarge_one(path, work))
+            if stopping.asked is not None:
+                raise typer.Exit(stopping.exit_code)
     if as_json:
         print(json.dumps(results, indent=2))
     if any("error" in result for result in results):
         raise typer.Exit(SOME_FAILED)
 
 
-def _enlarge_one(
-    path: Path, intent: Intent, delivery: Delivery, journal: Journal, shown: Bars, as_json: bool
-) -> dict[str, Any]:
+@dataclass(frozen=True)
+class _Work:
+    """What is the same for all pictures."""
+
+    intent: Intent
+    delivery: Delivery
+    journal: Journal
+    stopping: Stopping
+    shown: Bars
+    as_json: bool
+
+
+def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     try:
         found = probe(path)
-        placed = laid_out(intent, found)
-        if delivery.pages is None:
-            check_size(placed.size, delivery, placed.sheet)
-        done, recipe, reasons = _with_bar(found, intent, delivery, journal, shown, as_json)
-    except KeyboardInterrupt as error:
-        raise typer.Exit(SOME_FAILED) from error
+        placed = laid_out(work.intent, found)
+        if work.delivery.pages is None:
+            check_size(placed.size, work.delivery, placed.sheet)
+        done, recipe, reasons = _with_bar(found, work)
+    except Cancelled as error:
+        raise typer.Exit(work.stopping.exit_code) from error
     except Exception as error:
         sentence = user_message(error, f"There is not enough memory for {path.name}.")
         complain(sentence)
         return {"source": str(path), "error": sentence}
-    if not as_json:
-        shown.console.print(
+    if not work.as_json:
+        work.shown.console.print(
             f"  {done.path}\n  {done.words}, {bytes_words(done.check.file_bytes)}",
             highlight=False,
+            markup=False,
             soft_wrap=True,
         )
     heeded = find_upscaler(recipe.upscaler).values
@@ -164,33 +180,30 @@ def _enlarge_one(
     return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": list(reasons)}
 
 
-def _with_bar(
-    found: Probe, intent: Intent, delivery: Delivery, journal: Journal, shown: Bars, as_json: bool
-) -> tuple[Delivered, Recipe, tuple[str, ...]]:
+def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...]]:
+    intent, delivery, shown = work.intent, work.delivery, work.shown
     path = found.path
     task = shown.add_task(path.name, total=1.0, words="reading")
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
-        picture = read_picture(path, progress)
-        spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
-        suggested = measured_and_suggested(picture, progress, faces=spares)
-        recipe, reasons = resolve(intent, found, suggested)
-        size = recipe.size(picture.width, picture.height)
-        if not as_json:
-            steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)
-            shown.console.print(
-                f"{path.name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False
-            )
-        for notice in (*picture.notices, *reasons):
-            shown.console.print(f"  {notice}", highlight=False)
-        name = planned_path(path, recipe, delivery, size)
-        expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
-        (job,) = journal.add([Planned(found.source, recipe, delivery, name, expected)])
-        return run(journal, job, progress, picture), recipe, reasons
-    except KeyboardInterrupt:
-        progress.cancel()
-        raise
-    except Cancelled as error:
-        raise KeyboardInterrupt from error
+        with work.stopping.cancels(progress):
+            picture = read_picture(path, progress)
+            spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
+            suggested = measured_and_suggested(picture, progress, faces=spares)
+            recipe, reasons = resolve(intent, found, suggested)
+            size = recipe.size(picture.width, picture.height)
+            if not work.as_json:
+                steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)
+                shown.console.print(
+                    f"{path.name}: {size.width_px} × {size.height_px} px, {steps}",
+                    highlight=False,
+                    markup=False,
+                )
+            for notice in (*picture.notices, *reasons):
+                shown.console.print(f"  {notice}", highlight=False, markup=False)
+            name = planned_path(path, recipe, delivery, size)
+            expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
+            (job,) = work.journal.add([Planned(found.source, recipe, delivery, name, expected)])
+            return run(work.journal, job, progress, picture), recipe, reasons
     finally:
         shown.remove_task(task)

@@ -6,6 +6,7 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, bars, complain
+from wamplex.commands.stopping import Stopping
 from wamplex.core.errors import Cancelled
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal, journal_path
@@ -21,23 +22,24 @@ def resume() -> None:
     if not jobs:
         print("Nothing was left undone.")
         return
-    with bars(False) as shown:
-        ended_well = [_do(journal, job, shown) for job in jobs]
+    with Stopping() as stopping, bars(False) as shown:
+        ended_well = [_do(journal, job, shown, stopping) for job in jobs]
     if not all(ended_well):
         raise typer.Exit(SOME_FAILED)
 
 
-def _do(journal: Journal, job: Job, shown: Bars) -> bool:
+def _do(journal: Journal, job: Job, shown: Bars, stopping: Stopping) -> bool:
     task = shown.add_task(job.planned.name, total=1.0, words="reading")
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
-        done = run(journal, job, progress)
-    except (KeyboardInterrupt, Cancelled) as error:
-        raise typer.Exit(SOME_FAILED) from error
+        with stopping.cancels(progress):
+            done = run(journal, job, progress)
+    except Cancelled as error:
+        raise typer.Exit(stopping.exit_code) from error
     except Exception as error:
         complain(failure_words(error))
         return False
     finally:
         shown.remove_task(task)
-    shown.console.print(f"  {done.path}\n  {done.words}", highlight=False, soft_wrap=True)
+    shown.console.print(f"  {done.path}\n  {done.words}", highlight=False, markup=False, soft_wrap=True)
     return True

@@ -13,7 +13,7 @@ from wamplex.core.errors import RecipeError
 class Checked(BaseModel):
     """Base of all values that decisions are made of."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     def having(self, **changes: Any) -> Self:
         """The same but for some fields.

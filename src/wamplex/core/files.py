@@ -29,3 +29,13 @@ def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
     except OSError:
         partial.unlink(missing_ok=True)
         raise
+
+
+def set_aside(path: Path) -> Path:
+    """Rename a file that cannot be used, so that it is in nobody's way and yet not lost; its new name."""
+    for number in range(1, 1000):
+        target = path.with_name(f"{path.name}.damaged-{number}")
+        if not os.path.lexists(target):
+            os.rename(path, target)
+            return target
+    return path

@@ -24,7 +24,8 @@ class Progress:
         self._cancelled = threading.Event()
         self._paused = threading.Event()
         self._interrupts: list[Callable[[], None]] = []
-        self._lock = threading.Lock()
+        # A signal may cancel on the very thread that is inside of `interruptible`.
+        self._lock = threading.RLock()
 
     def report(self, fraction: float, words: str) -> None:
         """Tell the listener how far the work is."""

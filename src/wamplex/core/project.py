@@ -18,7 +18,7 @@ from pydantic import Field, ValidationError
 from wamplex.core.assets import Assets
 from wamplex.core.checked import Checked, sentence_of
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import ProjectError
+from wamplex.core.errors import ProjectError, SizeError
 from wamplex.core.files import write_whole
 from wamplex.core.project_versions import migrated, without_unknown
 from wamplex.core.recipe import Recipe
@@ -28,7 +28,8 @@ SUFFIX = ".wamplex"
 FORMAT: Literal["wamplex-project"] = "wamplex-project"
 VERSION = 2
 _JSON_NAME, _ASSETS = "project.json", "assets/"
-_LARGEST_JSON_BYTES = 50_000_000
+_LARGEST_JSON_BYTES, _LARGEST_ASSET_BYTES = 50_000_000, 500_000_000
+MOST_PICTURES, MOST_SPOTS = 10_000, 200
 
 
 class SavedTrial(Checked):
@@ -62,12 +63,12 @@ class SavedPicture(Checked):
     path: Path
     beside: str | None = None
     recipe: Recipe = Recipe()
-    trials: tuple[SavedTrial, ...] | None = None
+    trials: tuple[SavedTrial, ...] | None = Field(default=None, max_length=26)
     active: str = "A"
     stamped: str | None = None
-    spots: tuple[SavedSpot, ...] | None = None
+    spots: tuple[SavedSpot, ...] | None = Field(default=None, max_length=MOST_SPOTS)
     spots_in: Literal["source", "framed"] = "source"
-    seen_from_mm: float = 500.0
+    seen_from_mm: float = Field(default=500.0, gt=0, le=1e6)
 
 
 class Project(Checked):
@@ -75,7 +76,7 @@ class Project(Checked):
 
     format: Literal["wamplex-project"] = FORMAT
     version: Literal[2] = 2
-    pictures: tuple[SavedPicture, ...] = ()
+    pictures: tuple[SavedPicture, ...] = Field(default=(), max_length=MOST_PICTURES)
     selected: int = 0
     delivery: Delivery = Delivery()
     tally: dict[str, int] = Field(default_factory=dict)
@@ -123,12 +124,12 @@ def open_project(path: Path) -> tuple[Project, Assets]:
     assets = Assets()
     try:
         with zipfile.ZipFile(path) as archive:
-            if archive.getinfo(_JSON_NAME).file_size > _LARGEST_JSON_BYTES:
-                raise ProjectError(f"{path.name} is too large to be a project.")
-            text = archive.read(_JSON_NAME).decode()
+            text = _member(archive, _JSON_NAME, _LARGEST_JSON_BYTES, path).decode()
             for name in archive.namelist():
-                if name.startswith(_ASSETS) and assets.put(archive.read(name)).digest != name[len(_ASSETS) :]:
-                    raise ProjectError(f"{path.name} is damaged.")
+                if name.startswith(_ASSETS):
+                    data = _member(archive, name, _LARGEST_ASSET_BYTES, path)
+                    if assets.put(data).digest != name[len(_ASSETS) :]:
+                        raise ProjectError(f"{path.name} is damaged.")
     except OSError as error:
         raise ProjectError(f"{path.name} cannot be read: {error.strerror or error}.") from error
     except (zipfile.BadZipFile, KeyError, UnicodeDecodeError, RuntimeError, EOFError) as error:
@@ -140,8 +141,19 @@ def open_project(path: Path) -> tuple[Project, Assets]:
     return _read(text, path), assets
 
 
+def _member(archive: zipfile.ZipFile, name: str, most: int, path: Path) -> bytes:
+    """A part of the archive; what it says of its size may be a lie, so no more than the bound is read."""
+    with archive.open(name) as file:
+        data = file.read(most + 1)
+    if len(data) > most:
+        raise ProjectError(f"{path.name} is too large to be a project.")
+    return data
+
+
 def _read(text: str, path: Path) -> Project:
     fields = _fields(text, path)
+    if len(fields.get("pictures") or ()) > MOST_PICTURES:
+        raise ProjectError(f"{path.name} lists more than {MOST_PICTURES} pictures, which is no project.")
     version = fields["version"]
     if version > VERSION:
         raise ProjectError(
@@ -152,6 +164,10 @@ def _read(text: str, path: Path) -> Project:
         project = without_unknown(Project, migrated(fields))
     except ValidationError as error:
         raise ProjectError(f"{path.name} holds a value that cannot be used: {sentence_of(error)}.") from error
+    try:
+        _ = [picture.recipe.sheet.area_mm for picture in project.pictures if picture.recipe.sheet is not None]
+    except SizeError as error:
+        raise ProjectError(f"{path.name} holds a sheet that cannot be. {error}") from error
     pictures = tuple(_found(picture, path.absolute().parent) for picture in project.pictures)
     return project.having(pictures=pictures)
 

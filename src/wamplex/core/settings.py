@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 
 from platformdirs import user_config_path, user_data_path
 from pydantic import ConfigDict, Field, ValidationError
 
 from wamplex.core.checked import Checked
-from wamplex.core.files import write_whole
+from wamplex.core.files import set_aside, write_whole
 
 
 class Settings(Checked):
@@ -42,9 +43,15 @@ def own_upscalers_dir() -> Path:
 
 def load_settings() -> Settings:
     """The saved settings; the usual ones where there are none, or none that can be read."""
+    path = settings_path()
     try:
-        return Settings.model_validate_json(settings_path().read_text())
-    except (OSError, ValidationError):
+        return Settings.model_validate_json(path.read_bytes())
+    except OSError:
+        return Settings()
+    except ValidationError:
+        # Set aside, lest it be overwritten: somebody may have written it by hand.
+        with suppress(OSError):
+            set_aside(path)
         return Settings()
 
 

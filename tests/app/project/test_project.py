@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import os
 import shutil
 import signal
@@ -22,8 +23,9 @@ from watching import WAIT_MS
 from wamplex.app.project.project_model import lost_work, recovery_path
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.workers import autosave as autosave_module
+from wamplex.core import project as project_module
 from wamplex.core.assets import Assets
-from wamplex.core.errors import ProjectError
+from wamplex.core.errors import ProjectError, RecipeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.measure.spots import Spot
@@ -122,6 +124,15 @@ def test_moved_pictures_are_found_again(
     other.close()
 
 
+PICTURE: dict[str, object] = {"path": "/a.png"}
+SPOT = {"x": 0.5, "y": 0.5, "kind": "own", "name": "Handle"}
+NO_SHEET = {"width_mm": 100, "height_mm": 100, "margin_mm": 60}
+
+
+def project(version: int, pictures: list[dict[str, object]]) -> dict[str, object]:
+    return {"format": "wamplex-project", "version": version, "pictures": pictures}
+
+
 def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "bad.wamplex"
     path.write_bytes(b"PK nothing")
@@ -130,8 +141,25 @@ def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -
     for content, words in (
         ({"format": "wamplex-project", "version": 99}, "newer version"),
         ({"format": "other", "version": 1}, "not a Wamplex project"),
-        ({"format": "wamplex-project", "version": 1, "pictures": [{"path": 3}]}, "pictures.0.path"),
-        ({"format": "wamplex-project", "version": 2, "pictures": [{"path": 3}]}, "pictures.0.path"),
+        (
+            {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"seen_from_mm": 0}]},
+            "seen_from_mm",
+        ),
+        (
+            {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"seen_from_mm": math.nan}]},
+            "seen",
+        ),
+        (
+            {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"spots": [SPOT] * 201}]},
+            "spots",
+        ),
+        (project(2, [PICTURE] * 10_001), "10000 pictures"),
+        (
+            {"format": "wamplex-project", "version": 1, "pictures": [PICTURE | {"sheet": NO_SHEET}]},
+            "nothing is left",
+        ),
+        (project(1, [{"path": 3}]), "pictures.0.path"),
+        (project(2, [{"path": 3}]), "pictures.0.path"),
     ):
         with zipfile.ZipFile(path, "w") as archive:
             archive.writestr("project.json", json.dumps(content))
@@ -279,3 +307,19 @@ def test_saving_for_recovery_does_not_hold_the_window_up(
     assert recovery_path(os.getpid()).exists()
     window.project.forget_recovery()
     assert not recovery_path(os.getpid()).exists()
+
+
+def test_no_more_than_the_bound_is_read_whatever_the_archive_says(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "large.wamplex"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("project.json", b" " * 3_000_000)
+    monkeypatch.setattr(project_module, "_LARGEST_JSON_BYTES", 2_000_000)
+    with pytest.raises(ProjectError, match="too large to be a project"):
+        open_project(path)
+
+
+def test_numbers_that_are_none_are_never_written() -> None:
+    with pytest.raises(RecipeError, match="seen_from_mm"):
+        SavedPicture(path=Path("/a.png")).having(seen_from_mm=math.inf)

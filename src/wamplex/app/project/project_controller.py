@@ -14,6 +14,7 @@ from wamplex.app.project.saving import missing_pictures
 from wamplex.app.tray.tray import Tray
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.core.errors import ProjectError
+from wamplex.core.files import set_aside
 from wamplex.core.project import SUFFIX, Project
 
 _FILTER = f"Wamplex projects (*{SUFFIX})"
@@ -68,13 +69,13 @@ class ProjectController(QObject):
         if chosen:
             self.open(Path(chosen))
 
-    def open(self, path: Path, *, as_recovery: bool = False) -> None:
-        """Open a project into the tray."""
+    def open(self, path: Path, *, as_recovery: bool = False) -> bool:
+        """Open a project into the tray; False when it cannot be read, which is said."""
         try:
             entries, project = self._model.open(path, as_recovery=as_recovery)
         except ProjectError as error:
             self._notices.warn(str(error))
-            return
+            return False
         for entry in entries:
             self._look(entry.path)
         self._took_in(project)
@@ -85,6 +86,7 @@ class ProjectController(QObject):
                 f"Not found: {names}. If the pictures were moved, say where they are now.",
                 ("Look in a folder ...", "Find missing pictures by their names", self._ask_folder),
             )
+        return True
 
     def find_in(self, folder: Path) -> int:
         """Point entries whose file is missing to one of the same name below a folder; how many."""
@@ -103,28 +105,38 @@ class ProjectController(QObject):
         return found
 
     def offer_recovery(self) -> None:
-        """Offer the work of a program that ended without saving."""
-        lost = lost_work()
+        """Offer the work of programs that ended without saving, the latest first, one after the other."""
+        self._offer(lost_work())
+
+    def _offer(self, lost: list[Path]) -> None:
         if not lost:
             return
-        when = datetime.fromtimestamp(lost[0].stat().st_mtime).strftime("%H:%M on %d %B")
+        first, rest = lost[0], lost[1:]
+        when = datetime.fromtimestamp(first.stat().st_mtime).strftime("%H:%M on %d %B")
+        more = f" There is work of {len(rest)} more after it." if rest else ""
         self._notices.say(
-            f"There is work of {when} that was not saved as a project.",
-            ("Take the work up", "Open what was being worked on", lambda: self._recover(lost)),
-            ("Discard it", "Delete what was kept", lambda: _delete(lost)),
+            f"There is work of {when} that was not saved as a project.{more}",
+            ("Take the work up", "Open what was being worked on", lambda: self._recover(first, rest)),
+            ("Discard it", "Delete what was kept", lambda: self._discard(first, rest)),
         )
 
-    def _recover(self, lost: list[Path]) -> None:
-        self.open(lost[0], as_recovery=True)
+    def _recover(self, lost: Path, rest: list[Path]) -> None:
+        """Take up one; its file goes only once the work is safe in this program's own."""
+        if not self.open(lost, as_recovery=True):
+            kept = set_aside(lost)
+            self._notices.warn(f"That work cannot be read any more. What is left of it was kept: {kept}")
+            return
         self._model.save_for_recovery()
-        _delete(lost)
+        self._model.finish()
+        if self._model.kept_for_recovery:
+            lost.unlink(missing_ok=True)
+        self._offer(rest)
+
+    def _discard(self, lost: Path, rest: list[Path]) -> None:
+        lost.unlink(missing_ok=True)
+        self._offer(rest)
 
     def _ask_folder(self) -> None:
         chosen = QFileDialog.getExistingDirectory(self._window, "Where are the pictures?")
         if chosen:
             self.find_in(Path(chosen))
-
-
-def _delete(paths: list[Path]) -> None:
-    for path in paths:
-        path.unlink(missing_ok=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
@@ -131,6 +132,11 @@ class ProjectModel(QObject):
         """Wait until what is to be recovered is written."""
         self._autosave.finish()
 
+    @property
+    def kept_for_recovery(self) -> bool:
+        """Whether this program's unsaved work lies on the disk."""
+        return recovery_path(os.getpid()).exists()
+
     def _project(self) -> Project:
         return project_of(self._tray, self._delivery(), self.tally)
 
@@ -154,6 +160,7 @@ def lost_work() -> list[Path]:
     found = []
     for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
         process = path.stem.removeprefix("recovery-")
-        if process.isdigit() and not runs(int(process)):
+        # Names of other making, and links that lead nowhere, are not ours.
+        if re.fullmatch("[0-9]{1,10}", process) and path.is_file() and not runs(int(process)):
             found.append(path)
     return sorted(found, key=lambda path: -path.stat().st_mtime)

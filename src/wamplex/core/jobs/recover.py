@@ -39,4 +39,6 @@ def runs(process: int) -> bool:
         return False
     except PermissionError:
         return True  # somebody else's
+    except OverflowError:
+        return False  # no process has such a number
     return True

@@ -15,6 +15,7 @@ from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.upscale.manifest import NetworkFile
+from wamplex.core.upscale.plausible import check_result
 from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.spared import Spared, left_over
 from wamplex.core.upscale.stage import FollowingStage, Layout, Stage
@@ -160,6 +161,7 @@ class NetworkStage(FollowingStage):
                     raise Cancelled from error
                 raise
         planes: Pixels = result[0]
+        check_result(planes, self._network.name)
         return planes
 
 

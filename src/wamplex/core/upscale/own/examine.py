@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 Layout = Literal["NCHW", "NHWC"]
 LARGEST_FACTOR = 8
 _FREE_SIDE_PX = 96
-_TYPES = {"tensor(float)": np.float32, "tensor(float16)": np.float16, "tensor(uint8)": np.uint8}
+TYPES = {"tensor(float)": np.float32, "tensor(float16)": np.float16, "tensor(uint8)": np.uint8}
 # An enlargement, shrunk back, resembles its source; what comes further off than this is something else.
 _LARGEST_DEPARTURE = 0.15
 
@@ -64,7 +64,7 @@ def examine(path: str) -> Findings:
             "one picture in and one picture out are needed."
         )
     entry = session.get_inputs()[0]
-    if entry.type not in _TYPES:
+    if entry.type not in TYPES:
         raise RefusedError(f"Its input is {entry.type}; float, float16 or uint8 is needed.")
     layout, side = _shape(entry.shape)
     height, width = side or (_FREE_SIDE_PX, _FREE_SIDE_PX)
@@ -106,7 +106,7 @@ def feed(session: Any, picture: NDArray[np.float32], layout: Layout, top: float,
     scaled = np.clip(picture, 0.0, 1.0) * np.float32(top)
     if kind == "tensor(uint8)":
         scaled = np.rint(scaled)
-    tensor = scaled.astype(_TYPES[kind])
+    tensor = scaled.astype(TYPES[kind])
     tensor = tensor.transpose(2, 0, 1) if layout == "NCHW" else tensor
     (made,) = session.run(None, {session.get_inputs()[0].name: np.ascontiguousarray(tensor[np.newaxis])})
     if made.ndim != 4 or made.shape[0] != 1:

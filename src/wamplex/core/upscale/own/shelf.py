@@ -9,11 +9,12 @@ import sys
 from dataclasses import asdict
 from functools import lru_cache
 from pathlib import Path
+from typing import Any, get_args
 
 from wamplex.core.errors import UpscalerError
 from wamplex.core.files import write_whole
 from wamplex.core.settings import own_upscalers_dir
-from wamplex.core.upscale.own.examine import Findings
+from wamplex.core.upscale.own.examine import LARGEST_FACTOR, TYPES, Findings, Layout
 from wamplex.core.upscale.own.upscaler import OwnUpscaler
 
 LIMIT_SECONDS = 60
@@ -95,10 +96,10 @@ def _listed(folder: Path, changed: int) -> tuple[OwnUpscaler, ...]:
     for note in sorted(folder.glob("*.json")):
         model = note.with_suffix(".onnx")
         try:
-            said = json.loads(note.read_text())
-            if model.exists():
+            said = json.loads(note.read_bytes())
+            if model.is_file():
                 found.append(OwnUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
-        except (OSError, ValueError, KeyError, TypeError):
+        except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
             continue  # a damaged note hides one upscaler, not the program
     return tuple(found)
 
@@ -117,7 +118,18 @@ def remove_own(key: str) -> None:
     note.with_suffix(".onnx").unlink()
 
 
-def _findings(said: dict[str, object]) -> Findings:
-    side = said.pop("side")
-    pair = (int(side[0]), int(side[1])) if isinstance(side, list) else None
-    return Findings(side=pair, **said)  # type: ignore[arg-type]
+def _findings(said: dict[str, Any]) -> Findings:
+    """What a note says, every field of it checked: it lies in the user's folder, and may say anything."""
+    side = said["side"]
+    found = Findings(
+        layout=said["layout"],
+        top=float(said["top"]),
+        side=None if side is None else (int(side[0]), int(side[1])),
+        factor=int(said["factor"]),
+        type=str(said["type"]),
+        seconds_per_megapixel=float(said["seconds_per_megapixel"]),
+    )
+    known = found.layout in get_args(Layout) and found.top in (1.0, 255.0) and found.type in TYPES
+    if not known or not 1 <= found.factor <= LARGEST_FACTOR or (found.side and min(found.side) < 16):
+        raise ValueError("the note does not fit any network")
+    return found

@@ -13,6 +13,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.own.examine import Findings, feed
+from wamplex.core.upscale.plausible import check_result
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.stage import FollowingStage, Stage
@@ -164,6 +165,7 @@ class GridStage(FollowingStage):
     def _run(self, colour: Pixels) -> Pixels:
         found = self._findings
         made: Pixels = feed(load_session(self._path), colour, found.layout, found.top, found.type)
+        check_result(made, self._path.stem)
         return made
 
 

@@ -1,0 +1,32 @@
+"""Sees that what a network made are pixels, before anything is done with it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.errors import UpscalerError
+from wamplex.core.picture import Pixels
+
+# Networks overshoot at edges; what lies further out is no picture.
+_LEAST, _MOST = -2.0, 3.0
+
+
+def check_result(pixels: Pixels, name: str) -> None:
+    """Refuse a result that holds anything but plausible numbers.
+
+    Parameters
+    ----------
+    pixels : of any shape, about 0..1
+    name : of the network, for the sentence
+
+    Raises
+    ------
+    UpscalerError : when a value is no number, or far outside of 0..1
+    """
+    # Both are NaN where any value is, and comparisons with NaN are false.
+    least, most = float(np.min(pixels)), float(np.max(pixels))
+    if not (least >= _LEAST and most <= _MOST):
+        raise UpscalerError(
+            f"The network {name} made values that are no picture ({least:.3g} to {most:.3g}). Nothing was "
+            "written; choose another upscaler."
+        )
