@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import logging
 import sys
 from pathlib import Path
@@ -33,6 +34,10 @@ def main() -> None:
     """Entry point of the ``wamplex`` command."""
     # What libvips grumbles about while probing reaches the user as a sentence of ours.
     logging.getLogger("pyvips").setLevel(logging.CRITICAL)
+    # Names of files may hold what no encoding can say.
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     words = sys.argv[1:]
     if words and (words[0] in COMMANDS or words[0] in ("--help", "-h", "--version")):
         if words[0] == "--version":

@@ -16,6 +16,7 @@ from PIL.TiffImagePlugin import IFDRational
 
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
+from wamplex.core.deliver import limits as limits_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
@@ -234,3 +235,25 @@ def test_results_may_be_larger_than_sources(photo_file: Path, monkeypatch: pytes
     picture = read_picture(photo_file)
     monkeypatch.setattr(probe_module, "LARGEST_SOURCE_MP", 0.1)
     assert deliver(picture, *asked(factor=4)).check.pixels_equal
+
+
+def test_names_may_be_as_long_as_names_can_be(photo_file: Path) -> None:
+    path = photo_file.rename(photo_file.with_name("n" * 240 + ".png"))
+    done = deliver(read_picture(path), *asked("bicubic", 2.0, format="png", name_pattern="{name}-b"))
+    assert done.path.name == "n" * 240 + "-b.png"
+
+
+def test_a_refused_export_leaves_no_folder(
+    photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "new" / "prints"
+    recipe, delivery = asked("bicubic", 2.0, folder=folder)
+    monkeypatch.setattr(limits_module, "free_bytes", lambda _folder: 10)
+    with pytest.raises(SizeError, match=r"Make room there, or choose another folder\.$"):
+        deliver(read_picture(photo_file), recipe, delivery)
+    assert not (tmp_path / "new").exists()
+    monkeypatch.undo()
+    progress = Progress(lambda _done, _words: progress.cancel())
+    with pytest.raises(Cancelled):
+        deliver(read_picture(photo_file), recipe, delivery, progress)
+    assert not (tmp_path / "new").exists()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +12,7 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
+from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_words
 from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
@@ -192,3 +194,44 @@ def test_pyramids_and_pages_are_no_raw_files(tmp_path: Path) -> None:
         file.write(picture, photometric="rgb", subifds=1, metadata=None)
         file.write(picture[::2, ::2], photometric="rgb", metadata=None)
     assert probe(tmp_path / "pyramid.tif").width == 96
+
+
+def damaged_profiles() -> dict[str, bytes]:
+    whole = make_profile(ADOBE_RGB)
+    nonsense = bytearray(np.random.default_rng(2).integers(0, 256, 400, dtype=np.uint8).tobytes())
+    nonsense[16:20] = b"RGB "
+    return {
+        "cut off": whole[:200],
+        "header alone": whole[:128],
+        "nonsense": bytes(nonsense),
+        "no tables": whole[:132] + bytes(300),
+        "tiny": b"icc",
+    }
+
+
+@pytest.mark.parametrize("name", list(damaged_profiles()))
+@pytest.mark.parametrize("suffix", ["png", "jpg", "tif"])
+def test_damaged_profiles_are_left_out_and_said(tmp_path: Path, name: str, suffix: str) -> None:
+    path = tmp_path / f"a.{suffix}"
+    Image.new("RGB", (32, 24), (200, 100, 50)).save(path, icc_profile=damaged_profiles()[name])
+    picture = read_picture(path)
+    assert picture.profile is None
+    assert picture.pixels.shape == (24, 32, 3)
+    if suffix != "png":  # libpng drops it before anybody can tell
+        assert "colour profile is damaged" in " ".join(picture.notices)
+    thumbnail, found = read_small(path, 16)
+    assert thumbnail.shape == (12, 16, 3)
+    assert profile_words(found.profile)
+
+
+def test_pipes_and_devices_are_refused_at_once(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe.png")
+    for path in (tmp_path / "pipe.png", Path("/dev/zero")):
+        with pytest.raises(UnreadablePictureError, match="device or a pipe"):
+            probe(path)
+
+
+def test_names_that_no_encoding_can_say_are_refused_in_words(tmp_path: Path) -> None:
+    path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/\xff\xfe.png"))
+    with pytest.raises(UnreadablePictureError, match="not written in UTF-8"):
+        probe(path)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import os
+import stat
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -33,12 +35,20 @@ class Source:
         UnreadablePictureError : when there is none
         """
         try:
+            str(path).encode()
             found = path.stat()
+        except UnicodeEncodeError:
+            shown = os.fsencode(path.name).decode("utf-8", "replace")
+            raise UnreadablePictureError(f"The name {shown} is not written in UTF-8. Rename it.") from None
         except FileNotFoundError:
             raise UnreadablePictureError(f"There is no file {path.name} (any more).") from None
         except OSError as error:
             reason = (error.strerror or "it cannot be read").lower()
             raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error
+        if not stat.S_ISREG(found.st_mode) and not stat.S_ISDIR(found.st_mode):
+            raise UnreadablePictureError(
+                f"{path.name} is a device or a pipe, no file. Save it as a file first."
+            )
         return Source(path, found.st_size, found.st_mtime_ns)
 
     def check(self) -> None:

@@ -89,10 +89,13 @@ def profile_words(profile: bytes | None) -> str:
     """The profile's own description, or what its absence means."""
     if profile is None:
         return "no profile (taken as sRGB)"
-    for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
-        name, offset, length = struct.unpack(">4sII", profile[start : start + 12])
-        if name == b"desc":
-            return _read_description(profile[offset : offset + length])
+    try:
+        for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
+            name, offset, length = struct.unpack(">4sII", profile[start : start + 12])
+            if name == b"desc":
+                return _read_description(profile[offset : offset + length])
+    except struct.error:
+        return "damaged profile (taken as sRGB)"
     return "unnamed profile"
 
 

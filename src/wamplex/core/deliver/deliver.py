@@ -8,7 +8,7 @@ import secrets
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import AbstractContextManager, nullcontext
+from contextlib import AbstractContextManager, nullcontext, suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -114,14 +114,15 @@ def deliver(
     pages = divide(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
         check_size(size, delivery, recipe.sheet)
-    _prepare_folder(wanted.parent)
     check_disk(wanted.parent, size, delivery, about.channels, recipe.sheet)
+    made = _prepare_folder(wanted.parent)
     started = time.monotonic()
     partials: list[Path] = []
     try:
         checks = []
         for number, page in enumerate(pages):
-            partials.append(wanted.with_name(f".{wanted.stem}.{secrets.token_hex(4)}.part"))
+            # Not made of the final name, which may be as long as names can be.
+            partials.append(wanted.with_name(f".wamplex-{secrets.token_hex(6)}.part"))
             if begins is not None:
                 begins(partials[-1])
             span = _Span(progress, number / len(pages), 1 / len(pages))
@@ -135,6 +136,7 @@ def deliver(
         release_memory()
         for partial in partials:
             partial.unlink(missing_ok=True)
+        _take_back(made)
     progress.report(1.0, "done")
     several = tuple(targets) if len(targets) > 1 else ()
     return Delivered(targets[0], checks[0], time.monotonic() - started, several)
@@ -270,13 +272,23 @@ def time_left_words(elapsed_s: float, done: float) -> str:
     return f"enlarging, about {words} left"
 
 
-def _prepare_folder(folder: Path) -> None:
+def _prepare_folder(folder: Path) -> list[Path]:
+    """Make a folder; those that were not there before, the innermost first."""
+    missing = [one for one in (folder, *folder.parents) if not one.exists()]
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise DeliveryError(f"The folder {folder} cannot be made: {_reason(error)}.") from error
     if not os.access(folder, os.W_OK):
         raise DeliveryError(f"Nothing may be written into {folder}. Choose another folder.")
+    return missing
+
+
+def _take_back(folders: list[Path]) -> None:
+    """Remove folders that were made and are still empty: nothing was written."""
+    for folder in folders:
+        with suppress(OSError):
+            folder.rmdir()
 
 
 def _flush(path: Path) -> None:

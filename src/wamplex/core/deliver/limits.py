@@ -8,7 +8,7 @@ from pathlib import Path
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.sheet import Sheet, file_pixels
-from wamplex.core.geometry.size import Size
+from wamplex.core.geometry.size import LEAST_FACTOR, Size
 from wamplex.core.geometry.words import bytes_words
 
 # ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
@@ -80,7 +80,8 @@ def check_disk(
     free = free_bytes(folder)
     if needed > free:
         fits = size.factor * (free / needed) ** 0.5
+        smaller = f", or a factor up to {fits:.2g}" if fits >= LEAST_FACTOR else ""
         raise SizeError(
             f"The file needs about {bytes_words(needed)}, but only {bytes_words(free)} are free in "
-            f"{folder}. Make room there, choose another folder, or a factor up to {fits:.2g}."
+            f"{folder}. Make room there, or choose another folder{smaller}."
         )

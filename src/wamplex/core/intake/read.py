@@ -9,6 +9,7 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
+from wamplex.core.colour.profile_check import DAMAGED_NOTICE, fits, is_usable
 from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.probe import Probe, check_source_size, damaged, open_lazily, probe
 from wamplex.core.picture import Metadata, Picture, Pixels
@@ -55,9 +56,7 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     found = probe(path)
     check_source_size(found)
     try:
-        image = pyvips.Image.thumbnail(
-            str(path), side_px, height=side_px, size="down", fail_on="warning", export_profile="srgb"
-        )
+        image = _thumbnail(path, side_px)
         if image.hasalpha():
             image = image.flatten(background=[200, 200, 200])
         image = image.colourspace("srgb").cast("uchar")
@@ -65,6 +64,16 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
         return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
     except pyvips.Error as error:
         raise damaged(path, found.kind, error) from error
+
+
+def _thumbnail(path: Path, side_px: int) -> pyvips.Image:
+    options = {"height": side_px, "size": "down", "fail_on": "warning"}
+    try:
+        image = pyvips.Image.thumbnail(str(path), side_px, export_profile="srgb", **options)
+        return image.copy_memory()
+    except pyvips.Error:
+        # A damaged profile is no reason to show nothing.
+        return pyvips.Image.thumbnail(str(path), side_px, no_rotate=False, **options)
 
 
 def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
@@ -90,14 +99,15 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
         pixels = np.ascontiguousarray(pixels[..., :-1])
         if bool((alpha == 1.0).all()):
             alpha = None
+    fitting, about_profile = _fitting(profile, pixels.shape[2])
     return Picture(
         pixels=pixels,
         alpha=alpha,
         depth=16 if found.depth == 16 else 8,
         density_ppi=found.density_ppi,
-        profile=_fitting(profile, pixels.shape[2]),
+        profile=fitting,
         metadata=metadata,
-        notices=tuple(notices),
+        notices=(*notices, *about_profile),
         source=found.source,
     )
 
@@ -141,8 +151,9 @@ def _blob(image: pyvips.Image, name: str) -> bytes | None:
     return bytes(image.get(name)) if image.get_typeof(name) else None
 
 
-def _fitting(profile: bytes | None, channels: int) -> bytes | None:
-    """The profile when it speaks of as many channels as the pixels have."""
-    if profile is None or len(profile) < 132:
-        return None
-    return profile if profile[16:20] == (b"GRAY" if channels == 1 else b"RGB ") else None
+def _fitting(profile: bytes | None, channels: int) -> tuple[bytes | None, list[str]]:
+    """The profile when it speaks of as many channels as the pixels have and can be used; and what to say."""
+    # A profile of other channels is no damage: grey made from RGB keeps it, for one.
+    if profile is None or ((fits(profile, 1) or fits(profile, 3)) and not fits(profile, channels)):
+        return None, []
+    return (profile, []) if is_usable(profile, channels) else (None, [DAMAGED_NOTICE])
