@@ -16,9 +16,15 @@ pytestmark = pytest.mark.slow
 
 
 @pytest.mark.parametrize(
-    ("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)]
+    ("number", "code", "suffix"),
+    [
+        (signal.SIGINT, 130, "png"),
+        (signal.SIGINT, 130, "tif"),
+        (signal.SIGINT, 130, "jpg"),
+        (signal.SIGTERM, 143, "png"),
+        (signal.SIGHUP, 129, "tif"),
+    ],
 )
-@pytest.mark.parametrize("suffix", ["png", "tif", "jpg"])
 def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: int, suffix: str) -> None:
     noise = np.random.default_rng(1).integers(0, 256, (1200, 1600, 3), dtype=np.uint8)
     sources = [tmp_path / f"{name}.png" for name in ("one", "two")]
@@ -34,4 +40,4 @@ def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: in
         time.sleep(0.01)
     process.send_signal(number)
     assert process.wait(timeout=60) == code
-    assert list(out.iterdir()) == []
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["one.png", "two.png"]

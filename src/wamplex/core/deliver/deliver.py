@@ -116,6 +116,7 @@ def deliver(
         check_size(size, delivery, recipe.sheet)
     check_disk(wanted.parent, size, delivery, about.channels, recipe.sheet)
     made = _prepare_folder(wanted.parent)
+    release_memory()  # what was tried before must not count on top of what the writer holds
     started = time.monotonic()
     partials: list[Path] = []
     try:
