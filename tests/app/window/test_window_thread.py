@@ -21,7 +21,6 @@ from wamplex.core import apply_framing, plan
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.jobs import run as run_module
-from wamplex.core.measure import condition
 from wamplex.core.upscale import network
 
 TakeIn = Callable[[list[Path]], None]
@@ -31,7 +30,7 @@ WATCHED: tuple[tuple[Any, str], ...] = (
     (network, "load_session"),
     (apply_framing, "framed_view"),
     (apply_framing, "framed_part"),
-    (condition, "measure_condition"),
+    (loader, "measure_condition"),
     (loader, "read_small"),
     (run_module, "read_picture"),
     (run_module, "deliver"),
