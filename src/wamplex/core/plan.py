@@ -111,8 +111,7 @@ def plan(picture: Picture, recipe: Recipe) -> Plan:
     recipe.framing.checked(picture.width, picture.height)
     upscaler = find_upscaler(recipe.upscaler)
     size = recipe.size(picture.width, picture.height)
-    place = (size.source_width, size.source_height, size.width_px, size.height_px)
-    tile = upscaler.tile(*place, recipe.values, picture.channels)
+    tile = upscaler.tile(size, recipe.values, picture.channels)
     return Plan(picture, recipe, size, tile, _chain(picture, recipe, upscaler))
 
 

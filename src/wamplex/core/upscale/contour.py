@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.luma import luma_plane
+from wamplex.core.geometry.size import Size
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.interface import Kind
@@ -58,17 +59,9 @@ class Contour:
             return ResampleStage(source, width, height, LANCZOS3)
         return ContourStage(source, width, height)
 
-    def tile(
-        self,
-        source_width: int,
-        source_height: int,
-        width: int,
-        height: int,
-        values: Values,
-        channels: int,
-    ) -> tuple[int, int]:
+    def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """Bands from edge to edge."""
-        return band_shape(width, channels)
+        return band_shape(size.width_px, channels)
 
     def reach(self, factor: float, values: Values) -> float:
         """All the way, where it enlarges."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, Protocol
 
+from wamplex.core.geometry.size import Size
 from wamplex.core.upscale.kernels import Kernel
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.values import ValueName, Values
@@ -37,16 +38,8 @@ class Upscaler(Protocol):
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The stages that turn ``source`` into ``width`` x ``height`` pixels."""
 
-    def tile(
-        self,
-        source_width: int,
-        source_height: int,
-        width: int,
-        height: int,
-        values: Values,
-        channels: int,
-    ) -> tuple[int, int]:
-        """Columns and rows of a result of ``width`` x ``height`` that are best made at a time."""
+    def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
+        """Columns and rows of a result of this size that are best made at a time."""
 
     @property
     def kernel(self) -> Kernel | None:

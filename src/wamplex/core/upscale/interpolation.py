@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from wamplex.core.geometry.size import Size
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
 from wamplex.core.upscale.replicate import ReplicateStage
@@ -32,17 +33,9 @@ class Interpolation:
             return ReplicateStage(source, width, height)
         return ResampleStage(source, width, height, self.kernel)
 
-    def tile(
-        self,
-        source_width: int,
-        source_height: int,
-        width: int,
-        height: int,
-        values: Values,
-        channels: int,
-    ) -> tuple[int, int]:
+    def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """Bands from edge to edge."""
-        return band_shape(width, channels)
+        return band_shape(size.width_px, channels)
 
     def reach(self, factor: float, values: Values) -> float:
         """It only resamples."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from wamplex.core.geometry.size import Size
 from wamplex.core.upscale.chains import measured_chain
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
@@ -145,22 +146,14 @@ class Learned:
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
 
-    def tile(
-        self,
-        source_width: int,
-        source_height: int,
-        width: int,
-        height: int,
-        values: Values,
-        channels: int,
-    ) -> tuple[int, int]:
+    def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """What the first network is given at a time."""
-        factor = max(width / source_width, height / source_height)
+        factor = max(size.width_px / size.source_width, size.height_px / size.source_height)
         passes = self.passes(factor, values)
         if not passes:
-            return band_shape(width, channels)
+            return band_shape(size.width_px, channels)
         first = passes[0].widest(values)
-        columns, rows = tile_shape(source_width, source_height, first.halo, first.tile_px)
+        columns, rows = tile_shape(size.source_width, size.source_height, first.halo, first.tile_px)
         return math.ceil(columns * factor), math.ceil(rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:

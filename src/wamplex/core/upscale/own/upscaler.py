@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from wamplex.core.geometry.size import Size
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.interface import Kind
@@ -64,19 +65,11 @@ class OwnUpscaler:
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
 
-    def tile(
-        self,
-        source_width: int,
-        source_height: int,
-        width: int,
-        height: int,
-        values: Values,
-        channels: int,
-    ) -> tuple[int, int]:
+    def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """A few of the squares that its network is given."""
-        factor = max(width / source_width, height / source_height)
+        factor = max(size.width_px / size.source_width, size.height_px / size.source_height)
         if self._passes(factor) == 0:
-            return band_shape(width, channels)
+            return band_shape(size.width_px, channels)
         columns, rows = GridStage.steps(self.findings)
         return math.ceil(_SQUARES * columns * factor), math.ceil(_SQUARES * rows * factor)
 
