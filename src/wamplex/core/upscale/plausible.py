@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.errors import UpscalerError
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 
 # Networks overshoot at edges; what lies further out is no picture.
@@ -23,8 +24,15 @@ def check_result(pixels: Pixels, name: str) -> None:
     ------
     UpscalerError : when a value is no number, or far outside of 0..1
     """
+    rows = pixels.reshape(-1, pixels.shape[-1])
+    ends: list[tuple[float, float]] = []
+    parallel_rows(
+        len(rows),
+        rows[:1].nbytes,
+        lambda some: ends.append((float(rows[some].min()), float(rows[some].max()))),
+    )
     # Both are NaN where any value is, and comparisons with NaN are false.
-    least, most = float(np.min(pixels)), float(np.max(pixels))
+    least, most = float(np.min(ends)), float(np.max(ends))
     if not (least >= _LEAST and most <= _MOST):
         raise UpscalerError(
             f"The network {name} made values that are no picture ({least:.3g} to {most:.3g}). Nothing was "
