@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QApplication, QInputDialog, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
@@ -209,8 +209,15 @@ def test_the_known_answer_is_found_and_saved(bench: MainWindow, qtbot: QtBot, tm
     assert test.table.rowCount() == 4
     assert test.table.item(0, 0).text() == "D  Vellum"
     qtbot.waitUntil(lambda: not test.looks[0].pixmap().isNull(), timeout=WAIT_MS)
+    assert test.look_words[0].text() == "D  Vellum, 100 %"
+    shown = test.looks[0].pixmap().toImage()
+    test.table.selectRow(1)
+    assert test.look_words[0].text() == "D  Vellum, 100 %"  # as long as that is what is seen
+    qtbot.waitUntil(lambda: test.looks[0].pixmap().toImage() != shown, timeout=WAIT_MS)
+    assert test.look_words[0].text() == f"{test.answers[1].label}, 100 %"
     test.table.selectRow(3)
-    assert test.look_words[0].text().startswith(test.answers[3].label)
+    last = test.answers[-1].label
+    qtbot.waitUntil(lambda: test.look_words[0].text().startswith(last), timeout=WAIT_MS)
     test.save_to(tmp_path / "answers.json")
     assert json.loads((tmp_path / "answers.json").read_text())[0]["upscaler"] == "vellum"
     test.save_to(tmp_path / "missing" / "answers.csv")
@@ -227,7 +234,8 @@ def test_a_blind_choice_hides_everything_until_it_is_made(bench: MainWindow, qtb
     assert not step.panel.readings.isVisible()
     assert not step.panel.values.isVisible()
     words = " ".join(w.toolTip() + w.accessibleName() for w in step.findChildren(QWidget) if w.isVisible())
-    assert not any(name in words for name in ("Vellum", "Lanczos", "Mitchell", "Bicubic"))
+    words += " ".join(w.text() for w in step.panel.findChildren(QLabel) if w.isVisible())
+    assert not any(name in words for name in ("Vellum", "Lanczos", "Mitchell", "Bicubic", "Burin", "Mender"))
     step.panel.stamp.click()
     stamped = entry.trials.find(entry.trials.stamped or "")
     assert bench.notices.words.startswith(f"You chose {stamped.letter}, {stamped.upscaler.name}.")

@@ -207,15 +207,16 @@ class AnswerWindow(QDialog):
         truth = self.question.truth
         width, height = min(_LOOK_PX[0], truth.width), min(_LOOK_PX[1], truth.height)
         window = Window((truth.width - width) // 2, (truth.height - height) // 2, width, height)
-        self._look_at = AnswerLook(self.question, self._recipes[answer.label], window)
+        self._look_at = AnswerLook(self.question, answer.label, self._recipes[answer.label], window)
         self._looks.request([self._look_at])
-        self.look_words[0].setText(f"{answer.label}, 100 %")
-        self.look_words[1].setText("the truth, 100 %")
 
     def _show_look(self, look: AnswerLook, answer: object, truth: object) -> None:
         if look is self._look_at:
             for image, pixels in zip(self.looks, (answer, truth), strict=True):
                 image.setPixmap(QPixmap.fromImage(image_of(pixels)))  # type: ignore[arg-type]
+            # Only now: until then the answer looked at before is still there.
+            self.look_words[0].setText(f"{look.label}, 100 %")
+            self.look_words[1].setText("the truth, 100 %")
 
     def _choose_truth(self) -> None:
         patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)

@@ -140,7 +140,7 @@ class TrialPanel(QWidget):
         self.stamp.setText("Take the stamp off" if is_stamped else f"Stamp {hidden_as or self._letter}")
         self.stamp.setAccessibleName(self.stamp.text())
         self.strike.setEnabled(trials.can_strike)
-        self._stamp_words.setText(_stamp_words(entry))
+        self._stamp_words.setText(_stamp_words(entry, hidden=hidden_as is not None))
         self._show_struck(trials.struck, hidden_as is not None)
 
     def _show_trial(self, entry: Entry) -> None:
@@ -207,8 +207,10 @@ class TrialPanel(QWidget):
         self.strike_asked.emit(self._letter)
 
 
-def _stamp_words(entry: Entry) -> str:
+def _stamp_words(entry: Entry, *, hidden: bool) -> str:
     trials = entry.trials
+    if trials.stamped is None and hidden:
+        return "Nothing is stamped yet."  # what is suggested would sway a blind choice
     if trials.stamped is None:
         name = find_upscaler(entry.suggested_upscaler).name
         why = "" if entry.suggested is None else f", because {entry.suggested.reason}"

@@ -76,6 +76,7 @@ class AnswerLook:
     """A window of one trial's answer, beside the truth."""
 
     question: Question
+    label: str
     recipe: Recipe
     window: Window
 

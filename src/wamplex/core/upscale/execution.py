@@ -18,7 +18,7 @@ _SUFFIX = "ExecutionProvider"
 _LEFT_OUT = ("AzureExecutionProvider", "TensorrtExecutionProvider", "NvTensorRTRTXExecutionProvider")
 MOST_THREADS = 256
 _CHECK_SECONDS = 60
-# What is seen on one provider is what is written on any: the same promise as between windows.
+# Whichever provider runs, what is seen is what is written: the same promise as between windows.
 LARGEST_DIFFERENCE = 1 / 65535
 # Products rounded to ten bits would miss it.
 _OPTIONS = {"CUDAExecutionProvider": {"use_tf32": "0"}}
@@ -34,7 +34,8 @@ class Execution:
     @property
     def words(self) -> str:
         """For the user."""
-        threads = "one thread per core" if self.threads == 0 else f"{self.threads} threads"
+        some = "1 thread" if self.threads == 1 else f"{self.threads} threads"
+        threads = "one thread per core" if self.threads == 0 else some
         return f"{provider_words(self.provider)}, {threads}"
 
 
