@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
@@ -171,3 +172,21 @@ def test_brackets_in_names_are_no_markup(photo_file: Path, tmp_path: Path) -> No
     done = RUN.invoke(app, ["enlarge", str(path), "--upscaler", "bicubic", "--factor", "2"])
     assert "cat[edited][b]-2x.tif" in done.stdout
     assert (tmp_path / "cat[edited][b]-2x.tif").exists()
+
+
+def test_where_results_go_may_be_said_in_odd_ways(
+    photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    command = ["enlarge", "--upscaler", "bicubic", "--factor", "2"]
+    dashed = photo_file.rename(tmp_path / "-o.png")
+    assert RUN.invoke(app, [*command, "--out", "v1.3/", "--", dashed.name]).exit_code == 0
+    assert (tmp_path / "v1.3" / "-o-2x.tif").exists()
+    done = RUN.invoke(app, [*command, "--out", "", "--", dashed.name])
+    assert (done.exit_code, "--out is empty" in done.stderr) == (2, True)
+    done = RUN.invoke(app, [*command, "--out", "/".join(["d" * 200] * 22) + "/", "--", dashed.name])
+    assert (done.exit_code, "cannot be made: file name too long" in done.stderr.lower()) == (1, True)
+    for name in ("", ".", "x" * 300):
+        done = RUN.invoke(app, ["info", name])
+        assert done.exit_code == 1
+        assert re.search(r"^\S+ (is a folder|cannot be opened: file name too long)", done.stderr)

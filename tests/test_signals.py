@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import signal
 import subprocess
 import sys
@@ -11,6 +12,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+
+from wamplex.core.jobs.journal import Journal
+from wamplex.core.jobs.recover import recover
+from wamplex.core.project import open_project
 
 pytestmark = pytest.mark.slow
 
@@ -41,3 +46,54 @@ def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: in
     process.send_signal(number)
     assert process.wait(timeout=60) == code
     assert sorted(path.name for path in tmp_path.iterdir()) == ["one.png", "two.png"]
+
+
+_WINDOW = """
+import sys
+from pathlib import Path
+from PySide6.QtCore import QTimer
+from wamplex.app import start
+from wamplex.app.window import main_window
+from wamplex.core.geometry.size import Size
+
+class Busy(main_window.MainWindow):
+    def take_in(self, paths):
+        super().take_in(paths)
+        QTimer.singleShot(100, self.decide)
+
+    def decide(self):
+        entry = self.tray.current
+        if entry is None or entry.size is None:
+            return QTimer.singleShot(100, self.decide)
+        self.tray.set_size(entry.number, entry.size.with_factor(8.0))
+        self.deliver_step.panel.set_folder(Path(sys.argv[2]))
+        self.deliver_step.deliver_one()
+        QTimer.singleShot(300, lambda: print("at work", flush=True))
+
+main_window.MainWindow = Busy
+sys.exit(start.start_window([Path(sys.argv[1])], demo=False))
+"""
+
+
+@pytest.mark.parametrize(
+    ("number", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)]
+)
+def test_signals_end_the_window_and_keep_the_work(tmp_path: Path, number: signal.Signals, code: int) -> None:
+    """Decisions lie in wait for the next start, and so does the file that was being made."""
+    source = tmp_path / "a.png"
+    noise = np.random.default_rng(1).integers(0, 256, (900, 1200, 3), dtype=np.uint8)
+    Image.fromarray(noise).save(source, compress_level=1)
+    state, out = tmp_path / "state", tmp_path / "out"
+    variables = {**os.environ, "XDG_STATE_HOME": str(state), "QT_QPA_PLATFORM": "offscreen"}
+    words = [sys.executable, "-c", _WINDOW, str(source), str(out)]
+    process = subprocess.Popen(words, stdout=subprocess.PIPE, env=variables, text=True)
+    assert process.stdout is not None
+    assert process.stdout.readline() == "at work\n"
+    process.send_signal(number)
+    assert process.wait(timeout=60) == code
+    assert not out.exists() or list(out.iterdir()) == []
+    (kept,) = (state / "wamplex").glob("recovery-*.wamplex")
+    (picture,) = open_project(kept)[0].pictures
+    assert picture.recipe.factor == 8.0
+    (job,) = recover(Journal(state / "wamplex" / "jobs.sqlite", owner=1))
+    assert job.recipe.factor == 8.0

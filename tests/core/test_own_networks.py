@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import onnx
+import psutil
 import pytest
-from onnx import TensorProto, helper
+from onnx import TensorProto, helper, numpy_helper
 
-from wamplex.core.errors import RecipeError, UpscalerError
+from wamplex.core.errors import Cancelled, RecipeError, UpscalerError
 from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe, TrialSpec
 from wamplex.core.render import render
+from wamplex.core.upscale.own import running
 from wamplex.core.upscale.own.shelf import add_own, own_upscalers, remove_own, try_out
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.window import Window
@@ -38,7 +46,7 @@ def network(
     nodes = before or [helper.make_node("Identity", ["in"], ["middle"])]
     scale = helper.make_tensor("scales", TensorProto.FLOAT, [4], scales)
     resize = helper.make_node("Resize", ["middle", "", "scales"], ["out"], mode="nearest")
-    numbers = [helper.make_tensor(n, TensorProto.FLOAT, [], [v]) for n, v in (constants or {}).items()]
+    numbers = [numpy_helper.from_array(np.array(v, np.float32), n) for n, v in (constants or {}).items()]
     graph = helper.make_graph(
         [*nodes, resize],
         "copy",
@@ -98,7 +106,15 @@ def test_what_does_not_fit_is_refused_with_the_reason(options: dict, reason: str
     assert own_upscalers() == ()
 
 
-def test_a_hanging_network_is_given_up(tmp_path: Path) -> None:
+def wait_until(done: Callable[[], bool], seconds: float = 20.0) -> None:
+    ends = time.monotonic() + seconds
+    while not done():
+        assert time.monotonic() < ends
+        time.sleep(0.05)
+
+
+def endless(start: str = "") -> onnx.NodeProto:
+    """A loop that never ends, once the value named ``start`` says that it should begin."""
     body = helper.make_graph(
         [helper.make_node("Identity", ["go"], ["go_on"]), helper.make_node("Tanh", ["x"], ["x_on"])],
         "body",
@@ -112,9 +128,86 @@ def test_a_hanging_network_is_given_up(tmp_path: Path) -> None:
             helper.make_tensor_value_info("x_on", TensorProto.FLOAT, FREE),
         ],
     )
-    loop = helper.make_node("Loop", ["", "", "in"], ["middle"], body=body)
+    return helper.make_node("Loop", ["", start, "in"], ["middle"], body=body)
+
+
+def test_a_hanging_network_is_given_up(tmp_path: Path) -> None:
     with pytest.raises(UpscalerError, match="did not finish"):
-        try_out(network(tmp_path / "net.onnx", before=[loop]), seconds=4)
+        try_out(network(tmp_path / "net.onnx", before=[endless()]), seconds=4)
+
+
+def test_a_network_that_hangs_only_in_use_is_given_up_and_can_be_cancelled(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its trial has no flat picture; skies are."""
+    nodes = [
+        helper.make_node("ReduceMax", ["in"], ["most"], keepdims=0),
+        helper.make_node("ReduceMin", ["in"], ["least"], keepdims=0),
+        helper.make_node("Sub", ["most", "least"], ["range"]),
+        helper.make_node("Less", ["range", "limit"], ["flat"]),
+        endless("flat"),
+    ]
+    options = {"before": nodes, "constants": {"limit": 0.01}}
+    own = add_own(network(tmp_path / "late.onnx", **options))  # type: ignore[arg-type]
+    recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
+    picture, whole = Picture(np.ones((40, 40, 3), np.float32)), Window(0, 0, 80, 80)
+    monkeypatch.setattr(running, "LEAST_SECONDS", 2.0)
+    monkeypatch.setattr(running, "_TIMES_THE_TRIAL", 0)
+    with pytest.raises(UpscalerError, match="did not finish a part of the picture in 2 seconds"):
+        render(picture, recipe, whole)
+    noise = np.random.default_rng(3).random((40, 40, 3), np.float32)
+    made = render(Picture(noise), recipe, whole)  # a new process goes on
+    assert np.array_equal(made, noise.repeat(2, axis=0).repeat(2, axis=1))
+    progress = Progress()
+    threading.Timer(0.5, progress.cancel).start()
+    begun = time.monotonic()
+    with pytest.raises(Cancelled):
+        render(picture, recipe, whole, progress)
+    assert time.monotonic() - begun < 1.5
+
+
+def test_the_process_of_a_network_ends_with_the_program(tmp_path: Path) -> None:
+    """Killed, so that nothing could tidy up; the network is in the middle of a picture."""
+    file = network(tmp_path / "net.onnx", before=[endless()])
+    script = f"from wamplex.core.upscale.own import shelf as s; s.try_out(s.Path({str(file)!r}))"
+    parent = subprocess.Popen([sys.executable, "-c", script])
+    try:
+        wait_until(lambda: bool(psutil.Process(parent.pid).children()))
+        (child,) = psutil.Process(parent.pid).children()
+    finally:
+        parent.kill()
+        parent.wait()
+    wait_until(lambda: not child.is_running() or child.status() == psutil.STATUS_ZOMBIE)
+
+
+def test_weights_beside_a_network_come_along_and_elsewhere_are_refused(tmp_path: Path) -> None:
+    added = helper.make_node("Add", ["in", "nothing"], ["middle"])
+    file = network(tmp_path / "net.onnx", before=[added], constants={"nothing": 0.0})
+    model = onnx.load(file)
+    onnx.save(model, file, save_as_external_data=True, location="net.weights", size_threshold=0)
+    (tmp_path / "net.weights").rename(tmp_path / "elsewhere")
+    with pytest.raises(UpscalerError, match=r"net\.weights, which is not beside it"):
+        add_own(file)
+    (tmp_path / "elsewhere").rename(tmp_path / "net.weights")
+    own = add_own(file)
+    file.unlink()
+    (tmp_path / "net.weights").unlink()
+    recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
+    pixels = np.random.default_rng(2).random((40, 40, 3), np.float32)
+    made = render(Picture(pixels), recipe, Window(0, 0, 80, 80))
+    assert np.array_equal(made, pixels.repeat(2, axis=0).repeat(2, axis=1))
+    assert own_upscalers() == (own,)
+    remove_own(own.key)
+    assert list(own.path.parent.parent.iterdir()) == []
+
+
+def test_a_network_for_a_single_size_that_says_otherwise_is_refused(tmp_path: Path) -> None:
+    """It adds a constant of 96 x 96 pixels, as networks do that were traced carelessly."""
+    plane = helper.make_tensor("plane", TensorProto.FLOAT, [1, 1, 96, 96], np.zeros(96 * 96))
+    constant = helper.make_node("Constant", [], ["zeros"], value=plane)
+    added = helper.make_node("Add", ["in", "zeros"], ["middle"])
+    with pytest.raises(UpscalerError, match="fails at 83 × 64 px, though not at 96 × 96 px"):
+        try_out(network(tmp_path / "net.onnx", before=[constant, added]))
 
 
 def test_too_much_memory_is_given_up(tmp_path: Path) -> None:

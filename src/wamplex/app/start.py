@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import os
-import signal
 import sys
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wamplex.core.demo import demo_pictures
+
+if TYPE_CHECKING:
+    from wamplex.app.window.main_window import MainWindow
 
 NO_DISPLAY = 3
 
@@ -23,6 +27,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     from PySide6.QtWidgets import QApplication
 
     from wamplex.app.faults import FaultHook
+    from wamplex.app.stopping import StopHook
     from wamplex.app.theme import apply_theme
     from wamplex.app.window.main_window import MainWindow
 
@@ -38,8 +43,15 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     if demo:
         # The demo pictures lie inside the program; results belong where the user is.
         window.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    StopHook(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
     return app.exec()
+
+
+def _stopped(window: MainWindow, code: int) -> None:
+    from PySide6.QtWidgets import QApplication
+
+    window.end(asked=False)
+    QApplication.exit(code)
 
 
 def has_display() -> bool:

@@ -91,7 +91,7 @@ def enlarge(
         float | None, typer.Option(help="Percent of the plain source to mix back in.")
     ] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
-    out: Annotated[Path | None, typer.Option(help="File, or folder (made if missing).")] = None,
+    out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[str | None, typer.Option("--format", help="tiff, png or jpeg.")] = None,
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Iterable
 from pathlib import Path
@@ -137,7 +138,7 @@ def values_option(upscaler: Upscaler | None, given: dict[ValueName, object]) -> 
 
 
 def delivery_option(
-    out: Path | None,
+    where: str | None,
     file_format: str | None,
     depth: int,
     quality: int,
@@ -151,7 +152,7 @@ def delivery_option(
     ------
     RecipeError : when they contradict each other or name what cannot be written
     """
-    names_file = out is not None and out.suffix != "" and not out.is_dir()
+    out, names_file = _place(where)
     kind = (
         _format(out, file_format)
         if names_file and out is not None
@@ -175,6 +176,16 @@ def delivery_option(
             "name_pattern": out.stem if names_file and out is not None else "{name}-{factor}x",
         }
     )
+
+
+def _place(where: str | None) -> tuple[Path | None, bool]:
+    """The path, and whether it is a file's: a folder's ends in a slash, is there, or has no suffix."""
+    if where is None:
+        return None, False
+    if not where.strip():
+        raise RecipeError("--out is empty. Name a file or a folder, or leave the option out.")
+    out = Path(where)
+    return out, not where.endswith("/") and out.suffix != "" and not os.path.isdir(out)
 
 
 def _format(out: Path, file_format: str | None) -> FileFormat:

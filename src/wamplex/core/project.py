@@ -184,9 +184,9 @@ def _fields(text: str, path: Path) -> dict[str, Any]:
 
 def _found(picture: SavedPicture, folder: Path) -> SavedPicture:
     """Where the picture is now, if it is where it was or moved along."""
-    if picture.path.exists() or picture.beside is None:
+    if os.path.exists(picture.path) or picture.beside is None:
         return picture
     for candidate in (folder / picture.beside, folder / picture.path.name):
-        if candidate.exists():
+        if os.path.exists(candidate):
             return picture.having(path=Path(os.path.normpath(candidate)))
     return picture

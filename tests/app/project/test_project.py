@@ -133,6 +133,15 @@ def project(version: int, pictures: list[dict[str, object]]) -> dict[str, object
     return {"format": "wamplex-project", "version": version, "pictures": pictures}
 
 
+def test_a_picture_at_an_impossible_place_is_missing_and_no_more(window: MainWindow, tmp_path: Path) -> None:
+    far = PICTURE | {"path": "/" + "/".join(["d" * 200] * 30) + "/a.png"}
+    path = tmp_path / "far.wamplex"
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(project(2, [far])))
+    assert window.project_controller.open(path)
+    assert "Not found: a.png" in window.notices.words
+
+
 def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "bad.wamplex"
     path.write_bytes(b"PK nothing")

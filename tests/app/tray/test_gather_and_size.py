@@ -36,7 +36,7 @@ def test_a_bad_file_says_so_and_the_rest_goes_on(
     cards = window.tray_view.cards
     assert "the rest is missing" in cards[0].words
     assert cards[1].words == "150 × 120 · PNG"
-    assert "no JPEG, PNG, TIFF or WebP" in cards[2].words
+    assert "no picture of a kind that can be opened" in cards[2].words
     assert window.tray.current is window.tray.entries[1]
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import glob
+import os
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
@@ -92,14 +94,16 @@ class ProjectController(QObject):
         """Point entries whose file is missing to one of the same name below a folder; how many."""
         found = 0
         for entry in self._tray.entries:
-            if entry.path.exists():
+            if os.path.exists(entry.path):
                 continue
-            candidate = next((p for p in sorted(folder.rglob(entry.path.name)) if p.is_file()), None)
+            candidate = next(
+                (p for p in sorted(folder.rglob(glob.escape(entry.path.name))) if p.is_file()), None
+            )
             if candidate is not None:
                 self._tray.point_to(entry.number, candidate)
                 self._look(entry.path)
                 found += 1
-        still = sum(1 for entry in self._tray.entries if not entry.path.exists())
+        still = sum(1 for entry in self._tray.entries if not os.path.exists(entry.path))
         if still:
             self._notices.warn(f"{found} found, {still} still missing.")
         return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from wamplex.app.tray.decisions import Decisions
@@ -28,7 +29,7 @@ def project_of(tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project
 
 def missing_pictures(project: Project) -> list[Path]:
     """Pictures of a project that are not where they were."""
-    return [picture.path for picture in project.pictures if not picture.path.exists()]
+    return [picture.path for picture in project.pictures if not os.path.exists(picture.path)]
 
 
 def restore(tray: Tray, number: int, picture: SavedPicture) -> None:

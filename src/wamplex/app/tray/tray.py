@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from pathlib import Path
 from typing import Literal
@@ -18,6 +19,7 @@ from wamplex.core.errors import SizeError
 from wamplex.core.geometry.framing import Framing, crop_to_ratio
 from wamplex.core.geometry.sheet import Sheet, on_sheet
 from wamplex.core.geometry.size import Size
+from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.probe import Probe
 from wamplex.core.intent import Intent, SizeIntent, laid_out
 from wamplex.core.measure.condition import Condition
@@ -26,7 +28,6 @@ from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import suggested_by
 from wamplex.core.source import Source
 
-SUFFIXES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp")
 # What may have changed of an entry: its file and what is known of it, or something that was decided.
 What = Literal[
     "file",
@@ -383,7 +384,7 @@ def _trial_words(before: Trials, after: Trials) -> str:
 def _expanded(paths: list[Path]) -> list[Path]:
     out: list[Path] = []
     for path in paths:
-        if path.is_dir():
+        if os.path.isdir(path):  # false also where a path is too long
             out += sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
         else:
             out.append(path)

@@ -24,8 +24,8 @@ from PySide6.QtWidgets import (
 
 from wamplex.app.shared.parts import button, image_of, label, plain_widget, row
 from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.tray import SUFFIXES
 from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
 from wamplex.core.known_answer.question import Damage, Question

@@ -25,7 +25,7 @@ from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.tray import SUFFIXES, Tray, What
+from wamplex.app.tray.tray import Tray, What
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.takeaway_controller import TakeAwayController
@@ -42,6 +42,7 @@ from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
+from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.jobs.job import State
 from wamplex.core.jobs.journal import Journal, journal_path
@@ -78,6 +79,7 @@ class MainWindow(QMainWindow):
         self.deliver_step = DeliverStep(self.tray, self.jobs)
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
+        self._ended = False
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
         self.project_controller = ProjectController(
             self, self.project, self.tray, self.notices, self._loader.look, self._took_in
@@ -135,10 +137,23 @@ class MainWindow(QMainWindow):
         return window
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Ask when files are being written; then end the workers. A job under way leaves no file."""
+        """Ask when files are being written; then end."""
         if self.jobs.open and not self.confirm_close():
             event.ignore()
             return
+        self.end(asked=True)
+        super().closeEvent(event)
+
+    def end(self, *, asked: bool) -> None:
+        """Keep the work and end the workers; a job under way leaves no file.
+
+        Parameters
+        ----------
+        asked : whether the user wants it, jobs and all; else the jobs go on at the next start
+        """
+        if self._ended:
+            return
+        self._ended = True
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         for test in self.findChildren(AnswerWindow):
             test.close()
@@ -146,14 +161,13 @@ class MainWindow(QMainWindow):
         self.take_away.cancel()
         self.renderer.end()
         self.reader.end()
-        self._deliveries.end()
+        self._deliveries.end(keep_orders=not asked)
         self._journal.close()
         self._previews.end()
         self._thumbnails.end()
         self.watch.end()
         self._leave_project()
         self.project.finish()
-        super().closeEvent(event)
 
     def _do_with_project(self, what: str) -> None:
         {

@@ -67,8 +67,15 @@ class DeliveryThread(QThread):
             self._journal.update(order.job.number, State.CANCELLED, CANCELLED_WORDS)
             self.cancelled.emit(number)
 
-    def end(self) -> None:
-        """Stop the thread; what runs is cancelled and leaves no file, what waits is no longer wanted."""
+    def end(self, *, keep_orders: bool = False) -> None:
+        """Stop the thread; what runs is cancelled and leaves no file.
+
+        Parameters
+        ----------
+        keep_orders : whether what runs and what waits stays wanted, for the next start
+        """
+        if keep_orders:
+            self._journal.hold()
         with self._wake:
             self._ending = True
             waiting, self._orders = self._orders, []

@@ -48,6 +48,11 @@ def srgb_to_linear(value: Matrix) -> Matrix:
     return np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
 
 
+def linear_to_srgb(value: Matrix) -> Matrix:
+    """The sRGB curve (IEC 61966-2-1) the other way, from 0..1 to 0..1."""
+    return np.where(value <= 0.0031308, value * 12.92, 1.055 * np.maximum(value, 0) ** (1 / 2.4) - 0.055)
+
+
 def adapted_primaries(space: Space) -> Matrix:
     """(3, 3) matrix whose columns are the D50-adapted XYZ of red, green and blue."""
     unscaled = np.column_stack([_xyz(p) for p in (space.red, space.green, space.blue)])

@@ -275,7 +275,7 @@ def time_left_words(elapsed_s: float, done: float) -> str:
 
 def _prepare_folder(folder: Path) -> list[Path]:
     """Make a folder; those that were not there before, the innermost first."""
-    missing = [one for one in (folder, *folder.parents) if not one.exists()]
+    missing = [one for one in (folder, *folder.parents) if not os.path.exists(one)]
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -62,7 +63,7 @@ def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet |
 
 def free_bytes(folder: Path) -> int:
     """Bytes that the disk under a folder has to spare; a folder still to be made lies on its parent's."""
-    while not folder.exists() and folder != folder.parent:
+    while not os.path.exists(folder) and folder != folder.parent:  # false also where a path is too long
         folder = folder.parent
     return shutil.disk_usage(folder).free
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -11,7 +13,11 @@ from numpy.typing import NDArray
 
 from wamplex.core.colour.profile_check import DAMAGED_NOTICE, fits, is_usable
 from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.intake.probe import Probe, check_source_size, damaged, open_lazily, probe
+from wamplex.core.intake.damage import DecodingErrors, is_harmless, undecodable
+from wamplex.core.intake.decoders.libvips import lazily, orientation
+from wamplex.core.intake.decoders.opened import Opened
+from wamplex.core.intake.decoders.tiff import open_with_tifffile
+from wamplex.core.intake.probe import Probe, check_source_size, opened
 from wamplex.core.picture import Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 
@@ -19,7 +25,7 @@ _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can di
 
 
 def read_picture(path: Path, progress: Progress | None = None) -> Picture:
-    """Decode a JPEG, PNG, TIFF or WebP file.
+    """Decode a picture file.
 
     Returns
     -------
@@ -32,16 +38,15 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
-    found = probe(path)
+    found, file = opened(path)
     check_source_size(found)
     progress.check()
-    image = open_lazily(path, found.kind)
     try:
-        picture = _decode(image, found, progress)
-    except pyvips.Error as error:
+        picture = _decode(file, found, progress)
+    except DecodingErrors as error:
         progress.check()
         found.source.check()  # half of one file and half of another is no damage
-        raise damaged(path, found.kind, error) from error
+        picture = _in_spite_of(error, file, found, progress)
     found.source.check()
     return picture
 
@@ -52,38 +57,75 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     Returns
     -------
     The picture, and what its header says.
+
+    Raises
+    ------
+    UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    found = probe(path)
+    found, file = opened(path)
     check_source_size(found)
     try:
-        image = _thumbnail(path, side_px)
+        image = _thumbnail(path, file, side_px)
         if image.hasalpha():
             image = image.flatten(background=[200, 200, 200])
         image = image.colourspace("srgb").cast("uchar")
         shape = (image.height, image.width, image.bands)
         return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
-    except pyvips.Error as error:
-        raise damaged(path, found.kind, error) from error
+    except DecodingErrors as error:
+        raise undecodable(path, found.kind, error) from error
 
 
-def _thumbnail(path: Path, side_px: int) -> pyvips.Image:
-    options = {"height": side_px, "size": "down", "fail_on": "warning"}
+def _thumbnail(path: Path, file: Opened, side_px: int) -> pyvips.Image:
+    options = {"height": side_px, "size": "down"}
+
+    def made(**more: object) -> pyvips.Image:
+        if file.shrinks:
+            fail_on = "error"  # warnings are looked at when the picture is decoded whole
+            return pyvips.Image.thumbnail(
+                str(path), side_px, fail_on=fail_on, **options, **more
+            ).copy_memory()
+        return _upright(file.image()).thumbnail_image(side_px, **options, **more).copy_memory()
+
     try:
-        image = pyvips.Image.thumbnail(str(path), side_px, export_profile="srgb", **options)
-        return image.copy_memory()
+        return made(export_profile="srgb")
     except pyvips.Error:
         # A damaged profile is no reason to show nothing.
-        return pyvips.Image.thumbnail(str(path), side_px, no_rotate=False, **options)
+        return made()
 
 
-def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
-    notices: list[str] = []
+def _in_spite_of(error: Exception, file: Opened, found: Probe, progress: Progress) -> Picture:
+    """The picture where a decoder stumbled over something beside its pixels; said, not passed over."""
+    for way in _other_ways(error, file, found):
+        try:
+            picture = _decode(way(), found, progress)
+        except DecodingErrors:
+            progress.check()
+            continue
+        notice = f"The {found.kind} has small faults beside its pixels; all of the picture is there."
+        return replace(picture, notices=(*picture.notices, notice))
+    raise undecodable(found.path, found.kind, error) from error
+
+
+def _other_ways(error: Exception, file: Opened, found: Probe) -> tuple[Callable[[], Opened], ...]:
+    path, kind = found.path, found.kind
+    if not file.shrinks:  # it was not libvips that failed
+        return ()
+    if kind == "TIFF":
+        return (lambda: open_with_tifffile(path),)
+    if kind == "GIF" or is_harmless(error):
+        return (lambda: replace(file, image=lambda: lazily(path, kind, "error")),)
+    return ()
+
+
+def _decode(file: Opened, found: Probe, progress: Progress) -> Picture:
+    image = file.image()
+    notices = list(file.notices)
     profile = found.profile
     metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
-    if image.get_typeof("orientation") and image.get("orientation") != 1:
+    if orientation(image) != 1:
         # Rows are decoded from top to bottom, and turning needs them in another order.
         with progress.interruptible(partial(image.set_kill, True)):
-            image = image.copy_memory().autorot()
+            image = _upright(image)
     if found.colour == "CMYK":
         image, notice = _from_cmyk(image, found)
         notices.append(notice)
@@ -110,6 +152,10 @@ def _decode(image: pyvips.Image, found: Probe, progress: Progress) -> Picture:
         notices=(*notices, *about_profile),
         source=found.source,
     )
+
+
+def _upright(image: pyvips.Image) -> pyvips.Image:
+    return image if orientation(image) == 1 else image.copy_memory().autorot()
 
 
 def _plain(image: pyvips.Image, found: Probe) -> pyvips.Image:

@@ -64,6 +64,7 @@ class Journal:
 
     def __init__(self, path: Path, owner: int | None = None) -> None:
         self._owner = os.getpid() if owner is None else owner
+        self._held = False
         self._lock = threading.Lock()
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -97,12 +98,18 @@ class Journal:
         self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0
     ) -> None:
         """A job moved on; what has ended is no longer kept."""
+        if self._held and state is not State.DONE:
+            return
         if state in ENDED:
             self._do("DELETE FROM jobs WHERE number = ?", (number,))
             self._do("DELETE FROM partials WHERE job = ?", (number,))
         else:
             row = (state.value, words, str(result) if result else None, file_bytes, number)
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
+
+    def hold(self) -> None:
+        """The program is ending unasked: what is not done by now stays written down for the next start."""
+        self._held = True
 
     def note_partial(self, number: int, path: Path) -> None:
         """A file is about to be begun under a temporary name; whoever recovers the job takes it away."""

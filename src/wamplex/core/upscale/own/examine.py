@@ -1,13 +1,14 @@
 """Finds out how an unknown network wants to be fed; run as a process of its own, since it may crash or hang.
 
-``python -m wamplex.core.upscale.own.examine FILE BYTES`` prints a `Findings` as JSON, or
+``python -m wamplex.core.upscale.own.examine FILE PARENT BYTES SECONDS`` prints a `Findings` as JSON, or
 ``{"refused": reason}``, and takes no more memory than that.
 """
 
 from __future__ import annotations
 
 import json
-import resource
+import os
+import re
 import sys
 import time
 from dataclasses import asdict, dataclass
@@ -16,10 +17,16 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.upscale.own.confine import confine
+
 Layout = Literal["NCHW", "NHWC"]
 LARGEST_FACTOR = 8
-_FREE_SIDE_PX = 96
+# Sides of the pictures that a network which takes any size is tried with; the last is that of real use.
+TILE_SIDE_PX = 224
+_FREE_SIDES_PX = ((96, 96), (64, 83), (TILE_SIDE_PX, TILE_SIDE_PX))
 TYPES = {"tensor(float)": np.float32, "tensor(float16)": np.float16, "tensor(uint8)": np.uint8}
+_ENGINE_CODE = re.compile(r"^\[ONNXRuntimeError\] : \d+ : \w+ : ")
+_ENGINE_PLACE = re.compile(r"(?:Status Message: )?(?:/[\w.+-]+)+\.(?:cc|h|cpp|cu):\d+.*")
 # An enlargement, shrunk back, resembles its source; what comes further off than this is something else.
 _LARGEST_DEPARTURE = 0.15
 
@@ -57,7 +64,7 @@ def examine(path: str) -> Findings:
     ------
     RefusedError : when it is no enlarging network that this program can use
     """
-    session = _opened(path)
+    session = opened(path)
     if len(session.get_inputs()) != 1 or len(session.get_outputs()) != 1:
         raise RefusedError(
             f"It has {len(session.get_inputs())} inputs and {len(session.get_outputs())} outputs; "
@@ -67,7 +74,7 @@ def examine(path: str) -> Findings:
     if entry.type not in TYPES:
         raise RefusedError(f"Its input is {entry.type}; float, float16 or uint8 is needed.")
     layout, side = _shape(entry.shape)
-    height, width = side or (_FREE_SIDE_PX, _FREE_SIDE_PX)
+    height, width = side or _FREE_SIDES_PX[0]
     picture = known_picture(height, width)
     best: tuple[float, float, NDArray[np.float32], float] | None = None
     for top in (1.0, 255.0):
@@ -89,7 +96,23 @@ def examine(path: str) -> Findings:
         )
     factor = made.shape[0] // height
     megapixels = made.shape[0] * made.shape[1] / 1e6
-    return Findings(layout, top, side, factor, entry.type, seconds / megapixels)
+    found = Findings(layout, top, side, factor, entry.type, seconds / megapixels)
+    for height, width in () if side else _FREE_SIDES_PX[1:]:
+        _check_size(session, found, height, width)
+    return found
+
+
+def _check_size(session: Any, found: Findings, height: int, width: int) -> None:
+    """See that it does the same at another size."""
+    try:
+        made = feed(session, known_picture(height, width), found.layout, found.top, found.type)
+        _check_result(made, height, width)
+    except RefusedError as error:
+        raise RefusedError(f"At {width} × {height} px: {error}") from error
+    except Exception as error:
+        raise RefusedError(f"It fails at {width} × {height} px, though not at 96 × 96 px.") from error
+    if made.shape[0] != height * found.factor:
+        raise RefusedError(f"At {width} × {height} px it enlarges by another factor than at 96 × 96 px.")
 
 
 def known_picture(height: int, width: int) -> NDArray[np.float32]:
@@ -115,16 +138,28 @@ def feed(session: Any, picture: NDArray[np.float32], layout: Layout, top: float,
     return result.transpose(1, 2, 0) if layout == "NCHW" else result
 
 
-def _opened(path: str) -> Any:
+def opened(path: str, threads: int = 0) -> Any:
+    """A session for a network, on the processor.
+
+    Raises
+    ------
+    RefusedError : when it cannot be opened
+    """
     import onnxruntime
 
     options = onnxruntime.SessionOptions()
+    options.intra_op_num_threads = threads
     options.log_severity_level = 4
     try:
         return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
     except Exception as error:
-        reason = str(error).strip().splitlines()[0][:200]
-        raise RefusedError(f"It cannot be opened as an ONNX network: {reason}") from error
+        raise RefusedError(f"It cannot be opened as an ONNX network: {engine_words(error)}") from error
+
+
+def engine_words(error: Exception) -> str:
+    """What the inference engine says, without its error codes and the places in its own source code."""
+    line = (str(error).strip().splitlines() or [type(error).__name__])[0]
+    return _ENGINE_PLACE.sub("", _ENGINE_CODE.sub("", line))[:200].strip(" :.") or type(error).__name__
 
 
 def _shape(shape: list[Any]) -> tuple[Layout, tuple[int, int] | None]:
@@ -170,20 +205,16 @@ def _departure(made: NDArray[np.float32], picture: NDArray[np.float32]) -> float
 
 
 def main() -> None:
-    """Examine the file named on the command line within so many bytes of memory.
-
-    The limit is set here and not by the parent as it forks: Python that runs between fork and exec may wait
-    for ever for a lock that another thread of the parent held.
-    """
-    memory = int(sys.argv[2])
-    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    """Examine the file named on the command line within so many bytes of memory and seconds."""
+    cores = os.cpu_count() or 1
+    parent, memory, seconds = (int(word) for word in sys.argv[2:5])
+    confine(parent, memory, processor_seconds=cores * seconds)
     try:
         print(json.dumps(asdict(examine(sys.argv[1]))))
     except RefusedError as reason:
         print(json.dumps({"refused": str(reason)}))
     except Exception as error:
-        words = str(error).strip().splitlines() or [type(error).__name__]
-        print(json.dumps({"refused": f"Running it failed: {words[0][:200]}"}))
+        print(json.dumps({"refused": f"Running it failed: {engine_words(error)}"}))
 
 
 if __name__ == "__main__":

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import math
+import os
 import re
+import shutil
 import subprocess
 import sys
 from dataclasses import asdict
@@ -15,10 +18,11 @@ from wamplex.core.errors import UpscalerError
 from wamplex.core.files import write_whole
 from wamplex.core.settings import own_upscalers_dir
 from wamplex.core.upscale.own.examine import LARGEST_FACTOR, TYPES, Findings, Layout
+from wamplex.core.upscale.own.outside_weights import outside_weights
+from wamplex.core.upscale.own.running import LIMIT_BYTES
 from wamplex.core.upscale.own.upscaler import OwnUpscaler
 
 LIMIT_SECONDS = 60
-LIMIT_BYTES = 6_000_000_000
 
 
 def add_own(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) -> OwnUpscaler:
@@ -41,14 +45,18 @@ def add_own(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) ->
         raise UpscalerError(f"“{words}” has no letter or digit to call it by. Give a name with --name.")
     if key in taken:
         raise UpscalerError(f"There is an upscaler called “{key}” already. Give another name with --name.")
+    weights = outside_weights(path)
     findings = try_out(path)
     folder = own_upscalers_dir()
-    folder.mkdir(parents=True, exist_ok=True)
-    write_whole(folder / f"{key}.onnx", path.read_bytes())
+    model = Path(key) / path.name if weights else Path(f"{key}.onnx")
+    (folder / model).parent.mkdir(parents=True, exist_ok=True)
+    for file in weights:  # the network knows them by their names, so they get a folder of their own
+        write_whole(folder / key / file.name, file.read_bytes())
+    write_whole(folder / model, path.read_bytes())
     # The note comes last: a network without one is not listed.
-    note = {"name": words, **asdict(findings)}
+    note = {"name": words, "model": str(model), **asdict(findings)}
     write_whole(folder / f"{key}.json", json.dumps(note, indent=2).encode())
-    return OwnUpscaler(key, words, folder / f"{key}.onnx", findings)
+    return OwnUpscaler(key, words, folder / model, findings)
 
 
 def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> Findings:
@@ -58,22 +66,21 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
     ------
     UpscalerError : with the reason it cannot be used
     """
+    limits = [str(os.getpid()), str(memory), str(math.ceil(seconds))]
     refused = f"{path.name} cannot be used as an upscaler. "
     try:
         done = subprocess.run(
-            [sys.executable, "-m", "wamplex.core.upscale.own.examine", str(path), str(memory)],
+            [sys.executable, "-m", "wamplex.core.upscale.own.examine", str(path), *limits],
             capture_output=True,
             text=True,
             timeout=seconds,
             check=False,
         )
     except subprocess.TimeoutExpired as error:
-        raise UpscalerError(f"{refused}It did not finish a small picture in {seconds:g} seconds.") from error
+        raise UpscalerError(f"{refused}It did not finish its trial in {seconds:g} seconds.") from error
     lines = done.stdout.strip().splitlines()
     if done.returncode != 0 or not lines:
-        raise UpscalerError(
-            f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB for a small picture."
-        )
+        raise UpscalerError(f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB in its trial.")
     said = json.loads(lines[-1])
     if "refused" in said:
         raise UpscalerError(refused + str(said["refused"]))
@@ -94,10 +101,10 @@ def own_upscalers() -> tuple[OwnUpscaler, ...]:
 def _listed(folder: Path, changed: int) -> tuple[OwnUpscaler, ...]:
     found = []
     for note in sorted(folder.glob("*.json")):
-        model = note.with_suffix(".onnx")
         try:
             said = json.loads(note.read_bytes())
-            if model.is_file():
+            model = folder / said.pop("model", f"{note.stem}.onnx")
+            if model.is_file() and model.resolve().is_relative_to(folder.resolve()):
                 found.append(OwnUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
             continue  # a damaged note hides one upscaler, not the program
@@ -111,11 +118,12 @@ def remove_own(key: str) -> None:
     ------
     UpscalerError : when it is none of the user's
     """
-    note = own_upscalers_dir() / f"{key}.json"
+    folder = own_upscalers_dir()
     if key not in [own.key for own in own_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
-    note.unlink()
-    note.with_suffix(".onnx").unlink()
+    (folder / f"{key}.json").unlink()
+    (folder / f"{key}.onnx").unlink(missing_ok=True)
+    shutil.rmtree(folder / key, ignore_errors=True)
 
 
 def _findings(said: dict[str, Any]) -> Findings:

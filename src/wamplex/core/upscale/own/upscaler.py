@@ -13,10 +13,10 @@ from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
-from wamplex.core.upscale.own.examine import Findings, feed
+from wamplex.core.upscale.own.examine import TILE_SIDE_PX, Findings
+from wamplex.core.upscale.own.running import run_network
 from wamplex.core.upscale.plausible import check_result
 from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.upscale.tiling import band_shape
 from wamplex.core.upscale.values import COMMON_VALUES, ValueName, Values
@@ -98,7 +98,7 @@ class GridStage(FollowingStage):
     with a margin, which repeats the edge pixels where the picture ends.
     """
 
-    _SIDE_PX, _MARGIN_PX = 224, 16
+    _SIDE_PX, _MARGIN_PX = TILE_SIDE_PX, 16
 
     def __init__(self, before: Stage, path: Path, findings: Findings) -> None:
         self.width = before.width * findings.factor
@@ -147,7 +147,7 @@ class GridStage(FollowingStage):
         y = np.clip(np.arange(-margin, down + margin) + row * down, 0, self._before.height - 1)
         window = Window(int(x[0]), int(y[0]), int(x[-1] - x[0]) + 1, int(y[-1] - y[0]) + 1)
         source = self._before.render(window, progress)[np.ix_(y - y[0], x - x[0])]
-        made = np.concatenate([self._run(part) for part in _as_colours(source)], axis=2)
+        made = np.concatenate([self._run(part, progress) for part in _as_colours(source)], axis=2)
         channels = source.shape[2]
         if channels == 2:
             made = made[..., [0, 3]]
@@ -155,9 +155,8 @@ class GridStage(FollowingStage):
         kept: Pixels = made[margin * f : (margin + down) * f, margin * f : (margin + across) * f]
         return kept
 
-    def _run(self, colour: Pixels) -> Pixels:
-        found = self._findings
-        made: Pixels = feed(load_session(self._path), colour, found.layout, found.top, found.type)
+    def _run(self, colour: Pixels, progress: Progress) -> Pixels:
+        made = run_network(self._path, self._findings, np.ascontiguousarray(colour), progress)
         check_result(made, self._path.stem)
         return made
 

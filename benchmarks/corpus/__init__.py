@@ -1,0 +1,1 @@
+"""Reads every test picture of general libraries, and compares what is read with a second decoder."""

@@ -1,0 +1,52 @@
+"""HEIC, as telephones write it, through libheif."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from wamplex.core.intake.decoders.opened import Blocks, NotDecodableError, Opened, full_range, image_of
+
+
+def open_heic(path: Path) -> Opened:
+    """Read the header; the main picture counts, upright as the file asks for.
+
+    Raises
+    ------
+    NotDecodableError : when libheif cannot read it
+    """
+    import pillow_heif
+
+    try:
+        file = pillow_heif.open_heif(str(path), convert_hdr_to_8bit=False)
+    except (ValueError, OSError, RuntimeError, SyntaxError) as error:
+        raise NotDecodableError(str(error)) from error
+    bits = int(file.info.get("bit_depth", 8))
+    blocks = Blocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
+    deep = ";16" in file.mode
+    base = file.mode.split(";")[0]
+
+    def image() -> object:
+        try:
+            pixels = np.asarray(file)
+        except (ValueError, OSError, RuntimeError, SyntaxError) as error:
+            raise NotDecodableError(str(error)) from error
+        # libheif's values of 10 or 12 bits come shifted up to 16.
+        return image_of(full_range(pixels >> (16 - bits), bits) if deep else pixels, blocks)
+
+    colours = "grey" if base in ("L", "LA") else "RGB"
+    return Opened(
+        width=file.size[0],
+        height=file.size[1],
+        depth=16 if deep else 8,
+        colour=colours,  # type: ignore[arg-type]
+        alpha=bool(file.has_alpha),
+        image=image,
+        profile=blocks.profile or None,
+        notices=_notices(len(file)),
+    )
+
+
+def _notices(pictures: int) -> tuple[str, ...]:
+    return (f"The file holds {pictures} pictures; the main one is used.",) if pictures > 1 else ()

@@ -1,0 +1,52 @@
+"""Runs one network of the user's for the program; a process of its own, since it may crash, hang or grow.
+
+``python -m wamplex.core.upscale.own.serve FILE PARENT BYTES THREADS MEMORY_FD`` reads a line of JSON for each
+picture and answers with one. The pixels lie in memory shared by both processes: first what goes in, then,
+written over it, what comes out.
+"""
+
+from __future__ import annotations
+
+import json
+import mmap
+import os
+import sys
+from typing import Any
+
+import numpy as np
+
+from wamplex.core.upscale.own.confine import confine
+from wamplex.core.upscale.own.examine import RefusedError, engine_words, feed, opened
+
+
+def main() -> None:
+    """Serve until the input ends."""
+    path = sys.argv[1]
+    parent, memory, threads, shared = (int(word) for word in sys.argv[2:6])
+    confine(parent, memory)
+    session: Any = None
+    for line in sys.stdin:
+        try:
+            session = session or opened(path, threads)
+            answer = _served(session, json.loads(line), shared)
+        except (RefusedError, MemoryError) as reason:
+            answer = {"refused": str(reason) or "it needs too much memory"}
+        except Exception as error:
+            answer = {"refused": engine_words(error)}
+        print(json.dumps(answer), flush=True)
+
+
+def _served(session: Any, asked: dict[str, Any], shared: int) -> dict[str, Any]:
+    shape = tuple(asked["shape"])
+    with mmap.mmap(shared, os.fstat(shared).st_size) as room:
+        picture = np.frombuffer(room, np.float32, int(np.prod(shape))).reshape(shape).copy()
+    made = np.ascontiguousarray(feed(session, picture, asked["layout"], asked["top"], asked["type"]))
+    if os.fstat(shared).st_size < made.nbytes:
+        os.ftruncate(shared, made.nbytes)
+    with mmap.mmap(shared, made.nbytes) as room:
+        room[:] = made.tobytes()
+    return {"shape": made.shape}
+
+
+if __name__ == "__main__":
+    main()
