@@ -6,6 +6,7 @@ import sys
 
 from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
+from benchmarks.faults import faults
 from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
@@ -22,6 +23,7 @@ _ALL = {
     "condition": condition_sheet,
     "memory": memory,
     "mutations": mutations,
+    "faults": faults,
 }
 
 

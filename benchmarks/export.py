@@ -16,9 +16,10 @@ from benchmarks.table import Figure, best_of_each
 from wamplex.core.deliver.deliver import _WRITERS, deliver, describe, file_samples
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 
@@ -68,7 +69,8 @@ from pathlib import Path
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.intake.read import read_picture
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.render import render
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

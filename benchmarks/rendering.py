@@ -10,8 +10,9 @@ from PIL import Image
 from benchmarks.table import Figure, best_of, best_of_each
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.learned import Learned
 from wamplex.core.upscale.sessions import load_session
 from wamplex.core.upscale.values import Values

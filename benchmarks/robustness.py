@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-import io
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
 
+import imagecodecs
+import numpy as np
+import OpenEXR
+import pillow_heif
+import tifffile
 from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
 
-_PER_FORMAT = 2500
+_PER_FORMAT = 850
 _SCRIPT = """
 import sys, time
 from pathlib import Path
@@ -43,22 +47,38 @@ print(refused, longest)
 
 
 def mutations() -> list[Figure]:
-    """10,000 mutated files of four kinds."""
-    image = Image.fromarray(photo_like(90, 70))
+    """More than 10,000 mutated files of all kinds."""
     crashes, refused, longest = 0, 0, 0.0
     with tempfile.TemporaryDirectory() as folder:
-        for suffix in ("jpg", "png", "tif", "webp"):
-            path = Path(folder) / f"good.{suffix}"
-            body = io.BytesIO()
-            image.save(body, {"jpg": "JPEG", "tif": "TIFF"}.get(suffix, suffix.upper()))
-            path.write_bytes(body.getvalue())
+        files = _good_files(Path(folder))
+        for path in files:
             words = [sys.executable, "-c", _SCRIPT, str(path), str(_PER_FORMAT)]
             run = subprocess.run(words, capture_output=True, text=True, check=False, timeout=1200)
             if run.returncode != 0:
                 crashes += 1
-                print(run.stderr[-2000:])
+                print(path.suffix, run.returncode, run.stderr[-2000:])
                 continue
-            counts = run.stdout.split()
+            counts = run.stdout.splitlines()[-1].split()
             refused, longest = refused + int(counts[0]), max(longest, float(counts[1]))
-    detail = f"{refused} of {4 * _PER_FORMAT} refused in words; longest read {longest:.2f} s"
+    detail = f"{refused} of {len(files) * _PER_FORMAT} refused in words; longest read {longest:.2f} s"
     return [Figure("kinds of file whose mutations crash or raise", crashes, 0, "", True, detail)]
+
+
+def _good_files(folder: Path) -> list[Path]:
+    """A small picture in every kind of file that is read."""
+    pixels = photo_like(90, 70)
+    image = Image.fromarray(pixels)
+    names = {"jpg": "JPEG", "tif": "TIFF", "jp2": "JPEG2000", "ppm": "PPM"}
+    files = []
+    for suffix in ("jpg", "png", "tif", "webp", "avif", "gif", "bmp", "ppm", "jp2"):
+        files.append(folder / f"good.{suffix}")
+        image.save(files[-1], names.get(suffix, suffix.upper()))
+    planes = folder / "good.tiff"
+    tifffile.imwrite(planes, np.moveaxis(pixels, -1, 0), planarconfig="separate", compression="lzma")
+    jxl, heic, exr = (folder / f"good.{suffix}" for suffix in ("jxl", "heic", "exr"))
+    jxl.write_bytes(imagecodecs.jpegxl_encode(pixels))
+    pillow_heif.from_bytes("RGB", image.size, image.tobytes()).save(heic)
+    light = (pixels / 255).astype(np.float32)
+    with OpenEXR.File({"type": OpenEXR.scanlineimage}, {"RGB": light}) as file:
+        file.write(str(exr))
+    return [*files, planes, jxl, heic, exr]

@@ -16,8 +16,9 @@ from training.damage import Damaged
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, shrink
 from wamplex.core.picture import Picture
 from wamplex.core.readings.known_answer import gmsd, luma, psnr, ssim
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

@@ -19,8 +19,9 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.measure.suggest import Suggested, measured_and_suggested
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.readings.known_answer import gmsd, luma, ssim
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

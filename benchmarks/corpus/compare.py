@@ -18,8 +18,13 @@ from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
 from wamplex.core.measure.condition import measure_condition
 from wamplex.core.picture import Picture
+from wamplex.core.recipe import Recipe
+from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.window import Window
 
 _SHARE_ALLOWED = 1e-3
+_MOST_MEASURED_PX = 4_000_000
 
 
 def main() -> None:
@@ -28,30 +33,39 @@ def main() -> None:
     begun = time.perf_counter()
     outcome: dict[str, Any] = {"file": path.name}
     try:
-        outcome |= _looked_at(path)
+        picture, kind = _looked_at(path)
+        outcome |= {"outcome": "read"} | _cost(begun)
+        outcome |= _compared(path, picture, kind)
     except WamplexError as error:
         outcome |= {"outcome": "refused", "words": str(error)}
     except Exception as error:  # what the corpus is for
         outcome |= {"outcome": "traceback", "words": f"{type(error).__name__}: {error}"[:300]}
-    outcome["seconds"] = time.perf_counter() - begun
-    outcome["megabytes"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    outcome = _cost(begun) | outcome
     if outcome["outcome"] == "refused" and "megapixels" not in outcome["words"]:
         outcome["other"] = _other_reads(path)
     print(json.dumps(outcome))
 
 
-def _looked_at(path: Path) -> dict[str, Any]:
+def _cost(begun: float) -> dict[str, Any]:
+    """Seconds and memory so far."""
+    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    return {"seconds": time.perf_counter() - begun, "megabytes": most}
+
+
+def _looked_at(path: Path) -> tuple[Picture, str]:
+    """Header, small picture, pixels, condition sheet, and a part of the picture enlarged."""
     found = probe(path)
     read_small(path, 64)
     picture = read_picture(path)
     if (picture.width, picture.height) != (found.width, found.height):
-        return {
-            "outcome": "wrong",
-            "words": f"header {found.width} x {found.height}, pixels {picture.pixels.shape}",
-        }
-    if picture.width * picture.height < 4_000_000 and min(picture.width, picture.height) >= 16:
+        raise AssertionError(f"header {found.width} x {found.height}, pixels {picture.pixels.shape}")
+    if picture.width * picture.height < _MOST_MEASURED_PX and min(picture.width, picture.height) >= 16:
         deque(measure_condition(picture), maxlen=0)
-    return _compared(path, picture, found.kind)
+    recipe = Recipe(base=TrialSpec(upscaler="vellum"), factor=2)
+    part = Window(0, 0, min(64, 2 * picture.width), min(64, 2 * picture.height))
+    if not np.isfinite(render(picture, recipe, part)).all():
+        raise AssertionError("the enlarged part holds values that are no numbers")
+    return picture, found.kind
 
 
 def _compared(path: Path, picture: Picture, kind: str) -> dict[str, Any]:

@@ -16,7 +16,8 @@ from wamplex.core.known_answer.question import Damage, make_question
 from wamplex.core.measure.spots import find_spots
 from wamplex.core.picture import Picture
 from wamplex.core.readings.known_answer import luma, ssim
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 

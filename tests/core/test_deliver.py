@@ -23,8 +23,9 @@ from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.preview import preview
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 

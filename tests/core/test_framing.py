@@ -10,8 +10,9 @@ from wamplex.core.apply_framing import framed_picture
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.framing import Crop, Framing, horizon_angle, inside, largest_inside
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

@@ -23,8 +23,9 @@ from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.jobs.recover import left_undone, recover
 from wamplex.core.jobs.run import run
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
 
 ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
 

@@ -18,8 +18,9 @@ from onnx import TensorProto, helper, numpy_helper
 from wamplex.core.errors import Cancelled, RecipeError, UpscalerError
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.own import running
 from wamplex.core.upscale.own.shelf import add_own, own_upscalers, remove_own, try_out
 from wamplex.core.upscale.registry import find_upscaler

@@ -11,7 +11,8 @@ from wamplex.core.geometry.framing import Crop, Framing, turned_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

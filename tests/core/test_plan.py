@@ -12,8 +12,9 @@ from wamplex.core.errors import RecipeError, SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import UPSCALERS
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

@@ -15,7 +15,8 @@ from wamplex.core.picture import Picture
 from wamplex.core.preview import preview
 from wamplex.core.progress import Progress
 from wamplex.core.readings.sampling import readings_at
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 NEAREST = Recipe(base=TrialSpec(upscaler="nearest"), factor=2.0)

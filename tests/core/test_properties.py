@@ -11,8 +11,9 @@ from wamplex.core.geometry.framing import Crop, Framing, from_framed, to_framed
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm, output_pixels
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 SIDES = st.integers(1, 40_000)

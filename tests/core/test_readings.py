@@ -16,7 +16,8 @@ from wamplex.core.picture import Picture
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.evidence import Evidence, gather
 from wamplex.core.readings.known_answer import gmsd, luma, psnr
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 BY_KEY = {reading.key: reading.measure for reading in READINGS}

@@ -12,8 +12,9 @@ import pytest
 
 from wamplex.core.errors import UpscalerError
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale import sessions as sessions_module
 from wamplex.core.upscale.manifest import MODELS_DIR, network_file

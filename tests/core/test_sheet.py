@@ -26,8 +26,9 @@ from wamplex.core.geometry.sheet import (
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render, render_sheet
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.window import Window
 
 # ISO 216:2007, tables 1 and 2, in millimetres.

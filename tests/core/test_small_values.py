@@ -19,7 +19,8 @@ from wamplex.core.geometry.size import Size
 from wamplex.core.geometry.words import bytes_words, distance_words
 from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 from wamplex.core.upscale.vellum import VELLUM

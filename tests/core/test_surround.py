@@ -19,8 +19,9 @@ from wamplex.core.geometry.sheet import Ring, Sheet
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render_sheet
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.stage import HeldStage
 from wamplex.core.window import Window
 

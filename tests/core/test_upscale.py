@@ -11,8 +11,9 @@ from PIL import Image
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.known_answer import luma, psnr
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale.interpolation import Interpolation
 from wamplex.core.upscale.learned import Learned, Network

@@ -7,8 +7,9 @@ import pytest
 from PIL import Image
 
 from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.undo import Undo, undone_pixels
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window

@@ -18,7 +18,8 @@ from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, ShrinkKernel, make_question
 from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator
+from functools import cache
 
 from pydantic import Field
 
@@ -18,10 +19,14 @@ class AssetRef(Checked):
 
 
 class Assets:
-    """Binary parts at hand."""
+    """Binary parts at hand; safe to use from any thread, since nothing that is there ever changes."""
 
     def __init__(self) -> None:
         self._bytes: dict[str, bytes] = {}
+
+    def take_in(self, other: Assets) -> None:
+        """Have all that another has, too."""
+        self._bytes.update(other._bytes)
 
     def __iter__(self) -> Iterator[AssetRef]:
         return (AssetRef(digest=digest) for digest in self._bytes)
@@ -43,3 +48,9 @@ class Assets:
             return self._bytes[ref.digest]
         except KeyError:
             raise ProjectError(f"A part of the project is missing (asset {ref.digest[:12]}).") from None
+
+
+@cache
+def own_assets() -> Assets:
+    """This program's binary parts: a part is known by its own bytes, so all projects can share them."""
+    return Assets()

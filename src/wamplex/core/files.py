@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import glob
 import os
 import secrets
 from pathlib import Path
@@ -18,7 +19,8 @@ def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
     ------
     OSError : when it cannot be written; nothing is left then
     """
-    partial = path.with_name(f".{path.name}.{secrets.token_hex(4)}.partial")
+    _remove_leftovers(path)
+    partial = path.with_name(f".{path.name}.{os.getpid()}-{secrets.token_hex(3)}.partial")
     try:
         with partial.open("wb") as file:
             file.write(data)
@@ -29,6 +31,27 @@ def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
     except OSError:
         partial.unlink(missing_ok=True)
         raise
+
+
+def _remove_leftovers(path: Path) -> None:
+    """Take away what programs began under this name that were killed before they were done."""
+    for begun in path.parent.glob(f".{glob.escape(path.name)}.*.partial"):
+        process = begun.name.removeprefix(f".{path.name}.").partition("-")[0]
+        if process.isascii() and process.isdigit() and not runs(int(process)):
+            begun.unlink(missing_ok=True)
+
+
+def runs(process: int) -> bool:
+    """Whether a process with this number is there."""
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True  # somebody else's
+    except OverflowError:
+        return False  # no process has such a number
+    return True
 
 
 def set_aside(path: Path) -> Path:

@@ -11,7 +11,8 @@ from wamplex.core.geometry.sheet import Sheet, on_sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.suggest import SUGGESTED, Suggested
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.interface import Upscaler
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import ValueName, Values

@@ -9,19 +9,14 @@ from pydantic import Field, ValidationError
 
 from wamplex.core.checked import Checked, sentence_of
 from wamplex.core.errors import RecipeError
+from wamplex.core.finish.values import MOST_LAYERS, Faces, Grain, Layer, Sharpen, Tone
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.values import Values
 
 RECIPE_VERSION: Literal[2] = 2
-
-
-class TrialSpec(Checked):
-    """One upscaler with one set of values."""
-
-    upscaler: str = "vellum"
-    values: Values = Values()
 
 
 class Recipe(Checked):
@@ -30,18 +25,19 @@ class Recipe(Checked):
     Attributes
     ----------
     base : the stamped trial
-    layers, faces, tone, sharpen, grain : what is laid over it, and what is done to its surface
+    layers : what is laid over it, from below
+    faces, tone, sharpen, grain : what is done after that, in this order
     development : how a raw file is developed
     """
 
     version: Literal[2] = RECIPE_VERSION
     base: TrialSpec = TrialSpec()
-    # Places only: nothing fills them yet, and a recipe that says otherwise is of a later version.
-    layers: tuple[()] = ()
-    faces: None = None
-    tone: None = None
-    sharpen: None = None
-    grain: None = None
+    layers: tuple[Layer, ...] = Field(default=(), max_length=MOST_LAYERS)
+    faces: Faces | None = None
+    tone: Tone | None = None
+    sharpen: Sharpen | None = None
+    grain: Grain | None = None
+    # A place only: nothing fills it yet, and a recipe that says otherwise is of a later version.
     development: None = None
     factor: float = Field(default=4.0, ge=LEAST_FACTOR, le=LARGEST_FACTOR)
     framing: Framing = Framing()
@@ -57,6 +53,16 @@ class Recipe(Checked):
     def values(self) -> Values:
         """Values of the stamped trial."""
         return self.base.values
+
+    @property
+    def finished(self) -> bool:
+        """Whether anything is done after the stamped trial."""
+        return self.having(layers=(), faces=None, tone=None, sharpen=None, grain=None) != self
+
+    @property
+    def unfinished(self) -> Recipe:
+        """The same without Finish: the stamped trial alone."""
+        return self.having(layers=(), faces=None, tone=None, sharpen=None, grain=None)
 
     def size(self, source_width: int, source_height: int) -> Size:
         """What the recipe makes of a picture of these dimensions: its framing first, then the factor."""

@@ -16,8 +16,9 @@ from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.jobs.job import State
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
 
 
 def painted(path: Path, width: int, level: int) -> None:

@@ -26,8 +26,9 @@ from wamplex.core.jobs import run as run_module
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
 
 PNG = Delivery(format="png")
 

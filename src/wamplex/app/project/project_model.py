@@ -16,9 +16,9 @@ from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.core.assets import Assets
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.jobs.recover import runs
+from wamplex.core.files import runs
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
-from wamplex.core.recipe import TrialSpec
+from wamplex.core.trial_spec import TrialSpec
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000

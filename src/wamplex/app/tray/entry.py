@@ -19,9 +19,10 @@ from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import Suggested, suggested_trials
 from wamplex.core.measure.trouble import likely_trouble
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 

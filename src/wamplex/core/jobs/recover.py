@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import os
-
+from wamplex.core.files import runs
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal
 
@@ -29,16 +28,3 @@ def recover(journal: Journal) -> list[Job]:
 def left_undone(journal: Journal) -> int:
     """How many jobs there are of programs that no longer run."""
     return sum(1 for owner, _ in journal.jobs() if not runs(owner))
-
-
-def runs(process: int) -> bool:
-    """Whether a process with this number is there."""
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True  # somebody else's
-    except OverflowError:
-        return False  # no process has such a number
-    return True

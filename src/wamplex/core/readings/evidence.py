@@ -15,8 +15,9 @@ from wamplex.core.lazy import ndimage
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.readings.known_answer import Plane
-from wamplex.core.recipe import Recipe, TrialSpec
+from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.kernels import CATMULL_ROM
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import HeldStage

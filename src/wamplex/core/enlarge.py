@@ -1,0 +1,82 @@
+"""One trial of a picture as a chain of stages: framed, enlarged, straightened."""
+
+from __future__ import annotations
+
+from wamplex.core.apply_framing import framed_picture, turned
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.picture import Picture
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.upscale.anchor import AnchorStage
+from wamplex.core.upscale.interface import Upscaler
+from wamplex.core.upscale.interpolation import BICUBIC
+from wamplex.core.upscale.kernels import LANCZOS3, unwidened
+from wamplex.core.upscale.mix import MixStage
+from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.resample import ResampleStage
+from wamplex.core.upscale.spared import framed_places
+from wamplex.core.upscale.stage import SourceStage, Stage
+from wamplex.core.upscale.straighten import StraightenStage, straightening
+from wamplex.core.upscale.undo import Undo, UndoStage
+from wamplex.core.upscale.values import Values
+
+
+def trial_stage(picture: Picture, recipe: Recipe, trial: TrialSpec) -> Stage:
+    """A trial of a picture: its upscaler with its values, framed and at the recipe's size.
+
+    Raises
+    ------
+    RecipeError : when there is no such upscaler
+    """
+    upscaler, values = find_upscaler(trial.upscaler), trial.values
+    anchored = values.anchor_levels is not None and recipe.factor > 1
+    stage = enlarged(picture, recipe, upscaler, values, anchored=anchored)
+    if values.keep_source > 0:
+        plain = enlarged(picture, recipe, BICUBIC, values)
+        stage = MixStage(stage, plain, values.keep_source / 100)
+    return stage
+
+
+def enlarged(
+    picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values, *, anchored: bool = False
+) -> Stage:
+    """One upscaler's result for the framing, straightened in the same resampling that sets the size."""
+    framing, size = recipe.framing, recipe.size(picture.width, picture.height)
+    width, height = size.width_px, size.height_px
+    level = framing.straighten_deg == 0
+    taken = framed_picture(picture, framing) if level else turned(picture, framing)
+    kept = framing.window(picture.width, picture.height)
+    origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
+    source = _shrunk(SourceStage(taken, origin), framing.shrink_first)
+    factor = max(width, height) / max(size.source_width, size.source_height) * framing.shrink_first
+    # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
+    reach = factor if anchored and not level else upscaler.reach(factor, values)
+    if level:
+        large = (width, height)
+    else:
+        large = (max(1, round(source.width * reach)), max(1, round(source.height * reach)))
+    if values.spared:
+        shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
+        spared = framed_places(values.spared, shown, picture.width, picture.height)
+        values = values.having(spared=spared)
+    stage = upscaler.chain(source, *large, values)
+    if anchored and values.anchor_levels is not None:
+        stage = AnchorStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
+    if level:
+        return stage
+    sizes = ((stage.width, stage.height), (width, height))
+    place = straightening((taken.width, taken.height), framing.straighten_deg, kept, *sizes)
+    return StraightenStage(stage, place, width, height, upscaler.kernel)
+
+
+def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
+    """What shrinking the result is to give back: the source, without the softness that was undone."""
+    undo = Undo.of(values) if "softness" in upscaler.values else None
+    return source if undo is None else UndoStage(source, undo)
+
+
+def _shrunk(source: Stage, by: float) -> Stage:
+    if by <= 1:
+        return source
+    width, height = (max(1, round(n / by)) for n in (source.width, source.height))
+    return ResampleStage(source, width, height, unwidened(LANCZOS3, by))

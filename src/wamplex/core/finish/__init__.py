@@ -1,0 +1,1 @@
+"""What is done between the stamped trial and the print: mixing, tone, sharpening, grain."""

@@ -1,0 +1,105 @@
+"""Grain for the print: filtered noise that belongs to its place on the paper."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.colour.luma import luma_plane
+from wamplex.core.finish.values import Grain
+from wamplex.core.lazy import cv2
+from wamplex.core.picture import Pixels
+from wamplex.core.progress import Progress
+from wamplex.core.upscale.grain import grain
+from wamplex.core.upscale.stage import FollowingStage, Stage
+from wamplex.core.window import Window
+
+_MM_PER_INCH = 25.4
+_FWHM = 2 * math.sqrt(2 * math.log(2))
+_REACH_SIGMAS = 4
+_LEAST_SIGMA_PX = 0.25
+# Each channel, and each size of grain, has noise of its own: from far away in the same field.
+_APART = 1 << 22
+_Plane = NDArray[np.float32]
+
+
+class GrainStage(FollowingStage):
+    """Adds noise of two sizes: normal distributions of the asked width at half height, and of half of it.
+
+    Parameters
+    ----------
+    density_ppi : of the print
+    share : stage of one channel that says how much of it counts where, or None
+    """
+
+    def __init__(self, before: Stage, values: Grain, density_ppi: float, share: Stage | None) -> None:
+        self.width, self.height = before.width, before.height
+        self._before, self._values, self._share = before, values, share
+        width = values.size_mm * density_ppi / _MM_PER_INCH
+        self._sigmas = (max(width / _FWHM, _LEAST_SIGMA_PX), max(width / 2 / _FWHM, _LEAST_SIGMA_PX))
+        fine = values.roughness / 100
+        self._weights = (math.sqrt(1 - fine), math.sqrt(fine))
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """Pixels of the window, not clipped."""
+        pixels = self._before.render(window, progress)
+        share = None if self._share is None else self._share.render(window, progress)
+        if share is not None and not share.any():
+            return pixels
+        weight = self._tonal(luma_plane(pixels)) * np.float32(self._values.amount / 255)
+        if share is not None:
+            weight *= share[..., 0]
+        colours = pixels.shape[2] - (pixels.shape[2] in (2, 4))
+        if pixels.shape[2] > colours:  # nothing on what is transparent: colours are multiplied by alpha
+            weight *= np.clip(pixels[..., -1], 0, 1)
+        made = pixels.copy()
+        own = colours if self._values.colour else 1
+        for channel in range(own):
+            progress.check()
+            added = self.field(window, channel) * weight
+            if own == 1:
+                made[..., :colours] += added[..., None]
+            else:
+                made[..., channel] += added
+        return made
+
+    def field(self, window: Window, channel: int) -> _Plane:
+        """Noise of mean 0 and standard deviation 1, before its tonal weights."""
+        made = np.zeros((window.height, window.width), np.float32)
+        for size, (sigma, weight) in enumerate(zip(self._sigmas, self._weights, strict=True)):
+            if weight > 0:
+                made += np.float32(weight) * _filtered(window, sigma, 2 * channel + size)
+        return made
+
+    def _tonal(self, luma: _Plane) -> _Plane:
+        """Weights at shadows, middle tones and lights, straight between their middles."""
+        values = self._values
+        if values.shadows == values.middle == values.lights:
+            return np.full(luma.shape, values.middle / 100, np.float32)
+        weights = np.array((values.shadows, values.middle, values.lights)) / 100
+        return np.interp(luma, (1 / 6, 1 / 2, 5 / 6), weights).astype(np.float32)
+
+
+def _filtered(window: Window, sigma: float, which: int) -> _Plane:
+    """White noise of a field of its own, softened and brought back to a standard deviation of 1."""
+    kernel = _kernel(sigma)
+    halo = len(kernel) // 2
+    # Beyond the border of the picture noise goes on as anywhere else.
+    start = _APART * (which + 1)
+    wide = Window(
+        start + window.x - halo, start + window.y - halo, window.width + 2 * halo, window.height + 2 * halo
+    )
+    soft = cv2.sepFilter2D(grain(wide), cv2.CV_32F, kernel, kernel)
+    return np.asarray(soft[halo : halo + window.height, halo : halo + window.width])
+
+
+@lru_cache(maxsize=32)
+def _kernel(sigma: float) -> _Plane:
+    """A sampled normal distribution whose squares add up to 1, so that noise keeps its strength."""
+    reach = max(1, math.ceil(_REACH_SIGMAS * sigma))
+    places = np.arange(-reach, reach + 1)
+    kernel = np.exp(-(places**2) / (2 * sigma**2))
+    return np.asarray(kernel / np.sqrt((kernel**2).sum()), np.float32)

@@ -1,0 +1,69 @@
+"""Lays results over one another, each through its mask."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wamplex.core.picture import Pixels
+from wamplex.core.progress import Progress
+from wamplex.core.upscale.stage import FollowingStage, Stage
+from wamplex.core.window import Window
+
+
+@dataclass(frozen=True)
+class Laid:
+    """One layer: what it shows, where, and how strongly (0..1)."""
+
+    shows: Stage
+    mask: Stage
+    strength: float
+
+
+class LayersStage(FollowingStage):
+    """``below + strength * mask * (layer - below)``, from below to above.
+
+    Only the part of a window is made of a layer that its mask reaches, and nothing of what is hidden.
+    """
+
+    def __init__(self, base: Stage, layers: tuple[Laid, ...]) -> None:
+        self.width, self.height = base.width, base.height
+        self._before = base
+        self._layers = layers
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """Pixels of the window, not clipped."""
+        shares = [self._share(layer, window, progress) for layer in self._layers]
+        covering = [i for i, share in enumerate(shares) if bool((share >= 1).all())]
+        first = covering[-1] if covering else None
+        if first is None:
+            made = self._before.render(window, progress)
+        else:
+            made = self._layers[first].shows.render(window, progress)
+        above = 0 if first is None else first + 1
+        owned = False
+        for layer, share in zip(self._layers[above:], shares[above:], strict=True):
+            part = _reached(share, window)
+            if part is None:
+                continue
+            made, owned = (made if owned else made.copy()), True
+            y, x = part.y - window.y, part.x - window.x
+            below = made[y : y + part.height, x : x + part.width]
+            weight = share[y : y + part.height, x : x + part.width]
+            below += weight * (layer.shows.render(part, progress) - below)
+        return made
+
+    @staticmethod
+    def _share(layer: Laid, window: Window, progress: Progress) -> Pixels:
+        return layer.mask.render(window, progress) * np.float32(layer.strength)
+
+
+def _reached(share: Pixels, window: Window) -> Window | None:
+    """The smallest part of a window outside of which a mask is 0."""
+    rows = np.flatnonzero(share.any(axis=(1, 2)))
+    if len(rows) == 0:
+        return None
+    columns = np.flatnonzero(share.any(axis=(0, 2)))
+    top, left = int(rows[0]), int(columns[0])
+    return Window(window.x + left, window.y + top, int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top)

@@ -1,0 +1,90 @@
+"""Sharpening for the print: unsharp masking of the luma, with a floor and a limit on halos."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.colour.luma import luma_plane
+from wamplex.core.finish.values import Sharpen
+from wamplex.core.lazy import cv2
+from wamplex.core.picture import Pixels
+from wamplex.core.progress import Progress
+from wamplex.core.upscale.stage import FollowingStage, Stage
+from wamplex.core.window import Window
+
+_MM_PER_INCH = 25.4
+_REACH_SIGMAS = 4
+# What an eye with usual sight tells apart: a minute of arc (common practice; ISO 8596 calls it 1.0).
+_MINUTE = math.radians(1 / 60)
+_Plane = NDArray[np.float32]
+
+
+def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, str]:
+    """The radius for a print that is looked at from so far, and the reason in words.
+
+    Half of what the eye just tells apart at that distance, and never less than half a pixel, below which
+    nothing is sharpened (common practice).
+    """
+    seen = distance_mm * math.tan(_MINUTE)
+    pixel = _MM_PER_INCH / density_ppi
+    radius = max(seen / 2, pixel / 2)
+    if seen >= pixel:
+        reason = f"from {distance_mm / 10:.0f} cm the eye tells {seen:.2f} mm apart; half of that"
+    else:
+        reason = (
+            f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye sees finer than that"
+        )
+    return round(radius, 3), reason
+
+
+class SharpenStage(FollowingStage):
+    """Adds a share of the difference from a softened luma, alike to all colours, so that none shifts.
+
+    Parameters
+    ----------
+    density_ppi : of the print, which tells how many pixels the radius has
+    share : stage of one channel that says how much of it counts where, or None
+    """
+
+    def __init__(self, before: Stage, sharpen: Sharpen, density_ppi: float, share: Stage | None) -> None:
+        self.width, self.height = before.width, before.height
+        self._before, self._values, self._share = before, sharpen, share
+        self._sigma = sharpen.radius_mm * density_ppi / _MM_PER_INCH
+        self._around = max(1, math.ceil(2 * self._sigma))
+        self._halo = max(math.ceil(_REACH_SIGMAS * self._sigma), self._around)
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """Pixels of the window, not clipped."""
+        share = None if self._share is None else self._share.render(window, progress)
+        if share is not None and not share.any():
+            return self._before.render(window, progress)
+        needed = window.grown(self._halo, self.width, self.height)
+        pixels = self._before.render(needed, progress)
+        progress.check()
+        added = self._added(luma_plane(pixels))
+        rows = slice(window.y - needed.y, window.bottom - needed.y)
+        columns = slice(window.x - needed.x, window.right - needed.x)
+        added = added[rows, columns, None]
+        made = pixels[rows, columns].copy()
+        colours = made.shape[2] - (made.shape[2] in (2, 4))
+        made[..., :colours] += added if share is None else added * share
+        return made
+
+    def _added(self, luma: _Plane) -> _Plane:
+        values = self._values
+        side = 2 * math.ceil(_REACH_SIGMAS * self._sigma) + 1
+        soft = cv2.GaussianBlur(luma, (side, side), self._sigma, borderType=cv2.BORDER_REPLICATE)
+        away = luma - soft
+        floor = np.float32(values.floor / 255)
+        if floor > 0:
+            away = np.sign(away) * np.maximum(np.abs(away) - floor, 0)
+        sharp = luma + np.float32(values.amount / 100) * away
+        limit = np.float32(values.halo_limit / 255)
+        around = np.ones((2 * self._around + 1, 2 * self._around + 1), np.uint8)
+        least = cv2.erode(luma, around, borderType=cv2.BORDER_REPLICATE) - limit
+        most = cv2.dilate(luma, around, borderType=cv2.BORDER_REPLICATE) + limit
+        made: _Plane = np.clip(sharp, least, most) - luma
+        return made
