@@ -90,6 +90,10 @@ QLabel[role="title"] {{ font-family: "{HEADING_FAMILY}"; font-size: 19px; }}
 QLabel[role="headline"] {{ font-family: "{HEADING_FAMILY}"; font-size: 17px; }}
 QLabel[role="heading"] {{ font-family: "{HEADING_FAMILY}"; font-size: 13px; color: {SOFT}; }}
 QLabel[role="trial-name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 14px; }}
+QLabel[role="mark"] {{ background: {INK}; color: {WHITE}; font-family: "{HEADING_FAMILY}"; font-size: 13px; }}
+QLabel[role="mark-stamped"] {{
+    background: {MOSS}; color: {WHITE}; font-family: "{HEADING_FAMILY}"; font-size: 13px;
+}}
 QLabel[role="strong"] {{ font-family: "{BOLD_FAMILY}"; }}
 QLabel[role="small-strong"] {{ font-family: "{BOLD_FAMILY}"; font-size: 12px; }}
 QLabel[role="small"] {{ font-size: 12px; }}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cache
 
 from pydantic import Field
@@ -23,6 +23,18 @@ class Assets:
 
     def __init__(self) -> None:
         self._bytes: dict[str, bytes] = {}
+
+    def some(self, refs: Iterable[AssetRef]) -> Assets:
+        """Those that are meant.
+
+        Raises
+        ------
+        ProjectError : when one is missing
+        """
+        chosen = Assets()
+        for ref in refs:
+            chosen.put(self.get(ref))
+        return chosen
 
     def take_in(self, other: Assets) -> None:
         """Have all that another has, too."""

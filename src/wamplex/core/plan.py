@@ -11,6 +11,7 @@ from wamplex.core.apply_framing import framed_small, unpremultiplied
 from wamplex.core.assets import Assets, own_assets
 from wamplex.core.border_fill import BorderStage
 from wamplex.core.finish.chain import finished_stage
+from wamplex.core.finish.memory import StageMemory
 from wamplex.core.geometry.sheet import rings
 from wamplex.core.geometry.size import Size
 from wamplex.core.parallel_rows import parallel_rows
@@ -87,12 +88,15 @@ class Plan:
         return stage
 
 
-def plan(picture: Picture, recipe: Recipe, assets: Assets | None = None) -> Plan:
+def plan(
+    picture: Picture, recipe: Recipe, assets: Assets | None = None, memory: StageMemory | None = None
+) -> Plan:
     """See that a recipe fits a picture, and lay out what is to be done.
 
     Parameters
     ----------
     assets : where its masks are found; this program's own when left out
+    memory : of what its trials look like
 
     Returns
     -------
@@ -108,7 +112,8 @@ def plan(picture: Picture, recipe: Recipe, assets: Assets | None = None) -> Plan
     upscaler = find_upscaler(recipe.upscaler)
     size = recipe.size(picture.width, picture.height)
     tile = upscaler.tile(size, recipe.values, picture.channels)
-    return Plan(picture, recipe, size, tile, finished_stage(picture, recipe, assets or own_assets()))
+    stage = finished_stage(picture, recipe, assets or own_assets(), memory)
+    return Plan(picture, recipe, size, tile, stage)
 
 
 def _clipped(pixels: Pixels, out: Pixels) -> Pixels:

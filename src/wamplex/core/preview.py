@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.assets import own_assets
 from wamplex.core.colour.view import PLAIN, View, for_screen
+from wamplex.core.finish.mask_stage import mask_stage
+from wamplex.core.finish.memory import StageMemory
+from wamplex.core.finish.values import Mask
 from wamplex.core.picture import Picture, Pixels
+from wamplex.core.plan import plan
 from wamplex.core.progress import Progress
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.evidence import gather
 from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
 from wamplex.core.window import Window
 
 DIFFERENCE_GAIN = 4
@@ -41,7 +47,14 @@ def preview(
     (ceil(h / reduce), ceil(w / reduce), 3) uint8, sRGB in a plain view; with ``reduce`` 1 these are then the
     very pixels that an 8-bit file of an sRGB picture holds
     """
-    return _shown(for_screen(render(picture, recipe, window, progress), picture, view), reduce)
+    pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
+    return _shown(for_screen(pixels, picture, view), reduce)
+
+
+@cache
+def _memory() -> StageMemory:
+    """Of all that is shown: strokes come one after the other over the same trials."""
+    return StageMemory()
 
 
 def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:
@@ -90,6 +103,22 @@ def trace_preview(
     grey = 96 + 0.5 * shown.mean(axis=2, keepdims=True)
     made: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
     return made
+
+
+def mask_preview(
+    picture: Picture, recipe: Recipe, mask: Mask, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """A mask where the window of the result lies.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce)) uint8, 255 where it is whole.
+    """
+    stage = mask_stage(picture, recipe.unfinished, mask, own_assets())
+    levels: NDArray[np.uint8] = np.rint(_averaged(stage.render(window, progress), reduce) * 255).astype(
+        np.uint8
+    )
+    return levels[..., 0]
 
 
 def _averaged(pixels: Pixels, reduce: int) -> Pixels:

@@ -87,7 +87,7 @@ def save_project(project: Project, path: Path, assets: Assets | None = None, *, 
 
     Parameters
     ----------
-    assets : binary parts that its recipes mean
+    assets : where the binary parts are that its recipes mean
     durable : wait for the disk, which may take a while
 
     Raises
@@ -99,7 +99,8 @@ def save_project(project: Project, path: Path, assets: Assets | None = None, *, 
         picture.having(beside=os.path.relpath(picture.path, path.parent)) for picture in project.pictures
     )
     text = project.having(pictures=pictures).model_dump_json(indent=1)
-    buffer, parts = io.BytesIO(), assets or Assets()
+    meant = [ref for picture in project.pictures for ref in picture.recipe.finish.parts]
+    buffer, parts = io.BytesIO(), (assets or Assets()).some(meant)
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(_JSON_NAME, text)
         for ref in parts:

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 
 from wamplex.core.checked import Checked, sentence_of
 from wamplex.core.errors import RecipeError
-from wamplex.core.finish.values import MOST_LAYERS, Faces, Grain, Layer, Sharpen, Tone
+from wamplex.core.finish.values import MOST_LAYERS, Faces, Finish, Grain, Layer, Sharpen, Tone
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
@@ -55,14 +55,20 @@ class Recipe(Checked):
         return self.base.values
 
     @property
-    def finished(self) -> bool:
-        """Whether anything is done after the stamped trial."""
-        return self.having(layers=(), faces=None, tone=None, sharpen=None, grain=None) != self
+    def finish(self) -> Finish:
+        """All that is done after the stamped trial."""
+        return Finish(
+            layers=self.layers, faces=self.faces, tone=self.tone, sharpen=self.sharpen, grain=self.grain
+        )
+
+    def finished(self, finish: Finish) -> Recipe:
+        """The same with another Finish."""
+        return self.having(**{name: getattr(finish, name) for name in Finish.model_fields})
 
     @property
     def unfinished(self) -> Recipe:
         """The same without Finish: the stamped trial alone."""
-        return self.having(layers=(), faces=None, tone=None, sharpen=None, grain=None)
+        return self.finished(Finish())
 
     def size(self, source_width: int, source_height: int) -> Size:
         """What the recipe makes of a picture of these dimensions: its framing first, then the factor."""

@@ -36,6 +36,11 @@ class Window:
         x, y = self.x // step * step, self.y // step * step
         return Window(x, y, -(-self.right // step) * step - x, -(-self.bottom // step) * step - y)
 
+    def holds(self, other: Window) -> bool:
+        """Whether all of another lies in it."""
+        across = self.x <= other.x and other.right <= self.right
+        return across and self.y <= other.y and other.bottom <= self.bottom
+
     def clipped(self, width: int, height: int) -> Window:
         """Part of the window inside ``width`` x ``height``; may be empty."""
         x, y = min(max(self.x, 0), width), min(max(self.y, 0), height)

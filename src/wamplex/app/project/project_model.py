@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from wamplex.app.project.saving import project_of, restore
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.assets import Assets
+from wamplex.core.assets import own_assets
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.files import runs
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
@@ -53,7 +53,6 @@ class ProjectModel(QObject):
         self._tray = tray
         self._delivery = delivery
         self._autosave = autosave
-        self._assets = Assets()
         self.path: Path | None = None
         self.tally: dict[str, int] = {}
         self.unsaved = False
@@ -92,7 +91,7 @@ class ProjectModel(QObject):
         if target.suffix != SUFFIX:
             target = target.with_name(target.name + SUFFIX)
         project = self._project()
-        save_project(project, target, self._assets)
+        save_project(project, target, own_assets())
         self.path, self._kept = target, _decisions(project)
         self.forget_recovery()
         self.look()
@@ -104,7 +103,8 @@ class ProjectModel(QObject):
         ------
         ProjectError : when it cannot be read
         """
-        project, self._assets = open_project(path)
+        project, parts = open_project(path)
+        own_assets().take_in(parts)
         entries = self._tray.add([picture.path for picture in project.pictures])
         by_path = {entry.path: entry for entry in entries}
         for picture in project.pictures:

@@ -44,6 +44,7 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
         seen_from_mm=picture.seen_from_mm,
         spots=None if framed else spots,
         trials=restored_trials(picture),
+        finish=picture.recipe.finish,
     )
     tray.restore(number, decisions, active=picture.active, saved_spots=spots if framed else None)
 

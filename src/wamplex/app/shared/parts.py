@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage, QPainter, QPixmap
+from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -31,6 +31,14 @@ def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
     made.setProperty("role", role)
     made.setWordWrap(wrap)
     made.setTextFormat(Qt.TextFormat.PlainText)
+    return made
+
+
+def letter_square(letter: str, *, stamped: bool = False) -> QLabel:
+    """The letter of a trial in its square."""
+    made = label(letter, "mark-stamped" if stamped else "mark")
+    made.setFixedSize(20, 20)
+    made.setAlignment(Qt.AlignmentFlag.AlignCenter)
     return made
 
 
@@ -224,13 +232,21 @@ def image_of(pixels: NDArray[np.uint8]) -> QImage:
 
 def veil_image(opacity: NDArray[np.uint8]) -> QImage:
     """(h, w) uint8 as a veil in the colour of the bench, clear where it is 0."""
+    return _in_colour(opacity, theme.colour(theme.BENCH))
+
+
+def _in_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
     height, width = opacity.shape
-    shade = theme.colour(theme.BENCH)
     packed = np.empty((height, width, 4), np.uint8)
     packed[...] = (shade.red(), shade.green(), shade.blue(), 0)
     packed[..., 3] = opacity
     view = QImage(packed.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
     return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+def tint_image(share: NDArray[np.uint8]) -> QImage:
+    """(h, w) uint8 as a tint in the accent's colour, clear where it is 0."""
+    return _in_colour(share // 2, theme.colour(theme.MOSS))
 
 
 def dimmed(image: QImage) -> QImage:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.view import PLAIN, View
+from wamplex.core.finish.values import Mask
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.window import Window
@@ -24,10 +25,12 @@ class Overlay:
     ----------
     trace : key of a reading that is drawn over it
     minus : recipe of another result that is taken away from it
+    mask : of Finish, shown by itself
     """
 
     trace: str | None = None
     minus: Recipe | None = None
+    mask: Mask | None = None
 
 
 @dataclass(frozen=True)

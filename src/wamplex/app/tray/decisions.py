@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from wamplex.app.trial.trials import Trials
+from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
@@ -28,6 +29,7 @@ class Decisions:
         are found by themselves
     trials : which upscalers are compared and which one is delivered; None for the usual ones, and what the
         measurements add to them
+    finish : what is done after the stamped trial
     """
 
     framing: Framing = field(default_factory=Framing)
@@ -37,3 +39,4 @@ class Decisions:
     seen_from_mm: float = DEFAULT_SEEN_FROM_MM
     spots: tuple[Spot, ...] | None = None
     trials: Trials | None = None
+    finish: Finish = field(default_factory=Finish)

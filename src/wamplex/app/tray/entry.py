@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.trial.trials import Trial, Trials
+from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
@@ -127,6 +128,11 @@ class Entry:
         return self.decisions.seen_from_mm
 
     @property
+    def finish(self) -> Finish:
+        """What is done after the stamped trial."""
+        return self.decisions.finish
+
+    @property
     def usable(self) -> bool:
         """Whether the picture has been read and can be enlarged."""
         return self.found is not None and self.error is None
@@ -196,7 +202,8 @@ class Entry:
         """The recipe of the stamped trial, or of the suggested upscaler while none is stamped."""
         trials = self.trials
         values = None if trials.stamped is None else trials.find(trials.stamped).values
-        return self.recipe(self.delivered_upscaler, values).having(sheet=self.sheet)
+        plain = self.recipe(self.delivered_upscaler, values).having(sheet=self.sheet)
+        return plain.finished(self.finish)
 
     def recipe(self, upscaler_key: str, values: Values | None = None) -> Recipe:
         """The recipe for this picture with one upscaler; suggested values where none are given."""

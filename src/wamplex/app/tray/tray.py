@@ -16,6 +16,7 @@ from wamplex.app.tray.entry import Entry, Facts, usual_trials
 from wamplex.app.tray.history import History, Step
 from wamplex.app.trial.trials import Trials
 from wamplex.core.errors import SizeError
+from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing, crop_to_ratio
 from wamplex.core.geometry.sheet import Sheet, on_sheet
 from wamplex.core.geometry.size import Size
@@ -40,6 +41,7 @@ What = Literal[
     "distance",
     "spots",
     "trials",
+    "finish",
     "look",
 ]
 _WHAT: dict[str, What] = {
@@ -50,6 +52,7 @@ _WHAT: dict[str, What] = {
     "seen_from_mm": "distance",
     "spots": "spots",
     "trials": "trials",
+    "finish": "finish",
 }
 
 
@@ -114,7 +117,7 @@ class Tray(QObject):
         entry = self.entries[number]
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
         self._place_saved_spots(entry)
-        self._announce(entry, "framing", "size", "sheet", "distance", "spots", "trials")
+        self._announce(entry, "framing", "size", "sheet", "distance", "spots", "trials", "finish")
 
     def point_to(self, number: int, path: Path) -> None:
         """The file of an entry lies elsewhere now."""
@@ -285,6 +288,10 @@ class Tray(QObject):
             return
         words = _trial_words(before, trials)
         self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(_VALUES))
+
+    def set_finish(self, number: int, finish: Finish, words: str, *, flows: bool = False) -> None:
+        """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
+        self._decide(number, replace(self.entries[number].decisions, finish=finish), words, flows=flows)
 
     def take_over(self, number: int, other: Entry) -> None:
         """Decide size, sheet and trials as for another picture, as they suit this one; the framing stays.

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.shared.parts import image_of
+from wamplex.app.shared.parts import image_of, tint_image
 from wamplex.app.shared.requests import TileKey
 from wamplex.app.trial.tile_cache import TileCache
 from wamplex.app.workers.readings import ReadingsThread
@@ -25,6 +25,7 @@ class TileScheduler(QObject):
     ----------
     wanted : gives the tiles in view, each with its distance from the middle and its rank
     seen : whether the view is on the screen
+    cache : of another view, to be shared with it
     """
 
     tile_made = Signal(object)  # TileKey
@@ -39,11 +40,12 @@ class TileScheduler(QObject):
         wanted: Callable[[], Wanted],
         seen: Callable[[], bool],
         parent: QObject,
+        cache: TileCache | None = None,
     ) -> None:
         super().__init__(parent)
         self._renderer, self._reader = renderer, reader
         self._wanted, self._seen = wanted, seen
-        self.cache = TileCache()
+        self.cache = cache or TileCache()
         self._stopped = False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.
         self._still = QTimer(self)
@@ -94,7 +96,7 @@ class TileScheduler(QObject):
             self._tell_idle()
 
     def _put(self, key: TileKey, pixels: NDArray[np.uint8]) -> None:
-        self.cache.put(key, image_of(pixels))
+        self.cache.put(key, tint_image(pixels) if pixels.ndim == 2 else image_of(pixels))
         self.tile_made.emit(key)
 
     def _let_readings_go_on(self) -> None:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from wamplex.app.assess.assess_step import AssessStep
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.jobs import Jobs, Row
+from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.size.size_step import SizeStep
@@ -36,6 +37,7 @@ from wamplex.app.window.step_rail import StepRail
 from wamplex.app.workers.autosave import Autosave
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.loader import Loader
+from wamplex.app.workers.masks import MaskMaker
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
@@ -50,7 +52,7 @@ from wamplex.core.project import SUFFIX, Project
 from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
-ASSESS, SIZE, TRIAL, DELIVER = range(4)
+ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
 _WARM_UP_MS = 400  # once the window has been painted
 
 
@@ -76,6 +78,10 @@ class MainWindow(QMainWindow):
         self.assess_step = AssessStep(self.tray)
         self.size_step = SizeStep(self.tray, self._previews)
         self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
+        self._masks = MaskMaker(self._store, self)
+        self.finish_step = FinishStep(
+            self.tray, self.renderer, self.reader, self._masks, self.trial_step.cache
+        )
         self.deliver_step = DeliverStep(self.tray, self.jobs)
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
@@ -85,7 +91,8 @@ class MainWindow(QMainWindow):
             self, self.project, self.tray, self.notices, self._loader.look, self._took_in
         )
         self._steps = QStackedWidget()
-        for step in (self.assess_step, self.size_step, self.trial_step, self.deliver_step):
+        steps = (self.assess_step, self.size_step, self.trial_step, self.finish_step, self.deliver_step)
+        for step in steps:
             self._steps.addWidget(step)
         self.take_away = TakeAwayController(self, self._store, self.notices)
         self._lay_out()
@@ -94,6 +101,7 @@ class MainWindow(QMainWindow):
         self.open_step(ASSESS)
         self.renderer.start()
         self.reader.start()
+        self._masks.start()
         self._deliveries.start()
         self._previews.start()
         self._thumbnails.start()
@@ -126,7 +134,7 @@ class MainWindow(QMainWindow):
         """Show a step."""
         self._steps.setCurrentIndex(index)
         self.rail.show_step(index)
-        if index != TRIAL and not self.jobs.open:
+        if index not in (TRIAL, FINISH) and not self.jobs.open:
             self.status.show_idle("Ready")
 
     def open_test(self, number: int) -> AnswerWindow:
@@ -161,6 +169,7 @@ class MainWindow(QMainWindow):
         self.take_away.cancel()
         self.renderer.end()
         self.reader.end()
+        self._masks.end()
         self._deliveries.end(keep_orders=not asked)
         self._journal.close()
         self._previews.end()
@@ -235,11 +244,14 @@ class MainWindow(QMainWindow):
             return False
         if isinstance(QApplication.focusWidget(), QLineEdit):
             return False
-        if event.key() == SOURCE_KEY and not event.isAutoRepeat():
-            if event.type() == QEvent.Type.KeyPress:
-                self.trial_step.hold_source(self._steps.currentIndex() == TRIAL)
-            elif event.type() == QEvent.Type.KeyRelease:
-                self.trial_step.hold_source(False)
+        held = event.type() == QEvent.Type.KeyPress
+        if event.isAutoRepeat() or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+            return False
+        if event.key() == SOURCE_KEY:
+            self.trial_step.hold_source(held and self._steps.currentIndex() == TRIAL)
+            self.finish_step.hold("source", held)
+        elif event.key() == BEFORE_KEY:
+            self.finish_step.hold("before", held)
         return False
 
     def choose_files(self) -> None:
@@ -274,7 +286,8 @@ class MainWindow(QMainWindow):
         self._loader.failed.connect(self.tray.set_error)
         self._loader.measured.connect(self.tray.set_condition)
         self._loader.all_measured.connect(self.tray.set_measured)
-        for worker in (self._loader, self.renderer, self.reader, self._previews, self._thumbnails):
+        workers = (self._loader, self.renderer, self.reader, self._masks, self._previews, self._thumbnails)
+        for worker in workers:
             worker.broke.connect(self.notices.warn)
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
@@ -287,6 +300,9 @@ class MainWindow(QMainWindow):
         self.renderer.outdated.connect(lambda source: self._look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
+        self.finish_step.moving.connect(self._loader.hold)
+        self.finish_step.worked.connect(self.status.show_work)
+        self.finish_step.said.connect(self._say)
         self.trial_step.said.connect(self._say)
         self.assess_step.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
@@ -311,7 +327,7 @@ class MainWindow(QMainWindow):
         )
 
     def _add_keys(self) -> None:
-        for index in (ASSESS, SIZE, TRIAL, DELIVER):
+        for index in (ASSESS, SIZE, TRIAL, FINISH, DELIVER):
             self._key(QKeySequence(str(index + 1)), lambda i=index: self.open_step(i))
         self._key(QKeySequence(Qt.Key.Key_Space), self.trial_step.pair.toggle_pause)
         self._key(QKeySequence(QKeySequence.StandardKey.Open), self.choose_files)
@@ -344,7 +360,7 @@ class MainWindow(QMainWindow):
         elif self.take_away.busy:
             self.take_away.cancel()
         else:
-            self.trial_step.cancel()
+            (self.finish_step if self._steps.currentIndex() == FINISH else self.trial_step).cancel()
 
     def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
         if what & {"file", "framing", "size", "sheet"}:

@@ -13,6 +13,7 @@ STEPS = (
     ("Assess", "What condition the picture is in, and what that suggests"),
     ("Size", "How large the print becomes"),
     ("Trial", "Compare upscalers side by side and choose one"),
+    ("Finish", "Mix, keep faces, sharpen for the print, add grain"),
     ("Deliver", "Write the print files"),
 )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
+from wamplex.core.assets import own_assets
 from wamplex.core.errors import ProjectError
 from wamplex.core.project import Project, save_project
 
@@ -40,6 +41,6 @@ class Autosave:
 def _write(project: Project, path: Path) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        save_project(project, path, durable=False)
+        save_project(project, path, own_assets(), durable=False)
     except (OSError, ProjectError):
         return  # a full disk must not disturb the work; saving by hand will say so

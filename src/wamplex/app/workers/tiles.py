@@ -9,7 +9,7 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
-from wamplex.core.preview import difference_preview, preview, trace_preview
+from wamplex.core.preview import difference_preview, mask_preview, preview, trace_preview
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
@@ -18,7 +18,7 @@ from wamplex.core.window import Window
 class TileRenderer(LatestRequests[TileKey]):
     """Makes the tiles that are in view."""
 
-    made = Signal(object, object)  # TileKey, (h, w, 3) uint8
+    made = Signal(object, object)  # TileKey, (h, w, 3) uint8; (h, w) of a mask
     failed = Signal(object, str)  # Source, sentence
     notices = Signal(object, object)  # Source, sentences
     outdated = Signal(object)  # Source that has changed on the disk
@@ -61,4 +61,6 @@ def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) 
         return trace_preview(picture, key.recipe, key.overlay.trace, *place)
     if key.overlay.minus is not None:
         return difference_preview(picture, key.recipe, key.overlay.minus, *place)
+    if key.overlay.mask is not None:
+        return mask_preview(picture, key.recipe, key.overlay.mask, *place)
     return preview(picture, key.recipe, *place, key.view)

@@ -9,6 +9,7 @@ from wamplex.core.enlarge import enlarged, trial_stage
 from wamplex.core.finish.grain_stage import GrainStage
 from wamplex.core.finish.layers_stage import Laid, LayersStage
 from wamplex.core.finish.mask_stage import FacesStage, mask_stage
+from wamplex.core.finish.memory import RememberedStage, StageMemory
 from wamplex.core.finish.sharpen_stage import SharpenStage
 from wamplex.core.finish.tone_stage import ToneStage
 from wamplex.core.finish.values import Face, Faces, Mask
@@ -22,16 +23,22 @@ from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
 
-def finished_stage(picture: Picture, recipe: Recipe, assets: Assets) -> Stage:
+def finished_stage(
+    picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None = None
+) -> Stage:
     """The result with everything that the recipe asks for, the sheet around it left out.
+
+    Parameters
+    ----------
+    memory : of what its trials look like, for who asks again and again while masks change
 
     Raises
     ------
     RecipeError : when there is no such upscaler, or a mask is damaged
     ProjectError : when a mask is missing
     """
-    stage = trial_stage(picture, recipe, recipe.base)
-    laid = (*_layers(picture, recipe, assets), *_faces(picture, recipe))
+    stage = _trial(picture, recipe, recipe.base, memory)
+    laid = (*_layers(picture, recipe, assets, memory), *_faces(picture, recipe, memory))
     if laid:
         stage = LayersStage(stage, laid)
     if recipe.tone is not None and recipe.tone.strength > 0:
@@ -46,16 +53,20 @@ def finished_stage(picture: Picture, recipe: Recipe, assets: Assets) -> Stage:
     return stage
 
 
-def _shown(picture: Picture, recipe: Recipe, shows: TrialSpec | None) -> Stage:
-    if shows is None:
-        return enlarged(picture, recipe, BICUBIC, Values())
-    return trial_stage(picture, recipe, shows)
+def _trial(picture: Picture, recipe: Recipe, shows: TrialSpec, memory: StageMemory | None) -> Stage:
+    stage = trial_stage(picture, recipe, shows)
+    if memory is None or picture.source is None or not recipe.layers:
+        return stage
+    alone = recipe.unfinished.having(base=shows, sheet=None)
+    return RememberedStage(stage, memory, (picture.source, alone))
 
 
-def _layers(picture: Picture, recipe: Recipe, assets: Assets) -> tuple[Laid, ...]:
+def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None) -> tuple[Laid, ...]:
     return tuple(
         Laid(
-            _shown(picture, recipe, layer.shows),
+            enlarged(picture, recipe, BICUBIC, Values())
+            if layer.shows is None
+            else _trial(picture, recipe, layer.shows, memory),
             mask_stage(picture, recipe, layer.mask, assets),
             layer.strength / 100,
         )
@@ -64,7 +75,7 @@ def _layers(picture: Picture, recipe: Recipe, assets: Assets) -> tuple[Laid, ...
     )
 
 
-def _faces(picture: Picture, recipe: Recipe) -> tuple[Laid, ...]:
+def _faces(picture: Picture, recipe: Recipe, memory: StageMemory | None) -> tuple[Laid, ...]:
     """Faces that are made with the same are one layer."""
     if recipe.faces is None:
         return ()
@@ -76,7 +87,7 @@ def _faces(picture: Picture, recipe: Recipe) -> tuple[Laid, ...]:
             alike.setdefault(shows.model_dump_json(), []).append((face, strength / 100, shows))
     return tuple(
         Laid(
-            trial_stage(picture, recipe, some[0][2]),
+            _trial(picture, recipe, some[0][2], memory),
             FacesStage(picture, recipe, tuple(f for f, _, _ in some), tuple(s for _, s, _ in some)),
             1.0,
         )

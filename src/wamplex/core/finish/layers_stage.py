@@ -48,6 +48,8 @@ class LayersStage(FollowingStage):
             if part is None:
                 continue
             made, owned = (made if owned else made.copy()), True
+            if getattr(layer.shows, "prefers_whole", False):
+                part = window
             y, x = part.y - window.y, part.x - window.x
             below = made[y : y + part.height, x : x + part.width]
             weight = share[y : y + part.height, x : x + part.width]

@@ -48,7 +48,9 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
         grey = grey_pixels(assets.get(mask.begins.picture), picture.width, picture.height)
         stage = enlarged(Picture(grey), on_grid, BILINEAR_UPSCALER, Values())
     strokes = () if mask.strokes is None else unpacked(assets.get(mask.strokes))
-    stage = _Painted(stage, strokes, source_to_result(picture, on_grid), inverted=mask.inverted)
+    stage = _Painted(
+        stage, strokes, source_to_result(picture.width, picture.height, on_grid), inverted=mask.inverted
+    )
     if mask.feather_px > 0:
         stage = _Feathered(stage, mask.feather_px * factor)
     if (stage.width, stage.height) != (size.width_px, size.height_px):
@@ -56,12 +58,12 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
     return stage
 
 
-def source_to_result(picture: Picture, recipe: Recipe) -> Placement:
-    """Where places of the upright source, in its pixels, lie in the result."""
-    kept = recipe.framing.window(picture.width, picture.height)
-    size = recipe.size(picture.width, picture.height)
+def source_to_result(width: int, height: int, recipe: Recipe) -> Placement:
+    """Where places of an upright source of these dimensions, in its pixels, lie in the result."""
+    kept = recipe.framing.window(width, height)
+    size = recipe.size(width, height)
     scaled = Placement.scaled(size.width_px / kept.width, size.height_px / kept.height)
-    return framed_placement(recipe.framing, picture.width, picture.height).then(scaled)
+    return framed_placement(recipe.framing, width, height).then(scaled)
 
 
 class FacesStage:
@@ -82,7 +84,7 @@ class FacesStage:
     ) -> None:
         size = recipe.size(picture.width, picture.height)
         self.width, self.height, self.scale = size.width_px, size.height_px, recipe.factor
-        place = source_to_result(picture, recipe)
+        place = source_to_result(picture.width, picture.height, recipe)
         self._back = place.inverse
         self._boxes = [_box_of(face, picture, place, 1 + self._SOFT) for face in faces]
         self._faces = list(zip(faces, strengths, strict=True))

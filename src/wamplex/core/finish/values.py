@@ -165,3 +165,25 @@ class Grain(Checked):
     lights: float = Field(default=40.0, ge=0, le=100)
     colour: bool = False
     mask: Mask = Mask()
+
+
+class Finish(Checked):
+    """All that is done after the stamped trial, in this order."""
+
+    layers: tuple[Layer, ...] = Field(default=(), max_length=MOST_LAYERS)
+    faces: Faces | None = None
+    tone: Tone | None = None
+    sharpen: Sharpen | None = None
+    grain: Grain | None = None
+
+    @property
+    def masks(self) -> tuple[Mask, ...]:
+        """All masks in it."""
+        surface = [part.mask for part in (self.tone, self.sharpen, self.grain) if part is not None]
+        return (*(layer.mask for layer in self.layers), *surface)
+
+    @property
+    def parts(self) -> tuple[AssetRef, ...]:
+        """The binary parts it means: what masks begin with, and what was painted on them."""
+        found = [ref for mask in self.masks for ref in (mask.begins.picture, mask.strokes)]
+        return tuple(ref for ref in found if ref is not None)

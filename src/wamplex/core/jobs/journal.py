@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from platformdirs import user_state_path
 
+from wamplex.core.assets import own_assets
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.jobs.job import ENDED, Job, State
 from wamplex.core.recipe import Recipe
@@ -32,6 +33,7 @@ CREATE TABLE IF NOT EXISTS jobs (
     file_bytes INTEGER NOT NULL
 );
 CREATE TABLE IF NOT EXISTS partials (path TEXT PRIMARY KEY, job INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS assets (digest TEXT PRIMARY KEY, data BLOB NOT NULL);
 """
 _BUSY_S = 20.0
 
@@ -88,6 +90,7 @@ class Journal:
         with self._lock:
             self._base.execute("BEGIN")
             for one in planned:
+                self._keep_parts(one.recipe)
                 number = self._base.execute(statement, (self._owner, *_texts(one))).lastrowid
                 assert number is not None
                 made.append(Job(number, *one))
@@ -103,6 +106,7 @@ class Journal:
         if state in ENDED:
             self._do("DELETE FROM jobs WHERE number = ?", (number,))
             self._do("DELETE FROM partials WHERE job = ?", (number,))
+            self._do("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
         else:
             row = (state.value, words, str(result) if result else None, file_bytes, number)
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
@@ -128,6 +132,8 @@ class Journal:
         """All that are written down, in their order, each with the process that it belongs to."""
         columns = "number, owner, source, recipe, delivery, planned, expected_bytes, state, words"
         rows = self._do(f"SELECT {columns} FROM jobs ORDER BY number").fetchall()
+        for (data,) in self._do("SELECT data FROM assets").fetchall():
+            own_assets().put(data)
         return [(row[1], _job(row)) for row in rows]
 
     def take(self, number: int, owner: int) -> bool:
@@ -141,6 +147,12 @@ class Journal:
     def close(self) -> None:
         """Let go of the file."""
         self._base.close()
+
+    def _keep_parts(self, recipe: Recipe) -> None:
+        """Masks are written down with the job: the program that takes it up never saw them."""
+        for ref in recipe.finish.parts:
+            row = (ref.digest, own_assets().get(ref))
+            self._base.execute("INSERT OR IGNORE INTO assets (digest, data) VALUES (?, ?)", row)
 
     def _do(self, statement: str, row: tuple[Any, ...] = ()) -> sqlite3.Cursor:
         with self._lock:

@@ -1,0 +1,1 @@
+"""The Finish step: mixing, faces, surface."""

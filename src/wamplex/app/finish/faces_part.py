@@ -1,0 +1,133 @@
+"""The part of the panel for faces: which there are, and what is done to them apart from the rest."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QRect, Qt, Signal
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+
+from wamplex.app.finish.mix_part import trial_words
+from wamplex.app.finish.value_slider import ValueSlider
+from wamplex.app.shared.parts import button, clear, label, row
+from wamplex.app.tray.entry import Entry
+from wamplex.core.finish.values import Face, Faces
+
+_PICTURE_PX = 44
+
+
+class FacesPart(QWidget):
+    """Says what is wanted; decides nothing."""
+
+    shows_asked = Signal(object)  # TrialSpec, or None to leave them as they are
+    ticked = Signal(int, bool)
+    removed = Signal(int)
+    changed = Signal(str, float)  # field of Faces, value
+    add_asked = Signal(bool)  # whether an oval is to be drawn now
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._entry: Entry | None = None
+        self.boxes: list[QCheckBox] = []
+        self._list = QVBoxLayout()
+        self._list.setSpacing(4)
+        self.with_button = button(
+            "Make them with", "Another trial for the ticked faces alone, through soft ovals", self._choose
+        )
+        self.add_button = button("Add a face", "Drag an oval over a face that was missed", self._add)
+        self.add_button.setCheckable(True)
+        self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
+        self.hold_back = ValueSlider(
+            "Hold back", "How much weaker sharpening and grain are on faces", 100, "%"
+        )
+        self._words = label("", "soft", wrap=True)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(7)
+        inside.addWidget(label("Faces", "heading"))
+        inside.addWidget(self._words)
+        inside.addLayout(self._list)
+        inside.addLayout(row(self.add_button, None))
+        inside.addLayout(row(self.with_button, None))
+        inside.addWidget(self.strength)
+        inside.addWidget(self.hold_back)
+        self.strength.moved.connect(lambda value: self.changed.emit("strength", value))
+        self.hold_back.moved.connect(lambda value: self.changed.emit("hold_back", value))
+
+    def show_entry(self, entry: Entry, faces: Faces, *, adding: bool) -> None:
+        """Show the faces as small pictures, each with a tick."""
+        self._entry = entry
+        clear(self._list)
+        self.boxes = []
+        for number, face in enumerate(faces.ovals):
+            self._list.addLayout(self._row(number, face, entry))
+        count = len(faces.ovals)
+        self._words.setText(
+            "No face was found. Drag an oval over those there are."
+            if count == 0
+            else "Nothing is done to a face unless it is ticked and made with a trial of its own."
+        )
+        self.add_button.setChecked(adding)
+        any_on = any(face.on for face in faces.ovals)
+        self.with_button.setVisible(count > 0)
+        self.with_button.setEnabled(any_on)
+        name = "as the rest" if faces.shows is None else " ".join(trial_words(entry, faces.shows))
+        self.with_button.setText(f"Make them with: {name}")
+        self.strength.setVisible(faces.shows is not None)
+        self.hold_back.setVisible(any_on)
+        self.strength.show_value(faces.strength)
+        self.hold_back.show_value(faces.hold_back)
+
+    def _row(self, number: int, face: Face, entry: Entry) -> QHBoxLayout:
+        picture = QLabel()
+        picture.setPixmap(_cutout(entry, face))
+        box = QCheckBox(f"{face.width / 1.45:.0f} px wide")
+        box.setAccessibleName(f"Face {number + 1}, {face.width / 1.45:.0f} source pixels wide")
+        box.setToolTip("Treat this face apart from the rest")
+        box.setChecked(face.on)
+        box.toggled.connect(lambda on, n=number: self.ticked.emit(n, on))
+        self.boxes.append(box)
+        tip = "This is no face: take it off the list"
+        away = button("No face", tip, partial(self.removed.emit, number), "link")
+        return row(picture, box, None, away)
+
+    def _choose(self) -> None:
+        if self._entry is None:
+            return
+        menu = QMenu(self)
+        entry = self._entry
+        action = menu.addAction("As the rest")
+        action.triggered.connect(lambda _checked=False: self.shows_asked.emit(None))
+        for trial in entry.trials.kept:
+            spec = entry.trial_recipe(trial).base
+            action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
+            action.triggered.connect(lambda _checked=False, spec=spec: self.shows_asked.emit(spec))
+        menu.popup(self.with_button.mapToGlobal(self.with_button.rect().bottomLeft()))
+
+    def _add(self) -> None:
+        self.add_asked.emit(self.add_button.isChecked())
+
+
+def _cutout(entry: Entry, face: Face) -> QPixmap:
+    """A face, small, out of the thumbnail."""
+    assert entry.found is not None
+    assert entry.thumbnail is not None
+    height, width = entry.thumbnail.shape[:2]
+    per = width / entry.found.width
+    side = max(face.width, face.height) * per
+    box = QRect(
+        round(face.x * width - side / 2),
+        round(face.y * height - side / 2),
+        max(1, round(side)),
+        max(1, round(side)),
+    )
+    pixels = entry.thumbnail
+    whole = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
+    cut = whole.copy(box.intersected(whole.rect()))
+    return QPixmap.fromImage(cut).scaled(
+        _PICTURE_PX,
+        _PICTURE_PX,
+        Qt.AspectRatioMode.KeepAspectRatioByExpanding,
+        Qt.TransformationMode.SmoothTransformation,
+    )

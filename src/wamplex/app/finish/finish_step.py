@@ -1,0 +1,554 @@
+"""The Finish step: layers, masks and brush, faces, surface, over one large view of the result."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
+from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
+
+from wamplex.app.finish.brush import Brush
+from wamplex.app.finish.edits import (
+    changed_layer,
+    changed_mask,
+    moved_layer,
+    present_faces,
+    with_begin,
+    with_stroke,
+    without_layer,
+)
+from wamplex.app.finish.faces_part import FacesPart
+from wamplex.app.finish.finish_bar import FinishBar
+from wamplex.app.finish.finish_pane import FinishPane
+from wamplex.app.finish.mix_part import MixPart
+from wamplex.app.finish.surface_part import SurfacePart
+from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget, scrolling_panel
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.tile_cache import TileCache
+from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.trial.viewport import Viewport
+from wamplex.app.workers.masks import MaskMaker, MaskRequest, ToneRequest
+from wamplex.app.workers.readings import ReadingsThread
+from wamplex.app.workers.tiles import TileRenderer
+from wamplex.core.assets import own_assets
+from wamplex.core.finish.mask_stage import source_to_result
+from wamplex.core.finish.sharpen_stage import suggested_radius_mm
+from wamplex.core.finish.strokes import packed
+from wamplex.core.finish.values import (
+    Beginning,
+    BeginningKind,
+    Face,
+    Faces,
+    Finish,
+    Grain,
+    Layer,
+    Mask,
+    Sharpen,
+    Tone,
+)
+from wamplex.core.intake.kinds import SUFFIXES
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.upscale.registry import find_upscaler
+
+BEFORE_KEY = Qt.Key.Key_W
+_HINT = "Hold Q for the source, W for the result before Finish · N goes to the next spot"
+
+
+class FinishStep(QWidget):
+    """Bar, bench and panel; asks for tiles and masks, and decides what was chosen."""
+
+    said = Signal(str)
+    moving = Signal(bool)
+    worked = Signal(float, str)
+
+    def __init__(
+        self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread, masks: MaskMaker, cache: TileCache
+    ) -> None:
+        super().__init__()
+        self._tray, self._masks = tray, masks
+        self.viewport = Viewport()
+        self.chosen: int | None = None  # number of the layer that is worked on
+        self._mask_shown = "off"
+        self._held: str = ""  # "source" or "before" while a key is held
+        self._tool = "look"
+        self._spot = -1
+        self._shown: tuple[object, ...] = ()
+        self._thumbnail: object = None
+        self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self, cache)
+        self.pane = FinishPane(self.viewport, self.tiles.cache.get)
+        self.bar = FinishBar()
+        self.mix, self.faces, self.surface = MixPart(), FacesPart(), SurfacePart()
+        self.panel, inside = scrolling_panel()
+        for part in (self.mix, frame("rule"), self.faces, frame("rule"), self.surface):
+            inside.addWidget(part)
+        inside.addStretch(1)
+        self._empty = label("Add pictures to the tray to finish them.", "on-bench", wrap=True)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self.pane)
+        self._stack.addWidget(self._empty)
+        bench = plain_widget("bench")
+        around = QVBoxLayout(bench)
+        around.setContentsMargins(4, 4, 4, 4)
+        around.addWidget(self._stack)
+        lay_step(self, self.bar, bench, self.panel)
+        self._connect()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the selected entry."""
+        entry = self._entry()
+        self._stack.setCurrentWidget(self._empty if entry is None else self.pane)
+        self.panel.setEnabled(entry is not None)
+        if entry is None:
+            return
+        layers = len(entry.finish.layers)
+        if self.chosen is not None and self.chosen >= layers:
+            self.chosen = layers - 1 if layers else None
+        if self.chosen is None and layers:
+            self.chosen = layers - 1
+        if self._mask is None:
+            self._tool, self._mask_shown = "look", "off"
+        self._show_picture(entry)
+        self.mix.show_entry(entry, self.chosen)
+        self.faces.show_entry(entry, present_faces(entry), adding=self._tool == "oval")
+        others = [other for other in self._tray.usable if other is not entry]
+        self.surface.show_entry(entry, others)
+        self._show_tools()
+        self._moved()
+
+    def hold(self, what: str, held: bool) -> None:
+        """Show the source, or the result before Finish, while a key is held."""
+        wanted = what if held and self.isVisible() else ""
+        if wanted != self._held:
+            self._held = wanted
+            self.refresh()
+
+    def cancel(self) -> None:
+        """Stop rendering until something else is asked for."""
+        self.tiles.stop()
+        self.said.emit("Stopped. Move the picture to go on.")
+
+    # Showing.
+
+    def _show_picture(self, entry: Entry) -> None:
+        assert entry.size is not None
+        assert entry.found is not None
+        if entry.framed_thumbnail is not None and entry.framed_thumbnail is not self._thumbnail:
+            self._thumbnail = entry.framed_thumbnail
+        place = (entry.number, entry.source, entry.size, entry.framing)
+        if place != self._shown:
+            if self._shown[:1] != place[:1]:
+                self._spot, self.viewport.zoom = -1, None
+            self._shown = place
+            self.pane.forget_images()
+        recipe = self._recipe(entry)
+        placeholder = None if entry.framed_thumbnail is None else dimmed(image_of(entry.framed_thumbnail))
+        self.pane.lies(source_to_result(entry.found.width, entry.found.height, recipe), *_size(entry))
+        self.pane.show_result(entry.source, recipe, entry.size, placeholder)
+        shown = self._mask if self._mask_shown != "off" and not self._held else None
+        self.pane.show_mask(shown, alone=self._mask_shown == "alone")
+        faces = present_faces(entry)
+        self.pane.faces = faces.ovals if entry.finish.faces is not None or self._tool == "oval" else ()
+
+    def _recipe(self, entry: Entry) -> Recipe:
+        recipe = entry.delivered_recipe().having(sheet=None)
+        if self._held == "source":
+            return recipe.unfinished.having(base=TrialSpec(upscaler="nearest"))
+        return recipe.unfinished if self._held == "before" else recipe
+
+    def _show_tools(self) -> None:
+        paints = self._mask is not None
+        pane_tool = {"add": "paint", "take": "paint"}.get(self._tool, self._tool)
+        self.pane.take_up(pane_tool)  # type: ignore[arg-type]
+        self.bar.show_brush(self.pane.brush)
+        self.bar.show_state(tool=self._tool, mask=self._mask_shown, zoom=self.viewport.zoom, paints=paints)
+
+    @property
+    def _mask(self) -> Mask | None:
+        entry = self._entry()
+        if entry is None or self.chosen is None or self.chosen >= len(entry.finish.layers):
+            return None
+        return entry.finish.layers[self.chosen].mask
+
+    # Deciding.
+
+    def _decide(self, finish: Finish, words: str, *, flows: bool = False) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_finish(entry.number, finish, words, flows=flows)
+
+    def add_layer(self, shows: TrialSpec | None) -> None:
+        """Lay a trial, or the source, over what there is; hidden until it is told where."""
+        entry = self._entry()
+        if entry is None:
+            return
+        mask = Mask(begins=Beginning(kind="nowhere"))
+        layers = (*entry.finish.layers, Layer(shows=shows, mask=mask))
+        self.chosen = len(layers) - 1
+        self._tool, self._mask_shown = "add", "tint"
+        self._decide(entry.finish.having(layers=layers), "another layer")
+        self.said.emit("Paint where the layer is to show, or choose what its mask begins with")
+
+    def choose_layer(self, number: int) -> None:
+        """Work on another layer."""
+        self.chosen = number if number >= 0 else self.chosen
+        self.refresh()
+
+    def _change_layer(self, name: str, value: object) -> None:
+        self._edit(
+            lambda f, n: changed_layer(f, n, **{name: value}), f"{_WORDS.get(name, name)} of a layer", name
+        )
+
+    def _change_mask(self, name: str, value: object) -> None:
+        self._edit(
+            lambda f, n: changed_mask(f, n, **{name: value}), f"{_WORDS.get(name, name)} of a mask", name
+        )
+
+    def _edit(self, change, words: str, name: str = "") -> None:  # type: ignore[no-untyped-def]
+        entry = self._entry()
+        if entry is not None and self.chosen is not None:
+            self._decide(change(entry.finish, self.chosen), words, flows=name in _FLOWING)
+
+    def _do_layer(self, what: str) -> None:
+        entry = self._entry()
+        if entry is None or self.chosen is None:
+            return
+        number, finish = self.chosen, entry.finish
+        if what == "remove":
+            self._decide(without_layer(finish, number), "a layer less")
+        elif what == "twice":
+            layers = (*finish.layers[: number + 1], *finish.layers[number:])
+            self.chosen = number + 1
+            self._decide(finish.having(layers=layers), "a layer twice")
+        elif what == "forget-strokes":
+            self._change_mask("strokes", None)
+        else:
+            self.chosen = number + (1 if what == "up" else -1)
+            self._decide(moved_layer(finish, number, self.chosen), "order of the layers")
+
+    def paint(self, points: list[tuple[float, float, float]]) -> None:
+        """A stroke was drawn on the picture."""
+        stroke = self.pane.brush.stroke(points)
+        self._edit(lambda f, n: with_stroke(f, n, stroke), "a stroke")
+
+    def begin_mask(self, kind: BeginningKind) -> None:
+        """Have the chosen layer's mask begin somewhere else."""
+        entry = self._entry()
+        if entry is None or self.chosen is None:
+            return
+        self._mask_shown = "tint"
+        if kind in ("everywhere", "nowhere"):
+            self._edit(lambda f, n: with_begin(f, n, Beginning(kind=kind)), "where a mask begins")
+        elif kind == "colours":
+            self._tool = "pick"
+            self.said.emit("Press on a colour in the picture")
+            self.refresh()
+        elif kind == "file":
+            chosen, _ = QFileDialog.getOpenFileName(self, "A grey picture as a mask", "", _patterns())
+            if chosen:
+                self._ask_mask(_wish("file"), path=Path(chosen))
+        elif kind == "tones":
+            self._ask_mask(_wish("tones", low=0, high=40, soft=15))
+        else:
+            self._ask_mask(_wish(kind))
+
+    def _pick(self, x: float, y: float) -> None:
+        self._tool = "look"
+        self._ask_mask(_wish("colours"), place=(x, y))
+
+    def _set_tones(self, low: float, high: float, soft: float) -> None:
+        self._ask_mask(_wish("tones", low=min(low, high), high=max(low, high), soft=soft))
+
+    def _set_reach(self, reach: float) -> None:
+        mask = self._mask
+        if mask is not None and mask.begins.colour is not None:
+            self._ask_mask(_wish("colours", colour=mask.begins.colour, reach=max(reach, 1.0)))
+
+    def _ask_mask(
+        self, beginning: Beginning, *, place: tuple[float, float] | None = None, path: Path | None = None
+    ) -> None:
+        entry = self._entry()
+        if entry is None or self.chosen is None:
+            return
+        areas = None if entry.condition is None else entry.condition.areas
+        faces = present_faces(entry).ovals
+        request = MaskRequest(entry.number, self.chosen, entry.source, beginning, areas, faces, place, path)
+        self._masks.request([request])
+        self.said.emit("Finding the mask")
+
+    def _take_mask(
+        self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None
+    ) -> None:
+        entry = self._tray.entries[request.entry]
+        if not entry.usable or entry.source != request.source or request.layer >= len(entry.finish.layers):
+            return
+        wanted = {**dict(request.beginning), "picture": own_assets().put(data), "colour": colour}
+        begins = Beginning.model_validate(wanted)
+        finish = with_begin(entry.finish, request.layer, begins)
+        self._tray.set_finish(
+            entry.number, finish, "where a mask begins", flows=begins.kind in ("tones", "colours")
+        )
+        self.said.emit(_HINT)
+
+    def _set_faces(self, faces: Faces, words: str, *, flows: bool = False) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._decide(entry.finish.having(faces=faces), words, flows=flows)
+
+    def _change_faces(self, words: str, *, flows: bool = False, **changes: object) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._set_faces(present_faces(entry).having(**changes), words, flows=flows)
+
+    def _tick_face(self, number: int, on: bool) -> None:
+        self._replace_face(number, lambda face: face.having(on=on), "a face")
+
+    def _replace_face(self, number: int, change, words: str) -> None:  # type: ignore[no-untyped-def]
+        entry = self._entry()
+        if entry is not None:
+            ovals = list(present_faces(entry).ovals)
+            ovals[number] = change(ovals[number])
+            self._change_faces(words, ovals=tuple(ovals))
+
+    def _remove_face(self, number: int) -> None:
+        entry = self._entry()
+        if entry is not None:
+            ovals = present_faces(entry).ovals
+            self._change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
+
+    def _ask_oval(self, wanted: bool) -> None:
+        self._tool = "oval" if wanted else "look"
+        self.refresh()
+
+    def _add_oval(self, x: float, y: float, width: float, height: float) -> None:
+        entry = self._entry()
+        if entry is None or entry.found is None:
+            return
+        face = Face(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
+        self._tool = "look"
+        self._change_faces("another face", ovals=(*present_faces(entry).ovals, face))
+
+    def _change_sharpen(self, name: str, value: float) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
+        before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
+        after = before.having(**{name: _on_paper(name, value)})
+        sharpen = after if after.amount > 0 else None
+        self._decide(entry.finish.having(sharpen=sharpen), "sharpening", flows=True)
+
+    def _change_grain(self, name: str, value: float) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        before = entry.finish.grain or Grain(amount=0)
+        after = before.having(**{name: _on_paper(name, value)})
+        self._decide(entry.finish.having(grain=after if after.amount > 0 else None), "grain", flows=True)
+
+    def _ask_tone(self, number: int | None, colour: bool) -> None:
+        entry = self._entry()
+        if entry is None:
+            return
+        if number is None:
+            chosen, _ = QFileDialog.getOpenFileName(self, "Take the tone from", "", _patterns())
+            path = Path(chosen) if chosen else None
+        else:
+            path = self._tray.entries[number].path
+        if path is not None:
+            self._masks.request([ToneRequest(entry.number, entry.source, path, colour)])
+
+    def _take_tone(self, request: ToneRequest, tone: Tone) -> None:
+        entry = self._tray.entries[request.entry]
+        if entry.usable and entry.source == request.source:
+            self._tray.set_finish(entry.number, entry.finish.having(tone=tone), "tone")
+
+    def _set_tone_strength(self, strength: float) -> None:
+        entry = self._entry()
+        if entry is not None and entry.finish.tone is not None:
+            tone = entry.finish.tone.having(strength=strength)
+            self._decide(entry.finish.having(tone=tone), "strength of the tone", flows=True)
+
+    def _drop_tone(self) -> None:
+        entry = self._entry()
+        if entry is not None:
+            self._decide(entry.finish.having(tone=None), "tone")
+
+    # Looking.
+
+    def _choose_tool(self, tool: str) -> None:
+        self._tool = tool
+        if tool in ("add", "take"):
+            self.pane.set_brush(replace(self.pane.brush, adds=tool == "add"))
+            if self._mask_shown == "off":
+                self._mask_shown = "tint"
+        self.refresh()
+
+    def _choose_brush(self, brush: Brush) -> None:
+        if self._tool in ("add", "take"):
+            self._tool = "add" if brush.adds else "take"
+        self.pane.set_brush(brush)
+        self._show_tools()
+
+    def _choose_mask(self, which: str) -> None:
+        self._mask_shown = which
+        self.refresh()
+
+    def _choose_zoom(self, zoom: object) -> None:
+        if zoom == "print":
+            entry = self._entry()
+            density = entry.size.density_ppi if entry is not None and entry.size is not None else 300.0
+            zoom = float(self.screen().physicalDotsPerInch() * self.devicePixelRatioF() / density)
+        self.viewport.set_zoom(None if zoom is None else float(str(zoom)))
+
+    def step_spot(self, by: int) -> None:
+        """Look at the next spot, at 100 % unless another zoom is chosen."""
+        entry = self._entry()
+        if entry is None or not entry.spots:
+            self.said.emit("There are no spots yet")
+            return
+        self._spot = (self._spot + by) % len(entry.spots) if self._spot >= 0 else 0
+        spot = entry.spots[self._spot]
+        if self.viewport.zoom is None:
+            self.viewport.set_zoom(1.0)
+        self.viewport.move_to(spot.x, spot.y)
+        self.said.emit(f"{spot.name}, {self._spot + 1} of {len(entry.spots)}")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """N steps through the spots."""
+        if event.key() == Qt.Key.Key_N:
+            self.step_spot(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        else:
+            super().keyPressEvent(event)
+
+    def _moved(self) -> None:
+        self.bar.zooms.show_value(self.viewport.zoom)
+        self.tiles.moved()
+
+    def _connect(self) -> None:
+        self.bar.tool_chosen.connect(self._choose_tool)
+        self.bar.brush_chosen.connect(self._choose_brush)
+        self.bar.mask_chosen.connect(self._choose_mask)
+        self.bar.zoom_chosen.connect(self._choose_zoom)
+        self.bar.before_held.connect(lambda held: self.hold("before", held))
+        self.bar.spot_asked.connect(self.step_spot)
+        self.pane.painted.connect(self.paint)
+        self.pane.brush_changed.connect(self._choose_brush)
+        self.pane.picked.connect(self._pick)
+        self.pane.oval_drawn.connect(self._add_oval)
+        self.pane.tiles_changed.connect(self.tiles.ask_soon)
+        self.mix.layer_asked.connect(self.add_layer)
+        self.mix.layer_chosen.connect(self.choose_layer)
+        self.mix.mask_asked.connect(self.begin_mask)
+        self.mix.tones_asked.connect(self._set_tones)
+        self.mix.reach_asked.connect(self._set_reach)
+        self.mix.changed.connect(self._change_layer)
+        self.mix.mask_changed.connect(self._change_mask)
+        self.mix.done.connect(self._do_layer)
+        self.faces.shows_asked.connect(
+            lambda shows: self._change_faces("what faces are made with", shows=shows)
+        )
+        self.faces.ticked.connect(self._tick_face)
+        self.faces.removed.connect(self._remove_face)
+        self.faces.add_asked.connect(self._ask_oval)
+        self.faces.changed.connect(
+            lambda name, value: self._change_faces("faces", flows=True, **{name: value})
+        )
+        self.surface.sharpen_changed.connect(self._change_sharpen)
+        self.surface.grain_changed.connect(self._change_grain)
+        self.surface.reference_asked.connect(self._ask_tone)
+        self.surface.tone_changed.connect(self._set_tone_strength)
+        self.surface.tone_dropped.connect(self._drop_tone)
+        self._masks.made.connect(self._take_mask)
+        self._masks.matched.connect(self._take_tone)
+        self._masks.failed.connect(self.said)
+        self.viewport.changed.connect(self._moved)
+        self.tiles.tile_made.connect(self._tile_made)
+        self.tiles.rested.connect(self._rested)
+        self.tiles.working.connect(self._tell_work)
+        self.tiles.moving.connect(self.moving)
+        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.changed.connect(self._entry_changed)
+
+    def _tile_made(self, key: object) -> None:
+        if self.isVisible():
+            self.pane.update()
+
+    def _rested(self) -> None:
+        self.pane.rested()
+        self.said.emit(_HINT)
+
+    def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
+        name = find_upscaler(upscaler_key).name
+        self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total} · {name}")
+
+    def _entry_changed(self, number: int) -> None:
+        entry = self._tray.entries[number]
+        if entry is self._tray.current and entry.usable:
+            self.refresh()
+
+    def _entry(self) -> Entry | None:
+        entry = self._tray.current
+        return entry if entry is not None and entry.usable else None
+
+    def _is_seen(self) -> bool:
+        return self.isVisible() and self._entry() is not None
+
+    def _wanted_tiles(self) -> Wanted:
+        for distance, key in self.pane.wanted_tiles():
+            # The mask is quick, and what the hand waits for.
+            yield (distance if key.overlay.mask is None else distance / 1000), 0, key
+        entry = self._entry()
+        if entry is not None and self._tool in ("add", "take") and not self._held:
+            yield from self._ahead(self._recipe(entry))
+
+    def _ahead(self, recipe: Recipe) -> Wanted:
+        """What the chosen layer looks like everywhere in view, so that the first stroke need not wait for it."""
+        if (
+            self.chosen is None
+            or self.chosen >= len(recipe.layers)
+            or recipe.layers[self.chosen].shows is None
+        ):
+            return
+        whole = changed_layer(recipe.finish, self.chosen, mask=Mask(strokes=own_assets().put(packed(()))))
+        for distance, key in self.pane.tiles_of(recipe.finished(whole)):
+            yield distance + 1e6, 1, key
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The step was opened."""
+        super().showEvent(event)
+        self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Another step was opened: nothing is seen, so nothing is rendered."""
+        super().hideEvent(event)
+        self._held = ""
+        self.tiles.leave()
+
+
+_WORDS = {"feather_px": "feather", "inverted": "inverting", "on": "switching", "strokes": "strokes"}
+_FLOWING = ("strength", "feather_px")
+
+
+def _on_paper(name: str, value: float) -> float:
+    """A value of the surface; lengths on paper are more than nothing."""
+    return max(value, 0.01) if name.endswith("_mm") else value
+
+
+def _size(entry: Entry) -> tuple[int, int]:
+    assert entry.found is not None
+    return entry.found.width, entry.found.height
+
+
+def _wish(kind: BeginningKind, **more: object) -> Beginning:
+    """A beginning whose picture is still to be found: not yet one that a recipe may hold."""
+    return Beginning.model_construct(**{**dict(Beginning()), "kind": kind, **more})
+
+
+def _patterns() -> str:
+    return "Pictures ({})".format(" ".join(f"*{s} *{s.upper()}" for s in SUFFIXES))

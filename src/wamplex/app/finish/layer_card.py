@@ -1,0 +1,82 @@
+"""One layer in the list of the mix, or the stamped trial below all of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QVBoxLayout
+
+from wamplex.app.shared.parts import label, letter_square, restyle, row
+from wamplex.core.finish.values import Beginning, Layer
+
+_BEGINNINGS = {
+    "everywhere": "everywhere",
+    "nowhere": "nowhere",
+    "subject": "subject",
+    "faces": "faces",
+    "sharp": "sharp areas",
+    "tones": "tones",
+    "colours": "colours",
+    "file": "from a file",
+}
+
+
+class LayerCard(QFrame):
+    """Says that it was pressed."""
+
+    chosen = Signal(int)
+
+    def __init__(self, number: int, mark: str, name: str, words: str, about: str, *, chosen: bool) -> None:
+        super().__init__()
+        self._number = number
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"{name} {words}. {about}")
+        self.setToolTip(
+            "Choose this layer: its mask is painted and its values are shown" if number >= 0 else ""
+        )
+        restyle(self, "chosen" if chosen else "card")
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(9, 7, 9, 7)
+        inside.setSpacing(3)
+        title = row(
+            letter_square(mark, stamped=number < 0),
+            label(name, "strong"),
+            label(words, "small"),
+            None,
+            spacing=7,
+        )
+        inside.addLayout(title)
+        inside.addWidget(label(about, "soft", wrap=True))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Choose it."""
+        self.chosen.emit(self._number)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Space and return choose it."""
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.chosen.emit(self._number)
+        else:
+            super().keyPressEvent(event)
+
+
+def layer_words(layer: Layer) -> str:
+    """What there is to say of a layer: where it shows, and how strongly."""
+    mask = layer.mask
+    where = beginning_words(mask.begins)
+    parts = [where[0].upper() + where[1:]]
+    if mask.strokes is not None:
+        parts.append("painted")
+    if mask.feather_px > 0:
+        parts.append(f"feather {mask.feather_px:g} px")
+    if mask.inverted:
+        parts.append("inverted")
+    parts.append(f"{layer.strength:.0f} %")
+    return ("" if layer.on else "switched off · ") + ", ".join(parts)
+
+
+def beginning_words(begins: Beginning) -> str:
+    """Where a mask begins, in words."""
+    if begins.kind == "tones":
+        return f"tones {begins.low:.0f} to {begins.high:.0f} %"
+    return _BEGINNINGS[begins.kind]

@@ -1,0 +1,167 @@
+"""The part of the panel for the surface: tone from a reference, sharpening for print, grain."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QMenu, QVBoxLayout, QWidget
+
+from wamplex.app.finish.value_slider import ValueSlider
+from wamplex.app.shared.parts import button, label, row
+from wamplex.app.tray.entry import Entry
+from wamplex.core.finish.sharpen_stage import suggested_radius_mm
+from wamplex.core.finish.values import Grain, Sharpen
+
+_SHARPEN = (
+    ("amount", "Sharpen for print", "How much is added to edges; 0 adds nothing", 300.0, "%", 1.0),
+    ("radius_mm", "Radius", "Width of what is sharpened, on paper", 1.0, "mm", 0.01),
+    (
+        "floor",
+        "Floor",
+        "Contrast up to so many levels is left alone: noise and smooth areas",
+        10.0,
+        "levels",
+        0.1,
+    ),
+    (
+        "halo_limit",
+        "Halo limit",
+        "How far the rim of an edge may go beyond what lies around it",
+        40.0,
+        "levels",
+        1.0,
+    ),
+)
+_GRAIN = (
+    ("amount", "Grain", "How strong it is, as a standard deviation; 0 adds none", 20.0, "levels", 0.1),
+    ("size_mm", "Grain size", "Width of a grain on paper", 1.0, "mm", 0.01),
+    ("roughness", "Roughness", "How much of it is half as fine", 100.0, "%", 1.0),
+    ("shadows", "in shadows", "How much of it shadows get", 100.0, "%", 1.0),
+    ("middle", "in middle tones", "How much of it middle tones get", 100.0, "%", 1.0),
+    ("lights", "in lights", "How much of it lights get", 100.0, "%", 1.0),
+)
+# Noise of the source that a smooth result lacks, and that grain gives back (own choice, by looking).
+_SHARE_OF_NOISE, _LEAST_LEVELS, _MOST_LEVELS = 0.7, 1.5, 6.0
+
+
+class SurfacePart(QWidget):
+    """Says what is wanted; decides nothing."""
+
+    sharpen_changed = Signal(str, object)  # field, value
+    grain_changed = Signal(str, object)
+    tone_changed = Signal(float)  # strength
+    reference_asked = Signal(
+        object, bool
+    )  # number of an entry or None for a file; whether colour comes along
+    tone_dropped = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._entries: list[Entry] = []
+        self.sharpen = {words[0]: _slider(*words[1:]) for words in _SHARPEN}
+        self.grain = {words[0]: _slider(*words[1:]) for words in _GRAIN}
+        self._radius_words, self._grain_words = label("", "soft", wrap=True), label("", "soft", wrap=True)
+        self.radius_button = button(
+            "Use this radius", "Set the radius to what is suggested", self._use_radius, "link"
+        )
+        self.grain_button = button(
+            "Use this grain", "Set grain to what is suggested", self._use_grain, "link"
+        )
+        self.colour_box = QCheckBox("Grain in three colours")
+        self.colour_box.setToolTip("Each colour has a grain of its own; otherwise all have the same")
+        self.colour_box.toggled.connect(lambda on: self.grain_changed.emit("colour", on))
+        self.tone = ValueSlider("Strength", "How much of the reference's light and colour is taken", 100, "%")
+        self.tone.moved.connect(self.tone_changed)
+        self.tone_button = button(
+            "Take tone from", "Take light, or light and colour, from another picture", self._references
+        )
+        self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
+        self._tone_words = label("", "soft", wrap=True)
+        self._suggested_radius = self._suggested_grain = 0.0
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(7)
+        inside.addWidget(label("Surface", "heading"))
+        for slider in self.sharpen.values():
+            inside.addWidget(slider)
+        inside.addWidget(self._radius_words)
+        inside.addWidget(self.radius_button)
+        for slider in self.grain.values():
+            inside.addWidget(slider)
+        inside.addWidget(self.colour_box)
+        inside.addWidget(self._grain_words)
+        inside.addWidget(self.grain_button)
+        inside.addWidget(label("Tone", "heading"))
+        inside.addLayout(row(self.tone_button, None))
+        inside.addWidget(self._tone_words)
+        inside.addWidget(self.tone)
+        inside.addWidget(self.no_tone_button)
+        for name, slider in self.sharpen.items():
+            slider.moved.connect(partial(self.sharpen_changed.emit, name))
+        for name, slider in self.grain.items():
+            slider.moved.connect(partial(self.grain_changed.emit, name))
+
+    def show_entry(self, entry: Entry, others: list[Entry]) -> None:
+        """Show what is decided, and what is suggested with its reason."""
+        self._entries = others
+        finish = entry.finish
+        radius, why = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
+        sharpen = finish.sharpen or Sharpen(amount=0, radius_mm=radius)
+        grain = finish.grain or Grain(amount=0)
+        for name, slider in self.sharpen.items():
+            slider.show_value(getattr(sharpen, name))
+            slider.setVisible(name == "amount" or sharpen.amount > 0)
+        for name, slider in self.grain.items():
+            slider.show_value(getattr(grain, name))
+            slider.setVisible(name == "amount" or grain.amount > 0)
+        self._suggested_radius = radius
+        self._radius_words.setText(f"Suggested radius: {radius:.2f} mm, {why}.")
+        self._radius_words.setVisible(sharpen.amount > 0)
+        self.radius_button.setVisible(sharpen.amount > 0 and abs(sharpen.radius_mm - radius) > 0.004)
+        self.colour_box.setVisible(grain.amount > 0)
+        self.colour_box.blockSignals(True)
+        self.colour_box.setChecked(grain.colour)
+        self.colour_box.blockSignals(False)
+        self._show_grain_words(entry, grain)
+        tone = finish.tone
+        self._tone_words.setText(f"Taken from {tone.reference}." if tone is not None else "")
+        for part in (self._tone_words, self.tone, self.no_tone_button):
+            part.setVisible(tone is not None)
+        if tone is not None:
+            self.tone.show_value(tone.strength)
+
+    def _show_grain_words(self, entry: Entry, grain: Grain) -> None:
+        condition = entry.condition
+        noise = condition.noise.luma if condition is not None and "noise" in condition.measured else 0.0
+        self._suggested_grain = round(min(max(_SHARE_OF_NOISE * noise, _LEAST_LEVELS), _MOST_LEVELS), 1)
+        if noise * _SHARE_OF_NOISE > _LEAST_LEVELS:
+            why = f"the source's own noise is {noise:.1f} levels, which smooth areas have lost"
+        else:
+            why = "enough to take the painted look from smooth areas"
+        self._grain_words.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
+        self.grain_button.setVisible(abs(grain.amount - self._suggested_grain) > 0.04)
+
+    def _use_radius(self) -> None:
+        self.sharpen_changed.emit("radius_mm", self._suggested_radius)
+
+    def _use_grain(self) -> None:
+        self.grain_changed.emit("amount", self._suggested_grain)
+
+    def _references(self) -> None:
+        menu = QMenu(self)
+        for colour, words in ((False, "Light of"), (True, "Light and colour of")):
+            for entry in self._entries:
+                action = menu.addAction(f"{words} {entry.path.name}")
+                action.triggered.connect(
+                    lambda _checked=False, n=entry.number, c=colour: self.reference_asked.emit(n, c)
+                )
+            action = menu.addAction(f"{words} a file ...")
+            action.triggered.connect(lambda _checked=False, c=colour: self.reference_asked.emit(None, c))
+            if not colour:
+                menu.addSeparator()
+        menu.popup(self.tone_button.mapToGlobal(self.tone_button.rect().bottomLeft()))
+
+
+def _slider(name: str, tip: str, most: float, unit: str, step: float) -> ValueSlider:
+    return ValueSlider(name, tip, most, unit, step=step)

@@ -1,0 +1,106 @@
+"""Finds what masks begin with, and the tone of a reference, on a thread of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.errors import Cancelled, user_message
+from wamplex.core.finish import beginnings
+from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.finish.match import match
+from wamplex.core.finish.values import Beginning, Face
+from wamplex.core.intake.read import read_picture
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.measure.subject import Areas
+from wamplex.core.picture import Picture, Pixels
+from wamplex.core.progress import Progress
+from wamplex.core.source import Source
+
+
+@dataclass(frozen=True, eq=False)
+class MaskRequest:
+    """What a mask is to begin with.
+
+    Attributes
+    ----------
+    entry, layer : number of the picture in the tray, and of the layer
+    beginning : its kind and what it needs, still without a picture
+    areas : subject and sharp areas as measured
+    faces : ovals
+    place : of the source that was picked, for colours
+    path : for a mask from a file
+    """
+
+    entry: int
+    layer: int
+    source: Source
+    beginning: Beginning
+    areas: Areas | None = None
+    faces: tuple[Face, ...] = ()
+    place: tuple[float, float] | None = None
+    path: Path | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class ToneRequest:
+    """A picture that is to have the light, or the light and colour, of another."""
+
+    entry: int
+    source: Source
+    reference: Path
+    colour: bool
+
+
+class MaskMaker(LatestRequests[MaskRequest | ToneRequest]):
+    """Tells what it found; whoever asked decides what becomes of it."""
+
+    made = Signal(
+        object, object, object
+    )  # request, bytes of the grey picture, colour that was picked or None
+    matched = Signal(object, object)  # request, Tone
+    failed = Signal(str)
+
+    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._store = store
+
+    def make(self, request: MaskRequest | ToneRequest, done: int, total: int, progress: Progress) -> None:
+        """Find one."""
+        try:
+            picture = self._store.get(request.source, progress)
+            if isinstance(request, ToneRequest):
+                reference = read_picture(request.reference, progress)
+                words = request.reference.name
+                self.matched.emit(request, match(picture, reference, colour=request.colour, words=words))
+                return
+            mask, colour = _found(picture, request)
+            self.made.emit(request, packed_grey(mask), colour)
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(user_message(error, "There is not enough memory for this mask."))
+
+
+def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float, float, float] | None]:
+    wanted = request.beginning
+    if wanted.kind == "tones":
+        return beginnings.from_tones(picture, wanted.low, wanted.high, wanted.soft), None
+    if wanted.kind == "colours":
+        colour = wanted.colour
+        if request.place is not None:
+            colour = beginnings.colour_at(picture, *request.place)
+        assert colour is not None
+        return beginnings.from_colour(picture, colour, wanted.reach), colour
+    if wanted.kind == "faces":
+        return beginnings.from_faces(picture, request.faces), None
+    if wanted.kind == "file":
+        assert request.path is not None
+        return beginnings.from_file(request.path, picture), None
+    assert request.areas is not None
+    area = request.areas.sharp if wanted.kind == "sharp" else request.areas.subject
+    assert area is not None
+    return beginnings.from_areas(picture, area), None
