@@ -22,6 +22,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.own import running
+from wamplex.core.upscale.own.outside_weights import outside_weights
 from wamplex.core.upscale.own.shelf import add_own, own_upscalers, remove_own, try_out
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.window import Window
@@ -189,6 +190,9 @@ def test_weights_beside_a_network_come_along_and_elsewhere_are_refused(tmp_path:
     (tmp_path / "net.weights").rename(tmp_path / "elsewhere")
     with pytest.raises(UpscalerError, match=r"net\.weights, which is not beside it"):
         add_own(file)
+    (tmp_path / "odd.onnx").write_bytes(b"\x0a\x08location\x12\x7f" + b"\xff" * 127)  # a name too long
+    with pytest.raises(UpscalerError, match="not beside it"):
+        outside_weights(tmp_path / "odd.onnx")
     (tmp_path / "elsewhere").rename(tmp_path / "net.weights")
     own = add_own(file)
     file.unlink()

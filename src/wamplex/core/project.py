@@ -153,7 +153,8 @@ def _member(archive: zipfile.ZipFile, name: str, most: int, path: Path) -> bytes
 
 def _read(text: str, path: Path) -> Project:
     fields = _fields(text, path)
-    if len(fields.get("pictures") or ()) > MOST_PICTURES:
+    listed = fields.get("pictures")
+    if isinstance(listed, list) and len(listed) > MOST_PICTURES:
         raise ProjectError(f"{path.name} lists more than {MOST_PICTURES} pictures, which is no project.")
     version = fields["version"]
     if version > VERSION:

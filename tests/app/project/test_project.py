@@ -26,10 +26,12 @@ from wamplex.app.workers import autosave as autosave_module
 from wamplex.core import project as project_module
 from wamplex.core.assets import Assets
 from wamplex.core.errors import ProjectError, RecipeError
+from wamplex.core.finish.values import Layer, Mask
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.measure.spots import Spot
 from wamplex.core.project import Project, SavedPicture, open_project, save_project
+from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.values import Values
 
 TakeIn = Callable[[list[Path]], None]
@@ -150,6 +152,7 @@ def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -
     for content, words in (
         ({"format": "wamplex-project", "version": 99}, "newer version"),
         ({"format": "other", "version": 1}, "not a Wamplex project"),
+        ({"format": "wamplex-project", "version": 2, "pictures": 1}, "pictures"),
         (
             {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"seen_from_mm": 0}]},
             "seen_from_mm",
@@ -281,11 +284,13 @@ def test_unknown_fields_are_passed_over_at_every_depth(tmp_path: Path) -> None:
 
 
 def test_binary_parts_are_kept_by_their_digest(tmp_path: Path) -> None:
+    """Those that a recipe means, and no others."""
     assets = Assets()
-    ref = assets.put(b"a mask")
+    ref, _other = assets.put(b"a mask"), assets.put(b"of another project")
     assert assets.put(b"a mask") == ref
     path = tmp_path / "a.wamplex"
-    save_project(Project(), path, assets)
+    recipe = Recipe(layers=(Layer(mask=Mask(strokes=ref)),))
+    save_project(Project(pictures=(SavedPicture(path=Path("/a.png"), recipe=recipe),)), path, assets)
     assert zipfile.ZipFile(path).namelist() == ["project.json", f"assets/{ref.digest}"]
     assert open_project(path)[1].get(ref) == b"a mask"
     with zipfile.ZipFile(path, "a") as archive:

@@ -501,19 +501,15 @@ class FinishStep(QWidget):
 
     def _wanted_tiles(self) -> Wanted:
         for distance, key in self.pane.wanted_tiles():
-            # The mask is quick, and what the hand waits for.
-            yield (distance if key.overlay.mask is None else distance / 1000), 0, key
+            # Where a stroke was drawn is seen already: its pixels come first.
+            yield (distance if key.overlay.mask is None else distance + 5e5), 0, key
         entry = self._entry()
         if entry is not None and self._tool in ("add", "take") and not self._held:
             yield from self._ahead(self._recipe(entry))
 
     def _ahead(self, recipe: Recipe) -> Wanted:
-        """What the chosen layer looks like everywhere in view, so that the first stroke need not wait for it."""
-        if (
-            self.chosen is None
-            or self.chosen >= len(recipe.layers)
-            or recipe.layers[self.chosen].shows is None
-        ):
+        """What the chosen layer looks like everywhere in view: the first stroke need not wait for it then."""
+        if self._mask is None or self.chosen is None or recipe.layers[self.chosen].shows is None:
             return
         whole = changed_layer(recipe.finish, self.chosen, mask=Mask(strokes=own_assets().put(packed(()))))
         for distance, key in self.pane.tiles_of(recipe.finished(whole)):

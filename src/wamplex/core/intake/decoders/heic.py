@@ -20,9 +20,9 @@ def open_heic(path: Path) -> Opened:
 
     try:
         file = pillow_heif.open_heif(str(path), convert_hdr_to_8bit=False)
-    except (ValueError, OSError, RuntimeError, SyntaxError) as error:
+        bits = int(file.info.get("bit_depth", 8))
+    except Exception as error:
         raise NotDecodableError(str(error)) from error
-    bits = int(file.info.get("bit_depth", 8))
     blocks = Blocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
     deep = ";16" in file.mode
     base = file.mode.split(";")[0]
@@ -30,7 +30,7 @@ def open_heic(path: Path) -> Opened:
     def image() -> object:
         try:
             pixels = np.asarray(file)
-        except (ValueError, OSError, RuntimeError, SyntaxError) as error:
+        except Exception as error:
             raise NotDecodableError(str(error)) from error
         # libheif's values of 10 or 12 bits come shifted up to 16.
         return image_of(full_range(pixels >> (16 - bits), bits) if deep else pixels, blocks)

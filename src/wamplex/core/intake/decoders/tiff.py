@@ -165,8 +165,10 @@ def _pixels(path: Path) -> NDArray[Any]:
                 values = np.moveaxis(values, 0, -1)
             values = values.reshape(page.imagelength, page.imagewidth, -1)
             return _tones(page, values)
-    except (MemoryError, NotDecodableError):
+    except NotDecodableError:
         raise
+    except MemoryError as error:
+        raise NotDecodableError("it says it is larger than the memory") from error
     except Exception as error:
         if page is not None and page.compression not in _ORDINARY_CODECS:
             raise NotDecodableError(

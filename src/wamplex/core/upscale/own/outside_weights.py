@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from pathlib import Path
 
@@ -26,7 +27,7 @@ def outside_weights(path: Path) -> tuple[Path, ...]:
     files = []
     for name in sorted(names):
         beside = path.parent / name
-        if Path(name).name != name or not beside.is_file() or beside.is_symlink():
+        if Path(name).name != name or not os.path.isfile(beside) or os.path.islink(beside):
             raise UpscalerError(
                 f"{path.name} cannot be used as an upscaler. Its weights are said to lie in {name}, which is "
                 "not beside it. Put both into one folder."
