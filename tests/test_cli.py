@@ -13,6 +13,9 @@ from skimage import data
 from typer.testing import CliRunner
 
 from wamplex.cli import app
+from wamplex.core.finish.values import Grain
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 
 RUN = CliRunner()
 
@@ -190,3 +193,43 @@ def test_where_results_go_may_be_said_in_odd_ways(
         done = RUN.invoke(app, ["info", name])
         assert done.exit_code == 1
         assert re.search(r"^\S+ (is a folder|cannot be opened: file name too long)", done.stderr)
+
+
+def test_finishing_is_said_on_the_command_line(photo_file: Path, tmp_path: Path) -> None:
+    """Everything at once, and again by a project that says the same."""
+    mask = np.zeros((60, 75), np.uint8)
+    mask[20:40] = 255
+    Image.fromarray(mask).save(tmp_path / "mask.png")
+    command = ["enlarge", str(photo_file), "--factor", "2", "--upscaler", "lanczos", "--json"]
+    finish = [
+        *("--layer", f"source:70@{tmp_path / 'mask.png'}", "--layer", "mitchell:20"),
+        *("--faces", "contour:80", "--match", f"{photo_file}:50"),
+        *("--sharpen", "100", "--sharpen-radius", "0.1", "--halo-limit", "3", "--grain", "2"),
+    ]
+    (row,) = json.loads(RUN.invoke(app, [*command, *finish, "--out", str(tmp_path / "a.png")]).stdout)
+    assert any("faces are made with Contour" in words or "no face" in words for words in row["reasons"])
+    finished, plain = (np.asarray(Image.open(tmp_path / "a.png").convert("RGB")).astype(int), None)
+    assert RUN.invoke(app, [*command, "--out", str(tmp_path / "b.png")]).exit_code == 0
+    plain = np.asarray(Image.open(tmp_path / "b.png").convert("RGB")).astype(int)
+    assert np.abs(finished - plain).mean() > 1
+    recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2, grain=Grain(amount=9))
+    (tmp_path / "recipe.json").write_text(recipe.model_dump_json())
+    made = [*command, "--recipe", str(tmp_path / "recipe.json"), "--out", str(tmp_path / "c.png")]
+    assert RUN.invoke(app, made).exit_code == 0
+    grainy = np.asarray(Image.open(tmp_path / "c.png").convert("RGB")).astype(int)
+    assert 4 < (grainy - plain).std() < 10
+
+
+@pytest.mark.parametrize(
+    ("option", "words"),
+    [
+        (["--layer", "vellum@"], "name the mask"),
+        (["--layer", "nothing"], "no upscaler called"),
+        (["--layer", "vellum:120"], "outside 0 to 100"),
+        (["--sharpen", "900"], "outside 0 to 500"),
+        (["--recipe", "none.json"], "cannot be read"),
+    ],
+)
+def test_what_cannot_be_finished_so_is_refused(option: list[str], words: str, photo_file: Path) -> None:
+    done = RUN.invoke(app, ["enlarge", str(photo_file), "--factor", "2", *option])
+    assert (done.exit_code, words in done.stderr) == (2, True)

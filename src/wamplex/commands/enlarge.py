@@ -11,6 +11,7 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
+from wamplex.commands.finish_options import finish_option, joined, recipe_option
 from wamplex.commands.options import (
     delivery_option,
     framing_option,
@@ -25,6 +26,8 @@ from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import Cancelled, WamplexError, user_message
+from wamplex.core.finish.values import Finish
+from wamplex.core.finish.wanted import FinishWanted
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import Probe, probe
@@ -90,6 +93,27 @@ def enlarge(
     keep_source: Annotated[
         float | None, typer.Option(help="Percent of the plain source to mix back in.")
     ] = None,
+    layer: Annotated[
+        list[str] | None,
+        typer.Option(help="Lay KEY[:STRENGTH][@MASK.png] over it; source stands for itself. Repeatable."),
+    ] = None,
+    faces: Annotated[
+        str | None, typer.Option(help="Make faces with KEY[:STRENGTH], through soft ovals.")
+    ] = None,
+    match: Annotated[
+        str | None, typer.Option(help="Take light and colour from the picture REFERENCE[:STRENGTH].")
+    ] = None,
+    sharpen: Annotated[float, typer.Option(help="Sharpen for the print, percent.")] = 0.0,
+    sharpen_radius: Annotated[
+        float | None, typer.Option(help="On paper, mm; suggested when left out.")
+    ] = None,
+    halo_limit: Annotated[float | None, typer.Option(help="Of sharpening, in levels.")] = None,
+    grain: Annotated[float, typer.Option(help="Grain, as a standard deviation in levels.")] = 0.0,
+    grain_size: Annotated[float | None, typer.Option(help="On paper, mm.")] = None,
+    recipe: Annotated[
+        Path | None,
+        typer.Option(help="A recipe, or a project: trial, framing and finish as it says."),
+    ] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[str | None, typer.Option("--format", help="tiff, png or jpeg.")] = None,
@@ -120,6 +144,11 @@ def enlarge(
             fixed=values_option(chosen, given),
             framing=framing_option(crop, turn, flip, straighten, shrink_first),
         )
+        wanted = finish_option(
+            layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size
+        )
+        if recipe is not None:
+            recipe_option(recipe, pictures[0])  # refused before anything is made
         delivery = delivery.having(pages=pages_option(pages))
         if threads is not None:
             use_execution(execution_with(threads=threads))
@@ -131,7 +160,7 @@ def enlarge(
     if count := left_undone(journal):
         complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with Stopping() as stopping, bars(as_json) as shown:
-        work = _Work(intent, delivery, journal, stopping, shown, as_json)
+        work = _Work(intent, wanted, recipe, delivery, journal, stopping, shown, as_json)
         for path in pictures:
             results.append(_enlarge_one(path, work))
             if stopping.asked is not None:
@@ -147,6 +176,8 @@ class _Work:
     """What is the same for all pictures."""
 
     intent: Intent
+    finish: FinishWanted
+    recipe: Path | None
     delivery: Delivery
     journal: Journal
     stopping: Stopping
@@ -180,6 +211,15 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": list(reasons)}
 
 
+def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) -> Recipe:
+    """With what options say of finishing; trial and framing as a file says, where one is given."""
+    if said is None:
+        return recipe.finished(finish)
+    saved = recipe_option(said, path)
+    placed = recipe.having(base=saved.base, framing=saved.framing)
+    return placed.finished(joined(finish, saved.finish))
+
+
 def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...]]:
     intent, delivery, shown = work.intent, work.delivery, work.shown
     path = found.path
@@ -191,6 +231,8 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
             suggested = measured_and_suggested(picture, progress, faces=spares)
             recipe, reasons = resolve(intent, found, suggested)
+            finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
+            recipe, reasons = _with_finish(recipe, finish, work.recipe, path), (*reasons, *more)
             size = recipe.size(picture.width, picture.height)
             if not work.as_json:
                 steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)

@@ -307,10 +307,10 @@ def test_saving_for_recovery_does_not_hold_the_window_up(
     take_in([photo_file])
     begun, go_on = threading.Event(), threading.Event()
 
-    def slow(project: Project, path: Path, *, durable: bool) -> None:
+    def slow(project: Project, path: Path, assets: Assets, *, durable: bool) -> None:
         begun.set()
         assert go_on.wait(60)
-        save_project(project, path, durable=durable)
+        save_project(project, path, assets, durable=durable)
 
     monkeypatch.setattr(autosave_module, "save_project", slow)
     window.tray.set_trials(0, window.tray.entries[0].trials.strike("B"))

@@ -10,17 +10,10 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.finish.brush import Brush
-from wamplex.app.finish.edits import (
-    changed_layer,
-    changed_mask,
-    moved_layer,
-    present_faces,
-    with_begin,
-    with_stroke,
-    without_layer,
-)
+from wamplex.app.finish.edits import changed_layer, present_faces
 from wamplex.app.finish.faces_part import FacesPart
 from wamplex.app.finish.finish_bar import FinishBar
+from wamplex.app.finish.finish_decisions import FinishDecisions
 from wamplex.app.finish.finish_pane import FinishPane
 from wamplex.app.finish.mix_part import MixPart
 from wamplex.app.finish.surface_part import SurfacePart
@@ -30,25 +23,13 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.tile_cache import TileCache
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.viewport import Viewport
-from wamplex.app.workers.masks import MaskMaker, MaskRequest, ToneRequest
+from wamplex.app.workers.masks import MaskMaker
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.mask_stage import source_to_result
-from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.finish.strokes import packed
-from wamplex.core.finish.values import (
-    Beginning,
-    BeginningKind,
-    Face,
-    Faces,
-    Finish,
-    Grain,
-    Layer,
-    Mask,
-    Sharpen,
-    Tone,
-)
+from wamplex.core.finish.values import BeginningKind, Mask
 from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.recipe import Recipe
 from wamplex.core.trial_spec import TrialSpec
@@ -69,9 +50,9 @@ class FinishStep(QWidget):
         self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread, masks: MaskMaker, cache: TileCache
     ) -> None:
         super().__init__()
-        self._tray, self._masks = tray, masks
+        self._tray = tray
+        self.decisions = FinishDecisions(tray, masks)
         self.viewport = Viewport()
-        self.chosen: int | None = None  # number of the layer that is worked on
         self._mask_shown = "off"
         self._held: str = ""  # "source" or "before" while a key is held
         self._tool = "look"
@@ -106,15 +87,12 @@ class FinishStep(QWidget):
         self.panel.setEnabled(entry is not None)
         if entry is None:
             return
-        layers = len(entry.finish.layers)
-        if self.chosen is not None and self.chosen >= layers:
-            self.chosen = layers - 1 if layers else None
-        if self.chosen is None and layers:
-            self.chosen = layers - 1
+        self.decisions.choose_among(len(entry.finish.layers))
         if self._mask is None:
-            self._tool, self._mask_shown = "look", "off"
+            self._mask_shown = "off"
+            self._tool = "look" if self._tool in ("add", "take", "pick") else self._tool
         self._show_picture(entry)
-        self.mix.show_entry(entry, self.chosen)
+        self.mix.show_entry(entry, self.decisions.chosen)
         self.faces.show_entry(entry, present_faces(entry), adding=self._tool == "oval")
         others = [other for other in self._tray.usable if other is not entry]
         self.surface.show_entry(entry, others)
@@ -170,214 +148,65 @@ class FinishStep(QWidget):
 
     @property
     def _mask(self) -> Mask | None:
-        entry = self._entry()
-        if entry is None or self.chosen is None or self.chosen >= len(entry.finish.layers):
-            return None
-        return entry.finish.layers[self.chosen].mask
+        return self.decisions.mask
 
-    # Deciding.
-
-    def _decide(self, finish: Finish, words: str, *, flows: bool = False) -> None:
-        entry = self._entry()
-        if entry is not None:
-            self._tray.set_finish(entry.number, finish, words, flows=flows)
+    # Choosing.
 
     def add_layer(self, shows: TrialSpec | None) -> None:
-        """Lay a trial, or the source, over what there is; hidden until it is told where."""
-        entry = self._entry()
-        if entry is None:
-            return
-        mask = Mask(begins=Beginning(kind="nowhere"))
-        layers = (*entry.finish.layers, Layer(shows=shows, mask=mask))
-        self.chosen = len(layers) - 1
+        """Lay a trial, or the source, over what there is, and take up the brush."""
         self._tool, self._mask_shown = "add", "tint"
-        self._decide(entry.finish.having(layers=layers), "another layer")
-        self.said.emit("Paint where the layer is to show, or choose what its mask begins with")
+        self.decisions.add_layer(shows)
 
     def choose_layer(self, number: int) -> None:
         """Work on another layer."""
-        self.chosen = number if number >= 0 else self.chosen
+        if number >= 0:
+            self.decisions.chosen = number
         self.refresh()
 
-    def _change_layer(self, name: str, value: object) -> None:
-        self._edit(
-            lambda f, n: changed_layer(f, n, **{name: value}), f"{_WORDS.get(name, name)} of a layer", name
-        )
-
-    def _change_mask(self, name: str, value: object) -> None:
-        self._edit(
-            lambda f, n: changed_mask(f, n, **{name: value}), f"{_WORDS.get(name, name)} of a mask", name
-        )
-
-    def _edit(self, change, words: str, name: str = "") -> None:  # type: ignore[no-untyped-def]
-        entry = self._entry()
-        if entry is not None and self.chosen is not None:
-            self._decide(change(entry.finish, self.chosen), words, flows=name in _FLOWING)
-
-    def _do_layer(self, what: str) -> None:
-        entry = self._entry()
-        if entry is None or self.chosen is None:
-            return
-        number, finish = self.chosen, entry.finish
-        if what == "remove":
-            self._decide(without_layer(finish, number), "a layer less")
-        elif what == "twice":
-            layers = (*finish.layers[: number + 1], *finish.layers[number:])
-            self.chosen = number + 1
-            self._decide(finish.having(layers=layers), "a layer twice")
-        elif what == "forget-strokes":
-            self._change_mask("strokes", None)
-        else:
-            self.chosen = number + (1 if what == "up" else -1)
-            self._decide(moved_layer(finish, number, self.chosen), "order of the layers")
-
-    def paint(self, points: list[tuple[float, float, float]]) -> None:
-        """A stroke was drawn on the picture."""
-        stroke = self.pane.brush.stroke(points)
-        self._edit(lambda f, n: with_stroke(f, n, stroke), "a stroke")
-
     def begin_mask(self, kind: BeginningKind) -> None:
-        """Have the chosen layer's mask begin somewhere else."""
-        entry = self._entry()
-        if entry is None or self.chosen is None:
-            return
+        """Have the chosen layer's mask begin somewhere else; a colour is picked, a file chosen first."""
         self._mask_shown = "tint"
-        if kind in ("everywhere", "nowhere"):
-            self._edit(lambda f, n: with_begin(f, n, Beginning(kind=kind)), "where a mask begins")
-        elif kind == "colours":
+        if kind == "colours":
             self._tool = "pick"
             self.said.emit("Press on a colour in the picture")
             self.refresh()
         elif kind == "file":
             chosen, _ = QFileDialog.getOpenFileName(self, "A grey picture as a mask", "", _patterns())
             if chosen:
-                self._ask_mask(_wish("file"), path=Path(chosen))
+                self.decisions.begin_mask("file", path=Path(chosen))
         elif kind == "tones":
-            self._ask_mask(_wish("tones", low=0, high=40, soft=15))
+            self.decisions.begin_mask("tones", low=0.0, high=40.0, soft=15.0)
         else:
-            self._ask_mask(_wish(kind))
+            self.decisions.begin_mask(kind)
 
     def _pick(self, x: float, y: float) -> None:
         self._tool = "look"
-        self._ask_mask(_wish("colours"), place=(x, y))
+        self.decisions.begin_mask("colours", place=(x, y))
 
     def _set_tones(self, low: float, high: float, soft: float) -> None:
-        self._ask_mask(_wish("tones", low=min(low, high), high=max(low, high), soft=soft))
+        self.decisions.begin_mask("tones", low=min(low, high), high=max(low, high), soft=soft)
 
     def _set_reach(self, reach: float) -> None:
         mask = self._mask
         if mask is not None and mask.begins.colour is not None:
-            self._ask_mask(_wish("colours", colour=mask.begins.colour, reach=max(reach, 1.0)))
+            self.decisions.begin_mask("colours", colour=mask.begins.colour, reach=max(reach, 1.0))
 
-    def _ask_mask(
-        self, beginning: Beginning, *, place: tuple[float, float] | None = None, path: Path | None = None
-    ) -> None:
-        entry = self._entry()
-        if entry is None or self.chosen is None:
-            return
-        areas = None if entry.condition is None else entry.condition.areas
-        faces = present_faces(entry).ovals
-        request = MaskRequest(entry.number, self.chosen, entry.source, beginning, areas, faces, place, path)
-        self._masks.request([request])
-        self.said.emit("Finding the mask")
-
-    def _take_mask(
-        self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None
-    ) -> None:
-        entry = self._tray.entries[request.entry]
-        if not entry.usable or entry.source != request.source or request.layer >= len(entry.finish.layers):
-            return
-        wanted = {**dict(request.beginning), "picture": own_assets().put(data), "colour": colour}
-        begins = Beginning.model_validate(wanted)
-        finish = with_begin(entry.finish, request.layer, begins)
-        self._tray.set_finish(
-            entry.number, finish, "where a mask begins", flows=begins.kind in ("tones", "colours")
-        )
-        self.said.emit(_HINT)
-
-    def _set_faces(self, faces: Faces, words: str, *, flows: bool = False) -> None:
-        entry = self._entry()
-        if entry is not None:
-            self._decide(entry.finish.having(faces=faces), words, flows=flows)
-
-    def _change_faces(self, words: str, *, flows: bool = False, **changes: object) -> None:
-        entry = self._entry()
-        if entry is not None:
-            self._set_faces(present_faces(entry).having(**changes), words, flows=flows)
-
-    def _tick_face(self, number: int, on: bool) -> None:
-        self._replace_face(number, lambda face: face.having(on=on), "a face")
-
-    def _replace_face(self, number: int, change, words: str) -> None:  # type: ignore[no-untyped-def]
-        entry = self._entry()
-        if entry is not None:
-            ovals = list(present_faces(entry).ovals)
-            ovals[number] = change(ovals[number])
-            self._change_faces(words, ovals=tuple(ovals))
-
-    def _remove_face(self, number: int) -> None:
-        entry = self._entry()
-        if entry is not None:
-            ovals = present_faces(entry).ovals
-            self._change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
+    def _add_oval(self, x: float, y: float, width: float, height: float) -> None:
+        self._tool = "look"
+        self.decisions.add_face(x, y, width, height)
 
     def _ask_oval(self, wanted: bool) -> None:
         self._tool = "oval" if wanted else "look"
         self.refresh()
 
-    def _add_oval(self, x: float, y: float, width: float, height: float) -> None:
-        entry = self._entry()
-        if entry is None or entry.found is None:
-            return
-        face = Face(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
-        self._tool = "look"
-        self._change_faces("another face", ovals=(*present_faces(entry).ovals, face))
-
-    def _change_sharpen(self, name: str, value: float) -> None:
-        entry = self._entry()
-        if entry is None:
-            return
-        radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
-        before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
-        after = before.having(**{name: _on_paper(name, value)})
-        sharpen = after if after.amount > 0 else None
-        self._decide(entry.finish.having(sharpen=sharpen), "sharpening", flows=True)
-
-    def _change_grain(self, name: str, value: float) -> None:
-        entry = self._entry()
-        if entry is None:
-            return
-        before = entry.finish.grain or Grain(amount=0)
-        after = before.having(**{name: _on_paper(name, value)})
-        self._decide(entry.finish.having(grain=after if after.amount > 0 else None), "grain", flows=True)
-
     def _ask_tone(self, number: int | None, colour: bool) -> None:
-        entry = self._entry()
-        if entry is None:
-            return
         if number is None:
             chosen, _ = QFileDialog.getOpenFileName(self, "Take the tone from", "", _patterns())
             path = Path(chosen) if chosen else None
         else:
             path = self._tray.entries[number].path
         if path is not None:
-            self._masks.request([ToneRequest(entry.number, entry.source, path, colour)])
-
-    def _take_tone(self, request: ToneRequest, tone: Tone) -> None:
-        entry = self._tray.entries[request.entry]
-        if entry.usable and entry.source == request.source:
-            self._tray.set_finish(entry.number, entry.finish.having(tone=tone), "tone")
-
-    def _set_tone_strength(self, strength: float) -> None:
-        entry = self._entry()
-        if entry is not None and entry.finish.tone is not None:
-            tone = entry.finish.tone.having(strength=strength)
-            self._decide(entry.finish.having(tone=tone), "strength of the tone", flows=True)
-
-    def _drop_tone(self) -> None:
-        entry = self._entry()
-        if entry is not None:
-            self._decide(entry.finish.having(tone=None), "tone")
+            self.decisions.take_tone_from(path, colour)
 
     # Looking.
 
@@ -437,36 +266,12 @@ class FinishStep(QWidget):
         self.bar.zoom_chosen.connect(self._choose_zoom)
         self.bar.before_held.connect(lambda held: self.hold("before", held))
         self.bar.spot_asked.connect(self.step_spot)
-        self.pane.painted.connect(self.paint)
+        self.pane.painted.connect(lambda points: self.decisions.paint(self.pane.brush.stroke(points)))
         self.pane.brush_changed.connect(self._choose_brush)
         self.pane.picked.connect(self._pick)
         self.pane.oval_drawn.connect(self._add_oval)
         self.pane.tiles_changed.connect(self.tiles.ask_soon)
-        self.mix.layer_asked.connect(self.add_layer)
-        self.mix.layer_chosen.connect(self.choose_layer)
-        self.mix.mask_asked.connect(self.begin_mask)
-        self.mix.tones_asked.connect(self._set_tones)
-        self.mix.reach_asked.connect(self._set_reach)
-        self.mix.changed.connect(self._change_layer)
-        self.mix.mask_changed.connect(self._change_mask)
-        self.mix.done.connect(self._do_layer)
-        self.faces.shows_asked.connect(
-            lambda shows: self._change_faces("what faces are made with", shows=shows)
-        )
-        self.faces.ticked.connect(self._tick_face)
-        self.faces.removed.connect(self._remove_face)
-        self.faces.add_asked.connect(self._ask_oval)
-        self.faces.changed.connect(
-            lambda name, value: self._change_faces("faces", flows=True, **{name: value})
-        )
-        self.surface.sharpen_changed.connect(self._change_sharpen)
-        self.surface.grain_changed.connect(self._change_grain)
-        self.surface.reference_asked.connect(self._ask_tone)
-        self.surface.tone_changed.connect(self._set_tone_strength)
-        self.surface.tone_dropped.connect(self._drop_tone)
-        self._masks.made.connect(self._take_mask)
-        self._masks.matched.connect(self._take_tone)
-        self._masks.failed.connect(self.said)
+        self._connect_parts()
         self.viewport.changed.connect(self._moved)
         self.tiles.tile_made.connect(self._tile_made)
         self.tiles.rested.connect(self._rested)
@@ -474,6 +279,32 @@ class FinishStep(QWidget):
         self.tiles.moving.connect(self.moving)
         self._tray.selected.connect(lambda _number: self.refresh())
         self._tray.changed.connect(self._entry_changed)
+
+    def _connect_parts(self) -> None:
+        decisions, mix, faces, surface = self.decisions, self.mix, self.faces, self.surface
+        decisions.said.connect(self.said)
+        mix.layer_asked.connect(self.add_layer)
+        mix.layer_chosen.connect(self.choose_layer)
+        mix.mask_asked.connect(self.begin_mask)
+        mix.tones_asked.connect(self._set_tones)
+        mix.reach_asked.connect(self._set_reach)
+        mix.changed.connect(decisions.change_layer)
+        mix.mask_changed.connect(decisions.change_mask)
+        mix.done.connect(decisions.do_layer)
+        faces.shows_asked.connect(
+            lambda shows: decisions.change_faces("what faces are made with", shows=shows)
+        )
+        faces.ticked.connect(decisions.tick_face)
+        faces.removed.connect(decisions.remove_face)
+        faces.add_asked.connect(self._ask_oval)
+        faces.changed.connect(
+            lambda name, value: decisions.change_faces("faces", flows=True, **{name: value})
+        )
+        surface.sharpen_changed.connect(decisions.change_sharpen)
+        surface.grain_changed.connect(decisions.change_grain)
+        surface.reference_asked.connect(self._ask_tone)
+        surface.tone_changed.connect(decisions.set_tone_strength)
+        surface.tone_dropped.connect(decisions.drop_tone)
 
     def _tile_made(self, key: object) -> None:
         if self.isVisible():
@@ -493,8 +324,7 @@ class FinishStep(QWidget):
             self.refresh()
 
     def _entry(self) -> Entry | None:
-        entry = self._tray.current
-        return entry if entry is not None and entry.usable else None
+        return self.decisions.entry
 
     def _is_seen(self) -> bool:
         return self.isVisible() and self._entry() is not None
@@ -509,9 +339,10 @@ class FinishStep(QWidget):
 
     def _ahead(self, recipe: Recipe) -> Wanted:
         """What the chosen layer looks like everywhere in view: the first stroke need not wait for it then."""
-        if self._mask is None or self.chosen is None or recipe.layers[self.chosen].shows is None:
+        chosen = self.decisions.chosen
+        if self._mask is None or chosen is None or recipe.layers[chosen].shows is None:
             return
-        whole = changed_layer(recipe.finish, self.chosen, mask=Mask(strokes=own_assets().put(packed(()))))
+        whole = changed_layer(recipe.finish, chosen, mask=Mask(strokes=own_assets().put(packed(()))))
         for distance, key in self.pane.tiles_of(recipe.finished(whole)):
             yield distance + 1e6, 1, key
 
@@ -527,23 +358,9 @@ class FinishStep(QWidget):
         self.tiles.leave()
 
 
-_WORDS = {"feather_px": "feather", "inverted": "inverting", "on": "switching", "strokes": "strokes"}
-_FLOWING = ("strength", "feather_px")
-
-
-def _on_paper(name: str, value: float) -> float:
-    """A value of the surface; lengths on paper are more than nothing."""
-    return max(value, 0.01) if name.endswith("_mm") else value
-
-
 def _size(entry: Entry) -> tuple[int, int]:
     assert entry.found is not None
     return entry.found.width, entry.found.height
-
-
-def _wish(kind: BeginningKind, **more: object) -> Beginning:
-    """A beginning whose picture is still to be found: not yet one that a recipe may hold."""
-    return Beginning.model_construct(**{**dict(Beginning()), "kind": kind, **more})
 
 
 def _patterns() -> str:

@@ -1,0 +1,258 @@
+"""What is decided in the Finish step: each method makes one decision about the selected picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.finish.edits import (
+    changed_layer,
+    changed_mask,
+    moved_layer,
+    present_faces,
+    with_begin,
+    with_stroke,
+    without_layer,
+)
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.workers.masks import MaskMaker, MaskRequest, ToneRequest
+from wamplex.core.assets import own_assets
+from wamplex.core.finish.sharpen_stage import suggested_radius_mm
+from wamplex.core.finish.strokes import Stroke
+from wamplex.core.finish.values import (
+    Beginning,
+    BeginningKind,
+    Face,
+    Faces,
+    Finish,
+    Grain,
+    Layer,
+    Mask,
+    Sharpen,
+    Tone,
+)
+from wamplex.core.trial_spec import TrialSpec
+
+_WORDS = {"feather_px": "feather", "inverted": "inverting", "on": "switching", "strokes": "strokes"}
+# A slider that is dragged is one decision.
+_FLOWING = ("strength", "feather_px")
+
+
+class FinishDecisions(QObject):
+    """Changes the Finish of the selected picture.
+
+    Attributes
+    ----------
+    chosen : number of the layer that is worked on
+    """
+
+    said = Signal(str)
+
+    def __init__(self, tray: Tray, masks: MaskMaker) -> None:
+        super().__init__()
+        self._tray, self._masks = tray, masks
+        self.chosen: int | None = None
+        masks.made.connect(self._take_mask)
+        masks.matched.connect(self._take_tone)
+        masks.failed.connect(self.said)
+
+    @property
+    def entry(self) -> Entry | None:
+        """The selected picture, where it can be used."""
+        entry = self._tray.current
+        return entry if entry is not None and entry.usable else None
+
+    @property
+    def mask(self) -> Mask | None:
+        """The mask of the layer that is worked on."""
+        entry = self.entry
+        if entry is None or self.chosen is None or self.chosen >= len(entry.finish.layers):
+            return None
+        return entry.finish.layers[self.chosen].mask
+
+    def choose_among(self, count: int) -> None:
+        """There are so many layers now: one of them is worked on, where there is any."""
+        if self.chosen is None or self.chosen >= count:
+            self.chosen = count - 1 if count else None
+
+    # Layers and their masks.
+
+    def add_layer(self, shows: TrialSpec | None) -> None:
+        """Lay a trial, or the source, over what there is; hidden until it is told where."""
+        entry = self.entry
+        if entry is None:
+            return
+        layers = (*entry.finish.layers, Layer(shows=shows, mask=Mask(begins=Beginning(kind="nowhere"))))
+        self.chosen = len(layers) - 1
+        self._decide(entry.finish.having(layers=layers), "another layer")
+        self.said.emit("Paint where the layer is to show, or choose what its mask begins with")
+
+    def change_layer(self, name: str, value: object) -> None:
+        """Another value of the chosen layer."""
+        words = f"{_WORDS.get(name, name)} of a layer"
+        self._edit(lambda f, n: changed_layer(f, n, **{name: value}), words, flows=name in _FLOWING)
+
+    def change_mask(self, name: str, value: object) -> None:
+        """Another value of the chosen layer's mask."""
+        words = f"{_WORDS.get(name, name)} of a mask"
+        self._edit(lambda f, n: changed_mask(f, n, **{name: value}), words, flows=name in _FLOWING)
+
+    def do_layer(self, what: str) -> None:
+        """Move the chosen layer up or down, copy it, remove it, or forget what was painted on it."""
+        entry, number = self.entry, self.chosen
+        if entry is None or number is None:
+            return
+        finish = entry.finish
+        if what == "remove":
+            self._decide(without_layer(finish, number), "a layer less")
+        elif what == "twice":
+            self.chosen = number + 1
+            layers = (*finish.layers[: number + 1], *finish.layers[number:])
+            self._decide(finish.having(layers=layers), "a layer twice")
+        elif what == "forget-strokes":
+            self.change_mask("strokes", None)
+        else:
+            self.chosen = number + (1 if what == "up" else -1)
+            self._decide(moved_layer(finish, number, self.chosen), "order of the layers")
+
+    def paint(self, stroke: Stroke) -> None:
+        """A stroke on the chosen layer's mask."""
+        self._edit(lambda f, n: with_stroke(f, n, stroke), "a stroke")
+
+    def begin_mask(
+        self,
+        kind: BeginningKind,
+        *,
+        place: tuple[float, float] | None = None,
+        path: Path | None = None,
+        **values: object,
+    ) -> None:
+        """Have the chosen layer's mask begin elsewhere, at once or when its grey picture is found.
+
+        Parameters
+        ----------
+        place : of the source whose colour is picked
+        path : of a grey picture
+        values : fields of the beginning
+        """
+        entry = self.entry
+        if entry is None or self.chosen is None:
+            return
+        if kind in ("everywhere", "nowhere"):
+            self._edit(lambda f, n: with_begin(f, n, Beginning(kind=kind)), "where a mask begins")
+            return
+        # Its picture is still to be found: not yet a beginning that a recipe may hold.
+        wish = Beginning.model_construct(**{**dict(Beginning()), "kind": kind, **values})
+        areas = None if entry.condition is None else entry.condition.areas
+        faces = present_faces(entry).ovals
+        request = MaskRequest(entry.number, self.chosen, entry.source, wish, areas, faces, place, path)
+        self._masks.request([request])
+        self.said.emit("Finding the mask")
+
+    def _take_mask(
+        self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None
+    ) -> None:
+        entry = self._tray.entries[request.entry]
+        gone = not entry.usable or entry.source != request.source
+        if gone or request.layer >= len(entry.finish.layers):
+            return
+        found = {**dict(request.beginning), "picture": own_assets().put(data), "colour": colour}
+        begins = Beginning.model_validate(found)
+        finish = with_begin(entry.finish, request.layer, begins)
+        flows = begins.kind in ("tones", "colours")
+        self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
+        self.said.emit("The mask is there")
+
+    # Faces.
+
+    def change_faces(self, words: str, *, flows: bool = False, **changes: object) -> None:
+        """Another value of what is done to faces; those that were found become decided on."""
+        entry = self.entry
+        if entry is not None:
+            faces: Faces = present_faces(entry).having(**changes)
+            self._decide(entry.finish.having(faces=faces), words, flows=flows)
+
+    def tick_face(self, number: int, on: bool) -> None:
+        """Treat a face apart, or not."""
+        entry = self.entry
+        if entry is not None:
+            ovals = list(present_faces(entry).ovals)
+            ovals[number] = ovals[number].having(on=on)
+            self.change_faces("a face", ovals=tuple(ovals))
+
+    def remove_face(self, number: int) -> None:
+        """It is no face."""
+        entry = self.entry
+        if entry is not None:
+            ovals = present_faces(entry).ovals
+            self.change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
+
+    def add_face(self, x: float, y: float, width: float, height: float) -> None:
+        """A face that was missed: an oval in source pixels."""
+        entry = self.entry
+        if entry is not None and entry.found is not None:
+            face = Face(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
+            self.change_faces("another face", ovals=(*present_faces(entry).ovals, face))
+
+    # Surface.
+
+    def change_sharpen(self, name: str, value: float) -> None:
+        """Another value of sharpening; an amount of 0 takes it off."""
+        entry = self.entry
+        if entry is None:
+            return
+        radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
+        before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
+        after = before.having(**{name: _on_paper(name, value)})
+        sharpen = after if after.amount > 0 else None
+        self._decide(entry.finish.having(sharpen=sharpen), "sharpening", flows=True)
+
+    def change_grain(self, name: str, value: float) -> None:
+        """Another value of grain; an amount of 0 takes it off."""
+        entry = self.entry
+        if entry is None:
+            return
+        after = (entry.finish.grain or Grain(amount=0)).having(**{name: _on_paper(name, value)})
+        self._decide(entry.finish.having(grain=after if after.amount > 0 else None), "grain", flows=True)
+
+    def take_tone_from(self, reference: Path, colour: bool) -> None:
+        """Find the curve and matrix that give the picture the light, and colour, of another."""
+        entry = self.entry
+        if entry is not None:
+            self._masks.request([ToneRequest(entry.number, entry.source, reference, colour)])
+
+    def _take_tone(self, request: ToneRequest, tone: Tone) -> None:
+        entry = self._tray.entries[request.entry]
+        if entry.usable and entry.source == request.source:
+            self._tray.set_finish(entry.number, entry.finish.having(tone=tone), "tone")
+
+    def set_tone_strength(self, strength: float) -> None:
+        """How much of the reference's tone is taken."""
+        entry = self.entry
+        if entry is not None and entry.finish.tone is not None:
+            tone = entry.finish.tone.having(strength=strength)
+            self._decide(entry.finish.having(tone=tone), "strength of the tone", flows=True)
+
+    def drop_tone(self) -> None:
+        """The picture's own tone."""
+        entry = self.entry
+        if entry is not None:
+            self._decide(entry.finish.having(tone=None), "tone")
+
+    def _edit(self, change: Callable[[Finish, int], Finish], words: str, *, flows: bool = False) -> None:
+        entry = self.entry
+        if entry is not None and self.chosen is not None:
+            self._decide(change(entry.finish, self.chosen), words, flows=flows)
+
+    def _decide(self, finish: Finish, words: str, *, flows: bool = False) -> None:
+        entry = self.entry
+        if entry is not None:
+            self._tray.set_finish(entry.number, finish, words, flows=flows)
+
+
+def _on_paper(name: str, value: float) -> float:
+    """A value of the surface; lengths on paper are more than nothing."""
+    return max(value, 0.01) if name.endswith("_mm") else value

@@ -1,0 +1,111 @@
+"""Reads the options about finishing, and the recipes that say it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wamplex.core.assets import own_assets
+from wamplex.core.errors import RecipeError
+from wamplex.core.finish.values import Finish
+from wamplex.core.finish.wanted import SOURCE, FinishWanted, WantedLayer
+from wamplex.core.project import SUFFIX, open_project
+from wamplex.core.recipe import Recipe
+from wamplex.core.upscale.registry import find_upscaler
+
+_LARGEST_RECIPE_BYTES = 50_000_000
+
+
+def finish_option(
+    layers: list[str],
+    faces: str | None,
+    match: str | None,
+    sharpen: float,
+    radius_mm: float | None,
+    halo_limit: float | None,
+    grain: float,
+    size_mm: float | None,
+) -> FinishWanted:
+    """What the options say about finishing.
+
+    Raises
+    ------
+    RecipeError : when one of them cannot be used
+    """
+    for name, value, most in (("--sharpen", sharpen, 500), ("--grain", grain, 60)):
+        if not 0 <= value <= most:
+            raise RecipeError(f"{name} {value:g} is outside 0 to {most}.")
+    for name, length in (("--sharpen-radius", radius_mm), ("--grain-size", size_mm)):
+        if length is not None and not 0 < length <= 5:
+            raise RecipeError(f"{name} {length:g} mm is outside 0 to 5 mm.")
+    if halo_limit is not None and not 0 <= halo_limit <= 255:
+        raise RecipeError(f"--halo-limit {halo_limit:g} levels is outside 0 to 255.")
+    reference = None if match is None else _with_strength(match, "--match")
+    return FinishWanted(
+        layers=tuple(_layer(words) for words in layers),
+        faces=None if faces is None else _upscaler(faces, "--faces"),
+        match=None if reference is None else (Path(reference[0]), reference[1]),
+        sharpen=sharpen,
+        radius_mm=radius_mm,
+        halo_limit=halo_limit,
+        grain=grain,
+        size_mm=size_mm,
+    )
+
+
+def recipe_option(path: Path, picture: Path) -> Recipe:
+    """The recipe in a file: one by itself, or the one that a project has for a picture of this name.
+
+    Raises
+    ------
+    RecipeError, ProjectError : when there is none
+    """
+    if path.suffix == SUFFIX:
+        project, parts = open_project(path)
+        own_assets().take_in(parts)
+        named = [saved for saved in project.pictures if saved.path.name == picture.name]
+        found = named or project.pictures[:1]
+        if not found:
+            raise RecipeError(f"{path.name} holds no recipe: it has no pictures.")
+        return found[0].recipe
+    try:
+        with path.open("rb") as file:
+            text = file.read(_LARGEST_RECIPE_BYTES + 1)
+    except OSError as error:
+        raise RecipeError(f"The recipe {path} cannot be read: {error.strerror or error}.") from error
+    if len(text) > _LARGEST_RECIPE_BYTES:
+        raise RecipeError(f"{path.name} is too large to be a recipe.")
+    return Recipe.from_json(text.decode("utf-8", "replace"))
+
+
+def joined(given: Finish, of_recipe: Finish) -> Finish:
+    """What options say, over what a recipe says."""
+    changes = {name: getattr(given, name) for name in Finish.model_fields if getattr(given, name)}
+    return of_recipe.having(**changes)
+
+
+def _layer(words: str) -> WantedLayer:
+    head, at, mask = words.partition("@")
+    if at and not mask:
+        raise RecipeError(f"--layer {words}: name the mask after @, such as vellum:70@mask.png.")
+    layer = _upscaler(head, "--layer", source=True)
+    return WantedLayer(layer.key, layer.strength, Path(mask) if at else None)
+
+
+def _upscaler(words: str, option: str, *, source: bool = False) -> WantedLayer:
+    key, strength = _with_strength(words, option)
+    if not (source and key == SOURCE):
+        key = find_upscaler(key).key
+    return WantedLayer(key, strength)
+
+
+def _with_strength(words: str, option: str) -> tuple[str, float]:
+    head, colon, number = words.rpartition(":")
+    if not colon:
+        return words, 100.0
+    try:
+        strength = float(number)
+    except ValueError:
+        return words, 100.0  # a colon in a file's name
+    if not 0 <= strength <= 100:
+        raise RecipeError(f"{option} {words}: a strength of {number} is outside 0 to 100.")
+    return head, strength
