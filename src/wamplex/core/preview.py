@@ -12,6 +12,7 @@ from wamplex.core.colour.view import PLAIN, View, for_screen
 from wamplex.core.finish.mask_stage import mask_stage
 from wamplex.core.finish.memory import StageMemory
 from wamplex.core.finish.values import Mask
+from wamplex.core.measure.disagreement import spread
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.plan import plan
 from wamplex.core.progress import Progress
@@ -21,6 +22,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.window import Window
 
 DIFFERENCE_GAIN = 4
+_FULL_SPREAD = 12.0  # levels by which trials lie apart where the trace is strongest
 _TRACE_COLOUR = np.array([200, 84, 0], np.float32)
 # Around a tile, so that what is drawn hardly depends on where tiles end.
 _TRACE_HALO_SOURCE_PX = 16
@@ -98,11 +100,29 @@ def trace_preview(
     y, x = window.y - grown.y, window.x - grown.x
     part = (slice(y, y + window.height), slice(x, x + window.width))
     trace = found.measure(evidence).trace[part].astype(np.float32)
-    shown = _shown(evidence.result[part], reduce).astype(np.float32)
-    strength = np.clip(_averaged(trace[..., None], reduce) / found.full_trace, 0, 1) ** 0.7
-    grey = 96 + 0.5 * shown.mean(axis=2, keepdims=True)
+    shown = _shown(evidence.result[part], reduce)
+    return _over_grey(shown, _averaged(trace[..., None], reduce) / found.full_trace)
+
+
+def _over_grey(shown: NDArray[np.uint8], share: Pixels) -> NDArray[np.uint8]:
+    """Shares of a full trace in its colour over a picture made grey and pale."""
+    strength = np.clip(share, 0, 1) ** 0.7
+    grey = 96 + 0.5 * shown.astype(np.float32).mean(axis=2, keepdims=True)
     made: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
     return made
+
+
+def spread_preview(
+    picture: Picture, recipes: tuple[Recipe, ...], window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """Where trials disagree, drawn over the pale grey result of the first: the more amber, the further apart.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    apart = _averaged(spread(picture, recipes, window, progress)[..., None], reduce)
+    return _over_grey(preview(picture, recipes[0], window, reduce, progress), apart / _FULL_SPREAD)
 
 
 def mask_preview(

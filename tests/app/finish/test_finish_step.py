@@ -253,3 +253,14 @@ def test_tone_comes_from_another_picture_of_the_tray(
     assert entry.finish.tone.strength == 30
     step.surface.no_tone_button.click()
     assert entry.finish.tone is None
+
+
+def test_readings_stand_before_and_after_with_a_warning_in_words(
+    window: MainWindow, step: FinishStep, qtbot: QtBot
+) -> None:
+    assert not step.readings.isVisibleTo(step)
+    step.surface.sharpen["amount"].field.entered.emit(400.0)
+    step.surface.sharpen["halo_limit"].field.entered.emit(40.0)
+    step.surface.sharpen["radius_mm"].field.entered.emit(0.3)
+    qtbot.waitUntil(lambda: "halos" in step.readings.warning.text(), timeout=WAIT_MS)
+    assert step.readings.isVisibleTo(step)

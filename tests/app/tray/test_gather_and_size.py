@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSpinBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -89,7 +89,8 @@ def test_impossible_sizes_are_refused_in_words(
 def test_number_keys_open_the_steps(window: MainWindow, qtbot: QtBot) -> None:
     for key, step, widget in (
         (Qt.Key.Key_3, TRIAL, window.trial_step),
-        (Qt.Key.Key_4, DELIVER, window.deliver_step),
+        (Qt.Key.Key_4, FINISH, window.finish_step),
+        (Qt.Key.Key_5, DELIVER, window.deliver_step),
         (Qt.Key.Key_2, SIZE, window.size_step),
         (Qt.Key.Key_1, ASSESS, window.assess_step),
     ):

@@ -376,3 +376,19 @@ def test_nothing_tells_the_names_during_a_blind_choice(bench: MainWindow) -> Non
     step.bar.hide_button.click()
     assert step.panel.duplicate.isVisible()
     assert step.heads["A"]._name_words == "Bicubic"
+
+
+def test_where_trials_differ_becomes_spots_and_a_trace(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    entry = window.tray.entries[0]
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    window.trial_step.panel.differ.click()
+    qtbot.waitUntil(lambda: any(spot.kind == "differ" for spot in entry.spots), timeout=WAIT_MS)
+    window.trial_step.bar.trace_chosen.emit("disagreement")
+    assert "disagreement" in window.trial_step.bar.trace_button.text()
+    wait_for_tiles(window, qtbot)
+    window.undo()
+    assert not any(spot.kind == "differ" for spot in entry.spots)

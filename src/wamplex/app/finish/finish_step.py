@@ -16,8 +16,10 @@ from wamplex.app.finish.finish_bar import FinishBar
 from wamplex.app.finish.finish_decisions import FinishDecisions
 from wamplex.app.finish.finish_pane import FinishPane
 from wamplex.app.finish.mix_part import MixPart
+from wamplex.app.finish.readings_part import ReadingsPart
 from wamplex.app.finish.surface_part import SurfacePart
 from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget, scrolling_panel
+from wamplex.app.shared.requests import ReadingsKey
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.tile_cache import TileCache
@@ -59,12 +61,24 @@ class FinishStep(QWidget):
         self._spot = -1
         self._shown: tuple[object, ...] = ()
         self._thumbnail: object = None
+        self._reader = reader
+        self._measured: dict[ReadingsKey, dict[str, float]] = {}
         self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self, cache)
         self.pane = FinishPane(self.viewport, self.tiles.cache.get)
         self.bar = FinishBar()
         self.mix, self.faces, self.surface = MixPart(), FacesPart(), SurfacePart()
+        self.readings = ReadingsPart()
         self.panel, inside = scrolling_panel()
-        for part in (self.mix, frame("rule"), self.faces, frame("rule"), self.surface):
+        parts = (
+            self.mix,
+            frame("rule"),
+            self.faces,
+            frame("rule"),
+            self.surface,
+            frame("rule"),
+            self.readings,
+        )
+        for part in parts:
             inside.addWidget(part)
         inside.addStretch(1)
         self._empty = label("Add pictures to the tray to finish them.", "on-bench", wrap=True)
@@ -97,6 +111,7 @@ class FinishStep(QWidget):
         others = [other for other in self._tray.usable if other is not entry]
         self.surface.show_entry(entry, others)
         self._show_tools()
+        self._measure(entry)
         self._moved()
 
     def hold(self, what: str, held: bool) -> None:
@@ -138,6 +153,23 @@ class FinishStep(QWidget):
         if self._held == "source":
             return recipe.unfinished.having(base=TrialSpec(upscaler="nearest"))
         return recipe.unfinished if self._held == "before" else recipe
+
+    def _measure(self, entry: Entry) -> None:
+        """Readings at the spots, before and after Finish."""
+        places = tuple((spot.x, spot.y) for spot in entry.spots)
+        recipe = entry.delivered_recipe().having(sheet=None)
+        keys = [ReadingsKey(entry.source, r, places) for r in (recipe.unfinished, recipe)]
+        self.readings.setVisible(bool(places) and recipe != recipe.unfinished)
+        self.readings.show_readings(*(self._measured.get(key) for key in keys))
+        if self.isVisible() and self.readings.isVisibleTo(self):
+            self._reader.request([key for key in dict.fromkeys(keys) if key not in self._measured])
+
+    def _take_readings(self, key: ReadingsKey, values: dict[str, float]) -> None:
+        if self.isVisible():
+            self._measured[key] = values
+            entry = self._entry()
+            if entry is not None:
+                self._measure(entry)
 
     def _show_tools(self) -> None:
         paints = self._mask is not None
@@ -272,6 +304,7 @@ class FinishStep(QWidget):
         self.pane.oval_drawn.connect(self._add_oval)
         self.pane.tiles_changed.connect(self.tiles.ask_soon)
         self._connect_parts()
+        self._reader.made.connect(self._take_readings)
         self.viewport.changed.connect(self._moved)
         self.tiles.tile_made.connect(self._tile_made)
         self.tiles.rested.connect(self._rested)

@@ -26,11 +26,13 @@ class Overlay:
     trace : key of a reading that is drawn over it
     minus : recipe of another result that is taken away from it
     mask : of Finish, shown by itself
+    among : recipes of several trials, of which it is drawn where they disagree
     """
 
     trace: str | None = None
     minus: Recipe | None = None
     mask: Mask | None = None
+    among: tuple[Recipe, ...] = ()
 
 
 @dataclass(frozen=True)

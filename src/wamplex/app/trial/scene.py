@@ -15,6 +15,7 @@ from wamplex.core.recipe import Recipe
 
 ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
 SOURCE = "source"
+DISAGREEMENT = "disagreement"
 
 
 @dataclass(frozen=True)
@@ -67,4 +68,15 @@ class Scene:
     @property
     def overlay(self) -> Overlay:
         """What is drawn over the trials; nothing over the source."""
-        return Overlay(trace=None if self.source_held else self.trace)
+        if self.source_held:
+            return Overlay()
+        if self.trace == DISAGREEMENT:
+            recipes = tuple(self.entry.trial_recipe(trial) for trial in compared(self.entry))
+            return Overlay(among=recipes) if len(recipes) > 1 else Overlay()
+        return Overlay(trace=self.trace)
+
+
+def compared(entry: Entry) -> tuple[Trial, ...]:
+    """The trials whose disagreement means something: the learned ones, or all where there are too few."""
+    learned = tuple(trial for trial in entry.trials.kept if trial.upscaler.kind == "learned")
+    return learned if len(learned) > 1 else entry.trials.kept

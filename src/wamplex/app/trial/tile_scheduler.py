@@ -100,7 +100,8 @@ class TileScheduler(QObject):
         self.tile_made.emit(key)
 
     def _let_readings_go_on(self) -> None:
-        self._reader.hold(not self._seen() or self._renderer.busy)
+        if self._seen():  # another view may be seen, and decides then
+            self._reader.hold(self._renderer.busy)
         self.moving.emit(False)
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:

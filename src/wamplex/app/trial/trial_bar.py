@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import Choice, button, label, toolbar
-from wamplex.app.trial.scene import ViewName
+from wamplex.app.trial.scene import DISAGREEMENT, ViewName
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.upscale.registry import known_upscalers
 
@@ -76,7 +76,13 @@ class TrialBar(QWidget):
         upper = toolbar(
             self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button
         )
-        lower = toolbar(self.zoom_buttons, self.zoom_words, None, self.trace_button, self.take_button)
+        lower = toolbar(
+            self.zoom_buttons,
+            self.zoom_words,
+            None,
+            self.trace_button,
+            self.take_button,
+        )
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(0)
@@ -100,6 +106,7 @@ class TrialBar(QWidget):
     def show_trace(self, trace: str | None) -> None:
         """Say which reading is drawn."""
         name = next((r.name for r in READINGS if r.key == trace), "none")
+        name = "disagreement" if trace == DISAGREEMENT else name
         self.trace_button.setText(f"Trace: {name.lower()}")
 
     def _hide(self) -> None:
@@ -129,6 +136,8 @@ class TrialBar(QWidget):
     def _open_traces(self) -> None:
         menu = self._menu()
         menu.addAction("None").triggered.connect(lambda _checked=False: self.trace_chosen.emit(None))
+        action = menu.addAction("Disagreement: where the trials differ most from each other.")
+        action.triggered.connect(lambda _checked=False: self.trace_chosen.emit(DISAGREEMENT))
         for reading in READINGS:
             action = menu.addAction(f"{reading.name}: {reading.look_for}")
             action.triggered.connect(lambda _checked=False, key=reading.key: self.trace_chosen.emit(key))

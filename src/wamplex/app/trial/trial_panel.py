@@ -27,6 +27,7 @@ class TrialPanel(QWidget):
     stamp_asked = Signal(str)
     strike_asked = Signal(str)
     put_back_asked = Signal(str)
+    differ_asked = Signal()
     pairs_asked = Signal()
     better_asked = Signal(int)  # 0 for the left of a pair, 1 for the right
     change_asked = Signal(str, str)  # what is done, letter
@@ -61,6 +62,12 @@ class TrialPanel(QWidget):
             lambda: self._ask("duplicate"),
             "link",
         )
+        self.differ = button(
+            "Find where the trials differ most",
+            "Compare the trials in many places, and put the most different ones on the sheet as spots",
+            self.differ_asked.emit,
+            "link",
+        )
         self.left = button("◂", "Move this trial to the left", lambda: self._ask("move_left"))
         self.right = button("▸", "Move this trial to the right", lambda: self._ask("move_right"))
         self.left.setAccessibleName("Move to the left")
@@ -93,7 +100,13 @@ class TrialPanel(QWidget):
         inside.addWidget(self._stamp_words)
         inside.addLayout(row(self.pairs, None))
         inside.addLayout(row(self.left_better, self.right_better, None, spacing=4))
-        below: tuple[QWidget, ...] = (frame("rule"), self.readings, self._map_heading, self.map)
+        below: tuple[QWidget, ...] = (
+            frame("rule"),
+            self.differ,
+            self.readings,
+            self._map_heading,
+            self.map,
+        )
         for part in below:
             inside.addWidget(part)
         inside.addSpacing(4)
@@ -120,7 +133,7 @@ class TrialPanel(QWidget):
         usable = entry is not None and entry.usable
         for control in (self.stamp, self.values, self.readings, self._steps):
             control.setVisible(usable)
-        for control in (self.strike, self.duplicate, self.left, self.right):
+        for control in (self.strike, self.duplicate, self.left, self.right, self.differ):
             control.setVisible(usable)
         self.show_pairs(False, False)
         clear(self._struck_box)

@@ -16,16 +16,18 @@ from wamplex.app.trial.linked_view import LinkedView
 from wamplex.app.trial.pair_view import PairView
 from wamplex.app.trial.pane import Pane
 from wamplex.app.trial.readings_model import ReadingsModel
-from wamplex.app.trial.scene import Scene, ViewName
+from wamplex.app.trial.scene import Scene, ViewName, compared
 from wamplex.app.trial.sheet_view import SheetView
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.trial_bar import TrialBar
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
 from wamplex.app.trial.viewport import Viewport
+from wamplex.app.workers.disagreement import DifferRequest
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileRenderer
-from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.measure.spots import NAMES, Spot, moved_spots
 from wamplex.core.settings import load_settings, save_settings
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
@@ -41,6 +43,7 @@ class TrialStep(QWidget):
     moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
     worked = Signal(float, str)
     test_asked = Signal(int)  # number of the entry
+    differ_asked = Signal(object)  # DifferRequest
     take_away_asked = Signal(int, str)  # number of the entry, what
     chosen_blindly = Signal(str, str)  # letter, upscaler key
 
@@ -126,7 +129,8 @@ class TrialStep(QWidget):
             self.panel.show_pairs(len(entry.trials.kept) > 2, self.blind.by_pairs)
         self.panel.show_map(self.view != "sheet")
         self._show_readings()
-        self._reader.request(self.readings.missing(entry))
+        if self.isVisible():  # another step may be measuring
+            self._reader.request(self.readings.missing(entry))
         self._moved()
 
     def hold_source(self, held: bool) -> None:
@@ -154,6 +158,7 @@ class TrialStep(QWidget):
         self.bar.trial_asked.connect(lambda key: self._change("add", key))
         self.bar.spot_asked.connect(self._add_spot)
         self.bar.test_asked.connect(self._ask_test)
+        self.panel.differ_asked.connect(self.ask_where_they_differ)
         self.bar.favourites_asked.connect(self._keep_favourites)
         self.bar.hide_asked.connect(self.hide_names)
         self.bar.take_away_asked.connect(self._ask_take_away)
@@ -268,6 +273,30 @@ class TrialStep(QWidget):
         if entry is not None:
             self.test_asked.emit(entry.number)
 
+    def ask_where_they_differ(self) -> None:
+        """Look for the places where trials differ most."""
+        entry = self._entry()
+        if entry is None:
+            return
+        recipes = tuple(entry.trial_recipe(trial) for trial in compared(entry))
+        if len(recipes) < 2:
+            self.said.emit("There is a single trial: nothing to compare")
+            return
+        self.differ_asked.emit(DifferRequest(entry.number, entry.source, recipes))
+
+    def take_differing(self, request: DifferRequest, spots: tuple[Spot, ...]) -> None:
+        """The places were found: they take the place of those found before."""
+        entry = self._tray.entries[request.entry]
+        if not entry.usable or entry.source != request.source or entry.found is None:
+            return
+        size = (entry.found.width, entry.found.height)
+        fresh = moved_spots(spots, Framing(), entry.framing, *size)
+        kept = tuple(spot for spot in entry.spots if spot.kind != "differ")
+        self._tray.set_spots(entry.number, (*kept, *fresh))
+        count = len(fresh)
+        places = "1 place is" if count == 1 else f"{count} places are"
+        self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
+
     def _ask_take_away(self, kind: str) -> None:
         entry = self._entry()
         if entry is not None:
@@ -337,7 +366,7 @@ class TrialStep(QWidget):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         """The step was opened."""
         super().showEvent(event)
-        self._moved()
+        self.refresh()
 
     def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         """Another step was opened: nothing is seen, so nothing is rendered."""

@@ -36,6 +36,7 @@ from wamplex.app.window.status_line import StatusLine
 from wamplex.app.window.step_rail import StepRail
 from wamplex.app.workers.autosave import Autosave
 from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.workers.disagreement import DifferFinder
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.masks import MaskMaker
 from wamplex.app.workers.readings import ReadingsThread
@@ -79,6 +80,7 @@ class MainWindow(QMainWindow):
         self.size_step = SizeStep(self.tray, self._previews)
         self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
         self._masks = MaskMaker(self._store, self)
+        self._differ = DifferFinder(self._store, self)
         self.finish_step = FinishStep(
             self.tray, self.renderer, self.reader, self._masks, self.trial_step.cache
         )
@@ -102,6 +104,7 @@ class MainWindow(QMainWindow):
         self.renderer.start()
         self.reader.start()
         self._masks.start()
+        self._differ.start()
         self._deliveries.start()
         self._previews.start()
         self._thumbnails.start()
@@ -170,6 +173,7 @@ class MainWindow(QMainWindow):
         self.renderer.end()
         self.reader.end()
         self._masks.end()
+        self._differ.end()
         self._deliveries.end(keep_orders=not asked)
         self._journal.close()
         self._previews.end()
@@ -286,7 +290,15 @@ class MainWindow(QMainWindow):
         self._loader.failed.connect(self.tray.set_error)
         self._loader.measured.connect(self.tray.set_condition)
         self._loader.all_measured.connect(self.tray.set_measured)
-        workers = (self._loader, self.renderer, self.reader, self._masks, self._previews, self._thumbnails)
+        workers = (
+            self._loader,
+            self.renderer,
+            self.reader,
+            self._masks,
+            self._differ,
+            self._previews,
+            self._thumbnails,
+        )
         for worker in workers:
             worker.broke.connect(self.notices.warn)
         self.project.changed.connect(self._show_place)
@@ -307,6 +319,10 @@ class MainWindow(QMainWindow):
         self.assess_step.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
         self.trial_step.test_asked.connect(self.open_test)
+        self.trial_step.differ_asked.connect(lambda request: self._differ.request([request]))
+        self._differ.found.connect(self.trial_step.take_differing)
+        self._differ.worked.connect(self.status.show_work)
+        self._differ.failed.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(
             lambda number, kind: self.take_away.ask(self.tray.entries[number], kind)
         )

@@ -9,7 +9,7 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
-from wamplex.core.preview import difference_preview, mask_preview, preview, trace_preview
+from wamplex.core.preview import difference_preview, mask_preview, preview, spread_preview, trace_preview
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
@@ -61,6 +61,8 @@ def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) 
         return trace_preview(picture, key.recipe, key.overlay.trace, *place)
     if key.overlay.minus is not None:
         return difference_preview(picture, key.recipe, key.overlay.minus, *place)
+    if key.overlay.among:
+        return spread_preview(picture, key.overlay.among, *place)
     if key.overlay.mask is not None:
         return mask_preview(picture, key.recipe, key.overlay.mask, *place)
     return preview(picture, key.recipe, *place, key.view)

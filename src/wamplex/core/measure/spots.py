@@ -15,7 +15,9 @@ from wamplex.core.measure.faces import Face
 from wamplex.core.measure.filters import block_means, box, gaussian
 from wamplex.core.picture import Picture
 
-SpotKind = Literal["eye", "texture", "curve", "diagonal", "lettering", "gradient", "dark", "detail", "own"]
+SpotKind = Literal[
+    "eye", "texture", "curve", "diagonal", "lettering", "gradient", "dark", "detail", "differ", "own"
+]
 Map = NDArray[np.float32]
 
 LEAST_SPOTS, MOST_SPOTS = 5, 8
@@ -49,6 +51,7 @@ NAMES: dict[SpotKind, str] = {
     "dark": "Dark detail",
     "gradient": "Smooth gradient",
     "detail": "Detail",
+    "differ": "Trials differ",
     "own": "Own spot",
 }
 # Score from which a place is worth showing; scores are made to be about 1 for a plain example of the kind.

@@ -145,7 +145,7 @@ def gather(
     if rendered is None:
         rendered = render(picture, recipe, window, progress)
     size = recipe.size(picture.width, picture.height)
-    plain = recipe.having(base=TrialSpec(upscaler="bicubic"))
+    plain = recipe.unfinished.having(base=TrialSpec(upscaler="bicubic"))
     whole = (size.width_px, size.height_px, size.source_width, size.source_height)
     covered = _covering(window, *whole)
     part = framed_part(picture, recipe.framing, covered)

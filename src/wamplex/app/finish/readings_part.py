@@ -1,0 +1,61 @@
+"""The part of the panel that measures the finished result, beside the stamped trial before it."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import clear_grid, label
+from wamplex.core.readings.catalogue import READINGS
+
+_SHOWN = ("ringing", "softness", "noise", "blotches", "colour-drift", "tone-drift")
+_HALOS, _BLOTCHES, _HIDDEN_BY_NOISE = 3.0, 1.0, 2.5
+
+
+class ReadingsPart(QWidget):
+    """A line a reading: before and after."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = QGridLayout()
+        self._grid.setContentsMargins(0, 2, 0, 0)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(2)
+        self._grid.setColumnStretch(0, 1)
+        self.warning = label("", "alert", wrap=True)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(5)
+        inside.addWidget(label("Readings at the spots", "heading"))
+        inside.addLayout(self._grid)
+        inside.addWidget(self.warning)
+
+    def show_readings(self, before: dict[str, float] | None, after: dict[str, float] | None) -> None:
+        """Show both; None while they are being measured."""
+        clear_grid(self._grid)
+        for column, words in enumerate(("", "before", "after")):
+            self._grid.addWidget(label(words, "soft"), 0, column)
+        for line, reading in enumerate((r for r in READINGS if r.key in _SHOWN), start=1):
+            name = label(f"{reading.name}, {reading.unit}", "small")
+            name.setToolTip(f"{reading.look_for} Formula: {reading.formula}.")
+            self._grid.addWidget(name, line, 0)
+            for column, values in ((1, before), (2, after)):
+                words = "..." if values is None else f"{values[reading.key]:.2f}"
+                self._grid.addWidget(label(words, "small"), line, column)
+        words = warning(before, after) if before is not None and after is not None else ""
+        self.warning.setText(words)
+        self.warning.setVisible(bool(words))
+
+
+def warning(before: dict[str, float], after: dict[str, float]) -> str:
+    """What Finish has done that may be regretted, in words; empty where there is nothing."""
+    found = []
+    more = after["ringing"] - before["ringing"]
+    if more > _HALOS:
+        found.append(
+            f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it."
+        )
+    if before["blotches"] > _BLOTCHES and after["noise"] > before["noise"] + _HIDDEN_BY_NOISE:
+        found.append(
+            f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by."
+        )
+    return " ".join(found)
