@@ -7,6 +7,7 @@ import sys
 from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
 from benchmarks.faults import faults
+from benchmarks.finish import finishing, painting
 from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
@@ -21,6 +22,8 @@ _ALL = {
     "pauses": pauses,
     "sheet": sheet,
     "condition": condition_sheet,
+    "painting": painting,
+    "finishing": finishing,
     "memory": memory,
     "mutations": mutations,
     "faults": faults,

@@ -202,3 +202,8 @@ def pauses() -> list[Figure]:
         Image.fromarray(photo_like(4000, 3000)).save(path, quality=92)
         longest = min(float(_run(path, _environment(), _PAUSE_SCRIPT)) for _ in range(3))
     return [Figure("longest pause of the window, all steps", longest, None, "ms", True, "best of 3")]
+
+
+def run_script(script: str, path: Path) -> str:
+    """What a script with a window prints that is given a file, in a fresh process."""
+    return _run(path, _environment(), script)

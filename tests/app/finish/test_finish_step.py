@@ -17,6 +17,7 @@ from skimage import data
 from watching import WAIT_MS, grabbed
 
 from wamplex.app.finish.finish_step import FinishStep
+from wamplex.app.trial.takeaway_controller import columns_of
 from wamplex.app.window.main_window import DELIVER, FINISH, MainWindow
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.strokes import unpacked
@@ -264,3 +265,5 @@ def test_readings_stand_before_and_after_with_a_warning_in_words(
     step.surface.sharpen["radius_mm"].field.entered.emit(0.3)
     qtbot.waitUntil(lambda: "halos" in step.readings.warning.text(), timeout=WAIT_MS)
     assert step.readings.isVisibleTo(step)
+    names = [(column.letter, column.name) for column in columns_of(window.tray.entries[0])]
+    assert names[names.index(("D", "Vellum")) + 1] == ("D+", "Vellum, finished")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
@@ -15,11 +14,9 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPointingDevice,
-    QPolygonF,
     QTabletEvent,
 )
 
@@ -60,6 +57,8 @@ class FinishPane(Pane):
         self._source_size = (1, 1)
         self._points: list[_Place] = []
         self._fresh: list[list[_Place]] = []  # strokes whose pixels are not there yet
+        self._wash: QImage | None = None
+        self._wash_place: object = None
         self._corner: QPointF | None = None
         self._pointer: QPointF | None = None
         self._pressure = 1.0
@@ -151,15 +150,40 @@ class FinishPane(Pane):
     def rested(self) -> None:
         """All tiles in view are made: strokes are seen in them now."""
         self._fresh = []
+        self._wash = None if not self._points else self._wash
         self.update()
 
     def _paint_strokes(self, painter: QPainter) -> None:
+        """What is drawn and not yet made of pixels: a wash that only grows, so that each frame is cheap."""
+        if not self._points and not self._fresh:
+            return
+        place = (self.visible(), self.size())
+        if self._wash is None or self._wash_place != place:
+            self._wash, self._wash_place = (
+                QImage(self.size(), QImage.Format.Format_ARGB32_Premultiplied),
+                place,
+            )
+            self._wash.fill(Qt.GlobalColor.transparent)
+            for points in (*self._fresh, self._points):
+                self._wash_on(points)
+        painter.setOpacity(0.5 * self.brush.opacity / 100)
+        painter.drawImage(0, 0, self._wash)
+        painter.setOpacity(1.0)
+
+    def _wash_on(self, points: list[_Place]) -> None:
+        """Draw a part of a stroke into the wash."""
+        if self._wash is None:
+            return
+        painter = QPainter(self._wash)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme.colour(theme.MOSS if self.brush.adds else theme.AMBER)
-        colour.setAlphaF(0.5 * self.brush.opacity / 100)
-        per = self.brush.size * self._shown_per_source / 2
-        for points in (*self._fresh, self._points):
-            shown = [(self._shown(x, y), max(0.5, per * pressure)) for x, y, pressure in points]
-            painter.fillPath(_trail(shown), colour)
+        for start, end in pairwise(points if len(points) > 1 else [*points, *points]):
+            width = self.brush.size * self._shown_per_source * (start[2] + end[2]) / 2
+            pen = QPen(colour, max(1.0, width))
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.drawLine(self._shown(start[0], start[1]), self._shown(end[0], end[1]))
+        painter.end()
 
     def _paint_faces(self, painter: QPainter) -> None:
         for face in self.faces:
@@ -217,6 +241,7 @@ class FinishPane(Pane):
             super().mousePressEvent(event)
         elif self.tool == "paint":
             self._points = [self._touched(event)]
+            self._wash_on(self._points)
             self.update()
         elif self.tool == "oval":
             self._corner = event.position()
@@ -230,6 +255,7 @@ class FinishPane(Pane):
             place = self._touched(event)
             if self.brush.far_enough(self._points[-1], place):
                 self._points.append(place)
+                self._wash_on(self._points[-2:])
         else:
             super().mouseMoveEvent(event)
         if self.tool != "look":
@@ -295,20 +321,3 @@ def _outline(painter: QPainter, box: QRectF, *, dashed: bool = False) -> None:
             pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.drawEllipse(box)
-
-
-def _trail(points: list[tuple[QPointF, float]]) -> QPainterPath:
-    """What a round brush covers that goes through places with these radii, as one shape."""
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.WindingFill)
-    for (start, first), (end, last) in pairwise(points):
-        along = end - start
-        length = math.hypot(along.x(), along.y())
-        if length > 0:
-            side = QPointF(along.y() / length, -along.x() / length)
-            # All shapes turn the same way round, lest they cut holes into each other.
-            corners = (start + side * first, end + side * last, end - side * last, start - side * first)
-            path.addPolygon(QPolygonF([*corners, corners[0]]))
-    for middle, radius in points:
-        path.addEllipse(middle, radius, radius)
-    return path

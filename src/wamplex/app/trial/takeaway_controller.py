@@ -46,8 +46,7 @@ class TakeAwayController(QObject):
         if not entry.spots:
             self._notices.say("There are no spots on the sheet yet. Add one in the Linked view.")
             return
-        columns = tuple(Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept)
-        wanted = TakeAway(kind, entry.source, entry.spots, columns, target)
+        wanted = TakeAway(kind, entry.source, entry.spots, columns_of(entry), target)
         self._thread = TakeAwayThread(self._store, wanted, self)
         self._thread.progressed.connect(self.progressed)
         self._thread.done.connect(lambda path: self._notices.say(f"Written: {path}"))
@@ -63,3 +62,15 @@ class TakeAwayController(QObject):
 
     def _ended(self) -> None:
         self._thread = None
+
+
+def columns_of(entry: Entry) -> tuple[Column, ...]:
+    """The trials in the running; what is delivered also finished, right beside itself without Finish."""
+    columns = []
+    finished = entry.delivered_recipe().having(sheet=None)
+    for trial in entry.trials.kept:
+        recipe = entry.trial_recipe(trial)
+        columns.append(Column(trial.letter, recipe))
+        if recipe == finished.unfinished != finished:
+            columns.append(Column(f"{trial.letter}+", finished))
+    return tuple(columns)

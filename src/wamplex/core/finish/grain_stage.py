@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.finish.values import Grain
 from wamplex.core.lazy import cv2
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import grain
@@ -23,6 +24,10 @@ _REACH_SIGMAS = 4
 _LEAST_SIGMA_PX = 0.25
 # Each channel, and each size of grain, has noise of its own: from far away in the same field.
 _APART = 1 << 22
+# Middles of shadows and middle tones; those of middle tones and lights lie as far apart.
+_THIRDS = (np.float32(1 / 6), np.float32(1 / 2))
+# So many times the pixels' own bytes go through memory: what is worth several threads.
+_WORK = 12
 _Plane = NDArray[np.float32]
 
 
@@ -49,42 +54,59 @@ class GrainStage(FollowingStage):
         share = None if self._share is None else self._share.render(window, progress)
         if share is not None and not share.any():
             return pixels
-        weight = self._tonal(luma_plane(pixels)) * np.float32(self._values.amount / 255)
+        made = np.empty_like(pixels)
+        progress.check()
+
+        def add(rows: slice) -> None:
+            made[rows] = pixels[rows]
+            part = Window(window.x, window.y + rows.start, window.width, rows.stop - rows.start)
+            self._add(made[rows], part, None if share is None else share[rows])
+
+        parallel_rows(window.height, _WORK * made[:1].nbytes, add)
+        return made
+
+    def _add(self, pixels: Pixels, window: Window, share: Pixels | None) -> None:
+        """Add grain to the pixels of a window, in place."""
+        weight = self._tonal(luma_plane(pixels))
+        weight *= np.float32(self._values.amount / 255)
         if share is not None:
             weight *= share[..., 0]
         colours = pixels.shape[2] - (pixels.shape[2] in (2, 4))
         if pixels.shape[2] > colours:  # nothing on what is transparent: colours are multiplied by alpha
             weight *= np.clip(pixels[..., -1], 0, 1)
-        made = pixels.copy()
-        own = colours if self._values.colour else 1
-        for channel in range(own):
-            progress.check()
-            added = self.field(window, channel) * weight
-            if own == 1:
-                made[..., :colours] += added[..., None]
+        for channel in range(colours if self._values.colour else 1):
+            added = self.field(window, channel)
+            added *= weight
+            if self._values.colour:
+                pixels[..., channel] += added
             else:
-                made[..., channel] += added
-        return made
+                pixels[..., :colours] += added[..., None]
 
     def field(self, window: Window, channel: int) -> _Plane:
         """Noise of mean 0 and standard deviation 1, before its tonal weights."""
-        made = np.zeros((window.height, window.width), np.float32)
-        for size, (sigma, weight) in enumerate(zip(self._sigmas, self._weights, strict=True)):
-            if weight > 0:
-                made += np.float32(weight) * _filtered(window, sigma, 2 * channel + size)
-        return made
+        fields = [
+            _filtered(window, sigma, np.float32(weight), 2 * channel + size)
+            for size, (sigma, weight) in enumerate(zip(self._sigmas, self._weights, strict=True))
+            if weight > 0
+        ]
+        return fields[0] if len(fields) == 1 else fields[0] + fields[1]
 
     def _tonal(self, luma: _Plane) -> _Plane:
         """Weights at shadows, middle tones and lights, straight between their middles."""
         values = self._values
-        if values.shadows == values.middle == values.lights:
-            return np.full(luma.shape, values.middle / 100, np.float32)
-        weights = np.array((values.shadows, values.middle, values.lights)) / 100
-        return np.interp(luma, (1 / 6, 1 / 2, 5 / 6), weights).astype(np.float32)
+        shadows, middle, lights = (
+            np.float32(v / 100) for v in (values.shadows, values.middle, values.lights)
+        )
+        if shadows == middle == lights:
+            return np.full(luma.shape, middle, np.float32)
+        dark = np.clip((luma - _THIRDS[0]) * 3, 0, 1)
+        light = np.clip((luma - _THIRDS[1]) * 3, 0, 1)
+        made: _Plane = shadows + (middle - shadows) * dark + (lights - middle) * light
+        return made
 
 
-def _filtered(window: Window, sigma: float, which: int) -> _Plane:
-    """White noise of a field of its own, softened and brought back to a standard deviation of 1."""
+def _filtered(window: Window, sigma: float, weight: np.float32, which: int) -> _Plane:
+    """White noise of a field of its own, softened and brought back to a standard deviation of ``weight``."""
     kernel = _kernel(sigma)
     halo = len(kernel) // 2
     # Beyond the border of the picture noise goes on as anywhere else.
@@ -92,7 +114,7 @@ def _filtered(window: Window, sigma: float, which: int) -> _Plane:
     wide = Window(
         start + window.x - halo, start + window.y - halo, window.width + 2 * halo, window.height + 2 * halo
     )
-    soft = cv2.sepFilter2D(grain(wide), cv2.CV_32F, kernel, kernel)
+    soft = cv2.sepFilter2D(grain(wide), cv2.CV_32F, kernel * weight, kernel)
     return np.asarray(soft[halo : halo + window.height, halo : halo + window.width])
 
 

@@ -6,10 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.window import Window
+
+# So many times the pixels' own bytes go through memory: what is worth several threads.
+_WORK = 4
 
 
 @dataclass(frozen=True)
@@ -47,18 +51,35 @@ class LayersStage(FollowingStage):
             part = _reached(share, window)
             if part is None:
                 continue
-            made, owned = (made if owned else made.copy()), True
             if getattr(layer.shows, "prefers_whole", False):
                 part = window
             y, x = part.y - window.y, part.x - window.x
-            below = made[y : y + part.height, x : x + part.width]
-            weight = share[y : y + part.height, x : x + part.width]
-            below += weight * (layer.shows.render(part, progress) - below)
+            place = (slice(y, y + part.height), slice(x, x + part.width))
+            over = layer.shows.render(part, progress)
+            made, owned = _laid(made, place, over, share[place], owned=owned), True
         return made
 
     @staticmethod
     def _share(layer: Laid, window: Window, progress: Progress) -> Pixels:
         return layer.mask.render(window, progress) * np.float32(layer.strength)
+
+
+def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, *, owned: bool) -> Pixels:
+    """``over`` laid on a part of what is below, which is written to only where it is our own."""
+    made = below if owned else np.empty_like(below)
+    rows_, columns = place
+
+    def lay(rows: slice) -> None:
+        if not owned:
+            made[rows] = below[rows]
+        first, last = max(rows.start, rows_.start), min(rows.stop, rows_.stop)
+        if first < last:
+            part = made[first:last, columns]
+            inner = slice(first - rows_.start, last - rows_.start)
+            part += share[inner] * (over[inner] - part)
+
+    parallel_rows(len(below), _WORK * below[:1].nbytes, lay)
+    return made
 
 
 def _reached(share: Pixels, window: Window) -> Window | None:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.finish.values import Sharpen
 from wamplex.core.lazy import cv2
+from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.stage import FollowingStage, Stage
@@ -19,6 +20,8 @@ _MM_PER_INCH = 25.4
 _REACH_SIGMAS = 4
 # What an eye with usual sight tells apart: a minute of arc (common practice; ISO 8596 calls it 1.0).
 _MINUTE = math.radians(1 / 60)
+# So many times the pixels' own bytes go through memory: what is worth several threads.
+_WORK = 12
 _Plane = NDArray[np.float32]
 
 
@@ -64,13 +67,23 @@ class SharpenStage(FollowingStage):
         needed = window.grown(self._halo, self.width, self.height)
         pixels = self._before.render(needed, progress)
         progress.check()
-        added = self._added(luma_plane(pixels))
-        rows = slice(window.y - needed.y, window.bottom - needed.y)
-        columns = slice(window.x - needed.x, window.right - needed.x)
-        added = added[rows, columns, None]
-        made = pixels[rows, columns].copy()
+        left = window.x - needed.x
+        made = np.empty((window.height, window.width, pixels.shape[2]), np.float32)
         colours = made.shape[2] - (made.shape[2] in (2, 4))
-        made[..., :colours] += added if share is None else added * share
+
+        def sharpen(rows: slice) -> None:
+            """Some rows of the window, by themselves with what lies around them."""
+            first = rows.start + window.y - needed.y
+            top, bottom = max(0, first - self._halo), first + rows.stop - rows.start + self._halo
+            added = self._added(luma_plane(pixels[top:bottom]))
+            inside = slice(first - top, first - top + rows.stop - rows.start)
+            added = added[inside, left : left + window.width, None]
+            if share is not None:
+                added *= share[rows]
+            made[rows] = pixels[first : first + rows.stop - rows.start, left : left + window.width]
+            made[rows, :, :colours] += added
+
+        parallel_rows(window.height, _WORK * made[:1].nbytes, sharpen)
         return made
 
     def _added(self, luma: _Plane) -> _Plane:

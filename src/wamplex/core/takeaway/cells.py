@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from wamplex.core.finish.values import Finish
 from wamplex.core.measure.spots import Spot
 from wamplex.core.picture import Picture
 from wamplex.core.preview import preview
@@ -24,8 +25,9 @@ class Column:
 
     @property
     def name(self) -> str:
-        """The name of its upscaler."""
-        return find_upscaler(self.recipe.upscaler).name
+        """The name of its upscaler, and whether it is finished."""
+        name = find_upscaler(self.recipe.upscaler).name
+        return name if self.recipe == self.recipe.unfinished else f"{name}, finished"
 
     @property
     def values_words(self) -> str:
@@ -35,7 +37,17 @@ class Column:
         parts += ["careful"] if values.careful and "careful" in heeded else []
         parts += [f"anchor {values.anchor_levels:g}"] if values.anchor_levels is not None else []
         parts += [f"source {values.keep_source:g} %"] if values.keep_source else []
-        return " · ".join(parts)
+        return " · ".join([*parts, *finish_words(self.recipe.finish)])
+
+
+def finish_words(finish: Finish) -> list[str]:
+    """What Finish does, in short."""
+    layers = sum(layer.on for layer in finish.layers)
+    parts = [f"{layers} layer{'s' if layers > 1 else ''}"] if layers else []
+    parts += ["faces apart"] if finish.faces is not None and finish.faces.shows is not None else []
+    parts += [f"tone of {finish.tone.reference}"] if finish.tone is not None else []
+    parts += [f"sharpened {finish.sharpen.amount:g} %"] if finish.sharpen is not None else []
+    return parts + ([f"grain {finish.grain.amount:g}"] if finish.grain is not None else [])
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,115 @@
+"""Finish: how quickly painting is seen, and what mixing, sharpening and grain cost an export."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+from PIL import Image
+
+from benchmarks.rendering import photo_like
+from benchmarks.table import Figure, best_of_each
+from benchmarks.window import run_script
+from wamplex.core.assets import own_assets
+from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.finish.values import Beginning, Grain, Layer, Mask, Sharpen
+from wamplex.core.picture import Picture
+from wamplex.core.plan import plan
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.window import Window
+
+_SCRIPT = """
+import math, sys, time
+from pathlib import Path
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from wamplex.app.theme import apply_theme
+from wamplex.app.window.main_window import FINISH, MainWindow
+from wamplex.core.trial_spec import TrialSpec
+app = QApplication([])
+apply_theme(app)
+window = MainWindow()
+window.show()
+window.take_in([Path(sys.argv[1])])
+def wait(done):
+    while not done():
+        app.processEvents()
+        time.sleep(0.001)
+def rest():
+    until = time.perf_counter() + 0.5
+    wait(lambda: time.perf_counter() > until)
+    wait(lambda: not window.renderer.busy)
+wait(lambda: window.tray.entries and window.tray.entries[0].suggested is not None)
+step, pane = window.finish_step, window.finish_step.pane
+window.open_step(FINISH)
+step.viewport.set_zoom(1.0)
+for key in ("vellum", "burin"):
+    step.add_layer(TrialSpec(upscaler=key))
+rest()
+longest, seen = 0.0, []
+for turn in range(3):
+    start = QPoint(150, 150 + 100 * turn)
+    QTest.mousePress(pane, Qt.MouseButton.LeftButton, pos=start)
+    for i in range(200):
+        QTest.mouseMove(pane, start + QPoint(2 * i, round(60 * math.sin(i / 9))))
+        begun = time.perf_counter()
+        pane.repaint()
+        longest = max(longest, time.perf_counter() - begun)
+    begun = time.perf_counter()
+    QTest.mouseRelease(pane, Qt.MouseButton.LeftButton, pos=start + QPoint(400, 0))
+    keys = [key for _, key in pane.tiles_of(pane._recipe)]
+    wait(lambda: all(step.tiles.cache.get(key) is not None for key in keys))
+    seen.append(time.perf_counter() - begun)
+    rest()
+print(longest, min(seen), len(keys))
+window.end(asked=False)
+"""
+
+
+def painting() -> list[Figure]:
+    """Strokes over a result of 100 megapixels, in a window of 1280 x 800."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "large.png"
+        Image.fromarray(photo_like(3200, 2000)).save(path, compress_level=1)
+        longest, seen, tiles = (float(word) for word in run_script(_SCRIPT, path).split())
+    detail = f"best of 3 strokes, {tiles:.0f} tiles of 512 px"
+    return [
+        Figure("longest repaint while painting on 102 MP", 1e3 * longest, 16.7, "ms", True, ""),
+        Figure("pixels after letting go, two learned layers", seen, 0.3, "s", True, detail),
+    ]
+
+
+def finishing() -> list[Figure]:
+    """Costs as shares of what the trials alone cost."""
+    picture = Picture(photo_like(700, 500).astype(np.float32) / 255)
+    half = np.zeros((500, 700), np.float32)
+    half[:, :350] = 1
+    mask = Mask(begins=Beginning(kind="file", picture=own_assets().put(packed_grey(half))), feather_px=4)
+    base, other = TrialSpec(upscaler="vellum"), TrialSpec(upscaler="burin")
+    plain, second = Recipe(base=base, factor=4), Recipe(base=other, factor=4)
+    hidden = plain.having(layers=(Layer(shows=other, mask=Mask(begins=Beginning(kind="nowhere"))),))
+    whole = plain.having(
+        layers=(Layer(shows=other, mask=mask, strength=80),), sharpen=Sharpen(), grain=Grain()
+    )
+    works = [partial(_render, picture, recipe) for recipe in (plain, second, hidden, whole)]
+    alone, needed, nothing, finished = best_of_each(works, rounds=3)
+    # The layer shows in a half of the picture, so a half of it must be made.
+    trials = alone + needed / 2
+    return [
+        Figure(
+            "layer hidden everywhere / no layer", nothing / alone, 1.05, "", True, f"{alone:.2f} s without"
+        ),
+        Figure(
+            "mix, sharpening, grain / trials alone", finished / trials, 1.15, "", True, f"{finished:.2f} s"
+        ),
+    ]
+
+
+def _render(picture: Picture, recipe: Recipe) -> None:
+    planned = plan(picture, recipe)
+    for tile in Window(0, 0, planned.width, planned.height).tiles(*planned.tile):
+        planned.render(tile)
