@@ -48,7 +48,7 @@ print(refused, longest)
 
 def mutations() -> list[Figure]:
     """More than 10,000 mutated files of all kinds."""
-    crashes, refused, longest = 0, 0, 0.0
+    crashes, refused, longest, kind = 0, 0, 0.0, ""
     with tempfile.TemporaryDirectory() as folder:
         files = _good_files(Path(folder))
         for path in files:
@@ -59,8 +59,12 @@ def mutations() -> list[Figure]:
                 print(path.suffix, run.returncode, run.stderr[-2000:])
                 continue
             counts = run.stdout.splitlines()[-1].split()
-            refused, longest = refused + int(counts[0]), max(longest, float(counts[1]))
-    detail = f"{refused} of {len(files) * _PER_FORMAT} refused in words; longest read {longest:.2f} s"
+            refused += int(counts[0])
+            if float(counts[1]) > longest:
+                longest, kind = float(counts[1]), path.suffix
+    detail = (
+        f"{refused} of {len(files) * _PER_FORMAT} refused in words; longest read {longest:.2f} s ({kind})"
+    )
     return [Figure("kinds of file whose mutations crash or raise", crashes, 0, "", True, detail)]
 
 

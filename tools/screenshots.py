@@ -9,11 +9,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pyvips
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QScrollArea
 
 from wamplex.app.theme import apply_theme
 from wamplex.app.tray.entry import Entry
-from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.app.window.main_window import DELIVER, FINISH, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.paper import PAPERS
@@ -60,6 +60,12 @@ class Session:
         step = self.window.trial_step
         keys = [key for _, _, key in step.open_view.wanted_tiles()]
         return bool(keys) and all(step.cache.get(key) is not None for key in keys)
+
+    def finish_made(self) -> bool:
+        """Whether every tile of the Finish step is there."""
+        step = self.window.finish_step
+        keys = [key for _, key in step.pane.wanted_tiles()]
+        return bool(keys) and all(step.tiles.cache.get(key) is not None for key in keys)
 
     def readings_made(self) -> bool:
         """Whether every reading of the selected picture is there."""
@@ -112,6 +118,41 @@ def _shoot_trials(session: Session) -> None:
     _shoot_strip(window.tray.current)
 
 
+def _shoot_finish(session: Session) -> None:
+    """A layer through a mask, faces apart, and the surface at full size."""
+    window, step = session.window, session.window.finish_step
+    window.open_step(FINISH)
+    session.select("carved")
+    entry = window.tray.current
+    step.add_layer(None)
+    step.begin_mask("subject")
+    session.wait(lambda: entry.finish.layers[0].mask.begins.kind == "subject")
+    step.decisions.change_mask("inverted", True)
+    step.decisions.change_mask("feather_px", 3.0)
+    step.decisions.change_layer("strength", 35.0)
+    session.wait(session.finish_made)
+    session.shoot("finish-mix")
+    session.select("rehearsal")
+    for number in range(len(step.faces.boxes)):
+        step.decisions.tick_face(number, True)
+    step.decisions.change_faces("hold back", hold_back=60.0)
+    step.decisions.change_sharpen("amount", 110.0)
+    step.decisions.change_sharpen("floor", 1.0)
+    step.decisions.change_grain("amount", 2.5)
+    session.wait(session.finish_made)
+    session.shoot("finish-faces")
+    session.select("carved")
+    step.bar.masks.button_for("off").click()
+    step.decisions.change_sharpen("amount", 140.0)
+    step.decisions.change_grain("amount", 3.0)
+    step.viewport.set_zoom(1.0)
+    step.viewport.move_to(0.5, 0.48)
+    step.panel.findChild(QScrollArea).ensureWidgetVisible(step.readings)
+    session.wait(session.finish_made)
+    session.wait(lambda: "..." not in step.readings.shown_words)
+    session.shoot("finish-surface")
+
+
 def _shoot_sizes(session: Session) -> None:
     """Crop and paper, the wall, a refusal; then everything as it was."""
     window, step = session.window, session.window.size_step
@@ -161,6 +202,7 @@ def main() -> None:
     session.shoot("assess")
     _shoot_sizes(session)
     _shoot_trials(session)
+    _shoot_finish(session)
     window.open_step(DELIVER)
     window.deliver_step.deliver_all()
     jobs = window.jobs

@@ -82,8 +82,8 @@ class FacesPart(QWidget):
     def _row(self, number: int, face: Face, entry: Entry) -> QHBoxLayout:
         picture = QLabel()
         picture.setPixmap(_cutout(entry, face))
-        box = QCheckBox(f"{face.width / 1.45:.0f} px wide")
-        box.setAccessibleName(f"Face {number + 1}, {face.width / 1.45:.0f} source pixels wide")
+        box = QCheckBox(f"{face.width:.0f} px wide")
+        box.setAccessibleName(f"Face {number + 1}, with its hair {face.width:.0f} source pixels wide")
         box.setToolTip("Treat this face apart from the rest")
         box.setChecked(face.on)
         box.toggled.connect(lambda on, n=number: self.ticked.emit(n, on))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import clear_grid, label
 from wamplex.core.readings.catalogue import READINGS
@@ -28,6 +28,11 @@ class ReadingsPart(QWidget):
         inside.addWidget(label("Readings at the spots", "heading"))
         inside.addLayout(self._grid)
         inside.addWidget(self.warning)
+
+    @property
+    def shown_words(self) -> str:
+        """All that stands in it."""
+        return " ".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
 
     def show_readings(self, before: dict[str, float] | None, after: dict[str, float] | None) -> None:
         """Show both; None while they are being measured."""
