@@ -54,7 +54,7 @@ def _exports() -> list[Figure]:
             end = time.monotonic() + 30
             while time.monotonic() < end and process.poll() is None and not _begun(root / "out", turn):
                 time.sleep(0.005)
-            time.sleep(chance.uniform(0.0, 0.8))
+            time.sleep(chance.uniform(0.0, 0.3))
             process.kill()
             process.wait()
             if target.exists():

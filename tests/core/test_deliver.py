@@ -190,9 +190,19 @@ def _full_disk(path: Path, rows: NDArray[np.uint8]) -> None:
     raise OSError(errno.ENOSPC, "No space left on device")
 
 
+def _vanished_folder(path: Path, rows: NDArray[np.uint8]) -> None:
+    Image.fromarray(rows).save(path, "png")
+    path.unlink()
+
+
 @pytest.mark.parametrize(
     ("writes", "words"),
-    [(_wrong_sample, "pixels"), (_junk_after_the_head, "cannot be read back"), (_full_disk, "disk")],
+    [
+        (_wrong_sample, "pixels"),
+        (_junk_after_the_head, "cannot be read back"),
+        (_full_disk, "disk"),
+        (_vanished_folder, "is gone"),
+    ],
 )
 def test_a_png_is_read_back_while_it_is_written(
     photo_file: Path, monkeypatch: pytest.MonkeyPatch, writes: Callable[..., None], words: str

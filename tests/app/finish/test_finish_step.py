@@ -267,3 +267,24 @@ def test_readings_stand_before_and_after_with_a_warning_in_words(
     assert step.readings.isVisibleTo(step)
     names = [(column.letter, column.name) for column in columns_of(window.tray.entries[0])]
     assert names[names.index(("D", "Vellum")) + 1] == ("D+", "Vellum, finished")
+
+
+def test_a_closer_look_offers_faces_on_tilted_heads(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """The astronaut lying on her side; found and offered, not taken."""
+    Image.fromarray(np.rot90(data.astronaut()[:300, 100:400])).save(tmp_path / "lying.png")
+    take_in([tmp_path / "lying.png"])
+    entry = window.tray.entries[0]
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    assert entry.condition is not None
+    assert entry.condition.faces == ()
+    window.open_step(FINISH)
+    window.finish_step.faces.closer_button.click()
+    qtbot.waitUntil(lambda: entry.finish.faces is not None, timeout=WAIT_MS)
+    assert entry.finish.faces is not None
+    (face,) = entry.finish.faces.ovals
+    assert not face.on
+    assert face.angle_deg == pytest.approx(-90, abs=25)
+    # Her eyes are at (122, 100) of the upright part, so at (100, 178) here.
+    assert (face.x * 300, face.y * 300) == pytest.approx((100, 178), abs=22)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from wamplex.app.tray.entry import Entry
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.beginnings import ovals
 from wamplex.core.finish.strokes import Stroke, packed, unpacked
-from wamplex.core.finish.values import Beginning, Faces, Finish
+from wamplex.core.finish.values import Beginning, Face, Faces, Finish
 
 
 def changed_layer(finish: Finish, number: int, **changes: object) -> Finish:
@@ -59,3 +60,11 @@ def present_faces(entry: Entry) -> Faces:
         return Faces()
     found = ovals(entry.condition.faces, entry.found.width, entry.found.height)
     return Faces(ovals=tuple(face.having(on=False) for face in found))
+
+
+def same_face(one: Face, other: Face, entry: Entry) -> bool:
+    """Whether two ovals are about the same head."""
+    assert entry.found is not None
+    across = (one.x - other.x) * entry.found.width
+    down = (one.y - other.y) * entry.found.height
+    return math.hypot(across, down) < 0.5 * max(one.width, other.width)

@@ -24,6 +24,7 @@ class FacesPart(QWidget):
     ticked = Signal(int, bool)
     removed = Signal(int)
     changed = Signal(str, float)  # field of Faces, value
+    closer_asked = Signal()
     add_asked = Signal(bool)  # whether an oval is to be drawn now
 
     def __init__(self) -> None:
@@ -37,6 +38,9 @@ class FacesPart(QWidget):
         )
         self.add_button = button("Add a face", "Drag an oval over a face that was missed", self._add)
         self.add_button.setCheckable(True)
+        self.closer_button = button(
+            "Look closer", "Search once more, for faces on tilted heads too", self.closer_asked.emit
+        )
         self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
         self.hold_back = ValueSlider(
             "Hold back", "How much weaker sharpening and grain are on faces", 100, "%"
@@ -48,7 +52,7 @@ class FacesPart(QWidget):
         inside.addWidget(label("Faces", "heading"))
         inside.addWidget(self._words)
         inside.addLayout(self._list)
-        inside.addLayout(row(self.add_button, None))
+        inside.addLayout(row(self.add_button, self.closer_button, None, spacing=4))
         inside.addLayout(row(self.with_button, None))
         inside.addWidget(self.strength)
         inside.addWidget(self.hold_back)

@@ -12,13 +12,14 @@ from wamplex.app.finish.edits import (
     changed_mask,
     moved_layer,
     present_faces,
+    same_face,
     with_begin,
     with_stroke,
     without_layer,
 )
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.masks import MaskMaker, MaskRequest, ToneRequest
+from wamplex.app.workers.masks import FacesRequest, MaskMaker, MaskRequest, ToneRequest
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.finish.strokes import Stroke
@@ -57,6 +58,7 @@ class FinishDecisions(QObject):
         self.chosen: int | None = None
         masks.made.connect(self._take_mask)
         masks.matched.connect(self._take_tone)
+        masks.faces_found.connect(self._take_faces)
         masks.failed.connect(self.said)
 
     @property
@@ -189,6 +191,26 @@ class FinishDecisions(QObject):
         if entry is not None:
             ovals = present_faces(entry).ovals
             self.change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
+
+    def look_closer_for_faces(self) -> None:
+        """Search the picture once more, for tilted heads; what is found is offered, not taken."""
+        entry = self.entry
+        if entry is not None:
+            self._masks.request([FacesRequest(entry.number, entry.source)])
+            self.said.emit("Looking for more faces")
+
+    def _take_faces(self, request: FacesRequest, found: tuple[Face, ...]) -> None:
+        entry = self._tray.entries[request.entry]
+        if not entry.usable or entry.source != request.source:
+            return
+        faces = present_faces(entry)
+        fresh = tuple(
+            f.having(on=False) for f in found if not any(same_face(f, o, entry) for o in faces.ovals)
+        )
+        if fresh:
+            more = faces.having(ovals=(*faces.ovals, *fresh))
+            self._tray.set_finish(entry.number, entry.finish.having(faces=more), "more faces")
+        self.said.emit(f"{len(fresh)} more found" if fresh else "No more faces were found")
 
     def add_face(self, x: float, y: float, width: float, height: float) -> None:
         """A face that was missed: an oval in source pixels."""

@@ -330,6 +330,7 @@ class FinishStep(QWidget):
         faces.ticked.connect(decisions.tick_face)
         faces.removed.connect(decisions.remove_face)
         faces.add_asked.connect(self._ask_oval)
+        faces.closer_asked.connect(decisions.look_closer_for_faces)
         faces.changed.connect(
             lambda name, value: decisions.change_faces("faces", flows=True, **{name: value})
         )

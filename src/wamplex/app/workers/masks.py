@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.finish import beginnings
 from wamplex.core.finish.grey_picture import packed_grey
@@ -16,6 +18,7 @@ from wamplex.core.finish.values import Beginning, Face
 from wamplex.core.intake.read import read_picture
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.subject import Areas
+from wamplex.core.measure.turned_faces import find_turned_faces
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.source import Source
@@ -55,20 +58,32 @@ class ToneRequest:
     colour: bool
 
 
-class MaskMaker(LatestRequests[MaskRequest | ToneRequest]):
+@dataclass(frozen=True, eq=False)
+class FacesRequest:
+    """A picture that is to be searched once more, for faces on tilted heads."""
+
+    entry: int
+    source: Source
+
+
+Wanted = MaskRequest | ToneRequest | FacesRequest
+
+
+class MaskMaker(LatestRequests[Wanted]):
     """Tells what it found; whoever asked decides what becomes of it."""
 
     made = Signal(
         object, object, object
     )  # request, bytes of the grey picture, colour that was picked or None
     matched = Signal(object, object)  # request, Tone
+    faces_found = Signal(object, object)  # request, ovals
     failed = Signal(str)
 
     def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
-    def make(self, request: MaskRequest | ToneRequest, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: Wanted, done: int, total: int, progress: Progress) -> None:
         """Find one."""
         try:
             picture = self._store.get(request.source, progress)
@@ -76,6 +91,9 @@ class MaskMaker(LatestRequests[MaskRequest | ToneRequest]):
                 reference = read_picture(request.reference, progress)
                 words = request.reference.name
                 self.matched.emit(request, match(picture, reference, colour=request.colour, words=words))
+                return
+            if isinstance(request, FacesRequest):
+                self.faces_found.emit(request, _all_faces(picture, progress))
                 return
             mask, colour = _found(picture, request)
             self.made.emit(request, packed_grey(mask), colour)
@@ -104,3 +122,10 @@ def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float,
     area = request.areas.sharp if wanted.kind == "sharp" else request.areas.subject
     assert area is not None
     return beginnings.from_areas(picture, area), None
+
+
+def _all_faces(picture: Picture, progress: Progress) -> tuple[Face, ...]:
+    srgb = to_srgb_on_white(picture.pixels, picture)
+    colour = np.repeat(srgb[..., :1], 3, axis=2) if srgb.shape[2] < 3 else srgb
+    pixels = np.rint(colour * 255).astype(np.uint8)
+    return beginnings.ovals(find_turned_faces(pixels, progress), picture.width, picture.height)

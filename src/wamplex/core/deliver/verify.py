@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import zlib
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -103,6 +104,10 @@ def verify(
     ------
     DeliveryError : with what differs
     """
+    if not os.path.exists(path):
+        raise DeliveryError(
+            f"{path.name} is gone: its folder was removed or emptied while it was written. Deliver it again."
+        )
     try:
         found = probe(path)
         if read_along is not None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import atexit
 import json
-import mmap
 import os
 import selectors
 import subprocess
@@ -24,6 +23,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.source import Source
 from wamplex.core.upscale.execution import current_execution
 from wamplex.core.upscale.own.examine import Findings
+from wamplex.core.upscale.own.shared_room import SharedRoom
 
 LIMIT_BYTES = 6_000_000_000
 LEAST_SECONDS = 60.0
@@ -48,6 +48,7 @@ class NetworkProcess:
         self._path, self._threads, self._memory = path, threads, memory
         self._lock = threading.Lock()
         self._shared = os.memfd_create("wamplex-network")
+        self._room = SharedRoom(self._shared)
         self._child: subprocess.Popen[str] | None = None
 
     def run(self, picture: Pixels, findings: Findings, progress: Progress) -> Pixels:
@@ -68,7 +69,7 @@ class NetworkProcess:
         """
         with self._lock:
             progress.check()
-            self._put(picture)
+            self._room.numbers(picture.size)[:] = picture.reshape(-1)
             asked = {
                 "shape": picture.shape,
                 "layout": findings.layout,
@@ -90,19 +91,11 @@ class NetworkProcess:
                 os.close(self._shared)
                 self._shared = -1
 
-    def _put(self, picture: Pixels) -> None:
-        if os.fstat(self._shared).st_size < picture.nbytes:
-            os.ftruncate(self._shared, picture.nbytes)
-        with mmap.mmap(self._shared, picture.nbytes) as room:
-            np.frombuffer(room, np.float32)[:] = picture.reshape(-1)
-
     def _taken(self, answer: dict[str, Any]) -> Pixels:
         if "refused" in answer:
             raise UpscalerError(f"The network {self._path.stem} failed: {answer['refused']}.")
         shape = tuple(int(side) for side in answer["shape"])
-        count = int(np.prod(shape))
-        with mmap.mmap(self._shared, 4 * count) as room:
-            return np.frombuffer(room, np.float32, count).reshape(shape).copy()
+        return self._room.numbers(int(np.prod(shape))).reshape(shape).copy()
 
     def _ask(self, asked: dict[str, Any], limit: float, progress: Progress) -> dict[str, Any]:
         child = self._running()

@@ -8,8 +8,6 @@ written over it, what comes out.
 from __future__ import annotations
 
 import json
-import mmap
-import os
 import sys
 from typing import Any
 
@@ -17,6 +15,7 @@ import numpy as np
 
 from wamplex.core.upscale.own.confine import confine
 from wamplex.core.upscale.own.examine import RefusedError, engine_words, feed, opened
+from wamplex.core.upscale.own.shared_room import SharedRoom
 
 
 def main() -> None:
@@ -25,10 +24,11 @@ def main() -> None:
     parent, memory, threads, shared = (int(word) for word in sys.argv[2:6])
     confine(parent, memory)
     session: Any = None
+    room = SharedRoom(shared)
     for line in sys.stdin:
         try:
             session = session or opened(path, threads)
-            answer = _served(session, json.loads(line), shared)
+            answer = _served(session, json.loads(line), room)
         except (RefusedError, MemoryError) as reason:
             answer = {"refused": str(reason) or "it needs too much memory"}
         except Exception as error:
@@ -36,15 +36,11 @@ def main() -> None:
         print(json.dumps(answer), flush=True)
 
 
-def _served(session: Any, asked: dict[str, Any], shared: int) -> dict[str, Any]:
+def _served(session: Any, asked: dict[str, Any], room: SharedRoom) -> dict[str, Any]:
     shape = tuple(asked["shape"])
-    with mmap.mmap(shared, os.fstat(shared).st_size) as room:
-        picture = np.frombuffer(room, np.float32, int(np.prod(shape))).reshape(shape).copy()
-    made = np.ascontiguousarray(feed(session, picture, asked["layout"], asked["top"], asked["type"]))
-    if os.fstat(shared).st_size < made.nbytes:
-        os.ftruncate(shared, made.nbytes)
-    with mmap.mmap(shared, made.nbytes) as room:
-        room[:] = made.tobytes()
+    picture = room.numbers(int(np.prod(shape))).reshape(shape).copy()
+    made = feed(session, picture, asked["layout"], asked["top"], asked["type"])
+    room.numbers(made.size).reshape(made.shape)[:] = made
     return {"shape": made.shape}
 
 
