@@ -21,6 +21,7 @@ from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
+from wamplex.core.plan import Plan
 from wamplex.core.preview import preview
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -268,3 +269,21 @@ def test_a_refused_export_leaves_no_folder(
     with pytest.raises(Cancelled):
         deliver(read_picture(photo_file), recipe, delivery, progress)
     assert not (tmp_path / "new").exists()
+
+
+@pytest.mark.parametrize("value", [np.nan, np.inf])
+def test_values_that_are_no_numbers_never_reach_a_writer(
+    photo_file: Path, monkeypatch: pytest.MonkeyPatch, value: float
+) -> None:
+    """Wherever they may come from."""
+
+    def render(_plan: Plan, window: Window, _progress: object = None) -> NDArray[np.float32]:
+        pixels = np.zeros((window.height, window.width, 3), np.float32)
+        pixels[-1, -1] = value
+        return pixels
+
+    monkeypatch.setattr(Plan, "render", render)
+    before = set(photo_file.parent.iterdir())
+    with pytest.raises(DeliveryError, match="no numbers"):
+        deliver(read_picture(photo_file), *asked(format="png", depth=8))
+    assert set(photo_file.parent.iterdir()) == before

@@ -21,6 +21,7 @@ from wamplex.app.trial.takeaway_controller import columns_of
 from wamplex.app.window.main_window import DELIVER, FINISH, MainWindow
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.strokes import unpacked
+from wamplex.core.finish.values import Mask
 from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs.job import State
 from wamplex.core.project import open_project
@@ -173,6 +174,13 @@ def test_masks_begin_at_tones_at_a_picked_colour_or_in_a_file(
     step.begin_mask("file")
     qtbot.waitUntil(lambda: any("another shape" in words for words in said), timeout=WAIT_MS)
     step.bar.masks.button_for("alone").click()
+    settle(step, qtbot)
+    step.surface.sharpen["amount"].field.entered.emit(90.0)
+    step.surface.where_asked.emit("sharpen", "not-layer")
+    assert entry.finish.sharpen is not None
+    assert entry.finish.sharpen.mask == entry.finish.layers[0].mask.having(inverted=True)
+    step.surface.where_asked.emit("sharpen", "everywhere")
+    assert entry.finish.sharpen.mask == Mask()
     settle(step, qtbot)
     shown = grabbed(step.pane)
     middle = shown[shown.shape[0] // 2, shown.shape[1] // 2]

@@ -240,6 +240,24 @@ class FinishDecisions(QObject):
         after = (entry.finish.grain or Grain(amount=0)).having(**{name: _on_paper(name, value)})
         self._decide(entry.finish.having(grain=after if after.amount > 0 else None), "grain", flows=True)
 
+    def set_where(self, part: str, which: str) -> None:
+        """Treat the surface everywhere, or through the mask of the chosen layer as it is now.
+
+        Parameters
+        ----------
+        part : sharpen, grain or tone
+        which : everywhere, layer (where it shows) or not-layer
+        """
+        entry, mask = self.entry, self.mask
+        value = None if entry is None else getattr(entry.finish, part)
+        if entry is None or value is None:
+            return
+        if which == "everywhere" or mask is None:
+            mask = Mask()
+        elif which == "not-layer":
+            mask = mask.having(inverted=not mask.inverted)
+        self._decide(entry.finish.having(**{part: value.having(mask=mask)}), f"where to {part}")
+
     def take_tone_from(self, reference: Path, colour: bool) -> None:
         """Find the curve and matrix that give the picture the light, and colour, of another."""
         entry = self.entry

@@ -109,7 +109,7 @@ class FinishStep(QWidget):
         self.mix.show_entry(entry, self.decisions.chosen)
         self.faces.show_entry(entry, present_faces(entry), adding=self._tool == "oval")
         others = [other for other in self._tray.usable if other is not entry]
-        self.surface.show_entry(entry, others)
+        self.surface.show_entry(entry, others, self._mask)
         self._show_tools()
         self._measure(entry)
         self._moved()
@@ -336,6 +336,7 @@ class FinishStep(QWidget):
         )
         surface.sharpen_changed.connect(decisions.change_sharpen)
         surface.grain_changed.connect(decisions.change_grain)
+        surface.where_asked.connect(decisions.set_where)
         surface.reference_asked.connect(self._ask_tone)
         surface.tone_changed.connect(decisions.set_tone_strength)
         surface.tone_dropped.connect(decisions.drop_tone)

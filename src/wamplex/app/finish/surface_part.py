@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app.finish.value_slider import ValueSlider
 from wamplex.app.shared.parts import button, label, row
 from wamplex.app.tray.entry import Entry
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
-from wamplex.core.finish.values import Grain, Sharpen
+from wamplex.core.finish.values import Finish, Grain, Mask, Sharpen
 
 _SHARPEN = (
     ("amount", "Sharpen for print", "How much is added to edges; 0 adds nothing", 300.0, "%", 1.0),
@@ -50,6 +50,7 @@ class SurfacePart(QWidget):
 
     sharpen_changed = Signal(str, object)  # field, value
     grain_changed = Signal(str, object)
+    where_asked = Signal(str, str)  # sharpen, grain or tone; everywhere, layer or not-layer
     tone_changed = Signal(float)  # strength
     reference_asked = Signal(
         object, bool
@@ -79,32 +80,43 @@ class SurfacePart(QWidget):
         self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
         self._tone_words = label("", "soft", wrap=True)
         self._suggested_radius = self._suggested_grain = 0.0
+        self.where = {part: self._where_button(part) for part in ("sharpen", "grain", "tone")}
+        self._layer_mask: Mask | None = None
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(7)
         inside.addWidget(label("Surface", "heading"))
         for slider in self.sharpen.values():
             inside.addWidget(slider)
+        inside.addLayout(row(self.where["sharpen"], None))
         inside.addWidget(self._radius_words)
         inside.addWidget(self.radius_button)
         for slider in self.grain.values():
             inside.addWidget(slider)
         inside.addWidget(self.colour_box)
+        inside.addLayout(row(self.where["grain"], None))
         inside.addWidget(self._grain_words)
         inside.addWidget(self.grain_button)
         inside.addWidget(label("Tone", "heading"))
         inside.addLayout(row(self.tone_button, None))
         inside.addWidget(self._tone_words)
         inside.addWidget(self.tone)
+        inside.addLayout(row(self.where["tone"], None))
         inside.addWidget(self.no_tone_button)
         for name, slider in self.sharpen.items():
             slider.moved.connect(partial(self.sharpen_changed.emit, name))
         for name, slider in self.grain.items():
             slider.moved.connect(partial(self.grain_changed.emit, name))
 
-    def show_entry(self, entry: Entry, others: list[Entry]) -> None:
-        """Show what is decided, and what is suggested with its reason."""
-        self._entries = others
+    def show_entry(self, entry: Entry, others: list[Entry], layer_mask: Mask | None) -> None:
+        """Show what is decided, and what is suggested with its reason.
+
+        Parameters
+        ----------
+        layer_mask : of the layer that is worked on, which the surface can be treated through
+        """
+        self._entries, self._layer_mask = others, layer_mask
+        self._show_where(entry.finish)
         finish = entry.finish
         radius, why = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
         sharpen = finish.sharpen or Sharpen(amount=0, radius_mm=radius)
@@ -141,6 +153,34 @@ class SurfacePart(QWidget):
             why = "enough to take the painted look from smooth areas"
         self._grain_words.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
         self.grain_button.setVisible(abs(grain.amount - self._suggested_grain) > 0.04)
+
+    def _where_button(self, part: str) -> QPushButton:
+        return button(
+            "Where: everywhere",
+            "Everywhere, or through the mask of the chosen layer",
+            lambda: self._ask_where(part),
+        )
+
+    def _show_where(self, finish: Finish) -> None:
+        values = {"sharpen": finish.sharpen, "grain": finish.grain, "tone": finish.tone}
+        for part, made in self.where.items():
+            value = values[part]
+            made.setVisible(value is not None)
+            if value is not None:
+                made.setText("Where: everywhere" if value.mask == Mask() else "Where: through a mask")
+
+    def _ask_where(self, part: str) -> None:
+        menu = QMenu(self)
+        for which, words in (
+            ("everywhere", "Everywhere"),
+            ("layer", "Where the chosen layer shows"),
+            ("not-layer", "Where the chosen layer does not show"),
+        ):
+            action = menu.addAction(words)
+            action.setEnabled(which == "everywhere" or self._layer_mask is not None)
+            action.triggered.connect(lambda _checked=False, which=which: self.where_asked.emit(part, which))
+        below = self.where[part]
+        menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _use_radius(self) -> None:
         self.sharpen_changed.emit("radius_mm", self._suggested_radius)

@@ -245,6 +245,9 @@ def _bands(
         for tile in band.tiles(tile_columns, band.height):
             place = Window(left + tile.x, top + tile.y, tile.width, tile.height)
             pixels = planned.on_sheet.render(place, span.progress)
+            if not np.isfinite(pixels.sum(dtype=np.float64)):  # either kind of no number stays in a sum
+                words = "The result holds values that are no numbers. Nothing was written"
+                raise DeliveryError(f"{words}; choose another upscaler.")
             samples[:, tile.x : tile.right] = file_samples(pixels, planned.picture, delivery, about)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
             words = time_left_words(time.monotonic() - started, done)
