@@ -9,8 +9,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pyvips
+from PySide6.QtCore import QRect
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QScrollArea
 
+from wamplex.app import theme
 from wamplex.app.theme import apply_theme
 from wamplex.app.tray.entry import Entry
 from wamplex.app.window.main_window import DELIVER, FINISH, SIZE, TRIAL, MainWindow
@@ -149,8 +152,30 @@ def _shoot_finish(session: Session) -> None:
     step.viewport.move_to(0.5, 0.48)
     step.panel.findChild(QScrollArea).ensureWidgetVisible(step.readings)
     session.wait(session.finish_made)
-    session.wait(lambda: "..." not in step.readings.shown_words)
+    session.wait(lambda: step.readings.complete)
     session.shoot("finish-surface")
+    _shoot_before_and_after(session)
+
+
+def _shoot_before_and_after(session: Session) -> None:
+    """The same place without Finish and with it, twice as large, side by side."""
+    step = session.window.finish_step
+    step.viewport.set_zoom(2.0)
+    step.viewport.move_to(0.42, 0.42)
+    halves = []
+    for held in (True, False):
+        step.hold("before", held)
+        session.wait(seconds=0.2)
+        session.wait(session.finish_made)
+        halves.append(step.pane.grab(QRect(100, 60, 480, 480)))
+    joined = QPixmap(972, 480)
+    joined.fill(theme.colour(theme.PANEL))
+    painter = QPainter(joined)
+    painter.drawPixmap(0, 0, halves[0])
+    painter.drawPixmap(492, 0, halves[1])
+    painter.end()
+    joined.save(str(OUT / "finish-before-after.png"))
+    print("finish-before-after")
 
 
 def _shoot_sizes(session: Session) -> None:

@@ -14,10 +14,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from wamplex.core.assets import Assets, own_assets
 from wamplex.core.deliver import naming as naming_module
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.naming import move_into_place
 from wamplex.core.errors import Cancelled, SourceChangedError
+from wamplex.core.finish.strokes import Stroke, packed
+from wamplex.core.finish.values import Layer, Mask
+from wamplex.core.jobs import journal as journal_module
 from wamplex.core.jobs.job import State
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.jobs.recover import left_undone, recover
@@ -143,3 +147,19 @@ def test_a_name_taken_in_the_same_moment_is_not_replaced(
     (tmp_path / "part").write_bytes(b"whole")
     assert move_into_place(tmp_path / "part", tmp_path / "a.png") == tmp_path / "b.png"
     assert (tmp_path / "a.png").read_bytes() == b"mine"
+
+
+def test_masks_go_along_with_the_job_to_the_program_that_takes_it_up(
+    tmp_path: Path, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    mask = Mask(strokes=own_assets().put(packed((Stroke(((5.0, 5.0, 1.0),), radius=3),))))
+    with_mask = planned(photo_file)._replace(recipe=Recipe(factor=2, layers=(Layer(mask=mask),)))
+    Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS).add([with_mask])
+    another = Assets()  # a program that never saw the mask
+    monkeypatch.setattr(journal_module, "own_assets", lambda: another)
+    journal = Journal(tmp_path / "jobs.sqlite")
+    (job,) = recover(journal)
+    assert mask.strokes is not None
+    assert another.get(mask.strokes) == own_assets().get(mask.strokes)
+    run(journal, job, Progress())
+    assert journal._do("SELECT count(*) FROM assets").fetchone() == (0,)

@@ -197,6 +197,11 @@ def test_faces_are_offered_ticked_added_and_removed(window: MainWindow, step: Fi
     step.faces.shows_asked.emit(entry.trial_recipe(entry.trials.find("A")).base)
     step.faces.hold_back.field.entered.emit(50.0)
     assert entry.delivered_recipe().faces == entry.finish.faces
+    step.faces.one_asked.emit(0, entry.trial_recipe(entry.trials.find("B")).base, 70.0)
+    assert (entry.finish.faces.ovals[0].shows.upscaler, entry.finish.faces.ovals[0].strength) == (
+        "mitchell",
+        70,
+    )
     step.faces.add_button.click()
     drag(step, [(20, 120), (60, 180)])
     added = entry.finish.faces.ovals[1]

@@ -22,6 +22,7 @@ class FacesPart(QWidget):
 
     shows_asked = Signal(object)  # TrialSpec, or None to leave them as they are
     ticked = Signal(int, bool)
+    one_asked = Signal(int, object, object)  # number, TrialSpec or None for that of all, strength or None
     removed = Signal(int)
     changed = Signal(str, float)  # field of Faces, value
     closer_asked = Signal()
@@ -30,6 +31,7 @@ class FacesPart(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._entry: Entry | None = None
+        self._faces = Faces()
         self.boxes: list[QCheckBox] = []
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
@@ -61,7 +63,7 @@ class FacesPart(QWidget):
 
     def show_entry(self, entry: Entry, faces: Faces, *, adding: bool) -> None:
         """Show the faces as small pictures, each with a tick."""
-        self._entry = entry
+        self._entry, self._faces = entry, faces
         clear(self._list)
         self.boxes = []
         for number, face in enumerate(faces.ovals):
@@ -94,7 +96,42 @@ class FacesPart(QWidget):
         self.boxes.append(box)
         tip = "This is no face: take it off the list"
         away = button("No face", tip, partial(self.removed.emit, number), "link")
-        return row(picture, box, None, away)
+        own = "as all" if face.shows is None else " ".join(trial_words(entry, face.shows))
+        if face.strength is not None:
+            own += f", {face.strength:.0f} %"
+        with_ = button(
+            own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link"
+        )
+        words = QVBoxLayout()
+        words.setSpacing(1)
+        words.addWidget(box)
+        words.addLayout(row(with_, None, away))
+        made = row(picture)
+        made.addLayout(words, 1)
+        return made
+
+    def _choose_one(self, number: int) -> None:
+        """A menu of what one face may be made with, and how strongly."""
+        if self._entry is None:
+            return
+        menu, entry = QMenu(self), self._entry
+        face = self._faces.ovals[number]
+        menu.addAction("As all").triggered.connect(
+            lambda _checked=False: self.one_asked.emit(number, None, None)
+        )
+        for trial in entry.trials.kept:
+            spec = entry.trial_recipe(trial).base
+            action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
+            action.triggered.connect(
+                lambda _checked=False, spec=spec: self.one_asked.emit(number, spec, face.strength)
+            )
+        menu.addSeparator()
+        for strength in (25.0, 50.0, 75.0, 100.0):
+            action = menu.addAction(f"{strength:.0f} % for this face")
+            action.triggered.connect(
+                lambda _checked=False, s=strength: self.one_asked.emit(number, face.shows, s)
+            )
+        menu.popup(self.mapToGlobal(self.rect().center()))
 
     def _choose(self) -> None:
         if self._entry is None:

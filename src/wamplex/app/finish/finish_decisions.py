@@ -185,6 +185,14 @@ class FinishDecisions(QObject):
             ovals[number] = ovals[number].having(on=on)
             self.change_faces("a face", ovals=tuple(ovals))
 
+    def set_face(self, number: int, shows: TrialSpec | None, strength: float | None) -> None:
+        """Make a face with a trial or at a strength of its own; None for what holds for all."""
+        entry = self.entry
+        if entry is not None:
+            ovals = list(present_faces(entry).ovals)
+            ovals[number] = ovals[number].having(shows=shows, strength=strength, on=True)
+            self.change_faces("a face", ovals=tuple(ovals))
+
     def remove_face(self, number: int) -> None:
         """It is no face."""
         entry = self.entry

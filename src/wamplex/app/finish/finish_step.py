@@ -328,6 +328,7 @@ class FinishStep(QWidget):
             lambda shows: decisions.change_faces("what faces are made with", shows=shows)
         )
         faces.ticked.connect(decisions.tick_face)
+        faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
         faces.add_asked.connect(self._ask_oval)
         faces.closer_asked.connect(decisions.look_closer_for_faces)

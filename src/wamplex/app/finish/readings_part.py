@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import clear_grid, label
 from wamplex.core.readings.catalogue import READINGS
@@ -16,6 +16,7 @@ class ReadingsPart(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.complete = False  # whether both are measured
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 2, 0, 0)
         self._grid.setHorizontalSpacing(10)
@@ -29,13 +30,9 @@ class ReadingsPart(QWidget):
         inside.addLayout(self._grid)
         inside.addWidget(self.warning)
 
-    @property
-    def shown_words(self) -> str:
-        """All that stands in it."""
-        return " ".join(label.text() for label in self.findChildren(QLabel) if not label.isHidden())
-
     def show_readings(self, before: dict[str, float] | None, after: dict[str, float] | None) -> None:
         """Show both; None while they are being measured."""
+        self.complete = before is not None and after is not None
         clear_grid(self._grid)
         for column, words in enumerate(("", "before", "after")):
             self._grid.addWidget(label(words, "soft"), 0, column)
