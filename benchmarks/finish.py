@@ -14,6 +14,7 @@ from benchmarks.table import Figure, best_of_each
 from benchmarks.window import run_script
 from wamplex.core.assets import own_assets
 from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.finish.strokes import Stroke, packed
 from wamplex.core.finish.values import Beginning, Grain, Layer, Mask, Sharpen
 from wamplex.core.picture import Picture
 from wamplex.core.plan import plan
@@ -91,14 +92,19 @@ def finishing() -> list[Figure]:
     mask = Mask(begins=Beginning(kind="file", picture=own_assets().put(packed_grey(half))), feather_px=4)
     base, other = TrialSpec(upscaler="vellum"), TrialSpec(upscaler="burin")
     plain, second = Recipe(base=base, factor=4), Recipe(base=other, factor=4)
-    hidden = plain.having(layers=(Layer(shows=other, mask=Mask(begins=Beginning(kind="nowhere"))),))
-    whole = plain.having(
-        layers=(Layer(shows=other, mask=mask, strength=80),), sharpen=Sharpen(), grain=Grain()
-    )
-    works = [partial(_render, picture, recipe) for recipe in (plain, second, hidden, whole)]
-    alone, needed, nothing, finished = best_of_each(works, rounds=3)
-    # The layer shows in a half of the picture, so a half of it must be made.
-    trials = alone + needed / 2
+    # Painted somewhere else: what is made of it here is nothing.
+    dot = packed((Stroke(((1.0, 1.0, 1.0),), radius=0.5),))
+    nowhere = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(dot))
+    hidden = plain.having(layers=(Layer(shows=other, mask=nowhere),))
+    layer = Layer(shows=other, mask=mask, strength=80)
+    whole = plain.having(layers=(layer,), sharpen=Sharpen(), grain=Grain())
+    everything = Window(0, 0, 2800, 2000)
+    # The layer shows in a half of the picture, and as far beyond as its mask is feathered.
+    reached = Window(0, 0, 1400 + 3 * 4 * 4 + 4, 2000)
+    parts = ((plain, everything), (second, reached), (hidden, everything), (whole, everything))
+    works = [partial(_render, picture, recipe, window) for recipe, window in parts]
+    alone, needed, nothing, finished = best_of_each(works, rounds=5)
+    trials = alone + needed
     return [
         Figure(
             "layer hidden everywhere / no layer", nothing / alone, 1.05, "", True, f"{alone:.2f} s without"
@@ -109,7 +115,5 @@ def finishing() -> list[Figure]:
     ]
 
 
-def _render(picture: Picture, recipe: Recipe) -> None:
-    planned = plan(picture, recipe)
-    for tile in Window(0, 0, planned.width, planned.height).tiles(*planned.tile):
-        planned.render(tile)
+def _render(picture: Picture, recipe: Recipe, window: Window) -> None:
+    plan(picture, recipe).render(window)

@@ -71,7 +71,7 @@ def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemor
             layer.strength / 100,
         )
         for layer in recipe.layers
-        if layer.on and layer.strength > 0
+        if layer.on and layer.strength > 0 and not layer.mask.empty
     )
 
 

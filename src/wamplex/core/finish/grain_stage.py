@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.finish.values import Grain
 from wamplex.core.lazy import cv2
-from wamplex.core.parallel_rows import parallel_rows
+from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import grain
@@ -26,8 +26,6 @@ _LEAST_SIGMA_PX = 0.25
 _APART = 1 << 22
 # Middles of shadows and middle tones; those of middle tones and lights lie as far apart.
 _THIRDS = (np.float32(1 / 6), np.float32(1 / 2))
-# So many times the pixels' own bytes go through memory: what is worth several threads.
-_WORK = 12
 _Plane = NDArray[np.float32]
 
 
@@ -62,7 +60,7 @@ class GrainStage(FollowingStage):
             part = Window(window.x, window.y + rows.start, window.width, rows.stop - rows.start)
             self._add(made[rows], part, None if share is None else share[rows])
 
-        parallel_rows(window.height, _WORK * made[:1].nbytes, add)
+        parallel_blocks(window.height, made[:1].nbytes, add)
         return made
 
     def _add(self, pixels: Pixels, window: Window, share: Pixels | None) -> None:

@@ -6,14 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wamplex.core.parallel_rows import parallel_rows
+from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.stage import FollowingStage, Stage
 from wamplex.core.window import Window
-
-# So many times the pixels' own bytes go through memory: what is worth several threads.
-_WORK = 4
 
 
 @dataclass(frozen=True)
@@ -78,7 +75,7 @@ def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels
             inner = slice(first - rows_.start, last - rows_.start)
             part += share[inner] * (over[inner] - part)
 
-    parallel_rows(len(below), _WORK * below[:1].nbytes, lay)
+    parallel_blocks(len(below), below[:1].nbytes, lay)
     return made
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.finish.values import Sharpen
 from wamplex.core.lazy import cv2
-from wamplex.core.parallel_rows import parallel_rows
+from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.stage import FollowingStage, Stage
@@ -20,8 +20,6 @@ _MM_PER_INCH = 25.4
 _REACH_SIGMAS = 4
 # What an eye with usual sight tells apart: a minute of arc (common practice; ISO 8596 calls it 1.0).
 _MINUTE = math.radians(1 / 60)
-# So many times the pixels' own bytes go through memory: what is worth several threads.
-_WORK = 12
 _Plane = NDArray[np.float32]
 
 
@@ -83,7 +81,7 @@ class SharpenStage(FollowingStage):
             made[rows] = pixels[first : first + rows.stop - rows.start, left : left + window.width]
             made[rows, :, :colours] += added
 
-        parallel_rows(window.height, _WORK * made[:1].nbytes, sharpen)
+        parallel_blocks(window.height, made[:1].nbytes, sharpen)
         return made
 
     def _added(self, luma: _Plane) -> _Plane:

@@ -55,6 +55,11 @@ class Mask(Checked):
     feather_px: float = Field(default=0.0, ge=0, le=MOST_FEATHER_PX)
     inverted: bool = False
 
+    @property
+    def empty(self) -> bool:
+        """Whether it is plain without looking that nothing shows through it."""
+        return self.strokes is None and self.begins.kind == ("everywhere" if self.inverted else "nowhere")
+
 
 class Layer(Checked):
     """A second result laid over the stamped one.
