@@ -310,7 +310,7 @@ class FinishStep(QWidget):
         self.tiles.rested.connect(self._rested)
         self.tiles.working.connect(self._tell_work)
         self.tiles.moving.connect(self.moving)
-        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
     def _connect_parts(self) -> None:
@@ -355,8 +355,8 @@ class FinishStep(QWidget):
         self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total} · {name}")
 
     def _entry_changed(self, number: int) -> None:
-        entry = self._tray.entries[number]
-        if entry is self._tray.current and entry.usable:
+        # Hidden, it is looked at again when it is opened: no other step shall wait for it.
+        if self.isVisible() and self._tray.entries[number] is self._tray.current:
             self.refresh()
 
     def _entry(self) -> Entry | None:
