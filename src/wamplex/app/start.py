@@ -37,7 +37,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
     window = MainWindow()
     FaultHook(window).install()
     window.show()
-    window.take_up_jobs()
+    window.delivery.take_up()
     window.project_controller.offer_recovery()
     window.take_in([*paths, *(demo_pictures() if demo else [])])
     if demo:

@@ -101,7 +101,7 @@ def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
     name = photo_file.with_name("photo-2x.tif")
     ended = Journal(journal_path(), owner=2**22 - 7)
     ended.add([Planned(Source.of(photo_file), recipe, Delivery(), name, 1000)])
-    window.take_up_jobs()
+    window.delivery.take_up()
     assert "1 file had been ordered when Wamplex was cut off" in window.notices.words
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert window.jobs.rows[0].result == name

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 
 from wamplex.app.assess.assess_step import AssessStep
 from wamplex.app.deliver.deliver_step import DeliverStep
-from wamplex.app.deliver.jobs import Jobs, Row
+from wamplex.app.deliver.delivery_controller import DeliveryController
+from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
@@ -35,7 +36,7 @@ from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.status_line import StatusLine
 from wamplex.app.window.step_rail import StepRail
 from wamplex.app.workers.autosave import Autosave
-from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.workers.delivery import DeliveryThread
 from wamplex.app.workers.disagreement import DifferFinder
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.masks import MaskMaker
@@ -47,7 +48,6 @@ from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
 from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
-from wamplex.core.jobs.job import State
 from wamplex.core.jobs.journal import Journal, journal_path
 from wamplex.core.project import SUFFIX, Project
 from wamplex.core.source import Source
@@ -71,7 +71,7 @@ class MainWindow(QMainWindow):
         self._loader = Loader(self._store)
         self.renderer = TileRenderer(self._store, self)
         self.reader = ReadingsThread(self._store, self)
-        self._deliveries = DeliveryThread(self._journal, self)
+        deliveries = DeliveryThread(self._journal, self)
         self._previews = SheetPreviews(self)
         self._thumbnails = Thumbnails(self)
         self.watch = SourceWatch(self)
@@ -96,6 +96,9 @@ class MainWindow(QMainWindow):
         steps = (self.assess_step, self.size_step, self.trial_step, self.finish_step, self.deliver_step)
         for step in steps:
             self._steps.addWidget(step)
+        self.delivery = DeliveryController(
+            self, self.jobs, deliveries, self.deliver_step, self.status, self.notices
+        )
         self.take_away = TakeAwayController(self, self._store, self.notices)
         self._lay_out()
         self._connect()
@@ -105,7 +108,7 @@ class MainWindow(QMainWindow):
         self.reader.start()
         self._masks.start()
         self._differ.start()
-        self._deliveries.start()
+        deliveries.start()
         self._previews.start()
         self._thumbnails.start()
         self.watch.start()
@@ -174,7 +177,7 @@ class MainWindow(QMainWindow):
         self.reader.end()
         self._masks.end()
         self._differ.end()
-        self._deliveries.end(keep_orders=not asked)
+        self.delivery.end(keep_orders=not asked)
         self._journal.close()
         self._previews.end()
         self._thumbnails.end()
@@ -331,16 +334,6 @@ class MainWindow(QMainWindow):
         self.renderer.failed.connect(self._reading_failed)
         self.renderer.notices.connect(self._reading_noticed)
         self.status.cancel_asked.connect(self._cancel_work)
-        self.deliver_step.ordered.connect(self._order)
-        self.deliver_step.cancel_asked.connect(self._deliveries.cancel)
-        self.deliver_step.pause_asked.connect(self._deliveries.pause)
-        self._deliveries.started_job.connect(lambda n: self._job(n, State.RUNNING, "reading"))
-        self._deliveries.progressed.connect(self._job_progressed)
-        self._deliveries.delivered.connect(self._job_delivered)
-        self._deliveries.failed.connect(lambda n, words: self._job(n, State.FAILED, words))
-        self._deliveries.cancelled.connect(
-            lambda n: self._job(n, State.CANCELLED, "cancelled, no file was written")
-        )
 
     def _add_keys(self) -> None:
         for index in (ASSESS, SIZE, TRIAL, FINISH, DELIVER):
@@ -371,8 +364,7 @@ class MainWindow(QMainWindow):
 
     def _cancel_work(self) -> None:
         if self.jobs.open:
-            for job in self.jobs.open:
-                self._deliveries.cancel(job.number)
+            self.delivery.cancel_all()
         elif self.take_away.busy:
             self.take_away.cancel()
         else:
@@ -400,43 +392,6 @@ class MainWindow(QMainWindow):
     def _reading_noticed(self, source: Source, notices: object) -> None:
         assert isinstance(notices, tuple)
         self.tray.set_notices(source, notices)
-
-    def _order(self, rows: list[Row]) -> None:
-        for row in rows:
-            if row.job is not None:
-                self._deliveries.put(Order(row.number, row.job))
-
-    def take_up_jobs(self) -> None:
-        """Go on with the files of a program that ended in the middle of its work, and say so."""
-        rows = self.jobs.take_up()
-        if rows:
-            files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
-            self.notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
-            self._order(rows)
-
-    def _job(self, number: int, state: State, words: str) -> None:
-        self.jobs.update(number, state=state, words=words)
-        if not self.jobs.open:
-            self.status.show_idle("All jobs have ended")
-
-    def _job_progressed(self, number: int, fraction: float, words: str) -> None:
-        self.jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
-        name = self.jobs.rows[number].name.name
-        ended = sum(1 for j in self.jobs.rows if j not in self.jobs.open)
-        total = len(self.jobs.rows)
-        self.status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}")
-
-    def _job_delivered(self, number: int, done) -> None:  # type: ignore[no-untyped-def]
-        self.jobs.update(
-            number,
-            state=State.DONE,
-            fraction=1.0,
-            words=done.words,
-            result=done.path,
-            file_bytes=done.check.file_bytes,
-        )
-        if not self.jobs.open:
-            self.status.show_idle("All jobs have ended")
 
 
 def _thumbnail_key(entry: Entry) -> ThumbnailKey:

@@ -1,0 +1,86 @@
+"""Between the list of jobs, the thread that does them, and what is said of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject
+
+from wamplex.app.deliver.deliver_step import DeliverStep
+from wamplex.app.deliver.jobs import Jobs, Row
+from wamplex.app.window.notice_bar import NoticeBar
+from wamplex.app.window.status_line import StatusLine
+from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.core.deliver.deliver import Delivered
+from wamplex.core.jobs.job import State
+from wamplex.core.jobs.run import CANCELLED_WORDS
+
+
+class DeliveryController(QObject):
+    """Orders what is asked for, and shows how far it is."""
+
+    def __init__(
+        self,
+        parent: QObject,
+        jobs: Jobs,
+        thread: DeliveryThread,
+        step: DeliverStep,
+        status: StatusLine,
+        notices: NoticeBar,
+    ) -> None:
+        super().__init__(parent)
+        self._jobs, self._thread, self._status, self._notices = jobs, thread, status, notices
+        step.ordered.connect(self._order)
+        step.cancel_asked.connect(thread.cancel)
+        step.pause_asked.connect(thread.pause)
+        thread.started_job.connect(lambda number: self._moved_on(number, State.RUNNING, "reading"))
+        thread.progressed.connect(self._progressed)
+        thread.delivered.connect(self._delivered)
+        thread.failed.connect(lambda number, words: self._moved_on(number, State.FAILED, words))
+        thread.cancelled.connect(lambda number: self._moved_on(number, State.CANCELLED, CANCELLED_WORDS))
+
+    def take_up(self) -> None:
+        """Go on with the files of a program that ended in the middle of its work, and say so."""
+        rows = self._jobs.take_up()
+        if rows:
+            files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
+            self._notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
+            self._order(rows)
+
+    def cancel_all(self) -> None:
+        """Stop all jobs; files that are finished stay."""
+        for job in self._jobs.open:
+            self._thread.cancel(job.number)
+
+    def end(self, *, keep_orders: bool) -> None:
+        """Stop the thread; see `DeliveryThread.end`."""
+        self._thread.end(keep_orders=keep_orders)
+
+    def _order(self, rows: list[Row]) -> None:
+        for row in rows:
+            if row.job is not None:
+                self._thread.put(Order(row.number, row.job))
+
+    def _moved_on(self, number: int, state: State, words: str) -> None:
+        self._jobs.update(number, state=state, words=words)
+        self._tell_end()
+
+    def _progressed(self, number: int, fraction: float, words: str) -> None:
+        self._jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
+        name = self._jobs.rows[number].name.name
+        ended = sum(1 for job in self._jobs.rows if job not in self._jobs.open)
+        total = len(self._jobs.rows)
+        self._status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}")
+
+    def _delivered(self, number: int, done: Delivered) -> None:
+        self._jobs.update(
+            number,
+            state=State.DONE,
+            fraction=1.0,
+            words=done.words,
+            result=done.path,
+            file_bytes=done.check.file_bytes,
+        )
+        self._tell_end()
+
+    def _tell_end(self) -> None:
+        if not self._jobs.open:
+            self._status.show_idle("All jobs have ended")
