@@ -149,6 +149,8 @@ def opened(path: str, threads: int = 0) -> Any:
 
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
+    # Its threads would go on turning for the next picture while the program takes this one out.
+    options.add_session_config_entry("session.force_spinning_stop", "1")
     options.log_severity_level = 4
     try:
         return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])

@@ -15,8 +15,6 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from wamplex.core.errors import UpscalerError
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
@@ -69,7 +67,7 @@ class NetworkProcess:
         """
         with self._lock:
             progress.check()
-            self._room.numbers(picture.size)[:] = picture.reshape(-1)
+            self._room.put(picture)
             asked = {
                 "shape": picture.shape,
                 "layout": findings.layout,
@@ -78,7 +76,8 @@ class NetworkProcess:
             }
             megapixels = picture.shape[0] * picture.shape[1] * findings.factor**2 / 1e6
             limit = max(LEAST_SECONDS, _TIMES_THE_TRIAL * findings.seconds_per_megapixel * megapixels)
-            return self._taken(self._ask(asked, limit, progress))
+            made = self._taken(self._ask(asked, limit, progress))
+            return made.transpose(1, 2, 0) if findings.layout == "NCHW" else made
 
     def close(self) -> None:
         """End it, also in the middle of a picture."""
@@ -95,7 +94,7 @@ class NetworkProcess:
         if "refused" in answer:
             raise UpscalerError(f"The network {self._path.stem} failed: {answer['refused']}.")
         shape = tuple(int(side) for side in answer["shape"])
-        return self._room.numbers(int(np.prod(shape))).reshape(shape).copy()
+        return self._room.take(shape)
 
     def _ask(self, asked: dict[str, Any], limit: float, progress: Progress) -> dict[str, Any]:
         child = self._running()

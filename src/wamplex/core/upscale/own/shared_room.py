@@ -8,6 +8,8 @@ import os
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.parallel_rows import parallel_rows
+
 
 class SharedRoom:
     """Room for numbers in a file without a name.
@@ -30,3 +32,16 @@ class SharedRoom:
             # An older map is let go of once nobody holds an array of it.
             self._map = mmap.mmap(self._descriptor, os.fstat(self._descriptor).st_size)
         return np.frombuffer(self._map, np.float32, count)
+
+    def put(self, numbers: NDArray[np.float32]) -> None:
+        """Copy numbers of any shape in."""
+        rows = numbers.reshape(-1, numbers.shape[-1])
+        room = self.numbers(numbers.size).reshape(rows.shape)
+        parallel_rows(len(rows), rows[:1].nbytes, lambda some: np.copyto(room[some], rows[some]))
+
+    def take(self, shape: tuple[int, ...]) -> NDArray[np.float32]:
+        """A copy of numbers of this shape."""
+        room = self.numbers(int(np.prod(shape))).reshape(-1, shape[-1])
+        made = np.empty(room.shape, np.float32)
+        parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(made[some], room[some]))
+        return made.reshape(shape)
