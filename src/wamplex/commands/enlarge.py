@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -188,6 +188,10 @@ class _Work:
 def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     try:
         found = probe(path)
+        if work.recipe is not None:  # its crop counts for the size, too, and nothing is suggested beside it
+            said = recipe_option(work.recipe, path)
+            intent = replace(work.intent, framing=said.framing, upscaler=said.base.upscaler)
+            work = replace(work, intent=intent)
         placed = laid_out(work.intent, found)
         if work.delivery.pages is None:
             check_size(placed.size, work.delivery, placed.sheet)
@@ -216,8 +220,7 @@ def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) 
     if said is None:
         return recipe.finished(finish)
     saved = recipe_option(said, path)
-    placed = recipe.having(base=saved.base, framing=saved.framing)
-    return placed.finished(joined(finish, saved.finish))
+    return recipe.having(base=saved.base).finished(joined(finish, saved.finish))
 
 
 def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...]]:

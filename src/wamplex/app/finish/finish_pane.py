@@ -129,14 +129,13 @@ class FinishPane(Pane):
         missing = [key for _, key in self.tiles_of(recipe) if self._lookup(key) is None]
         if any(self._place_of(key) not in self._last for key in missing):
             super()._paint_result(painter, recipe)
+        seen: dict[tuple[int, int, int], QImage] = {}
         for _, key in self.tiles_of(recipe):
-            image = self._lookup(key)
+            image = self._lookup(key) or self._last.get(self._place_of(key))
             if image is not None:
-                self._last[self._place_of(key)] = image
-            else:
-                image = self._last.get(self._place_of(key))
-            if image is not None:
+                seen[self._place_of(key)] = image
                 painter.drawImage(self._target(self._window(key)), image)
+        self._last = seen  # of what is in view alone: the cache bounds the rest
 
     @staticmethod
     def _place_of(key: TileKey) -> tuple[int, int, int]:

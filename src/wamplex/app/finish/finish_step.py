@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
+from PySide6.QtGui import QHideEvent, QImage, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.finish.brush import Brush
@@ -61,6 +61,7 @@ class FinishStep(QWidget):
         self._spot = -1
         self._shown: tuple[object, ...] = ()
         self._thumbnail: object = None
+        self._placeholder: QImage | None = None
         self._reader = reader
         self._measured: dict[ReadingsKey, dict[str, float]] = {}
         self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self, cache)
@@ -133,6 +134,7 @@ class FinishStep(QWidget):
         assert entry.found is not None
         if entry.framed_thumbnail is not None and entry.framed_thumbnail is not self._thumbnail:
             self._thumbnail = entry.framed_thumbnail
+            self._placeholder = dimmed(image_of(entry.framed_thumbnail))
         place = (entry.number, entry.source, entry.size, entry.framing)
         if place != self._shown:
             if self._shown[:1] != place[:1]:
@@ -140,9 +142,8 @@ class FinishStep(QWidget):
             self._shown = place
             self.pane.forget_images()
         recipe = self._recipe(entry)
-        placeholder = None if entry.framed_thumbnail is None else dimmed(image_of(entry.framed_thumbnail))
         self.pane.lies(source_to_result(entry.found.width, entry.found.height, recipe), *_size(entry))
-        self.pane.show_result(entry.source, recipe, entry.size, placeholder)
+        self.pane.show_result(entry.source, recipe, entry.size, self._placeholder)
         shown = self._mask if self._mask_shown != "off" and not self._held else None
         self.pane.show_mask(shown, alone=self._mask_shown == "alone")
         faces = present_faces(entry)
