@@ -17,6 +17,9 @@ from benchmarks.table import Figure
 from wamplex.core.project import Project, open_project, save_project
 
 _KILLS = 100
+_MOST_TRIES = 200
+_SOURCE_PX, _FACTOR = (1000, 800), 6  # large enough that writing takes longer than starting
+_LONGEST_WAIT_S = 1.5
 _SAVER = """
 import sys
 from pathlib import Path
@@ -38,43 +41,48 @@ def faults() -> list[Figure]:
 
 
 def _exports() -> list[Figure]:
+    """Orders exports and kills each once its file has begun, until so many were killed before they ended."""
     chance = random.Random(1)
-    half, leftover, done = 0, 0, 0
+    result_px = (_SOURCE_PX[0] * _FACTOR, _SOURCE_PX[1] * _FACTOR)
+    killed, ordered, half = 0, 0, 0
     with tempfile.TemporaryDirectory() as folder:
         root = Path(folder)
         source = root / "source.png"
-        Image.fromarray(photo_like(500, 400)).save(source)
+        Image.fromarray(photo_like(*_SOURCE_PX)).save(source)
         variables = {**os.environ, "XDG_STATE_HOME": str(root / "state")}
-        for turn in range(_KILLS):
-            kind = ("tif", "png", "jpg")[turn % 3]
-            target = root / "out" / f"{turn}.{kind}"
-            words = ["enlarge", str(source), "--upscaler", "lanczos", "--factor", "6", "--out", str(target)]
-            process = _started([sys.executable, "-m", "wamplex", *words], variables)
-            # From the first band to well after the end of a whole run.
-            end = time.monotonic() + 30
-            while time.monotonic() < end and process.poll() is None and not _begun(root / "out", turn):
-                time.sleep(0.005)
-            time.sleep(chance.uniform(0.0, 0.3))
-            process.kill()
-            process.wait()
-            if target.exists():
-                done += 1
-                half += not _is_whole(target, (3000, 2400))
+        while killed < _KILLS and ordered < _MOST_TRIES:
+            target = root / "out" / f"{ordered}.{('tif', 'png', 'jpg')[ordered % 3]}"
+            _kill_export(source, target, variables, chance.uniform(0.0, _LONGEST_WAIT_S))
+            ordered += 1
+            killed += not target.exists()
+            half += target.exists() and not _is_whole(target, result_px)
         resume = [sys.executable, "-m", "wamplex", "resume"]
         subprocess.run(resume, env=variables, check=False, capture_output=True)
         files = [path for path in (root / "out").iterdir() if not path.is_dir()]
-        leftover = sum(path.name.endswith(".part") or path.name.startswith(".") for path in files)
-        missing = _KILLS - sum(not path.name.startswith(".") for path in files)
-        half += sum(not _is_whole(path, (3000, 2400)) for path in files if not path.name.startswith("."))
-    detail = f"{_KILLS} kills; {done} files were there already, {missing} were never ordered"
+        begun = [path for path in files if path.name.endswith(".part") or path.name.startswith(".")]
+        made = [path for path in files if path not in begun]
+        half += sum(not _is_whole(path, result_px) for path in made)
+    detail = f"{killed} of {ordered} orders were killed while their file was being written"
     return [
+        Figure("files of killed exports that were not made after all", ordered - len(made), 0, "", True, ""),
         Figure("half files after kill -9 in an export", half, 0, "", True, detail),
-        Figure("leftovers after the next start", leftover, 0, "", True, ""),
+        Figure("leftovers after the next start", len(begun), 0, "", True, ""),
     ]
 
 
-def _begun(folder: Path, turn: int) -> bool:
-    return folder.exists() and any(f"{turn}." in path.name for path in folder.iterdir())
+def _kill_export(source: Path, target: Path, variables: dict[str, str], wait_s: float) -> None:
+    """Order an export and kill it, some time after its file was begun."""
+    words = ["enlarge", str(source), "--upscaler", "lanczos", "--factor", str(_FACTOR), "--out", str(target)]
+    process = _started([sys.executable, "-m", "wamplex", *words], variables)
+    while process.poll() is None and not _begun(target):
+        time.sleep(0.005)
+    time.sleep(wait_s)
+    process.kill()
+    process.wait()
+
+
+def _begun(target: Path) -> bool:
+    return target.parent.exists() and any(f"{target.stem}." in path.name for path in target.parent.iterdir())
 
 
 def _is_whole(path: Path, size: tuple[int, int]) -> bool:

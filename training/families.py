@@ -9,6 +9,7 @@ from typing import Literal
 Damage = Literal["none", "photograph", "drawing"]
 Objective = Literal["faithful", "exact", "inventing"]
 TOLD_INPUTS = 10
+MOSAIC_INPUTS = 10
 
 
 @dataclass(frozen=True)
@@ -21,8 +22,10 @@ class Family:
     wide_blocks : further blocks whose pixels lie two apart, for a wider view at the cost of one block each
     coarse_blocks : blocks beside the wide ones that work on cells of 2 x 2 pixels with twice the channels,
         which for the cost of one block each see twice as far and have four times the weights
+    coarse_channels : channels of the coarse blocks, 0 for twice those of the trunk
     coarsest_blocks : blocks amid the coarse ones, on cells of 4 x 4 pixels with three times the channels
     late_blocks : blocks after what was seen from afar has come back
+    mosaic : whether it is given a sensor's mosaic, whose cells of 2 x 2 pixels are its pixels
     inputs : 3 for colour alone; 10 for the undone picture, the source, and a plane each for noise,
         compression, softness, and whether the compression is that of WebP
     factors : native enlargements
@@ -44,8 +47,10 @@ class Family:
     blocks: int = 6
     wide_blocks: int = 0
     coarse_blocks: int = 0
+    coarse_channels: int = 0
     coarsest_blocks: int = 0
     late_blocks: int = 0
+    mosaic: bool = False
     inputs: int = 3
     factors: tuple[int, ...] = (2, 3, 4)
     grained: bool = False
@@ -62,15 +67,19 @@ class Family:
     @property
     def cells(self) -> int:
         """Side in source pixels of the squares it works on."""
-        return 4 if self.coarsest_blocks else 2 if self.coarse_blocks else 1
+        own = 4 if self.coarsest_blocks else 2 if self.coarse_blocks else 1
+        return own * (2 if self.mosaic else 1)
 
     def halo(self, factor: int) -> int:
         """Source pixels on each side that influence an output pixel: those its convolutions reach."""
         far = 4 * self.wide_blocks
         if self.coarse_blocks:
             # The pixels of the cell that a pixel lies in come to what neighbouring cells reach.
-            far = max(far, 4 * self.coarse_blocks + 8 * self.coarsest_blocks + self.cells - 1)
+            beside = (4 if self.coarsest_blocks else 2) - 1
+            far = max(far, 4 * self.coarse_blocks + 8 * self.coarsest_blocks + beside)
         near = 1 + 2 * self.blocks + far + 2 * self.late_blocks
+        if self.mosaic:
+            return 2 * (near + 1) + 1  # in the mosaic's pixels
         # In place of the head, which looks one pixel far: two layers of weights, and the filters of the
         # grain, which span four pixels of the enlarged picture to each side.
         return near + (2 + math.ceil(4 / factor) if self.grained else 1)
@@ -131,6 +140,23 @@ FAMILIES = {
             objective="exact",
             measured_on="JPEG 75",
             start_from="burin",
+        ),
+        Family(
+            "tessera",
+            channels=96,
+            blocks=2,
+            coarse_blocks=3,
+            coarse_channels=128,
+            late_blocks=2,
+            mosaic=True,
+            inputs=MOSAIC_INPUTS,
+            factors=(1, 2, 3, 4),
+            factor_shares=(0.35, 0.25, 0.15, 0.25),
+            picture_shares={"photographs": 0.8, "portraits": 0.08, "drawings": 0.06, "lettering": 0.06},
+            patch_px=56,
+            batch=12,
+            rate=5e-4,
+            objective="exact",
         ),
         Family(
             "thicket",

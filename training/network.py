@@ -67,13 +67,16 @@ class Enlarger(nn.Module):
         near = [ResidualBlock(width) for _ in range(family.blocks)]
         wide = [ResidualBlock(width, apart=2) for _ in range(family.wide_blocks)]
         self.blocks = nn.Sequential(*near, *wide)
-        coarsest = Coarse(2 * width, 3 * width, family.coarsest_blocks) if family.coarsest_blocks else None
-        coarse = Coarse(width, 2 * width, family.coarse_blocks, coarsest) if family.coarse_blocks else None
+        wider = family.coarse_channels or 2 * width
+        coarsest = Coarse(wider, 3 * width, family.coarsest_blocks) if family.coarsest_blocks else None
+        coarse = Coarse(width, wider, family.coarse_blocks, coarsest) if family.coarse_blocks else None
         self.coarse = nn.ModuleList([coarse] if coarse else [])
         self.late = nn.Sequential(*(ResidualBlock(width) for _ in range(family.late_blocks)))
         self._near = family.blocks
+        self._cell = 2 if family.mosaic else 1
+        shuffled = {f: (f * self._cell) ** 2 for f in family.factors}
         self.heads = nn.ModuleDict(
-            {str(f): nn.Conv2d(width, 3 * f * f, 3, padding=1) for f in family.factors}
+            {str(f): nn.Conv2d(width, 3 * many, 3, padding=1) for f, many in shuffled.items()}
         )
         for head in self.heads.values():
             with torch.no_grad():
@@ -91,11 +94,17 @@ class Enlarger(nn.Module):
         for coarse in self.coarse:
             features = features + coarse(near)
         features = self.late(features)
-        detail = functional.pixel_shuffle(self.heads[str(factor)](features), factor)
-        base = functional.interpolate(x[:, :3], scale_factor=factor, mode="nearest")
+        detail = functional.pixel_shuffle(self.heads[str(factor)](features), factor * self._cell)
+        base = functional.interpolate(self._colour(x), scale_factor=factor * self._cell, mode="nearest")
         enlarged = base + detail
         if not self.texture:
             return enlarged
         strength = functional.pixel_shuffle(self.texture[str(factor)](features, grain), factor)
         # Texture is mostly light and shade: it keeps the hue, and is fainter where it is dark.
         return enlarged + strength * (enlarged.clamp(0, 1) + DARKEST)
+
+    def _colour(self, x: Tensor) -> Tensor:
+        """Red, green and blue of every pixel, or of every cell of a mosaic."""
+        if self._cell == 1:
+            return x[:, :3]
+        return torch.cat([x[:, :1], x[:, 1:3].mean(dim=1, keepdim=True), x[:, 3:4]], dim=1)

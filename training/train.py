@@ -17,10 +17,12 @@ from torch.nn import functional
 
 from training.families import Family
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
+from training.heldout_raw import NOISES, measured_raw
 from training.network import Enlarger
 from training.objectives import Exact, Faithful, Inventing, Objective
 from training.patches import PatchSource, told_input
 from training.places import MODELS, checkpoint_path
+from training.sensor import SensorSource
 from training.shipped import first_weights
 from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.window import Window
@@ -58,7 +60,8 @@ def train(work: Path, family: Family, *, minutes: float, seed: int, models: Path
     torch.manual_seed(seed)
     run = begin(work, family, minutes, models)
     torch.manual_seed(seed + run.steps)
-    batches = _drawn_ahead(PatchSource(work, family, seed=seed + run.steps), family)
+    kind = SensorSource if family.mosaic else PatchSource
+    batches = _drawn_ahead(kind(work, family, seed=seed + run.steps), family)
     saved = measured = time.monotonic()
     losses: list[float] = []
     while run.used_s < minutes * 60:
@@ -150,10 +153,15 @@ def save(work: Path, family: Family, run: Run) -> None:
 
 
 def _report(work: Path, family: Family, run: Run, losses: list[float]) -> None:
-    words = ", ".join(f"{f}x {measured_gain(work, family, run.network, f):+.2f} dB" for f in family.factors)
+    if family.mosaic:
+        noise = NOISES["middle"]
+        found = [f"{f}x {measured_raw(work, run.network, f, noise):.2f} dB" for f in family.factors]
+    else:
+        found = [f"{f}x {measured_gain(work, family, run.network, f):+.2f} dB" for f in family.factors]
+    told = "PSNR with middle noise" if family.mosaic else "over bicubic"
     print(
         f"{family.name}: step {run.steps}, {run.minutes + run.used_s / 60:.1f} min, "
-        f"loss {np.mean(losses):.5f}, over bicubic: {words}",
+        f"loss {np.mean(losses):.5f}, {told}: {', '.join(found)}",
         flush=True,
     )
 

@@ -139,3 +139,20 @@ def test_nothing_ticked_does_nothing(tray: Tray, entry: Entry) -> None:
     assert use_suggestions(tray, entry, []) == ""
     assert (entry.decisions, entry.trials) == before
     assert not tray.decided
+
+
+def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: Entry) -> None:
+    (suggestion,) = tick("faces apart")
+    assert not suggestion.at_first
+    assert "40 px wide" in rows()["faces apart"].reason
+    words = use_suggestions(tray, entry, [suggestion])
+    faces = entry.finish.faces
+    assert faces is not None
+    assert faces.shows is not None
+    assert (faces.shows.upscaler, faces.hold_back, faces.ovals[0].on) == ("mender", 50, True)
+    assert words == "faces are made with Mender: see Finish"
+
+
+def test_large_faces_are_not_taken_apart() -> None:
+    large = replace(CONDITION, faces=(FACE.scaled(3),))
+    assert "faces apart" not in {finding.key for finding in findings(large)}

@@ -26,7 +26,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.framing import from_framed, to_framed
 from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.findings import RowKey, Suggestion, findings
+from wamplex.core.measure.findings import RowKey, findings
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.measure.subject import veil
 
@@ -84,7 +84,7 @@ class AssessStep(QWidget):
         entry = self._usable()
         if entry is None:
             return
-        ticked = [s for card in self.cards.values() if (s := _ticked(card)) is not None]
+        ticked = [card.chosen for card in self.cards.values() if card.chosen is not None]
         try:
             words = use_suggestions(self._tray, entry, ticked)
         except WamplexError as error:
@@ -254,9 +254,3 @@ def _toggle(text: str, tip: str) -> QPushButton:
     made.setToolTip(tip)
     made.setAccessibleName(text)
     return made
-
-
-def _ticked(card: ConditionCard) -> Suggestion | None:
-    if card.finding is None or not card.tick.isChecked():
-        return None
-    return card.finding.suggestion

@@ -9,7 +9,7 @@ from PySide6.QtGui import QEnterEvent, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from wamplex.app.shared.parts import image_of, label, row
-from wamplex.core.measure.findings import Finding, RowKey
+from wamplex.core.measure.findings import Finding, RowKey, Suggestion
 
 
 class ConditionCard(QFrame):
@@ -31,7 +31,6 @@ class ConditionCard(QFrame):
         self._picture.setAccessibleName("What this looks like in the picture")
         self.tick = QCheckBox()
         self.tick.setVisible(False)
-        self.tick.setChecked(True)
         words = QVBoxLayout()
         words.setSpacing(3)
         words.addWidget(self._reason)
@@ -52,8 +51,15 @@ class ConditionCard(QFrame):
         """Everything the card says."""
         return f"{self._title.text()}: {self._value.text()}. {self._reason.text()}"
 
+    @property
+    def chosen(self) -> Suggestion | None:
+        """What it suggests, if that is ticked."""
+        return self.finding.suggestion if self.finding is not None and self.tick.isChecked() else None
+
     def show_finding(self, finding: Finding, cutout: NDArray[np.uint8] | None) -> None:
         """Show what was found; a tick the user has set or taken away stays as it is."""
+        if self.finding is None and finding.suggestion is not None:
+            self.tick.setChecked(finding.suggestion.at_first)
         self.finding = finding
         self._title.setText(finding.title)
         self._value.setText(finding.value)

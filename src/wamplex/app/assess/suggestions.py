@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from wamplex.app.finish.edits import present_faces
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.trials import Trial
@@ -11,8 +12,10 @@ from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import with_factor_on
 from wamplex.core.measure.findings import Act, Suggestion
 from wamplex.core.measure.spots import eye_spot, moved_spots
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 
+_HELD_BACK = 50.0  # percent of sharpening and grain
 _TOLD: dict[Act, str] = {
     "noise": "noise",
     "blocks": "compression",
@@ -49,6 +52,8 @@ def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> s
         done.append(_try(tray, entry, upscaler.upscaler))
     if "spot" in by_act:
         done.append(_watch_eyes(tray, entry))
+    if "faces" in by_act:
+        done.append(_take_faces_apart(tray, entry, by_act["faces"]))
     return "; ".join(words for words in done if words)
 
 
@@ -105,6 +110,19 @@ def _try_with_values(tray: Tray, entry: Entry, key: str, by_act: dict[Act, Sugge
 def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
     """The measured values that were not ticked, as zeros."""
     return {name: 0.0 for name in _TOLD if name not in by_act}
+
+
+def _take_faces_apart(tray: Tray, entry: Entry, suggestion: Suggestion) -> str:
+    """Faces that were found become decided on; an own choice among them stays."""
+    key = suggestion.upscaler
+    if entry.finish.faces is not None or key is None:
+        return "the faces stay as you chose them"
+    faces = present_faces(entry)
+    ovals = tuple(face.having(on=True) for face in faces.ovals)
+    shows = TrialSpec(upscaler=key, values=entry.suggested_values(key))
+    apart = faces.having(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
+    tray.set_finish(entry.number, entry.finish.having(faces=apart), "faces apart")
+    return f"faces are made with {find_upscaler(key).name}: see Finish"
 
 
 def _watch_eyes(tray: Tray, entry: Entry) -> str:

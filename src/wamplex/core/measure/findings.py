@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.measure.condition import Condition, Measured
+from wamplex.core.measure.faces import LEAST_FACE_PX
 from wamplex.core.measure.motion import Movement
 from wamplex.core.measure.reader import Read
 from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.window import Window
 
-Act = Literal["upscaler", "noise", "blocks", "softness", "moved_px", "spot", "factor", "shrink", "crop"]
-RowKey = Measured | Literal["size"]
+Act = Literal[
+    "upscaler", "noise", "blocks", "softness", "moved_px", "spot", "faces", "factor", "shrink", "crop"
+]
+RowKey = Measured | Literal["size", "faces apart"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
 LEAST_NOISE_LEVELS = 2.2
@@ -45,6 +49,7 @@ class Suggestion:
     upscaler : key of the upscaler it speaks of
     amount : noise or compression value, factor, or factor to shrink by
     crop : what is left of the picture, in its pixels
+    at_first : whether it is ticked before the user has said anything
     """
 
     act: Act
@@ -52,6 +57,7 @@ class Suggestion:
     upscaler: str | None = None
     amount: float | None = None
     crop: Window | None = None
+    at_first: bool = True
 
 
 @dataclass(frozen=True)
@@ -75,18 +81,19 @@ def findings(
     density_ppi : of the print
     print_mm : long side of the print that is wanted
     """
-    makers = {
-        "compression": _compression,
-        "noise": _noise,
-        "softness": _softness,
-        "enlarged": _enlarged,
-        "medium": _medium,
-        "faces": _faces,
-        "subject": _subject,
-        "clipping": _clipping,
-        "borders": _borders,
-    }
-    rows = [make(condition) for what, make in makers.items() if what in condition.measured]
+    makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
+        ("compression", _compression),
+        ("noise", _noise),
+        ("softness", _softness),
+        ("enlarged", _enlarged),
+        ("medium", _medium),
+        ("faces", _faces),
+        ("faces", _faces_apart),
+        ("subject", _subject),
+        ("clipping", _clipping),
+        ("borders", _borders),
+    )
+    rows = [make(condition) for what, make in makers if what in condition.measured]
     return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
 
 
@@ -131,6 +138,13 @@ def told_softness(read: Read) -> tuple[float, float]:
 def cleaner(condition: Condition) -> str:
     """Key of the upscaler that takes noise and compression out of a picture of this kind."""
     return "burin" if _is_drawn(condition) else "mender"
+
+
+def faithful(condition: Condition) -> str:
+    """Key of the upscaler that makes least of itself in a face."""
+    worst = condition.compression.worst
+    damaged = (worst is not None and worst < FINE_QUALITY) or condition.noise.levels >= LEAST_NOISE_LEVELS
+    return "mender" if damaged else "vellum"
 
 
 def movement_seen(condition: Condition) -> Movement | None:
@@ -220,6 +234,22 @@ def _faces(condition: Condition) -> Finding:
     small = "small, watch the eyes" if largest.width < _SMALL_FACE_PX else "watch the eyes"
     reason = f"The largest is {largest.width:.0f} px wide: {small}."
     return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
+
+
+def _faces_apart(condition: Condition) -> Finding | None:
+    """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
+    small = [face.width for face in condition.faces if LEAST_FACE_PX <= face.width < _SMALL_FACE_PX]
+    if not small:
+        return None
+    across = f"{min(small):.0f} px" if len(small) == 1 else f"{min(small):.0f} to {max(small):.0f} px"
+    value = "1 small face" if len(small) == 1 else f"{len(small)} small faces"
+    reason = (
+        f"{across} wide: below {_SMALL_FACE_PX} px, eyes and mouths are partly made up, and sharpening "
+        "shows it. Apart, they are made faithfully and sharpened half as much."
+    )
+    key = faithful(condition)
+    tick = Suggestion("faces", f"Faces apart, with {key.capitalize()}", key, at_first=False)
+    return Finding("faces apart", "Faces apart", value, reason, tick)
 
 
 def _subject(condition: Condition) -> Finding:
