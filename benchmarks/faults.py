@@ -18,8 +18,8 @@ from wamplex.core.project import Project, open_project, save_project
 
 _KILLS = 100
 _MOST_TRIES = 200
-_SOURCE_PX, _FACTOR = (1000, 800), 6  # large enough that writing takes longer than starting
-_LONGEST_WAIT_S = 1.5
+_SOURCE_PX, _FACTOR = (1000, 800), 4  # large enough that writing takes longer than starting
+_LONGEST_WAIT_S = 0.8
 _SAVER = """
 import sys
 from pathlib import Path

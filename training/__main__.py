@@ -45,6 +45,9 @@ def main() -> None:
     real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
     real.add_argument("--out", type=Path, default=Path("docs/real-pictures.md"))
     real.add_argument("--factors", type=int, nargs="+", default=[4, 2, 3, 6])
+    raw = stages.add_parser("evaluate-raw", help="measure Tessera on simulated raw files")
+    raw.add_argument("--out", type=Path, default=Path("docs/measured-raw.md"))
+    raw.add_argument("--factors", type=int, nargs="+", default=[1, 2, 4])
     chains = stages.add_parser("chains", help="measure which passes reach which factor best")
     chains.add_argument("--out", type=Path, default=MODELS / "chains.json")
     faces = stages.add_parser("faces", help="fetch the face finder's networks and write them as ONNX")
@@ -105,6 +108,10 @@ def main() -> None:
         from training.real import evaluate_real
 
         evaluate_real(args.work, args.out, tuple(args.factors))
+    elif args.stage == "evaluate-raw":
+        from training.evaluate_raw import evaluate_raw
+
+        evaluate_raw(args.work, args.out, tuple(args.factors))
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 

@@ -153,9 +153,9 @@ FAMILIES = {
             factors=(1, 2, 3, 4),
             factor_shares=(0.35, 0.25, 0.15, 0.25),
             picture_shares={"photographs": 0.8, "portraits": 0.08, "drawings": 0.06, "lettering": 0.06},
-            patch_px=56,
-            batch=12,
-            rate=5e-4,
+            patch_px=48,
+            batch=8,
+            rate=4e-4,
             objective="exact",
         ),
         Family(

@@ -42,7 +42,8 @@ def _entry(path: Path, family: Family, factor: int) -> dict[str, object]:
         "halo": family.halo(factor),
         "cells": family.cells,
         "inputs": family.planes(factor),
-        "bytes_per_px": _bytes_per_px(path, family.planes(factor)),
+        # What is a pixel to it may be a cell of four.
+        "bytes_per_px": _bytes_per_px(path, family.planes(factor)) // (4 if family.mosaic else 1),
         "digest": hashlib.sha256(path.read_bytes()).hexdigest(),
     }
 

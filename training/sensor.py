@@ -9,7 +9,8 @@ import torch
 from torch.nn import functional
 
 from training.patches import PatchSource
-from wamplex.core.raw.packing import Noise, network_input
+from wamplex.core.raw.noise import Noise
+from wamplex.core.raw.packing import network_input
 from wamplex.core.raw.tone import seen
 
 _CLEAN_SHARE = 0.2

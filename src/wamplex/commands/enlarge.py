@@ -11,6 +11,7 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
+from wamplex.commands.develop_options import DevelopWanted, develop_option
 from wamplex.commands.finish_options import finish_option, joined, recipe_option
 from wamplex.commands.options import (
     delivery_option,
@@ -21,6 +22,7 @@ from wamplex.commands.options import (
     values_option,
 )
 from wamplex.commands.stopping import Stopping
+from wamplex.core.as_developed import as_developed
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size, expected_bytes
@@ -86,6 +88,9 @@ def enlarge(
         float | None, typer.Option(help="Its direction, degrees anticlockwise from the right.")
     ] = None,
     invention: Annotated[float | None, typer.Option(help="Texture to add, 0 to 100.")] = None,
+    sensor_noise: Annotated[
+        float | None, typer.Option(help="Raw: percent of the sensor's noise that Tessera takes out.")
+    ] = None,
     careful: Annotated[bool, typer.Option("--careful", help="Eight times slower, a little better.")] = False,
     anchor: Annotated[
         float | None, typer.Option(help="Keep within so many levels of the source when shrunk back.")
@@ -110,6 +115,15 @@ def enlarge(
     halo_limit: Annotated[float | None, typer.Option(help="Of sharpening, in levels.")] = None,
     grain: Annotated[float, typer.Option(help="Grain, as a standard deviation in levels.")] = 0.0,
     grain_size: Annotated[float | None, typer.Option(help="On paper, mm.")] = None,
+    demosaic: Annotated[
+        str, typer.Option(help="Raw: ahd, aahd, dcb, dht, ppg, vng, linear or tessera.")
+    ] = "ahd",
+    light: Annotated[str | None, typer.Option(help="Raw: colour of the light, KELVIN[:TINT].")] = None,
+    neutral: Annotated[str | None, typer.Option(help="Raw: COLUMN,ROW of what is to be grey.")] = None,
+    exposure: Annotated[float, typer.Option(help="Raw: brighter by so many stops, -4 to 6.")] = 0.0,
+    cut_off: Annotated[str, typer.Option(help="Raw: cut-off lights: clip, blend or rebuild.")] = "clip",
+    tones: Annotated[str, typer.Option(help="Raw: straight, or shoulder for soft lights.")] = "straight",
+    space: Annotated[str, typer.Option(help="Raw: working space: bt2020, romm or srgb.")] = "bt2020",
     recipe: Annotated[
         Path | None,
         typer.Option(help="A recipe, or a project: trial, framing and finish as it says."),
@@ -128,6 +142,7 @@ def enlarge(
         delivery = delivery_option(out, file_format, depth, quality, profile, metadata, len(pictures))
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
         given: dict[ValueName, object] = {
+            "sensor_noise": sensor_noise,
             "noise": noise,
             "blocks": blocks,
             "softness": softness,
@@ -144,6 +159,7 @@ def enlarge(
             fixed=values_option(chosen, given),
             framing=framing_option(crop, turn, flip, straighten, shrink_first),
         )
+        develop = develop_option(demosaic, light, neutral, exposure, cut_off, tones, space)
         wanted = finish_option(
             layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size
         )
@@ -160,7 +176,7 @@ def enlarge(
     if count := left_undone(journal):
         complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with Stopping() as stopping, bars(as_json) as shown:
-        work = _Work(intent, wanted, recipe, delivery, journal, stopping, shown, as_json)
+        work = _Work(intent, develop, wanted, recipe, delivery, journal, stopping, shown, as_json)
         for path in pictures:
             results.append(_enlarge_one(path, work))
             if stopping.asked is not None:
@@ -176,6 +192,7 @@ class _Work:
     """What is the same for all pictures."""
 
     intent: Intent
+    develop: DevelopWanted
     finish: FinishWanted
     recipe: Path | None
     delivery: Delivery
@@ -220,7 +237,8 @@ def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) 
     if said is None:
         return recipe.finished(finish)
     saved = recipe_option(said, path)
-    return recipe.having(base=saved.base).finished(joined(finish, saved.finish))
+    developed = recipe.development or saved.development
+    return recipe.having(base=saved.base, development=developed).finished(joined(finish, saved.finish))
 
 
 def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...]]:
@@ -231,9 +249,12 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
     try:
         with work.stopping.cancels(progress):
             picture = read_picture(path, progress)
+            development = work.develop.of(picture)
+            picture = as_developed(picture, Recipe(development=development), progress)
             spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
             suggested = measured_and_suggested(picture, progress, faces=spares)
             recipe, reasons = resolve(intent, found, suggested)
+            recipe = recipe.having(development=development)
             finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
             recipe, reasons = _with_finish(recipe, finish, work.recipe, path), (*reasons, *more)
             size = recipe.size(picture.width, picture.height)

@@ -6,6 +6,7 @@ from wamplex.core.apply_framing import framed_picture, turned
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe
+from wamplex.core.sensor_source import source_stage
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.anchor import AnchorStage
 from wamplex.core.upscale.interface import Upscaler
@@ -15,7 +16,7 @@ from wamplex.core.upscale.mix import MixStage
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.spared import framed_places
-from wamplex.core.upscale.stage import SourceStage, Stage
+from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.straighten import StraightenStage, straightening
 from wamplex.core.upscale.undo import Undo, UndoStage
 from wamplex.core.upscale.values import Values
@@ -46,9 +47,11 @@ def enlarged(
     level = framing.straighten_deg == 0
     taken = framed_picture(picture, framing) if level else turned(picture, framing)
     kept = framing.window(picture.width, picture.height)
-    origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
-    source = _shrunk(SourceStage(taken, origin), framing.shrink_first)
-    factor = max(width, height) / max(size.source_width, size.source_height) * framing.shrink_first
+    whole = source_stage(picture, taken, framing)
+    # What sees the sensor sees all of it: nothing was enlarged before.
+    source = whole if upscaler.sees_sensor else _shrunk(whole, framing.shrink_first)
+    factor = max(width, height) / max(size.source_width, size.source_height)
+    factor *= 1.0 if upscaler.sees_sensor else framing.shrink_first
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
     reach = factor if anchored and not level else upscaler.reach(factor, values)
     if level:

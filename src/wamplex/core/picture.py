@@ -9,8 +9,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.raw.development import Development
+from wamplex.core.raw.raw_file import RawFile
 from wamplex.core.source import Source
 
+_AS_SHOT = Development()
 Pixels = NDArray[np.float32]
 Depth = Literal[8, 16]
 
@@ -37,6 +40,8 @@ class Picture:
     profile : ICC profile, None stands for sRGB (or its grey counterpart)
     notices : sentences for the user about what reading changed
     source : the file it was decoded from, None where it comes from none
+    raw : of a raw file, what the sensor saw
+    development : how ``pixels`` were made of it
     """
 
     pixels: Pixels
@@ -47,6 +52,8 @@ class Picture:
     metadata: Metadata = field(default_factory=Metadata)
     notices: tuple[str, ...] = ()
     source: Source | None = None
+    raw: RawFile | None = None
+    development: Development = _AS_SHOT
 
     @property
     def path(self) -> Path | None:

@@ -8,6 +8,7 @@ from functools import cached_property, partial
 import numpy as np
 
 from wamplex.core.apply_framing import framed_small, unpremultiplied
+from wamplex.core.as_developed import as_developed
 from wamplex.core.assets import Assets, own_assets
 from wamplex.core.border_fill import BorderStage
 from wamplex.core.finish.chain import finished_stage
@@ -108,6 +109,7 @@ def plan(
     RecipeError : when there is no such upscaler
     ProjectError : when a mask is missing
     """
+    picture = as_developed(picture, recipe)
     recipe.framing.checked(picture.width, picture.height)
     upscaler = find_upscaler(recipe.upscaler)
     size = recipe.size(picture.width, picture.height)

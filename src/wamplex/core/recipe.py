@@ -13,6 +13,7 @@ from wamplex.core.finish.values import MOST_LAYERS, Faces, Finish, Grain, Layer,
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
+from wamplex.core.raw.development import Development
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.values import Values
 
@@ -27,7 +28,7 @@ class Recipe(Checked):
     base : the stamped trial
     layers : what is laid over it, from below
     faces, tone, sharpen, grain : what is done after that, in this order
-    development : how a raw file is developed
+    development : how a raw file is developed; None as shot
     """
 
     version: Literal[2] = RECIPE_VERSION
@@ -37,8 +38,7 @@ class Recipe(Checked):
     tone: Tone | None = None
     sharpen: Sharpen | None = None
     grain: Grain | None = None
-    # A place only: nothing fills it yet, and a recipe that says otherwise is of a later version.
-    development: None = None
+    development: Development | None = None
     factor: float = Field(default=4.0, ge=LEAST_FACTOR, le=LARGEST_FACTOR)
     framing: Framing = Framing()
     density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)

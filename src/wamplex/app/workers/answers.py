@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
 from wamplex.core.apply_framing import framed_picture
+from wamplex.core.as_developed import as_developed
 from wamplex.core.colour.view import for_screen
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
@@ -55,11 +56,11 @@ class AnswerThread(QThread):
         """The thread's work."""
         lower_priority(FOR_THE_EYE)
         try:
-            picture = framed_picture(
-                self._store.get(self._source, self._progress), self._trials[0][1].framing
-            )
+            first = self._trials[0][1]
+            whole = as_developed(self._store.get(self._source, self._progress), first, self._progress)
+            picture = framed_picture(whole, first.framing)
             if self._truth is None:
-                question = make_question(picture, self._trials[0][1].factor, self._damage)
+                question = make_question(picture, first.factor, self._damage)
             else:
                 question = question_from_truth(picture, read_picture(self._truth, self._progress))
             answers = compare(question, self._trials, self._progress)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.disagreement import where_trials_differ
@@ -39,7 +40,7 @@ class DifferFinder(LatestRequests[DifferRequest]):
         """Compare the trials of one picture."""
         progress = self._progress = Progress(self.worked.emit)
         try:
-            picture = self._store.get(request.source, progress)
+            picture = as_developed(self._store.get(request.source, progress), request.recipes[0], progress)
             self.found.emit(request, where_trials_differ(picture, request.recipes, progress))
         except Cancelled:
             return

@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from wamplex.app.shared.requests import ReadingsKey
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, WamplexError
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.progress import Progress
@@ -29,7 +30,7 @@ class ReadingsThread(LatestRequests[ReadingsKey]):
     def make(self, request: ReadingsKey, done: int, total: int, progress: Progress) -> None:
         """Measure one trial."""
         try:
-            picture = self._store.get(request.source, progress)
+            picture = as_developed(self._store.get(request.source, progress), request.recipe, progress)
             places = request.places or whole_places(picture, request.recipe)
             self.made.emit(request, readings_at(picture, request.recipe, places, progress))
         except (Cancelled, WamplexError, MemoryError):

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.spots import Spot
@@ -61,6 +62,8 @@ class TakeAwayThread(QThread):
 
     def _write(self, wanted: TakeAway) -> None:
         picture = self._store.get(wanted.source, self._progress)
+        if wanted.columns:
+            picture = as_developed(picture, wanted.columns[0].recipe, self._progress)
         paper = wanted.kind.removeprefix("strip-") if wanted.kind.startswith("strip-") else None
         size = _SHEET_CELL_PX
         if paper is not None:

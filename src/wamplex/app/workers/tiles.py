@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.shared.requests import Shown, TileKey
 from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
@@ -38,7 +39,7 @@ class TileRenderer(LatestRequests[TileKey]):
         """Make a tile."""
         self.working.emit(done, total, request.recipe.upscaler)
         try:
-            picture = self._store.get(request.source, progress)
+            picture = as_developed(self._store.get(request.source, progress), request.recipe, progress)
             self.notices.emit(request.source, picture.notices)
             size = request.recipe.size(picture.width, picture.height)
             window = request.window(size.width_px, size.height_px)

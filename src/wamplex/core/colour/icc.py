@@ -26,13 +26,14 @@ _BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0
 
 @dataclass(frozen=True)
 class Space:
-    """An RGB space: chromaticities of its primaries under D65, and its tone curve."""
+    """An RGB space: chromaticities of its primaries and its white, and its tone curve."""
 
     words: str
     red: tuple[float, float]
     green: tuple[float, float]
     blue: tuple[float, float]
     gamma: float | None  # None: the piecewise curve of IEC 61966-2-1
+    white: tuple[float, float] = _D65
 
 
 # IEC 61966-2-1:1999.
@@ -41,6 +42,17 @@ SRGB = Space("sRGB IEC61966-2.1", (0.64, 0.33), (0.30, 0.60), (0.15, 0.06), None
 ADOBE_RGB = Space("Compatible with Adobe RGB (1998)", (0.64, 0.33), (0.21, 0.71), (0.15, 0.06), 2 + 51 / 256)
 # Primaries of SMPTE RP 431-2, white D65, curve of IEC 61966-2-1.
 DISPLAY_P3 = Space("Display P3", (0.680, 0.320), (0.265, 0.690), (0.150, 0.060), None)
+# Primaries of ITU-R BT.2020-2 (2015), table 3; the curve is that of sRGB, which every program knows.
+BT2020 = Space("BT.2020 primaries, sRGB curve", (0.708, 0.292), (0.170, 0.797), (0.131, 0.046), None)
+# ISO 22028-2:2013, ROMM RGB: white D50, gamma 1.8; without its straight foot, which lies below 0.002.
+ROMM = Space(
+    "ROMM RGB primaries, gamma 1.8",
+    (0.7347, 0.2653),
+    (0.1596, 0.8404),
+    (0.0366, 0.0001),
+    1.8,
+    (0.3457, 0.3585),
+)
 
 
 def srgb_to_linear(value: Matrix) -> Matrix:
@@ -55,12 +67,21 @@ def linear_to_srgb(value: Matrix) -> Matrix:
 
 def adapted_primaries(space: Space) -> Matrix:
     """(3, 3) matrix whose columns are the D50-adapted XYZ of red, green and blue."""
-    unscaled = np.column_stack([_xyz(p) for p in (space.red, space.green, space.blue)])
-    white = _xyz(_D65)
-    matrix = unscaled * np.linalg.solve(unscaled, white)
-    gains = np.diag((_BRADFORD @ _D50_XYZ) / (_BRADFORD @ white))
-    adapted: Matrix = np.linalg.inv(_BRADFORD) @ gains @ _BRADFORD @ matrix
-    return adapted
+    return adaptation(xyz_of(space.white), _D50_XYZ) @ primaries(space)
+
+
+def primaries(space: Space) -> Matrix:
+    """(3, 3) matrix whose columns are the XYZ of red, green and blue under the space's own white."""
+    unscaled = np.column_stack([xyz_of(p) for p in (space.red, space.green, space.blue)])
+    made: Matrix = unscaled * np.linalg.solve(unscaled, xyz_of(space.white))
+    return made
+
+
+def adaptation(white: Matrix, other: Matrix) -> Matrix:
+    """(3, 3) Bradford transform from one white's XYZ to another's (ICC.1:2010, annex E)."""
+    gains = np.diag((_BRADFORD @ other) / (_BRADFORD @ white))
+    made: Matrix = np.linalg.inv(_BRADFORD) @ gains @ _BRADFORD
+    return made
 
 
 @lru_cache
@@ -112,7 +133,8 @@ def _read_description(tag: bytes) -> str:
     return tag[12 : 12 + length].decode("ascii", "replace").strip("\0 ") or "unnamed profile"
 
 
-def _xyz(chromaticity: tuple[float, float]) -> Matrix:
+def xyz_of(chromaticity: tuple[float, float]) -> Matrix:
+    """XYZ of a chromaticity, Y being 1: (3,)."""
     x, y = chromaticity
     return np.array([x / y, 1.0, (1 - x - y) / y])
 

@@ -19,8 +19,11 @@ from wamplex.core.intake.decoders.libvips import open_with_libvips
 from wamplex.core.intake.decoders.netpbm import SIGNATURES as NETPBM
 from wamplex.core.intake.decoders.netpbm import open_netpbm
 from wamplex.core.intake.decoders.opened import Opened
+from wamplex.core.intake.decoders.raw import open_raw
 from wamplex.core.intake.decoders.tiff import open_tiff
-from wamplex.core.intake.mosaic import is_raw
+from wamplex.core.intake.mosaic import RAW_SUFFIXES, is_raw
+
+RAW = "raw"
 
 
 @dataclass(frozen=True)
@@ -58,9 +61,10 @@ KINDS = (
     Kind("BMP", (".bmp", ".dib"), (b"BM",), open_bmp),
     Kind("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), NETPBM, open_netpbm),
     Kind("OpenEXR", (".exr",), (b"v/1\x01",), open_exr),
+    Kind(RAW, RAW_SUFFIXES, (), open_raw),
 )
 SUFFIXES = tuple(suffix for kind in KINDS for suffix in kind.suffixes)
-NAMES = "JPEG, PNG, TIFF, WebP, AVIF, HEIC, JPEG XL, JPEG 2000, GIF, BMP, PNM, OpenEXR"
+NAMES = "JPEG, PNG, TIFF, WebP, AVIF, HEIC, JPEG XL, JPEG 2000, GIF, BMP, PNM, OpenEXR, raw camera files"
 _AVIF = (b"avif", b"avis")
 _HEIC = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 
@@ -77,9 +81,7 @@ def kind_of(path: Path) -> Kind:
         raise UnreadablePictureError(f"{path.name} is empty: it holds 0 bytes.")
     name = _by_brand(start)
     if name is None and is_raw(path):
-        raise UnreadablePictureError(
-            f"{path.name} is a raw camera file, which cannot be read yet. Develop it to a 16-bit TIFF first."
-        )
+        name = RAW
     for kind in KINDS:
         if kind.name == name or (name is None and start.startswith(kind.starts)):
             return kind

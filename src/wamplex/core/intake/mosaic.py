@@ -5,6 +5,25 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+# Of names, which count only where a whole folder is taken in.
+RAW_SUFFIXES = (
+    ".dng",
+    ".cr2",
+    ".cr3",
+    ".nef",
+    ".nrw",
+    ".arw",
+    ".sr2",
+    ".raf",
+    ".orf",
+    ".rw2",
+    ".pef",
+    ".srw",
+    ".x3f",
+    ".3fr",
+    ".iiq",
+    ".rwl",
+)
 # Beginnings of files that are no TIFFs, or call themselves otherwise.
 _SIGNATURES = (
     (0, b"FUJIFILMCCD-RAW"),

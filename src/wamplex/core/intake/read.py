@@ -20,6 +20,8 @@ from wamplex.core.intake.decoders.tiff import open_with_tifffile
 from wamplex.core.intake.probe import Probe, check_source_size, opened
 from wamplex.core.picture import Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
+from wamplex.core.raw.developed import developed_file
+from wamplex.core.raw.development import Development
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 
@@ -118,6 +120,9 @@ def _other_ways(error: Exception, file: Opened, found: Probe) -> tuple[Callable[
 
 
 def _decode(file: Opened, found: Probe, progress: Progress) -> Picture:
+    if file.raw is not None:
+        made = developed_file(file.raw(), Development(), progress)
+        return replace(made, notices=file.notices, source=found.source)
     image = file.image()
     notices = list(file.notices)
     profile = found.profile

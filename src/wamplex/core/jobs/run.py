@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from wamplex.core.as_developed import as_developed
 from wamplex.core.deliver.deliver import Delivered, deliver
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
@@ -33,6 +34,7 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
         job.source.check()  # what was judged is delivered, or nothing
         if picture is None or picture.source != job.source:
             picture = read_picture(job.source.path, progress)
+        picture = as_developed(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
         done = deliver(picture, job.recipe, job.delivery, progress, begins=noted)
     except Cancelled:

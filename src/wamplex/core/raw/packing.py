@@ -2,28 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.raw.noise import Noise
 from wamplex.core.raw.tone import seen
 
 PLANES = 10
 # So that noise as it is met lies between 0 and 1.
 _SHOT_SCALE, _READ_SCALE = 5.0, 30.0
-
-
-@dataclass(frozen=True)
-class Noise:
-    """Noise of one channel: variance = ``shot`` x signal + ``read`` (Foi et al. 2008), full scale is 1."""
-
-    shot: float = 0.0
-    read: float = 0.0
-
-    def amplified(self, gain: float) -> Noise:
-        """The noise after the signal has been multiplied by ``gain``."""
-        return Noise(self.shot * gain, self.read * gain * gain)
 
 
 def packed(linear: NDArray[np.float32]) -> NDArray[np.float32]:

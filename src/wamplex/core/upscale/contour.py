@@ -48,6 +48,7 @@ class Contour:
     name: str = "Contour"
     purpose: str = "Follows edges: clean curves without stair-steps or halos, nothing invented."
     kind: Kind = "interpolation"
+    sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
     kernel: Kernel | None = CATMULL_ROM
 

@@ -32,6 +32,10 @@ class Upscaler(Protocol):
         """One sentence about what it is for."""
 
     @property
+    def sees_sensor(self) -> bool:
+        """Whether it works on the mosaic of a raw file instead of on pixels."""
+
+    @property
     def values(self) -> tuple[ValueName, ...]:
         """Names of the values it heeds, its own first."""
 

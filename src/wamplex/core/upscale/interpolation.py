@@ -23,6 +23,7 @@ class Interpolation:
     purpose: str
     kernel: Kernel | None
     kind: Kind = "interpolation"
+    sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:

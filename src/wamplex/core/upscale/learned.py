@@ -97,6 +97,7 @@ class Learned:
     own_values: tuple[ValueName, ...] = ()
     cleans: bool = False
     kind: Kind = "learned"
+    sees_sensor: bool = False
     kernel: Kernel | None = LANCZOS3
 
     @property

@@ -8,15 +8,13 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.errors import Cancelled
 from wamplex.core.lazy import cv2
 from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.grain import by_place, grain
 from wamplex.core.upscale.manifest import NetworkFile
-from wamplex.core.upscale.plausible import check_result
-from wamplex.core.upscale.sessions import load_session
+from wamplex.core.upscale.run_network import run_network
 from wamplex.core.upscale.spared import Spared, left_over
 from wamplex.core.upscale.stage import FollowingStage, Layout, Stage
 from wamplex.core.upscale.texture_share import REACH_PX, texture_share
@@ -133,36 +131,15 @@ class NetworkStage(FollowingStage):
 
     def _run(self, tensor: Pixels, loud: Pixels, progress: Progress) -> Pixels:
         if not self._careful:
-            return self._run_tensor(_together(tensor, loud), progress).transpose(1, 2, 0)
+            return run_network(self._network, _together(tensor, loud), progress).transpose(1, 2, 0)
         height, width = tensor.shape[1:]
         mean = np.zeros((3, height * self._factor, width * self._factor), np.float32)
         # The mean of eight textures would be a fainter one. What is added is proportional to the grain,
         # so one run, the unturned, has the eightfold of it and the others none.
         for number, (turned, turn_back) in enumerate(_turns(tensor)):
             added = 8 * loud if number == 0 else np.zeros((len(loud), *turned.shape[1:]), np.float32)
-            mean += turn_back(self._run_tensor(_together(turned, added), progress)) / np.float32(8)
+            mean += turn_back(run_network(self._network, _together(turned, added), progress)) / np.float32(8)
         return mean.transpose(1, 2, 0)
-
-    def _run_tensor(self, tensor: Pixels, progress: Progress) -> Pixels:
-        import onnxruntime
-
-        session = load_session(self._network.path, self._network.digest)
-        options = onnxruntime.RunOptions()
-
-        def stop() -> None:
-            options.terminate = True
-
-        with progress.interruptible(stop):
-            try:
-                (result,) = session.run(None, {session.get_inputs()[0].name: tensor[np.newaxis]}, options)
-            except Exception as error:
-                # The runtime has no exception of its own for a run that was told to end.
-                if progress.cancelled:
-                    raise Cancelled from error
-                raise
-        planes: Pixels = result[0]
-        check_result(planes, self._network.name)
-        return planes
 
 
 def _threefold(pixels: Pixels) -> Pixels:

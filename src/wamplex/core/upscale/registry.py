@@ -15,6 +15,7 @@ from wamplex.core.upscale.interpolation import (
 )
 from wamplex.core.upscale.mender import MENDER
 from wamplex.core.upscale.own.shelf import own_upscalers
+from wamplex.core.upscale.tessera import TESSERA
 from wamplex.core.upscale.thicket import THICKET
 from wamplex.core.upscale.vellum import VELLUM, VELLUM_QUICK
 
@@ -30,6 +31,7 @@ UPSCALERS: tuple[Upscaler, ...] = (
     MENDER,
     BURIN,
     THICKET,
+    TESSERA,
 )
 
 

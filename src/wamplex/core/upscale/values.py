@@ -10,6 +10,7 @@ from wamplex.core.checked import Checked
 from wamplex.core.upscale.spared import Spared
 
 ValueName = Literal[
+    "sensor_noise",
     "noise",
     "blocks",
     "codec",
@@ -29,6 +30,8 @@ class Values(Checked):
 
     Attributes
     ----------
+    sensor_noise : how much of the noise that the sensor has is taken out while its mosaic is filled in: 0 to
+        100 percent of its standard deviation
     noise : how much noise is removed, 0 to 100: twice its standard deviation in 8-bit levels
     blocks : how much compression is repaired, 0 to 100: 100 minus the JPEG quality it was saved with
     codec : what the compression is like: that of JPEG, or that of WebP and AVIF
@@ -44,6 +47,7 @@ class Values(Checked):
     keep_source : share of the plainly interpolated source mixed back in, 0 to 100
     """
 
+    sensor_noise: float = Field(default=100.0, ge=0, le=100)
     noise: float = Field(default=0.0, ge=0, le=100)
     blocks: float = Field(default=0.0, ge=0, le=100)
     codec: Literal["jpeg", "webp"] = "jpeg"

@@ -10,6 +10,8 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
+from wamplex.core.raw.raw_file import RawFile
+
 Colour = Literal["grey", "RGB", "CMYK"]
 
 
@@ -29,6 +31,7 @@ class Opened:
     notices : sentences for the user about how the file was understood
     image : decodes: 1 to 4 bands plus transparency, uchar or ushort, not upright yet; with the fields
         ``icc-profile-data``, ``exif-data``, ``xmp-data``, ``iptc-data``, ``orientation`` where there are any
+    raw : of a raw file, reads the mosaic; its ``image`` is but a preview
     shrinks : whether libvips can make it small while it reads, from the path alone
     """
 
@@ -42,6 +45,7 @@ class Opened:
     profile: bytes | None = None
     pages: int = 1
     notices: tuple[str, ...] = ()
+    raw: Callable[[], RawFile] | None = None
     shrinks: bool = False
 
 

@@ -35,6 +35,7 @@ class OwnUpscaler:
     path: Path
     findings: Findings
     kind: Kind = "learned"
+    sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
     kernel: Kernel | None = LANCZOS3
 

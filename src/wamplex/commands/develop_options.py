@@ -1,0 +1,108 @@
+"""Reads the options about developing raw files."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from pydantic import ValidationError
+
+from wamplex.core.checked import sentence_of
+from wamplex.core.errors import RecipeError
+from wamplex.core.picture import Picture
+from wamplex.core.raw.development import Development, Light
+from wamplex.core.raw.neutral import neutral_at
+
+_OPTIONS = {
+    "method": "--demosaic",
+    "exposure_ev": "--exposure",
+    "highlights": "--cut-off",
+    "curve": "--tones",
+    "space": "--space",
+}
+
+
+@dataclass(frozen=True)
+class DevelopWanted:
+    """How raw files are to be developed.
+
+    Attributes
+    ----------
+    development : the same for all
+    neutral : column and row of a place that is to be grey, in pixels of the upright picture
+    """
+
+    development: Development
+    neutral: tuple[int, int] | None = None
+
+    def of(self, picture: Picture) -> Development | None:
+        """What it comes to for a picture; None where that is no raw file, or nothing was asked for.
+
+        Raises
+        ------
+        RecipeError : when the place that is to be grey lies outside, is too dark, or is cut off
+        """
+        raw = picture.raw
+        if raw is None:
+            return None
+        made = self.development
+        if self.neutral is not None:
+            x, y = self.neutral
+            if x >= picture.width or y >= picture.height:
+                raise RecipeError(f"--neutral {x},{y} lies outside {picture.width} × {picture.height} px.")
+            found = neutral_at(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
+            if found is None:
+                raise RecipeError(
+                    f"--neutral {x},{y}: it is too dark there, or cut off. Choose another place."
+                )
+            made = made.having(neutral=found, light=None)
+        return None if made == Development() else made
+
+
+def develop_option(
+    method: str,
+    light: str | None,
+    neutral: str | None,
+    exposure_ev: float,
+    highlights: str,
+    curve: str,
+    space: str,
+) -> DevelopWanted:
+    """What the options say about developing.
+
+    Raises
+    ------
+    RecipeError : when one of them cannot be used
+    """
+    given = {
+        "method": method.lower(),
+        "exposure_ev": exposure_ev,
+        "highlights": highlights.lower(),
+        "curve": curve.lower(),
+        "space": space.lower(),
+        "light": None if light is None else _light(light),
+    }
+    try:
+        development = Development.model_validate(given)
+    except ValidationError as error:
+        place = str(error.errors()[0]["loc"][0])
+        option = _OPTIONS.get(place, place)
+        raise RecipeError(f"{option} cannot be “{given.get(place)}”: {error.errors()[0]['msg']}.") from error
+    return DevelopWanted(development, None if neutral is None else _place(neutral))
+
+
+def _light(words: str) -> Light:
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)K?(?::(-?\d+(?:\.\d+)?))?", words.strip(), re.IGNORECASE)
+    if match is None:
+        raise RecipeError(f"--light cannot be “{words}”. Write it like 5200 or 5200:8, kelvin and tint.")
+    try:
+        return Light(kelvin=float(match[1]), tint=float(match[2] or 0))
+    except ValidationError as error:
+        raise RecipeError(f"--light {words} cannot be: {sentence_of(error)}.") from error
+
+
+def _place(words: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d+),(\d+)", words.replace(" ", ""))
+    if match is None:
+        raise RecipeError(f"--neutral cannot be “{words}”. Write it like 820,410: column, row.")
+    return int(match[1]), int(match[2])

@@ -1,0 +1,65 @@
+"""Raw camera files: a header, the small picture that came with them, and the mosaic."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+import pyvips
+
+from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake.decoders.opened import Opened, image_of
+from wamplex.core.raw.libraw import TURNS, embedded_preview, half_size, read_raw, unreadable
+
+_NO_MOSAIC = (
+    "The sensor has no Bayer filter, or the file holds no mosaic: LibRaw developed it, and Tessera cannot be "
+    "used on it."
+)
+_LEAST_PREVIEW_PX = 300
+
+
+def open_raw(path: Path) -> Opened:
+    """Read the header.
+
+    Raises
+    ------
+    UnreadablePictureError : when LibRaw cannot read it, with what it says
+    """
+    import rawpy
+
+    raw = rawpy.RawPy()
+    try:
+        raw.open_file(str(path))
+        sizes = raw.sizes
+        pattern = raw.raw_pattern
+    except rawpy.LibRawError as error:
+        raise UnreadablePictureError(unreadable(path, error)) from error
+    finally:
+        raw.close()
+    turns = TURNS.get(sizes.flip, 0)
+    width, height = (sizes.height, sizes.width) if turns % 2 else (sizes.width, sizes.height)
+    bayer = pattern is not None and pattern.shape == (2, 2)
+    return Opened(
+        width=width,
+        height=height,
+        depth=16,
+        colour="RGB",
+        alpha=False,
+        image=partial(_small, path, turns),
+        notices=() if bayer else (_NO_MOSAIC,),
+        raw=partial(read_raw, path),
+    )
+
+
+def _small(path: Path, turns: int) -> pyvips.Image:
+    """The preview the camera made, else a development at half the size; upright."""
+    preview = embedded_preview(path)
+    if preview is not None:
+        image = pyvips.Image.new_from_buffer(preview, "")
+        if max(image.width, image.height) >= _LEAST_PREVIEW_PX:
+            said = image.get("orientation") if image.get_typeof("orientation") else 1
+            if said == 1 and turns:
+                image = image.copy_memory().rot(("d0", "d90", "d180", "d270")[turns])
+            return image
+    return image_of(np.rot90(half_size(path), -turns))

@@ -1,0 +1,30 @@
+"""A few values that are dear to make, the ones used last."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Any, TypeVar
+
+_T = TypeVar("_T")
+
+
+class Kept:
+    """Safe to use from any thread; two that ask for the same at once wait for one making."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._values: OrderedDict[Hashable, Any] = OrderedDict()
+        self._lock = threading.RLock()  # what is made may be made of another value
+
+    def get(self, key: Hashable, make: Callable[[], _T]) -> _T:
+        """The value of a key, made now unless it is at hand."""
+        with self._lock:
+            if key not in self._values:
+                self._values[key] = make()
+            self._values.move_to_end(key)
+            while len(self._values) > self._most:
+                self._values.popitem(last=False)
+            found: _T = self._values[key]
+            return found

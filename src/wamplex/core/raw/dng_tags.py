@@ -1,0 +1,109 @@
+"""What a DNG says of its colours and noise (Adobe Digital Negative Specification 1.4, chapter 4 and 6)."""
+
+from __future__ import annotations
+
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from wamplex.core.raw.noise import Noise
+from wamplex.core.raw.raw_file import Matrix
+
+_MAKE, _MODEL, _UNIQUE_MODEL = 271, 272, 50708
+_MATRICES, _ILLUMINANTS = (50721, 50722), (50778, 50779)
+_NOISE_PROFILE = 51041
+_ISO = 34855  # PhotographicSensitivity of Exif, which some DNGs have beside the rest
+# Colour temperatures of the light sources of CIPA DC-008 (Exif 2.32), tag 37384.
+_KELVIN = {
+    1: 5500.0,
+    2: 4000.0,
+    3: 2856.0,
+    4: 5500.0,
+    9: 5500.0,
+    10: 6500.0,
+    11: 7500.0,
+    12: 6400.0,
+    13: 5050.0,
+    14: 4150.0,
+    15: 3450.0,
+    17: 2856.0,
+    18: 4874.0,
+    19: 6774.0,
+    20: 5503.0,
+    21: 6504.0,
+    22: 7504.0,
+    23: 5003.0,
+    24: 3200.0,
+}
+_UNKNOWN_K = 6504.0
+_OTHERS = 16
+
+
+@dataclass(frozen=True)
+class DngTags:
+    """Attributes as those of `wamplex.core.raw.raw_file.RawFile`."""
+
+    camera: str = ""
+    matrices: tuple[tuple[float, Matrix], ...] = ()
+    noise: tuple[Noise, Noise, Noise] | None = None
+    iso: float = 0.0
+
+
+def dng_tags(path: Path) -> DngTags:
+    """Read them; what is missing, damaged or in a file of another kind is left out."""
+    import tifffile  # takes a tenth of a second to load, which most starts need not
+
+    try:
+        with tifffile.TiffFile(path) as file:
+            found: dict[int, Any] = {}
+            for page in (file.pages[0], *(file.pages[0].pages or ())[:_OTHERS]):
+                for tag in page.tags:
+                    found.setdefault(tag.code, tag.value)
+    except Exception:  # of a dozen kinds; LibRaw has read the file and is what counts
+        return DngTags()
+    return DngTags(_camera(found), _matrices(found), _noise(found), _iso(found))
+
+
+def _camera(found: dict[int, Any]) -> str:
+    make, model = (str(found.get(tag, "")).strip() for tag in (_MAKE, _MODEL))
+    unique = str(found.get(_UNIQUE_MODEL, "")).strip()
+    if not model:
+        return unique or make
+    return model if model.lower().startswith(make.split(" ")[0].lower()) else f"{make} {model}"
+
+
+def _iso(found: dict[int, Any]) -> float:
+    value = found.get(_ISO, 0)
+    value = value[0] if isinstance(value, tuple) and value else value
+    return float(value) if isinstance(value, int | float) else 0.0
+
+
+def _matrices(found: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
+    made = []
+    for tag, light in zip(_MATRICES, _ILLUMINANTS, strict=True):
+        values = found.get(tag)
+        if values is None or len(values) != 18:
+            continue
+        pairs = np.asarray(values, np.float64).reshape(9, 2)
+        if (pairs[:, 1] == 0).any():
+            continue
+        matrix = (pairs[:, 0] / pairs[:, 1]).reshape(3, 3)
+        if abs(np.linalg.det(matrix)) > 1e-9:
+            made.append((_KELVIN.get(int(found.get(light, 0)), _UNKNOWN_K), matrix))
+    return tuple(sorted(made, key=lambda pair: pair[0]))
+
+
+def _noise(found: dict[int, Any]) -> tuple[Noise, Noise, Noise] | None:
+    values = found.get(_NOISE_PROFILE)
+    if isinstance(values, bytes):
+        values = struct.unpack(f"<{len(values) // 8}d", values[: len(values) // 8 * 8])
+    if values is None or len(values) not in (2, 6):
+        return None
+    pairs = np.asarray(values, np.float64).reshape(-1, 2)
+    if not np.isfinite(pairs).all() or (pairs < 0).any():
+        return None
+    red, green, blue = (Noise(float(a), float(b)) for a, b in (pairs if len(pairs) == 3 else pairs[[0] * 3]))
+    return red, green, blue
