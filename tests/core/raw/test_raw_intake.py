@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import rawpy
-from tests.core.raw.cameras import CAMERA, chart, raw_file
 
+from cameras import CAMERA, chart, raw_file
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe

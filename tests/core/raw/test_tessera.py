@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from tests.core.raw.cameras import chart, raw_file
 
+from cameras import chart, raw_file
 from wamplex.core.errors import RecipeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture

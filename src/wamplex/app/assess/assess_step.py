@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from wamplex.app import theme
 from wamplex.app.assess.assess_view import AssessView, Mark, Mask
 from wamplex.app.assess.condition_card import ConditionCard
+from wamplex.app.assess.developing_part import DevelopingPart
 from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.shared.parts import (
     button,
@@ -29,6 +30,8 @@ from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey, findings
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.measure.subject import veil
+from wamplex.core.raw.development import Development
+from wamplex.core.source import Source
 
 _MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
 
@@ -37,6 +40,7 @@ class AssessStep(QWidget):
     """Bar, bench with the whole source, and the condition sheet."""
 
     said = Signal(str)
+    grey_picked = Signal(object, float, float)  # Source, shares of the upright picture
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
@@ -44,6 +48,8 @@ class AssessStep(QWidget):
         self._shown: object = None
         self._cards_of: int | None = None
         self._hovered: Mask = ""
+        self._picking = False
+        self.developing = DevelopingPart()
         self.view = AssessView()
         self.cards: dict[RowKey, ConditionCard] = {}
         self.spots_button = _toggle(
@@ -72,12 +78,42 @@ class AssessStep(QWidget):
             self.view.show_words("Add pictures: drop them here, or press Ctrl+O.")
             self._shown = None
             self._show_sheet(None)
+            self._show_developing(None)
             return
         if entry.thumbnail is not self._shown:
             self._shown = entry.thumbnail
             self.view.show_image(image_of(entry.thumbnail))
         self._show_overlays(entry)
         self._show_sheet(entry)
+        self._show_developing(entry)
+
+    def _show_developing(self, entry: Entry | None) -> None:
+        found = None if entry is None or entry.condition is None else entry.condition.sensor
+        self.developing.setVisible(found is not None)
+        if entry is not None and found is not None:
+            self.developing.show_development(entry.decisions.development, found, picking=self._picking)
+
+    def _develop(self, development: Development, words: str) -> None:
+        entry = self._usable()
+        if entry is not None:
+            self._tray.set_development(entry.number, development, words)
+
+    def _pick_grey(self, picking: bool) -> None:
+        self._picking = picking
+        self.view.place_next(picking)
+        if picking:
+            self.said.emit("Press on something in the picture that is to be grey.")
+
+    def take_grey(self, source: Source, gains: tuple[float, float] | None) -> None:
+        """A place was looked at; None where it is too dark or cut off."""
+        entry = self._usable()
+        if entry is None or entry.source != source:
+            return
+        if gains is None:
+            self.said.emit("It is too dark there, or cut off: pick another place.")
+            return
+        made = entry.decisions.development.having(neutral=gains, light=None)
+        self._tray.set_development(entry.number, made, "grey")
 
     def use_ticked(self) -> None:
         """Do what is ticked, and say so."""
@@ -106,6 +142,7 @@ class AssessStep(QWidget):
         below.addWidget(self._waiting)
         below.addWidget(self.use_button, 0, Qt.AlignmentFlag.AlignLeft)
         panel, sheet = scrolling_panel(footer)
+        sheet.addWidget(self.developing)
         sheet.addWidget(label("Condition sheet", "heading"))
         self._sheet = QVBoxLayout()
         self._sheet.setSpacing(7)
@@ -121,6 +158,8 @@ class AssessStep(QWidget):
             (self.sharp_button, self.subject_button),
         ):
             one.toggled.connect(lambda on, other=other: self._show_mask(on, other))
+        self.developing.changed.connect(self._develop)
+        self.developing.pick_asked.connect(self._pick_grey)
         self.view.spot_moved.connect(self._move_spot)
         self.view.spot_removed.connect(self._remove_spot)
         self.view.spot_placed.connect(self._add_spot)
@@ -239,6 +278,11 @@ class AssessStep(QWidget):
     def _add_spot(self, x: float, y: float) -> None:
         entry = self._usable()
         if entry is None:
+            return
+        if self._picking:
+            self._pick_grey(False)
+            self._show_developing(entry)
+            self.grey_picked.emit(entry.source, x, y)
             return
         taken = {spot.name for spot in entry.spots}
         names = (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99)))

@@ -12,6 +12,7 @@ from wamplex.app.trial.trials import Trial, Trials
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
+from wamplex.core.raw.development import Development
 from wamplex.core.upscale.registry import known_upscalers
 
 
@@ -37,6 +38,7 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
     spots = None if picture.spots is None else tuple(_spot(saved) for saved in picture.spots)
     framed = picture.spots_in == "framed"
     decisions = Decisions(
+        development=picture.recipe.development or Development(),
         framing=picture.recipe.framing,
         factor=picture.recipe.factor,
         density_ppi=picture.recipe.density_ppi,

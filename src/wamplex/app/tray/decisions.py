@@ -10,6 +10,7 @@ from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.measure.spots import Spot
+from wamplex.core.raw.development import Development
 
 DEFAULT_FACTOR = 4.0
 DEFAULT_SEEN_FROM_MM = 500.0
@@ -21,6 +22,7 @@ class Decisions:
 
     Attributes
     ----------
+    development : how a raw file is developed
     framing : how it is turned, straightened and cropped
     factor, density_ppi : the size
     sheet : what it is printed on; None leaves the print as large as factor and density make it
@@ -32,6 +34,7 @@ class Decisions:
     finish : what is done after the stamped trial
     """
 
+    development: Development = field(default_factory=Development)
     framing: Framing = field(default_factory=Framing)
     factor: float = DEFAULT_FACTOR
     density_ppi: float = DEFAULT_DENSITY_PPI

@@ -14,12 +14,14 @@ from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
+from wamplex.core.intake.kinds import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import Suggested, suggested_trials
 from wamplex.core.measure.trouble import likely_trouble
+from wamplex.core.raw.development import Development
 from wamplex.core.recipe import Recipe
 from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
@@ -60,7 +62,7 @@ class Facts:
 
 def usual_trials(facts: Facts) -> Trials:
     """The trials of a picture that nothing was decided about: the usual ones, and what is suggested."""
-    trials = Trials.of(load_settings().first_trials)
+    trials = Trials.of(load_settings().first_trials).for_pixels()
     if facts.suggested is not None and facts.condition is not None:
         for key, reason in suggested_trials(facts.condition):
             trials = trials.tried(key, reason)
@@ -83,6 +85,7 @@ class Entry:
         self.decisions = Decisions()
         self.framed_thumbnail: NDArray[np.uint8] | None = None
         self.framed_as = Framing()
+        self.developed_as: Development | None = None  # what the thumbnail shows
         self.usual = usual_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at
         self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed
@@ -121,6 +124,23 @@ class Entry:
     def sheet(self) -> Sheet | None:
         """What it is printed on."""
         return self.decisions.sheet
+
+    @property
+    def raw(self) -> bool:
+        """Whether it is a raw file."""
+        return self.found is not None and self.found.kind == RAW
+
+    @property
+    def has_mosaic(self) -> bool:
+        """Whether Tessera can be used; not known until the picture is measured."""
+        sensor = None if self.condition is None else self.condition.sensor
+        return sensor is not None and sensor.mosaic
+
+    @property
+    def development(self) -> Development | None:
+        """How it is developed; None where it is no raw file, or as shot."""
+        decided = self.decisions.development
+        return decided if self.raw and decided != Development() else None
 
     @property
     def seen_from_mm(self) -> float:
@@ -209,6 +229,7 @@ class Entry:
         """The recipe for this picture with one upscaler; suggested values where none are given."""
         return Recipe(
             base=TrialSpec(upscaler=upscaler_key, values=values or self.suggested_values(upscaler_key)),
+            development=self.development,
             factor=self.decisions.factor,
             framing=self.framing,
             density_ppi=self.decisions.density_ppi,

@@ -27,6 +27,7 @@ from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import suggested_by
+from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
 
 # What may have changed of an entry: its file and what is known of it, or something that was decided.
@@ -35,6 +36,7 @@ What = Literal[
     "thumbnail",
     "notices",
     "measured",
+    "development",
     "framing",
     "size",
     "sheet",
@@ -45,6 +47,7 @@ What = Literal[
     "look",
 ]
 _WHAT: dict[str, What] = {
+    "development": "development",
     "framing": "framing",
     "factor": "size",
     "density_ppi": "size",
@@ -117,7 +120,7 @@ class Tray(QObject):
         entry = self.entries[number]
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
         self._place_saved_spots(entry)
-        self._announce(entry, "framing", "size", "sheet", "distance", "spots", "trials", "finish")
+        self._announce(entry, *sorted(set(_WHAT.values())))
 
     def point_to(self, number: int, path: Path) -> None:
         """The file of an entry lies elsewhere now."""
@@ -149,6 +152,7 @@ class Tray(QObject):
             entry.usual = usual_trials(entry.facts)
             self.history.forget(entry.number)
         entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, error=None)
+        entry.developed_as = None
         try:
             entry.framing.checked(found.width, found.height)
         except SizeError:  # the file is another than the one that was cropped
@@ -229,12 +233,34 @@ class Tray(QObject):
             entry.framed_thumbnail, entry.framed_as = pixels, framing
             self._announce(entry, "thumbnail")
 
+    @property
+    def to_be_developed(self) -> list[Entry]:
+        """Raw files whose thumbnail is not yet as they are developed, the selected one first."""
+        waiting = [e for e in self.usable if e.raw and e.developed_as != e.decisions.development]
+        return sorted(waiting, key=lambda entry: entry.number != self._selected)
+
+    def set_developed(self, source: Source, development: Development, pixels: NDArray[np.uint8]) -> None:
+        """A thumbnail was made of a raw file as it is developed."""
+        entry = self._entry_with(source)
+        if entry is None or entry.decisions.development != development:
+            return
+        entry.facts = replace(entry.facts, thumbnail=pixels)
+        entry.developed_as = development
+        entry.framed_thumbnail = None
+        self._reframe_thumbnail(entry)
+        self._announce(entry, "thumbnail", "framing")
+
     # Decisions.
 
     def set_size(self, number: int, size: Size) -> None:
         """Another size was chosen."""
         now = self.entries[number].decisions
         self._decide(number, replace(now, factor=size.factor, density_ppi=size.density_ppi), "size")
+
+    def set_development(self, number: int, development: Development, words: str) -> None:
+        """Something was decided about developing a raw file."""
+        now = self.entries[number].decisions
+        self._decide(number, replace(now, development=development), words, flows=True)
 
     def set_framing(self, number: int, framing: Framing) -> None:
         """Turn, straighten or crop; the factor stays, and spots stay where they are in the picture.
@@ -315,7 +341,7 @@ class Tray(QObject):
             factor=placed.size.factor,
             density_ppi=placed.size.density_ppi,
             sheet=placed.sheet,
-            trials=other.trials,
+            trials=other.trials if entry.has_mosaic else other.trials.for_pixels(),
         )
         self._decide(number, taken, f"size and trials of {other.path.name}")
 

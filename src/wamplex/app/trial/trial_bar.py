@@ -53,6 +53,7 @@ class TrialBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.for_raw = False  # whether what works on a mosaic is offered
         self.views = Choice("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
         self.zoom_buttons = Choice("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.zoom_words = label("", "soft")
@@ -122,6 +123,8 @@ class TrialBar(QWidget):
     def _open_chooser(self) -> None:
         menu = self._menu()
         for upscaler in known_upscalers():
+            if upscaler.sees_sensor and not self.for_raw:
+                continue
             action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
             action.triggered.connect(lambda _checked=False, key=upscaler.key: self.trial_asked.emit(key))
         menu.addSeparator()

@@ -123,6 +123,7 @@ class TrialStep(QWidget):
         scene = self._scene(entry)
         self.open_view.show_scene(scene)
         self.bar.add_button.setEnabled(entry.trials.can_add)
+        self.bar.for_raw = entry.has_mosaic
         active = entry.trials.find(entry.trials.active)
         self.panel.show_entry(entry, picture, scene.mark(active) if self.blind.hidden else None)
         if self.blind.hidden:

@@ -71,6 +71,15 @@ class Trials:
         """Trials dropped so far."""
         return tuple(t for t in self.rows if t.struck)
 
+    def for_pixels(self) -> Trials:
+        """Without those that raw files alone can have; the usual ones where none is left."""
+        rows = tuple(t for t in self.rows if not t.upscaler.sees_sensor)
+        kept = [t.letter for t in rows if not t.struck]
+        if not kept:
+            return Trials()
+        active = self.active if self.active in kept else kept[-1]
+        return Trials(rows, active, self.stamped if self.stamped in kept else None)
+
     def find(self, letter: str) -> Trial:
         """The trial with this letter."""
         return next(t for t in self.rows if t.letter == letter)

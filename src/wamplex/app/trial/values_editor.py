@@ -30,6 +30,12 @@ class _Words:
 
 
 _SLIDERS: dict[ValueName, _Words] = {
+    "sensor_noise": _Words(
+        "Sensor noise",
+        "How much of the sensor's own noise is taken out while its mosaic is filled in: 100 takes out what "
+        "was measured, 0 leaves all of it",
+        unit=" %",
+    ),
     "noise": _Words("Noise", "How much noise is taken out; too much leaves skin and stone like plastic"),
     "blocks": _Words("Compression", "How much of the JPEG's blocks and fringes is taken out"),
     "softness": _Words(

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.assess.assess_step import AssessStep
+from wamplex.app.assess.developing_controller import DevelopingController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
 from wamplex.app.deliver.jobs import Jobs
@@ -77,6 +78,7 @@ class MainWindow(QMainWindow):
         self.watch = SourceWatch(self)
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
+        self.developing = DevelopingController(self._store, self.tray, self.assess_step, self)
         self.size_step = SizeStep(self.tray, self._previews)
         self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
         self._masks = MaskMaker(self._store, self)
@@ -107,6 +109,7 @@ class MainWindow(QMainWindow):
         self.renderer.start()
         self.reader.start()
         self._masks.start()
+        self.developing.start()
         self._differ.start()
         deliveries.start()
         self._previews.start()
@@ -176,6 +179,7 @@ class MainWindow(QMainWindow):
         self.renderer.end()
         self.reader.end()
         self._masks.end()
+        self.developing.end()
         self._differ.end()
         self.delivery.end(keep_orders=not asked)
         self._journal.close()
@@ -301,6 +305,7 @@ class MainWindow(QMainWindow):
             self._differ,
             self._previews,
             self._thumbnails,
+            self.developing,
         )
         for worker in workers:
             worker.broke.connect(self.notices.warn)

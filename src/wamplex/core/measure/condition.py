@@ -19,6 +19,7 @@ from wamplex.core.measure.noise import Noise, measure_noise
 from wamplex.core.measure.reader import KINDS, Read, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
+from wamplex.core.measure.sensor import SensorFound, sensor_found
 from wamplex.core.measure.softness import Softness, softness
 from wamplex.core.measure.spots import Spot, find_spots
 from wamplex.core.measure.subject import Areas, find_areas
@@ -27,6 +28,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.window import Window
 
 Measured = Literal[
+    "sensor",
     "compression",
     "read",
     "noise",
@@ -40,7 +42,15 @@ Measured = Literal[
     "spots",
 ]
 # What the enlargement of a picture hangs on.
-UPSCALING_ROWS: tuple[Measured, ...] = ("compression", "read", "noise", "softness", "enlarged", "medium")
+UPSCALING_ROWS: tuple[Measured, ...] = (
+    "sensor",
+    "compression",
+    "read",
+    "noise",
+    "softness",
+    "enlarged",
+    "medium",
+)
 # A second, worse save shows only when its quality was lower than the last one's by more than this.
 _CLEARLY_LOWER = 8
 
@@ -58,6 +68,7 @@ class Condition:
     Attributes
     ----------
     width, height : of the picture in pixels
+    sensor : what a raw file tells of its exposure; None of other pictures
     read : what the network reads from the pixels; None where the picture is too small
     softness : None where there are too few edges to know
     movement : None when none is seen
@@ -68,6 +79,7 @@ class Condition:
     width: int
     height: int
     measured: tuple[Measured, ...] = ()
+    sensor: SensorFound | None = None
     compression: Compression = _NO_COMPRESSION
     read: Read | None = None
     noise: Noise = _NO_NOISE
@@ -210,6 +222,7 @@ def _with_areas(sample: Sample, so_far: Condition) -> Condition:
 
 
 _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
+    ("sensor", lambda s, c: replace(c, sensor=sensor_found(s.picture))),
     ("compression", lambda s, c: replace(c, compression=compression_found(s))),
     ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),

@@ -10,6 +10,7 @@ from wamplex.core.lazy import cv2
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.sample import Rgb, Sample
+from wamplex.core.measure.sensor import SensorFound
 from wamplex.core.window import Window
 
 WIDTH_PX, HEIGHT_PX = 64, 48
@@ -22,6 +23,8 @@ _MARK = np.array([183, 121, 31], np.float32)
 
 def cutout(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
     """(48, 64, 3) uint8 for one row of the sheet; None where there is nothing to show."""
+    if key == "sensor":
+        return None if condition.sensor is None else _spread(condition.sensor)
     if key == "compression":
         return _amplified(sample, _worst_blocks(sample), (32, 24), _BLOCKS_GAIN)
     if key == "noise":
@@ -43,6 +46,16 @@ def cutout(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
     if key == "size":
         return _on_a4(sample)
     return _boxed(sample.small) if key == "medium" else None
+
+
+def _spread(found: SensorFound) -> Rgb:
+    """How tones of red, green and blue are spread over twelve stops, black on the left."""
+    made = np.full((HEIGHT_PX, WIDTH_PX, 3), 40, np.float32)
+    heights = np.sqrt(found.spread / max(float(found.spread.max()), 1e-9)) * (HEIGHT_PX - 4)
+    rows = np.arange(HEIGHT_PX)[::-1, None]
+    for channel in range(3):
+        made[..., channel] += np.where(rows < heights[channel][None, :], 175, 0)
+    return np.clip(made, 0, 255).astype(np.uint8)
 
 
 def _worst_blocks(sample: Sample) -> tuple[float, float]:

@@ -11,6 +11,7 @@ from wamplex.core.measure.condition import Condition, Measured
 from wamplex.core.measure.faces import LEAST_FACE_PX
 from wamplex.core.measure.motion import Movement
 from wamplex.core.measure.reader import Read
+from wamplex.core.measure.sensor_words import sensor_words
 from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.window import Window
 
@@ -82,6 +83,7 @@ def findings(
     print_mm : long side of the print that is wanted
     """
     makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
+        ("sensor", _sensor),
         ("compression", _compression),
         ("noise", _noise),
         ("softness", _softness),
@@ -95,6 +97,15 @@ def findings(
     )
     rows = [make(condition) for what, make in makers if what in condition.measured]
     return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
+
+
+def _sensor(condition: Condition) -> Finding | None:
+    found = condition.sensor
+    if found is None:
+        return None
+    value, reason = sensor_words(found)
+    tick = Suggestion("upscaler", "Try Tessera", "tessera") if found.mosaic else None
+    return Finding("sensor", "Raw file", value, reason, tick)
 
 
 def _compression(condition: Condition) -> Finding:

@@ -53,7 +53,7 @@ class Sample:
     @cached_property
     def shown(self) -> Rgb:
         """(h, w, 3) sRGB on white, at most 1280 pixels a side."""
-        return _shrunk(self.picture, _SHOWN_PX)
+        return shrunk(self.picture, _SHOWN_PX)
 
     @cached_property
     def small(self) -> Rgb:
@@ -65,7 +65,8 @@ class Sample:
         return made
 
 
-def _shrunk(picture: Picture, side: int) -> Rgb:
+def shrunk(picture: Picture, side: int) -> Rgb:
+    """(h, w, 3) sRGB on white, at most ``side`` pixels a side."""
     pixels = picture.pixels
     if picture.alpha is not None:
         pixels = np.concatenate([pixels, picture.alpha[..., np.newaxis]], axis=2)

@@ -76,6 +76,9 @@ def suggested_by(condition: Condition) -> Suggested:
     Upscaler and values, each with its reason.
     """
     reasons: dict[ValueName, str] = {}
+    if condition.sensor is not None and condition.sensor.mosaic:
+        whence = "the file states" if condition.sensor.stated else "was measured on the mosaic"
+        reasons["sensor_noise"] = f"all that {whence}"
     noise, reasons["noise"] = _noise(condition)
     blocks, reasons["blocks"] = _blocks(condition)
     softness, reasons["softness"] = _softness(condition)
@@ -160,6 +163,8 @@ def _faces(condition: Condition) -> tuple[Spared, ...]:
 def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str]) -> tuple[str, str]:
     """The upscaler that did best on held-out pictures of this kind; see docs/real-pictures.md."""
     kind = condition.medium.kind
+    if condition.sensor is not None and condition.sensor.mosaic:
+        return "tessera", "it is a raw file: noise is taken out on the sensor's own data"
     if kind == "pixel art":
         return "nearest", "its colours stand pixel by pixel"
     if kind in _A:
@@ -181,6 +186,8 @@ def suggested_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
     """Upscalers that suit the picture beside the usual ones: key and reason of each."""
     best = suggested_by(condition)
     found = [(best.upscaler, f"suggested because {best.reason}")]
+    if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.blocks > 0):
+        found.append(("mender", "tried because the development is noisy"))
     if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
         found.append(("burin", "tried because there seems to be lettering"))
     return tuple(found)

@@ -31,13 +31,14 @@ UPSCALERS: tuple[Upscaler, ...] = (
     MENDER,
     BURIN,
     THICKET,
-    TESSERA,
 )
+# Of raw files alone.
+SENSOR_UPSCALERS: tuple[Upscaler, ...] = (TESSERA,)
 
 
 def known_upscalers() -> tuple[Upscaler, ...]:
-    """Ours, then those the user added."""
-    return (*UPSCALERS, *own_upscalers())
+    """Ours, those of raw files among them, then those the user added."""
+    return (*UPSCALERS, *SENSOR_UPSCALERS, *own_upscalers())
 
 
 def find_upscaler(key: str) -> Upscaler:

@@ -1,0 +1,90 @@
+"""Developing a raw file in the window: what is decided, and what the bench shows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from pytestqt.qtbot import QtBot
+
+from cameras import CAMERA, chart, raw_file
+from wamplex.app.project.saving import restore
+from wamplex.app.window.main_window import MainWindow
+from wamplex.core.project import open_project
+from wamplex.core.raw.development import Development, Light
+
+
+@pytest.fixture
+def window(themed: object, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+    path = raw_file(tmp_path / "dim.dng", 0.5 * chart(300, 200))
+    made = MainWindow()
+    qtbot.addWidget(made)
+    made.show()
+    made.take_in([path])
+    qtbot.waitUntil(
+        lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=30_000
+    )
+    qtbot.waitUntil(lambda: not made.tray.to_be_developed, timeout=10_000)
+    yield made
+    made.end(asked=False)
+
+
+def test_tessera_is_suggested_with_its_reason(window: MainWindow) -> None:
+    entry = window.tray.entries[0]
+    assert entry.delivered_upscaler == "tessera"
+    assert "tessera" in [trial.upscaler_key for trial in entry.trials.kept]
+    assert "sensor" in window.assess_step.cards
+    assert "Noise at middle grey" in window.assess_step.cards["sensor"].words
+
+
+def test_exposure_brightens_bench_and_recipe_and_can_be_taken_back(qtbot: QtBot, window: MainWindow) -> None:
+    entry = window.tray.entries[0]
+    assert entry.thumbnail is not None
+    before = entry.thumbnail.mean()
+    window.assess_step.developing.exposure.slider.setValue(20)  # one stop
+    qtbot.waitUntil(lambda: entry.delivered_recipe().development == Development(exposure_ev=1.0))
+    qtbot.waitUntil(lambda: entry.thumbnail is not None and entry.thumbnail.mean() > 1.2 * before)
+    window.tray.undo()
+    assert entry.delivered_recipe().development is None
+    qtbot.waitUntil(lambda: entry.thumbnail is not None and abs(entry.thumbnail.mean() - before) < 1)
+
+
+def test_the_light_begins_as_the_camera_noted_it(window: MainWindow) -> None:
+    """The simulated camera is balanced for D65."""
+    shown = window.assess_step.developing
+    assert shown.kelvin.value == pytest.approx(6504, abs=60)
+    assert not shown.as_shot.isVisible()
+    shown.kelvin.field.setText("4000")
+    shown.kelvin.field.editingFinished.emit()
+    entry = window.tray.entries[0]
+    assert entry.decisions.development.light == Light(kelvin=4000, tint=0)
+    assert shown.as_shot.isVisible()
+
+
+def test_a_place_that_is_pressed_becomes_grey(qtbot: QtBot, window: MainWindow) -> None:
+    step, entry = window.assess_step, window.tray.entries[0]
+    qtbot.mouseClick(step.developing.pick, Qt.MouseButton.LeftButton)
+    box = step.view.box()
+    place = QPointF(box.x() + 0.4 * box.width(), box.y() + 0.35 * box.height())
+    qtbot.mouseClick(step.view, Qt.MouseButton.LeftButton, pos=place.toPoint())
+    qtbot.waitUntil(lambda: entry.decisions.development.neutral is not None)
+    qtbot.waitUntil(lambda: not window.tray.to_be_developed)
+    assert entry.thumbnail is not None
+    height, width = entry.thumbnail.shape[:2]
+    patch = entry.thumbnail[int(0.33 * height) : int(0.37 * height), int(0.38 * width) : int(0.42 * width)]
+    assert np.ptp(patch.mean(axis=(0, 1))) < 4
+    assert entry.decisions.development.neutral != pytest.approx((CAMERA.gains[0], CAMERA.gains[2]), rel=0.1)
+    assert not entry.spots or all(spot.kind != "own" for spot in entry.spots)  # no spot was placed
+
+
+def test_projects_keep_how_it_is_developed(window: MainWindow, tmp_path: Path) -> None:
+    wanted = Development(exposure_ev=0.5, highlights="rebuild", curve="shoulder", space="romm")
+    window.tray.set_development(0, wanted, "all")
+    window.project.save(tmp_path / "raw.wamplex")
+    window.tray.set_development(0, Development(), "nothing")
+    saved, _ = open_project(tmp_path / "raw.wamplex")
+    restore(window.tray, 0, saved.pictures[0])
+    assert window.tray.entries[0].decisions.development == wanted
