@@ -130,7 +130,9 @@ def enlarge(
     ] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
-    file_format: Annotated[str | None, typer.Option("--format", help="tiff, png or jpeg.")] = None,
+    file_format: Annotated[
+        str | None, typer.Option("--format", help="tiff, png, jpeg, or dng: linear light.")
+    ] = None,
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",

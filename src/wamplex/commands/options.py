@@ -196,10 +196,11 @@ def _format(out: Path, file_format: str | None) -> FileFormat:
         ".png": "png",
         ".jpg": "jpeg",
         ".jpeg": "jpeg",
+        ".dng": "dng",
     }
     said = by_suffix.get(out.suffix.lower())
     if said is None:
-        raise RecipeError(f"{out.name} is neither .tif, .png nor .jpg. Choose one of these suffixes.")
+        raise RecipeError(f"{out.name} is neither .tif, .png, .jpg nor .dng. Choose one of these suffixes.")
     if file_format is not None and file_format != said:
         raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")
     return said

@@ -33,6 +33,7 @@ _FORMATS: list[tuple[object, str, str]] = [
     ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),
     ("png", "PNG", "8 or 16 bits, nothing lost, opens everywhere"),
     ("jpeg", "JPEG", "Small files; a little is lost"),
+    ("dng", "DNG", "Linear light in 16 bits, to be developed elsewhere"),
 ]
 _PROFILES = {
     "as the source": "source",
@@ -101,7 +102,8 @@ class DeliverPanel(QWidget):
         self.depths.show_value(self.delivery.depth)
         self.compressions.show_value(self.delivery.compression)
         self._quality_box.setVisible(is_jpeg)
-        self._depth_box.setVisible(not is_jpeg)
+        self._depth_box.setVisible(self.delivery.format in ("tiff", "png"))
+        self.profiles.setEnabled(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")
         folder = self.delivery.folder
         self.beside.setChecked(folder is None)

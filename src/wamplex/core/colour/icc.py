@@ -100,6 +100,36 @@ def make_profile(space: Space) -> bytes:
 
 
 @lru_cache
+def primaries_of(profile: bytes) -> Matrix | None:
+    """(3, 3) D50 XYZ of the red, green and blue of a matrix profile, in columns; None for other profiles."""
+    found = {}
+    try:
+        for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
+            name, offset, _ = struct.unpack(">4sII", profile[start : start + 12])
+            if name in (b"rXYZ", b"gXYZ", b"bXYZ"):
+                found[name] = struct.unpack(">3i", profile[offset + 8 : offset + 20])
+    except struct.error:
+        return None
+    if len(found) != 3 or b"A2B0" in profile[132:1332]:
+        return None
+    made = np.array([found[name] for name in (b"rXYZ", b"gXYZ", b"bXYZ")], np.float64).T / 65536
+    return made if abs(np.linalg.det(made)) > 1e-6 else None
+
+
+def linear_profile(matrix: Matrix) -> bytes:
+    """ICC profile of linear light with these D50-adapted primaries."""
+    curve = struct.pack(">4s4xI", b"curv", 0)
+    tags = [
+        (b"desc", _description("Linear light")),
+        (b"cprt", b"text\0\0\0\0No copyright, use freely\0"),
+        (b"wtpt", _xyz_tag(_D50_XYZ)),
+        *[(name, _xyz_tag(matrix[:, i])) for i, name in enumerate((b"rXYZ", b"gXYZ", b"bXYZ"))],
+        *[(name, curve) for name in (b"rTRC", b"gTRC", b"bTRC")],
+    ]
+    return _assemble(tags, b"RGB ")
+
+
+@lru_cache
 def make_grey_profile(space: Space) -> bytes:
     """ICC profile of a grey scale with the tone curve of ``space``."""
     tags = [

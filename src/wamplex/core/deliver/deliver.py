@@ -18,7 +18,9 @@ from threadpoolctl import threadpool_limits
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.description import FileDescription, Samples
+from wamplex.core.deliver.dng import write_dng
 from wamplex.core.deliver.limits import check_disk, check_size
+from wamplex.core.deliver.linear import linear_colours, linear_recipe
 from wamplex.core.deliver.marks import draw_marks
 from wamplex.core.deliver.naming import move_into_place, planned_path
 from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
@@ -36,7 +38,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
 
-_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg}
+_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg, "dng": write_dng}
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
 # Reading back takes about this share of the whole.
@@ -107,6 +109,8 @@ def deliver(
     progress = progress or Progress()
     if picture.path is None:
         raise DeliveryError("A picture without a file cannot be delivered.")
+    if delivery.format == "dng":
+        recipe = linear_recipe(picture, recipe, delivery)
     planned = plan(picture, recipe)
     size = planned.size
     wanted = planned_path(picture.path, recipe, delivery, size)
@@ -193,19 +197,21 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
     Pixels, channels, depth, density, profile and metadata of the file to be.
     """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
-    alpha = picture.alpha is not None and delivery.format != "jpeg"
-    depth: Depth = 8 if delivery.format == "jpeg" else delivery.depth
+    linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
+    alpha = picture.alpha is not None and delivery.format in ("tiff", "png")
+    depth: Depth = 8 if delivery.format == "jpeg" else 16 if linear else delivery.depth
     return FileDescription(
         width=width,
         height=height,
-        channels=picture.pixels.shape[2] + alpha,
+        channels=3 if linear else picture.pixels.shape[2] + alpha,
         alpha=alpha,
         depth=depth,
         density_ppi=recipe.density_ppi,
-        profile=delivery_profile(picture, delivery.profile),
+        profile=None if linear else delivery_profile(picture, delivery.profile),
         metadata=picture.metadata if delivery.keep_metadata else Metadata(),
         compression=delivery.compression,
         quality=delivery.quality,
+        linear=linear,
     )
 
 
@@ -220,6 +226,8 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     -------
     (h, w, about.channels) uint8 or uint16
     """
+    if about.linear is not None:
+        return about.linear.samples(pixels, picture)
     if delivery.profile != "source" and about.profile is not None:
         pixels = convert(pixels, source_profile(picture), about.profile)
     if picture.alpha is not None and not about.alpha:

@@ -11,14 +11,15 @@ from wamplex.core.checked import Checked
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
 
-FileFormat = Literal["tiff", "png", "jpeg"]
+FileFormat = Literal["tiff", "png", "jpeg", "dng"]
 Compression = Literal["deflate", "none"]
 
 
 class Delivery(Checked):
     """All that is chosen about a file beside its pixels.
 
-    ``depth`` counts for TIFF and PNG, ``compression`` for TIFF, ``quality`` for JPEG.
+    A DNG holds linear light in 16 bits, to be developed elsewhere. ``depth`` counts for TIFF and PNG,
+    ``compression`` for TIFF, ``quality`` for JPEG.
     ``folder`` None means beside the source; ``pages`` None means one file.
     """
 

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.deliver.delivery import Compression
 from wamplex.core.picture import Depth, Metadata
+
+if TYPE_CHECKING:
+    from wamplex.core.deliver.linear import LinearColours
 
 Samples = NDArray[np.uint8] | NDArray[np.uint16]
 # Full-width runs of rows from top to bottom, (h, width, channels), uint8 or uint16.
@@ -23,6 +27,7 @@ class FileDescription:
     Attributes
     ----------
     channels : samples per pixel: 1 or 3, and one more with alpha
+    linear : of a DNG, whose samples are linear light
     """
 
     width: int
@@ -35,3 +40,4 @@ class FileDescription:
     metadata: Metadata
     compression: Compression
     quality: int
+    linear: LinearColours | None = None

@@ -50,7 +50,7 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
             resolutionunit="inch",
             software="Wamplex",
             metadata=None,
-            extratags=_tags(about, exif),
+            extratags=description_tags(about, exif),
         )
     append_directories(path, exif)
 
@@ -67,11 +67,11 @@ def _row_bytes(about: FileDescription) -> int:
 def _encoded(bands: Bands, rows: int, deflate: bool) -> Iterator[bytes]:
     """Strips as they stand in the file; deflating runs beside the making of the next band."""
     if not deflate:
-        yield from (strip.tobytes() for strip in _strips(bands, rows))
+        yield from (strip.tobytes() for strip in strips(bands, rows))
         return
     with ThreadPoolExecutor(_DEFLATE_THREADS) as pool:
         waiting: deque[Future[bytes]] = deque()
-        for strip in _strips(bands, rows):
+        for strip in strips(bands, rows):
             waiting.append(pool.submit(_deflated, strip))
             while waiting and (waiting[0].done() or len(waiting) > _STRIPS_WAITING):
                 yield waiting.popleft().result()
@@ -86,7 +86,7 @@ def _deflated(strip: Samples) -> bytes:
     return zlib.compress(differences.tobytes(), _DEFLATE_LEVEL)
 
 
-def _strips(bands: Bands, rows: int) -> Iterator[Samples]:
+def strips(bands: Bands, rows: int) -> Iterator[Samples]:
     """Cut bands into strips of exactly ``rows`` rows, the last one shorter."""
     rest: Samples | None = None
     for band in bands:
@@ -99,7 +99,8 @@ def _strips(bands: Bands, rows: int) -> Iterator[Samples]:
         yield rest
 
 
-def _tags(about: FileDescription, exif: ExifFields) -> list[tuple[Any, ...]]:
+def description_tags(about: FileDescription, exif: ExifFields) -> list[tuple[Any, ...]]:
+    """Tags of the first directory that carry over what the source says of itself."""
     tags: list[tuple[Any, ...]] = []
     for entry in exif.first:
         tags.append((entry.tag, _ASCII, entry.count, entry.data, True))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.colour.icc import Space
+from wamplex.core.colour.icc import SRGB, Space
 from wamplex.core.parallel_rows import parallel_rows
 from wamplex.core.picture import Pixels
 from wamplex.core.raw.colours import SPACES, gains_of, to_space
@@ -35,7 +36,7 @@ class Developer:
     shot_gains: Triple
     correction: NDArray[np.float32]
     matrix: NDArray[np.float32]
-    highlights: Highlights
+    highlights: Highlights | Literal["keep"]
     curve: Curve
     space: Space
 
@@ -43,6 +44,12 @@ class Developer:
     def of(raw: RawFile, development: Development) -> Developer:
         """What a development comes to for a file."""
         gains = gains_of(raw, development)
+        if development.linear:
+            # White of the strongest channel comes to full scale, so that nothing is cut off.
+            scaled = np.asarray(gains) / np.asarray(raw.gains) / max(gains)
+            return Developer(
+                raw.gains, scaled.astype(np.float32), np.eye(3, dtype=np.float32), "keep", "straight", SRGB
+            )
         correction = np.asarray(gains) / np.asarray(raw.gains) * 2.0**development.exposure_ev
         return Developer(
             shot_gains=raw.gains,
@@ -96,7 +103,12 @@ def rebuilt(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     return made
 
 
-_HIGHLIGHTS = {"clip": cut_off, "blend": blended, "rebuild": rebuilt}
+def kept(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
+    """Each channel as far as it goes."""
+    return camera
+
+
+_HIGHLIGHTS = {"clip": cut_off, "blend": blended, "rebuild": rebuilt, "keep": kept}
 
 
 def shouldered(linear: Pixels) -> Pixels:

@@ -57,6 +57,8 @@ class Development(Checked):
     highlights : what becomes of lights that are cut off in a channel
     curve : tones near white: straight up to it, or with a shoulder
     space : primaries of the result
+    linear : go no further than to the camera's own colours, nothing of them cut off: for files that are to be
+        developed elsewhere
     """
 
     method: Method = "ahd"
@@ -66,3 +68,4 @@ class Development(Checked):
     highlights: Highlights = "clip"
     curve: Curve = "straight"
     space: WorkingSpace = "bt2020"
+    linear: bool = False

@@ -17,7 +17,7 @@ _MATRICES, _ILLUMINANTS = (50721, 50722), (50778, 50779)
 _NOISE_PROFILE = 51041
 _ISO = 34855  # PhotographicSensitivity of Exif, which some DNGs have beside the rest
 # Colour temperatures of the light sources of CIPA DC-008 (Exif 2.32), tag 37384.
-_KELVIN = {
+LIGHT_SOURCES = {
     1: 5500.0,
     2: 4000.0,
     3: 2856.0,
@@ -92,7 +92,7 @@ def _matrices(found: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
             continue
         matrix = (pairs[:, 0] / pairs[:, 1]).reshape(3, 3)
         if abs(np.linalg.det(matrix)) > 1e-9:
-            made.append((_KELVIN.get(int(found.get(light, 0)), _UNKNOWN_K), matrix))
+            made.append((LIGHT_SOURCES.get(int(found.get(light, 0)), _UNKNOWN_K), matrix))
     return tuple(sorted(made, key=lambda pair: pair[0]))
 
 
