@@ -6,9 +6,9 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from tools.camera.dng import MosaicTags, write_dng
 from tools.camera.sensor import CAMERA_FROM_XYZ, SimulatedCamera
 
+from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.raw.noise import Noise
 
 CAMERA = SimulatedCamera(CAMERA_FROM_XYZ, Noise())
@@ -45,5 +45,5 @@ def raw_file(
         noise=camera.noise if told else None,
         orientation=orientation,
     )
-    write_dng(path, mosaic, tags)
+    write_mosaic(path, mosaic, tags)
     return path

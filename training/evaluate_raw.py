@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from tools.camera.dng import MosaicTags, write_dng
 from tools.camera.sensor import XYZ_FROM_SRGB, SimulatedCamera
 
 from training.heldout import held_out_photographs
@@ -18,6 +17,7 @@ from wamplex.core.as_developed import as_developed
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
 from wamplex.core.raw.development import Development, Method
+from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.raw.noise import Noise
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
@@ -87,7 +87,7 @@ def _opened(path: Path, light: np.ndarray, noise: Noise) -> Picture:
     from_xyz = np.diag(1 / np.asarray(GAINS)) @ np.linalg.inv(XYZ_FROM_SRGB)
     camera = SimulatedCamera(from_xyz, noise)
     neutral = (1 / GAINS[0], 1.0, 1 / GAINS[2])
-    write_dng(path, camera.levels(light, seed=11), MosaicTags(from_xyz, neutral, noise=noise))
+    write_mosaic(path, camera.levels(light, seed=11), MosaicTags(from_xyz, neutral, noise=noise))
     picture = read_picture(path)
     return as_developed(picture, Recipe(development=Development(space="srgb")))
 

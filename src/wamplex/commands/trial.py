@@ -16,6 +16,7 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
 from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, ShrinkKernel, make_question
+from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.measure.suggest import measured_and_suggested
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -55,7 +56,10 @@ def trial(
             task = shown.add_task(picture.name, total=1.0, words="reading")
             progress = Progress(lambda done, words: shown.update(task, completed=done, words=words))
             source = read_picture(picture, progress)
-            if truth is None:
+            if truth is None and source.raw is not None and source.raw.mosaic is not None:
+                question = make_raw_question(source, factor)
+                values = Values()
+            elif truth is None:
                 question = make_question(source, factor, damage)
                 values = Values(noise=min(2 * noise, 100), blocks=0 if quality is None else 100 - quality)
             else:

@@ -21,6 +21,7 @@ from wamplex.core.intake.store import PictureStore
 from wamplex.core.known_answer.compare import answer_pixels, compare
 from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, Question, make_question
+from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
@@ -59,7 +60,9 @@ class AnswerThread(QThread):
             first = self._trials[0][1]
             whole = as_developed(self._store.get(self._source, self._progress), first, self._progress)
             picture = framed_picture(whole, first.framing)
-            if self._truth is None:
+            if self._truth is None and whole.raw is not None and whole.raw.mosaic is not None:
+                question = make_raw_question(whole, first.factor)
+            elif self._truth is None:
                 question = make_question(picture, first.factor, self._damage)
             else:
                 question = question_from_truth(picture, read_picture(self._truth, self._progress))

@@ -34,12 +34,12 @@ class MosaicTags:
     white: int = 16383
     noise: Noise | None = None
     orientation: int = 1
-    model: str = "Hollowmere Simulated"
+    model: str = "Simulated"
     iso: int = 0
     exposure_s: float = 0.0
 
 
-def write_dng(path: Path, mosaic: np.ndarray, tags: MosaicTags) -> None:
+def write_mosaic(path: Path, mosaic: np.ndarray, tags: MosaicTags) -> None:
     """Write (H, W) uint16 as one strip, uncompressed."""
     extra = [
         (274, _SHORT, 1, tags.orientation, True),
