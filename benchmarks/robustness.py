@@ -16,6 +16,7 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
+from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 
 _PER_FORMAT = 850
 _SCRIPT = """
@@ -85,4 +86,6 @@ def _good_files(folder: Path) -> list[Path]:
     light = (pixels / 255).astype(np.float32)
     with OpenEXR.File({"type": OpenEXR.scanlineimage}, {"RGB": light}) as file:
         file.write(str(exr))
-    return [*files, planes, jxl, heic, exr]
+    mosaic = folder / "good.dng"
+    write_mosaic(mosaic, pixels[..., 1].astype(np.uint16) * 60, MosaicTags(np.eye(3), (0.5, 1.0, 0.6)))
+    return [*files, planes, jxl, heic, exr, mosaic]

@@ -167,7 +167,7 @@ def raw_like(path: Path, photometric: int, inside: bool) -> None:
 def test_raw_files_are_not_taken_for_their_thumbnail(tmp_path: Path, photometric: int, inside: bool) -> None:
     path = tmp_path / "DSC_1.NEF"
     raw_like(path, photometric, inside)
-    with pytest.raises(UnreadablePictureError, match=r"DSC_1\.NEF is a raw camera file, .* 16-bit TIFF"):
+    with pytest.raises(UnreadablePictureError, match=r"DSC_1\.NEF is a raw file"):
         probe(path)
 
 
@@ -184,7 +184,7 @@ def test_raw_files_are_not_taken_for_their_thumbnail(tmp_path: Path, photometric
 def test_raw_files_of_other_kinds_are_known_by_their_beginning(tmp_path: Path, start: bytes) -> None:
     path = tmp_path / "a.raw"
     path.write_bytes(start + bytes(200))
-    with pytest.raises(UnreadablePictureError, match="raw camera file"):
+    with pytest.raises(UnreadablePictureError, match="is a raw file"):
         probe(path)
 
 

@@ -62,9 +62,9 @@ def dng_tags(path: Path) -> DngTags:
             for page in (file.pages[0], *(file.pages[0].pages or ())[:_OTHERS]):
                 for tag in page.tags:
                     found.setdefault(tag.code, tag.value)
+            return DngTags(_camera(found), _matrices(found), _noise(found), _iso(found))
     except Exception:  # of a dozen kinds; LibRaw has read the file and is what counts
         return DngTags()
-    return DngTags(_camera(found), _matrices(found), _noise(found), _iso(found))
 
 
 def _camera(found: dict[int, Any]) -> str:

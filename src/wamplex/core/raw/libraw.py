@@ -148,6 +148,8 @@ def _developed(raw: Any, method: Method, gains: Triple) -> tuple[NDArray[np.uint
         output_bps=16,
         user_flip=0,
     )
+    if made.ndim != 3 or made.shape[2] != 3:
+        raise rawpy.LibRawDataError("it holds other colours than red, green and blue")
     return made, _FULL / max(gains)
 
 
@@ -168,6 +170,8 @@ def _mosaic(raw: Any) -> Mosaic | None:
     odd_row, odd_column = size.top_margin % 2, size.left_margin % 2
     order = [2 * ((row + odd_row) % 2) + (column + odd_column) % 2 for row in (0, 1) for column in (0, 1)]
     blacks = [float(raw.black_level_per_channel[places[i]]) for i in order]
+    if raw.white_level <= max(blacks):
+        return None
     first, second, third, fourth = (channels[i] for i in order)
     return Mosaic(
         values=raw.raw_image_visible.copy(),
