@@ -8,6 +8,7 @@ from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
 from benchmarks.faults import faults
 from benchmarks.finish import finishing, painting
+from benchmarks.raw import raw_files
 from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
@@ -17,6 +18,7 @@ _ALL = {
     "interpolation": interpolation,
     "learned": learned,
     "undo": undo,
+    "raw": raw_files,
     "export": export_overhead,
     "window": start,
     "pauses": pauses,

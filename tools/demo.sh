@@ -5,4 +5,4 @@ if [ -n "$DISPLAY$WAYLAND_DISPLAY" ]; then
     exec "$wamplex" --demo
 fi
 echo "There is no display here, so no window can open. Enlarging the demo pictures into demo-output/ instead."
-exec "$wamplex" enlarge src/wamplex/demo/*.jpg src/wamplex/demo/*.png --upscaler vellum --factor 4 --ppi 300 --out demo-output
+exec "$wamplex" enlarge src/wamplex/demo/*.jpg src/wamplex/demo/*.png src/wamplex/demo/*.dng --upscaler vellum --factor 4 --ppi 300 --out demo-output

@@ -12,6 +12,8 @@ from PIL import Image
 ROOT = Path(__file__).parents[2]
 RAW = ROOT / "build" / "demo"
 _SAMPLES_PER_PASS = 4
+# How bright the pictures are on average.
+_KEYS = {"stage": 0.085, "rehearsal": 0.06, "carved_head": 0.12, "dress_rehearsal": 0.05}
 
 
 def _traced(name: str, preview: bool) -> Image.Image:
@@ -20,8 +22,13 @@ def _traced(name: str, preview: bool) -> Image.Image:
     mi.set_variant(os.environ.get("MITSUBA_VARIANT", "scalar_rgb"))
     from tools.demo import scenes
 
-    sizes = {"stage": (1600, 1200), "rehearsal": (1536, 1024), "carved_head": (800, 1000)}
-    samples = {"stage": 40, "rehearsal": 40, "carved_head": 64}
+    sizes = {
+        "stage": (1600, 1200),
+        "rehearsal": (1536, 1024),
+        "carved_head": (800, 1000),
+        "dress_rehearsal": (1800, 1200),
+    }
+    samples = {"stage": 40, "rehearsal": 40, "carved_head": 64, "dress_rehearsal": 12}
     width, height = sizes[name]
     size = (width // 4, height // 4) if preview else (width, height)
     described = getattr(scenes, name)(size, 16 if preview else _SAMPLES_PER_PASS)
@@ -33,7 +40,8 @@ def _traced(name: str, preview: bool) -> Image.Image:
         total += np.asarray(mi.render(scene, seed=seed))[..., :3]
         print(f"{name}: pass {seed + 1} of {passes}", flush=True)
     pixels = total / passes
-    return Image.fromarray(_developed(pixels, {"stage": 0.085, "rehearsal": 0.06, "carved_head": 0.12}[name]))
+    np.save(RAW / f"{name}{'-preview' if preview else ''}.npy", pixels.astype(np.float32))
+    return Image.fromarray(_developed(pixels, _KEYS[name]))
 
 
 def _developed(linear: np.ndarray, key: float) -> np.ndarray:
@@ -50,7 +58,9 @@ def main() -> None:
     """Render the named pictures, or all, and degrade them as the story says."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument(
-        "names", nargs="*", default=["stage", "rehearsal", "carved_head", "backdrop", "poster"]
+        "names",
+        nargs="*",
+        default=["stage", "rehearsal", "carved_head", "dress_rehearsal", "backdrop", "poster"],
     )
     parser.add_argument("--preview", action="store_true", help="small and quick, not degraded")
     args = parser.parse_args()

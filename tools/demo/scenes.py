@@ -210,6 +210,29 @@ def rehearsal(size: tuple[int, int], samples: int) -> dict[str, Any]:
     return scene
 
 
+def dress_rehearsal(size: tuple[int, int], samples: int) -> dict[str, Any]:
+    """The stage before the first night: curtain half drawn, two lanterns, footlights turned low."""
+    t = mi.ScalarTransform4f
+    scene = _scene(_camera([-1.2, 0.4, 12.0], [-0.1, -0.1, 0], 42, size, samples), depth=5)
+    scene["curtain-right"] = _curtain(1.0, 8.2, 3.3, 6.5, gather=0.16)
+    scene["back"] = _backcloth()
+    scene["floor"] = _boards(-5, 9, 9, -3.4)
+    cast = (
+        (FOOL, -2.9, 0.1, 32, (0.7, -0.2)),
+        (MAID, 0.1, 0.25, 8, (-0.7, -0.5)),
+        (KING, 2.7, 0.4, -30, (-0.3, 0.5)),
+    )
+    for i, (look, x, y, turn, arms) in enumerate(cast):
+        place = t().translate([x, y, 0.2]).rotate([0, 1, 0], turn)
+        scene |= placed(head(look, 170), f"head{i}", place) | placed(body(look, *arms), f"body{i}", place)
+    for i, place in enumerate(((-4.3, 2.3, 1.0), (1.35, 2.6, 1.2))):
+        scene |= {f"lantern{i}-{name}": part for name, part in _lantern(place, 4.0).items()}
+    scene["moon"] = _glow((6, 7, 9), 1.6, (0.7, 0.95, 1.6))
+    for i, x in enumerate(np.linspace(-3.6, 3.6, 4)):
+        scene[f"foot{i}"] = _glow((float(x), -3.4, 3.6), 0.35, (0.8, 0.46, 0.18))
+    return scene
+
+
 def _bricks() -> dict[str, Any]:
     x, y = np.meshgrid(np.linspace(-9, 9, 1800), np.linspace(7, -3.6, 1100))
     row = np.floor(y / 0.42)

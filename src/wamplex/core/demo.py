@@ -8,5 +8,7 @@ DEMO_DIR = Path(__file__).parents[1] / "demo"
 
 
 def demo_pictures() -> list[Path]:
-    """The five pictures of the made-up Hollowmere Puppet Theatre, in the order of their names."""
-    return sorted(p for p in DEMO_DIR.iterdir() if p.suffix in (".jpg", ".png")) if DEMO_DIR.is_dir() else []
+    """The six pictures of the made-up Hollowmere Puppet Theatre, in the order of their names."""
+    if not DEMO_DIR.is_dir():
+        return []
+    return sorted(p for p in DEMO_DIR.iterdir() if p.suffix in (".jpg", ".png", ".dng"))

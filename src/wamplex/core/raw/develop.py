@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.icc import SRGB, Space
-from wamplex.core.parallel_rows import parallel_rows
+from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.raw.colours import SPACES, gains_of, to_space
 from wamplex.core.raw.development import Curve, Development, Highlights
@@ -18,6 +18,8 @@ from wamplex.core.raw.tone import seen
 
 # Below its level by so much, a channel begins to count as cut off: noise and demosaicking blur the level.
 _NEARLY = 0.95
+# Arrays of a block that are held at a time, so that all stay in the cache.
+_TEMPORARIES = 6
 # Where lights begin to be pressed together.
 _KNEE = 0.7
 
@@ -67,7 +69,7 @@ class Developer:
         def rows(some: slice) -> None:
             out[some] = self._developed(camera[some])
 
-        parallel_rows(len(camera), camera[:1].nbytes * 8, rows)
+        parallel_blocks(len(camera), camera[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
         return out
 
     def _developed(self, camera: Pixels) -> Pixels:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.raw.noise import Noise
@@ -20,6 +21,8 @@ from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.window import Window
 
 NoiseOf = tuple[Noise, Noise, Noise]
+# Arrays of a block that are held at a time, so that all stay in the cache.
+_TEMPORARIES = 5
 
 
 class MosaicNetworkStage:
@@ -69,15 +72,27 @@ class MosaicNetworkStage:
         out = np.empty((window.height, window.width, 3), np.float32)
         wide, high = tile_shape(covered.width, covered.height, self._network.halo, self._network.tile_px)
         for tile in covered.tiles(wide, high):
-            made = self._render_tile(tile, progress)
-            shared = Window(tile.x * f - window.x, tile.y * f - window.y, made.shape[1], made.shape[0])
+            planes = self._run_tile(tile, progress)
+            shared = Window(tile.x * f - window.x, tile.y * f - window.y, tile.width * f, tile.height * f)
             kept = shared.clipped(window.width, window.height)
-            out[kept.y : kept.bottom, kept.x : kept.right] = made[
-                kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x
-            ]
+            rows = slice(kept.y - shared.y, kept.bottom - shared.y)
+            columns = slice(kept.x - shared.x, kept.right - shared.x)
+            self._to_light(planes[:, rows, columns], out[kept.y : kept.bottom, kept.x : kept.right])
         return out
 
-    def _render_tile(self, tile: Window, progress: Progress) -> Pixels:
+    def _to_light(self, planes: Pixels, out: Pixels) -> None:
+        """Linear, interleaved, at the exposure of the sensor."""
+        scale = np.float32(1 / self._exposure)
+
+        def rows(some: slice) -> None:
+            light = unseen(planes[:, some]) * scale
+            for channel in range(3):
+                out[some, :, channel] = light[channel]
+
+        parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
+
+    def _run_tile(self, tile: Window, progress: Progress) -> Pixels:
+        """What the network makes of a tile, as it sees it: (3, f h, f w)."""
         f = self._network.factor
         on_canvas = Window(tile.x - self._left, tile.y - self._top, tile.width, tile.height)
         padded = on_canvas.grown(self._network.halo, *self._canvas).snapped(self._network.cells)
@@ -86,9 +101,7 @@ class MosaicNetworkStage:
         )
         planes = run_network(self._network, network_input(seen, self._noise), progress)
         left, top = (on_canvas.x - padded.x) * f, (on_canvas.y - padded.y) * f
-        kept = planes[:, top : top + tile.height * f, left : left + tile.width * f]
-        made: Pixels = unseen(kept.transpose(1, 2, 0)) / self._exposure
-        return made
+        return planes[:, top : top + tile.height * f, left : left + tile.width * f]
 
     def _continued(self, window: Window) -> NDArray[np.float32]:
         """The balanced mosaic of a window that may reach a few pixels over the sensor."""
