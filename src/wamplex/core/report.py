@@ -6,6 +6,7 @@ from typing import Any
 
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.deliver import Delivered
+from wamplex.core.intake.kinds import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import Finding
@@ -25,7 +26,7 @@ def probe_values(found: Probe) -> dict[str, Any]:
         "colour": found.colour,
         "alpha": found.alpha,
         "density_ppi": found.density_ppi,
-        "profile": profile_words(found.profile),
+        "profile": "the camera's own colours" if found.kind == RAW else profile_words(found.profile),
         "pages": found.pages,
         "bytes": found.file_bytes,
     }

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.saving import restore
-from wamplex.app.window.main_window import MainWindow
+from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.project import open_project
 from wamplex.core.raw.development import Development, Light
 
@@ -88,3 +88,26 @@ def test_projects_keep_how_it_is_developed(window: MainWindow, tmp_path: Path) -
     saved, _ = open_project(tmp_path / "raw.wamplex")
     restore(window.tray, 0, saved.pictures[0])
     assert window.tray.entries[0].decisions.development == wanted
+
+
+def test_trials_can_have_tessera_and_other_pictures_cannot(
+    qtbot: QtBot, window: MainWindow, photo_file: Path
+) -> None:
+    window.take_in([photo_file])
+    entries = window.tray.entries
+    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=30_000)
+    window.tray.take_over(1, entries[0])
+    assert "tessera" not in [trial.upscaler_key for trial in entries[1].trials.rows]
+    for number, offered in ((0, True), (1, False)):
+        window.tray.select(number)
+        window.open_step(TRIAL)
+        assert window.trial_step.bar.for_raw is offered
+
+
+def test_the_delivered_dng_is_named_for_what_it_is(window: MainWindow) -> None:
+    window.open_step(DELIVER)
+    panel = window.deliver_step.panel
+    panel.use(panel.delivery.having(format="dng"))
+    window.deliver_step.refresh()
+    assert "nothing cut off" in panel.what_words
+    assert panel.name_words.startswith("dim-4x.dng")

@@ -27,6 +27,7 @@ from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import summary
+from wamplex.core.raw.development import SPACE_WORDS
 from wamplex.core.upscale.registry import find_upscaler
 
 _FORMATS: list[tuple[object, str, str]] = [
@@ -75,8 +76,9 @@ class DeliverPanel(QWidget):
             self._quality_box,
         ):
             inside.addWidget(part)
-        inside.addWidget(_line("Profile", self.profiles))
-        inside.addWidget(_line("Pages", self.pages))
+        self._profile_box, self._pages_box = _line("Profile", self.profiles), _line("Pages", self.pages)
+        inside.addWidget(self._profile_box)
+        inside.addWidget(self._pages_box)
         inside.addWidget(self.metadata)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
@@ -91,6 +93,11 @@ class DeliverPanel(QWidget):
         inside.addStretch(1)
 
     @property
+    def what_words(self) -> str:
+        """What is delivered."""
+        return self._what.text()
+
+    @property
     def name_words(self) -> str:
         """The name the next file gets, or why there is none."""
         return self._name_words.text()
@@ -103,7 +110,8 @@ class DeliverPanel(QWidget):
         self.compressions.show_value(self.delivery.compression)
         self._quality_box.setVisible(is_jpeg)
         self._depth_box.setVisible(self.delivery.format in ("tiff", "png"))
-        self.profiles.setEnabled(self.delivery.format != "dng")
+        self._profile_box.setVisible(self.delivery.format != "dng")
+        self._pages_box.setVisible(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")
         folder = self.delivery.folder
         self.beside.setChecked(folder is None)
@@ -112,7 +120,7 @@ class DeliverPanel(QWidget):
         self._folder_words.setVisible(folder is not None)
         self._for_all.setVisible(current is not None and len(usable) > 1)
         self._name_words.setText(self._name_sentence(current))
-        self._what.setText(_what_words(current, usable))
+        self._what.setText(_what_words(current, usable, self.delivery.format))
 
     def use(self, delivery: Delivery) -> None:
         """Take over all settings."""
@@ -233,18 +241,31 @@ def _line(name: str, *parts: QWidget) -> QWidget:
     return made
 
 
-def _what_words(current: Entry | None, usable: list[Entry]) -> str:
+def _what_words(current: Entry | None, usable: list[Entry], file_format: str) -> str:
     if current is None or current.size is None or current.found is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
     stamped = current.trials.stamped
-    reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the default"
+    reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
     unstamped = sum(1 for e in usable if e.trials.stamped is None)
     words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, 'cm')}."
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
         words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
-    words += f"\nProfile of the source: {profile_words(current.found.profile)}."
+    words += f"\n{_colour_words(current, file_format)}."
     if len(usable) > 1:
         words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return words
+
+
+def _colour_words(current: Entry, file_format: str) -> str:
+    assert current.found is not None
+    if file_format == "dng":
+        return (
+            "Linear light in the camera's colours, nothing cut off"
+            if current.raw
+            else "Linear light in the source's own primaries"
+        )
+    if current.raw:
+        return f"Developed into {SPACE_WORDS[current.decisions.development.space]}, whose profile goes along"
+    return f"Profile of the source: {profile_words(current.found.profile)}"

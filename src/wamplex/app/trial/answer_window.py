@@ -46,6 +46,15 @@ _COLUMNS = (
 )
 _LOOK_PX = (430, 250)
 
+_OF_PIXELS = (
+    "The picture is shrunk, enlarged again by every trial, and compared with itself. What is done to it on "
+    "the way should be what was done to your picture before you got it."
+)
+_OF_RAW = (
+    "The picture is shrunk in linear light, made a mosaic again with the noise of your file, enlarged by "
+    "every trial, and compared with itself as it is developed."
+)
+
 
 class AnswerWindow(QDialog):
     """Everything about one picture's known answer."""
@@ -148,20 +157,19 @@ class AnswerWindow(QDialog):
         inside = QVBoxLayout(panel)
         inside.setContentsMargins(16, 14, 16, 14)
         inside.addWidget(label("Which trial comes nearest to the truth?", "headline"))
-        inside.addWidget(
-            label(
-                "The picture is shrunk, enlarged again by every trial, and compared with itself. What is "
-                "done to it on the way should be what was done to your picture before you got it.",
-                "soft",
-                wrap=True,
-            )
-        )
-        inside.addLayout(
+        of_raw = self._entry.has_mosaic
+        inside.addWidget(label(_OF_RAW if of_raw else _OF_PIXELS, "soft", wrap=True))
+        damage = plain_widget("panel")
+        controls = (
             row(
                 label("Shrink with"), self.kernel, 8, label("then JPEG quality"), self.quality, 8,
-                label("and noise"), self.noise, None, self.truth_button,
+                label("and noise"), self.noise,
             )
         )  # fmt: skip
+        controls.setContentsMargins(0, 0, 0, 0)
+        damage.setLayout(controls)
+        damage.setVisible(not of_raw)
+        inside.addLayout(row(damage, None, self.truth_button))
         inside.addLayout(
             row(self.run_button, self.cancel_button, self.bar, self.copy_button, self.save_button)
         )
