@@ -14,7 +14,9 @@ from wamplex.core.raw.packing import network_input
 from wamplex.core.raw.tone import seen
 
 _CLEAN_SHARE = 0.2
-_LEAST_SHOT, _MOST_SHOT = 3e-5, 0.02
+_LEAST_SHOT, _MOST_SHOT = 3e-5, 0.03
+# Shares and stops of what is brightened when it is developed.
+_AS_EXPOSED, _MOST_STOPS = 0.65, 3.5
 _AS_IT_IS = 0.5
 
 
@@ -27,11 +29,13 @@ class Sensor:
     matrix : (3, 3) from the picture's colours to the camera's, rows of sum 1, so that grey stays grey
     gains : of the white balance, for red, green, blue
     noise : of the sensor before the white balance
+    white : where the sensor is cut off; above 1 in pictures that are brightened when they are developed
     """
 
     matrix: np.ndarray
     gains: tuple[float, float, float]
     noise: Noise
+    white: float = 1.0
 
     @property
     def balanced_noise(self) -> tuple[Noise, Noise, Noise]:
@@ -44,13 +48,13 @@ class Sensor:
         mosaic = np.empty(light.shape[:2], np.float32)
         for (row, column), channel in (((0, 0), 0), ((0, 1), 1), ((1, 0), 1), ((1, 1), 2)):
             place = np.s_[row::2, column::2]
-            raw = np.clip(light[place][..., channel] / self.gains[channel], 0, 1)
-            mosaic[place] = np.minimum(noisy(raw, self.noise, random), 1) * self.gains[channel]
+            raw = np.clip(light[place][..., channel] / self.gains[channel], 0, self.white)
+            mosaic[place] = np.minimum(noisy(raw, self.noise, random), self.white) * self.gains[channel]
         return mosaic
 
 
 def noisy(raw: np.ndarray, noise: Noise, random: np.random.Generator) -> np.ndarray:
-    """A signal in 0..1 with shot noise as photons make it and Gaussian read noise."""
+    """A signal from 0 on with shot noise as photons make it and Gaussian read noise."""
     if noise.shot > 0:
         raw = random.poisson(raw / noise.shot) * noise.shot
     if noise.read > 0:
@@ -64,12 +68,13 @@ def random_sensor(random: np.random.Generator) -> Sensor:
     np.fill_diagonal(mixed, 0)
     matrix = mixed + np.diag(1 - mixed.sum(axis=1))
     gains = (float(random.uniform(1.2, 2.8)), 1.0, float(random.uniform(1.2, 2.6)))
+    white = 1.0 if random.random() < _AS_EXPOSED else float(2.0 ** random.uniform(0, _MOST_STOPS))
     if random.random() < _CLEAN_SHARE:
-        return Sensor(matrix, gains, Noise())
+        return Sensor(matrix, gains, Noise(), white)
     shot = float(np.exp(random.uniform(np.log(_LEAST_SHOT), np.log(_MOST_SHOT))))
     # Where there is much shot noise, there is much read noise: about as in the cameras of Brooks et al.
     read = float(0.17 * shot**0.6 * 10 ** random.normal(0, 0.25))
-    return Sensor(matrix, gains, Noise(shot, read * read))
+    return Sensor(matrix, gains, Noise(shot, read * read), white)
 
 
 def linear_light(pixels: np.ndarray) -> np.ndarray:
@@ -112,10 +117,11 @@ class SensorSource(PatchSource):
         sensor = random_sensor(self.random)
         light = light @ sensor.matrix.T.astype(np.float32)
         if self.random.random() > _AS_IT_IS:
-            light = light * np.float32(2.0 ** self.random.uniform(-2.5, 1.0))
+            most = 1.0 if sensor.white == 1 else 2.5
+            light = light * np.float32(2.0 ** self.random.uniform(-2.5, most))
         small = shrunk_light(light, factor, "area" if self.random.random() < 0.25 else "bicubic")
         mosaic = sensor.seen_by(small, self.random)
-        truth = np.minimum(light, np.float32(sensor.gains))
+        truth = np.minimum(light, np.float32(sensor.gains) * np.float32(sensor.white))
         return network_input(mosaic, sensor.balanced_noise), seen(truth.transpose(2, 0, 1))
 
     def _is_halved(self, factor: int) -> bool:

@@ -9,6 +9,8 @@ from wamplex.core.raw.noise import Noise
 from wamplex.core.raw.tone import seen
 
 PLANES = 10
+# Noise below black goes no further; so far it comes where a dark file is brightened by six stops.
+_DARKEST = np.float32(-2.0)
 # So that noise as it is met lies between 0 and 1.
 _SHOT_SCALE, _READ_SCALE = 5.0, 30.0
 
@@ -16,7 +18,7 @@ _SHOT_SCALE, _READ_SCALE = 5.0, 30.0
 def packed(linear: NDArray[np.float32]) -> NDArray[np.float32]:
     """Red, green, green, blue of each cell, as seen: (H, W) that begins with red to (4, H/2, W/2)."""
     planes = (linear[0::2, 0::2], linear[0::2, 1::2], linear[1::2, 0::2], linear[1::2, 1::2])
-    return seen(np.stack(planes))
+    return np.maximum(seen(np.stack(planes)), _DARKEST)
 
 
 def told(noise: tuple[Noise, Noise, Noise]) -> NDArray[np.float32]:

@@ -13,6 +13,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.raw.noise import Noise
 from wamplex.core.raw.packing import network_input
 from wamplex.core.raw.raw_file import Mosaic, Triple
+from wamplex.core.raw.tone import seen as seen_as
 from wamplex.core.raw.tone import unseen
 from wamplex.core.upscale.manifest import NetworkFile
 from wamplex.core.upscale.run_network import run_network
@@ -53,6 +54,7 @@ class MosaicNetworkStage:
         self._network = network
         self._gains: Triple = (gains[0] * exposure, gains[1] * exposure, gains[2] * exposure)
         self._exposure = np.float32(exposure)
+        self._brightest = max(1.0, float(seen_as(np.array([max(self._gains)], np.float32))[0]))
         red, green, blue = (n.amplified(g) for n, g in zip(noise, self._gains, strict=True))
         self._noise = red, green, blue
         # Where the canvas of whole cells begins on the sensor: at or before its first pixel.
@@ -99,7 +101,9 @@ class MosaicNetworkStage:
         seen = self._continued(
             Window(padded.x + self._left, padded.y + self._top, padded.width, padded.height)
         )
-        planes = run_network(self._network, network_input(seen, self._noise), progress)
+        planes = run_network(
+            self._network, network_input(seen, self._noise), progress, brightest=self._brightest
+        )
         left, top = (on_canvas.x - padded.x) * f, (on_canvas.y - padded.y) * f
         return planes[:, top : top + tile.height * f, left : left + tile.width * f]
 

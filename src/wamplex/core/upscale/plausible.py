@@ -12,17 +12,18 @@ from wamplex.core.picture import Pixels
 _LEAST, _MOST = -2.0, 3.0
 
 
-def check_result(pixels: Pixels, name: str) -> None:
+def check_result(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
     """Refuse a result that holds anything but plausible numbers.
 
     Parameters
     ----------
     pixels : of any shape, about 0..1
     name : of the network, for the sentence
+    brightest : of what the network was given
 
     Raises
     ------
-    UpscalerError : when a value is no number, or far outside of 0..1
+    UpscalerError : when a value is no number, or far outside of what the network was given
     """
     rows = pixels.reshape(-1, pixels.shape[-1])
     ends: list[tuple[float, float]] = []
@@ -33,7 +34,7 @@ def check_result(pixels: Pixels, name: str) -> None:
     )
     # Both are NaN where any value is, and comparisons with NaN are false.
     least, most = float(np.min(ends)), float(np.max(ends))
-    if not (least >= _LEAST and most <= _MOST):
+    if not (least >= _LEAST * brightest and most <= _MOST * brightest):
         raise UpscalerError(
             f"The network {name} made values that are no picture ({least:.3g} to {most:.3g}). Nothing was "
             "written; choose another upscaler."

@@ -12,8 +12,14 @@ from wamplex.core.upscale.plausible import check_result
 from wamplex.core.upscale.sessions import load_session
 
 
-def run_network(network: NetworkFile, tensor: Pixels, progress: Progress) -> Pixels:
+def run_network(
+    network: NetworkFile, tensor: Pixels, progress: Progress, *, brightest: float = 1.0
+) -> Pixels:
     """The planes that a network makes of planes: (C, H, W) to (3, fH, fW).
+
+    Parameters
+    ----------
+    brightest : of what it is given
 
     Raises
     ------
@@ -37,5 +43,5 @@ def run_network(network: NetworkFile, tensor: Pixels, progress: Progress) -> Pix
                 raise Cancelled from error
             raise
     planes: Pixels = result[0]
-    check_result(planes, network.name)
+    check_result(planes, network.name, brightest)
     return planes
