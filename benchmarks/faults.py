@@ -73,16 +73,18 @@ def _exports() -> list[Figure]:
 def _kill_export(source: Path, target: Path, variables: dict[str, str], wait_s: float) -> None:
     """Order an export and kill it, some time after its file was begun."""
     words = ["enlarge", str(source), "--upscaler", "lanczos", "--factor", str(_FACTOR), "--out", str(target)]
+    before = _begun(target.parent)  # those of earlier kills lie there until the next start
     process = _started([sys.executable, "-m", "wamplex", *words], variables)
-    while process.poll() is None and not _begun(target):
-        time.sleep(0.005)
+    while process.poll() is None and _begun(target.parent) == before:
+        time.sleep(0.002)
     time.sleep(wait_s)
     process.kill()
     process.wait()
 
 
-def _begun(target: Path) -> bool:
-    return target.parent.exists() and any(f"{target.stem}." in path.name for path in target.parent.iterdir())
+def _begun(folder: Path) -> int:
+    """How many files have been begun under their temporary names."""
+    return sum(path.suffix == ".part" for path in folder.iterdir()) if folder.exists() else 0
 
 
 def _is_whole(path: Path, size: tuple[int, int]) -> bool:

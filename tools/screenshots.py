@@ -16,12 +16,13 @@ from PySide6.QtWidgets import QApplication, QScrollArea
 from wamplex.app import theme
 from wamplex.app.theme import apply_theme
 from wamplex.app.tray.entry import Entry
-from wamplex.app.window.main_window import DELIVER, FINISH, SIZE, TRIAL, MainWindow
+from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
+from wamplex.core.raw.development import Development
 from wamplex.core.takeaway.cells import Column, render_cells
 from wamplex.core.takeaway.layout import strip_cell_px, strip_page
 from wamplex.core.takeaway.write import write_png
@@ -95,8 +96,6 @@ def _shoot_trials(session: Session) -> None:
     step.pair.second.setCurrentIndex(step.pair.second.findData("E"))
     step.pair.first.activated.emit(0)
     session.shoot_bench("trial-curtain")
-    step.show_view("difference")
-    session.shoot_bench("trial-difference")
     step.show_view("linked")
     step.bar.trace_chosen.emit("block-marks")
     session.shoot_bench("trial-trace")
@@ -119,6 +118,26 @@ def _shoot_trials(session: Session) -> None:
     test.close()
     print("known-answer")
     _shoot_strip(window.tray.current)
+
+
+def _shoot_raw(session: Session) -> None:
+    """A raw file brightened, and its trials: what was made of the mosaic beside what came after it."""
+    window, step = session.window, session.window.trial_step
+    session.select("dress-rehearsal")
+    entry = window.tray.current
+    window.open_step(ASSESS)
+    bright = Development(exposure_ev=2.75, highlights="rebuild", curve="shoulder")
+    window.tray.set_development(entry.number, bright, "exposure")
+    session.wait(lambda: not window.tray.to_be_developed)
+    session.shoot("assess-raw")
+    window.open_step(TRIAL)
+    step.show_view("sheet")
+    trials = entry.trials
+    for letter in [t.letter for t in trials.kept if t.upscaler_key in ("mitchell", "lanczos")]:
+        trials = trials.strike(letter)
+    tessera = next(t.letter for t in trials.kept if t.upscaler_key == "tessera")
+    window.tray.set_trials(entry.number, trials.activate(tessera))
+    session.shoot_bench("trial-raw")
 
 
 def _shoot_finish(session: Session) -> None:
@@ -227,6 +246,7 @@ def main() -> None:
     session.shoot("assess")
     _shoot_sizes(session)
     _shoot_trials(session)
+    _shoot_raw(session)
     _shoot_finish(session)
     window.open_step(DELIVER)
     window.deliver_step.deliver_all()

@@ -8,16 +8,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from tools.camera.sensor import XYZ_FROM_SRGB, SimulatedCamera
 
 from training.heldout import held_out_photographs
-from training.heldout_raw import GAINS, NOISES, colour_psnr
+from training.heldout_raw import NOISES, colour_psnr, opened_camera
 from training.sensor import linear_light, shrunk_light
-from wamplex.core.as_developed import as_developed
-from wamplex.core.intake.read import read_picture
+from training.zone_plate import write_zone_plate
 from wamplex.core.picture import Picture
 from wamplex.core.raw.development import Development, Method
-from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.raw.noise import Noise
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
@@ -37,6 +34,13 @@ Tessera on one of them. Noise: variance = a x signal + b of full scale; clean 0 
 0.002², strong 0.004 and 0.006²; the file states it. Rivals: at 1x LibRaw's own methods; at 2x and 4x LibRaw's
 AHD enlarged by Vellum and by Mender, which is told the noise that AHD left as it was measured against the
 clean file, that noise halved and doubled: the best of the four on each photograph.
+"""
+_PLATE = """## A zone plate
+
+Grey rings up to 0.4 cycles a pixel, without noise, at 1x: AHD, DCB, Tessera. There is no colour in it; what
+each makes of it, as the mean distance from grey in CIELAB: {words}.
+
+![AHD, DCB, Tessera](zone-plate.png)
 """
 
 
@@ -65,6 +69,10 @@ def evaluate_raw(work: Path, out: Path, factors: tuple[int, ...] = FACTORS) -> N
         parts.append("\n".join([*lines, ""]))
         out.write_text("\n".join(parts))
     (work / "measured-raw.json").write_text(json.dumps(found, indent=1))
+    colours = write_zone_plate(out.parent / "zone-plate.png")
+    words = ", ".join(f"{method.upper()} {value:.2f}" for method, value in colours.items())
+    parts.append(_PLATE.format(words=words))
+    out.write_text("\n".join(parts))
 
 
 def _columns(factor: int) -> list[str]:
@@ -76,20 +84,10 @@ def _case(folder: Path, pixels: np.ndarray, factor: int, noise: Noise) -> _Case:
     height, width = (n - n % (2 * factor) for n in pixels.shape[:2])
     truth = np.ascontiguousarray(pixels[:height, :width])
     light = np.clip(shrunk_light(linear_light(truth), factor), 0, 1)
-    picture = _opened(folder / "noisy.dng", light, noise)
-    clean = picture if noise == Noise() else _opened(folder / "clean.dng", light, Noise())
+    picture = opened_camera(folder / "noisy.dng", light, noise)
+    clean = picture if noise == Noise() else opened_camera(folder / "clean.dng", light, Noise())
     left = (picture.pixels - clean.pixels).mean(axis=2).std() * 255
     return _Case(picture, truth, float(left))
-
-
-def _opened(path: Path, light: np.ndarray, noise: Noise) -> Picture:
-    """Its colours are those of sRGB, seen through the balance turned round."""
-    from_xyz = np.diag(1 / np.asarray(GAINS)) @ np.linalg.inv(XYZ_FROM_SRGB)
-    camera = SimulatedCamera(from_xyz, noise)
-    neutral = (1 / GAINS[0], 1.0, 1 / GAINS[2])
-    write_mosaic(path, camera.levels(light, seed=11), MosaicTags(from_xyz, neutral, noise=noise))
-    picture = read_picture(path)
-    return as_developed(picture, Recipe(development=Development(space="srgb")))
 
 
 def _measured(case: _Case, factor: int) -> dict[str, float]:

@@ -6,12 +6,19 @@ from pathlib import Path
 
 import numpy as np
 import torch
+from tools.camera.sensor import XYZ_FROM_SRGB, SimulatedCamera
 
 from training.heldout import held_out_photographs
 from training.network import Enlarger
 from training.sensor import Sensor, linear_light, shrunk_light
+from wamplex.core.as_developed import as_developed
+from wamplex.core.intake.read import read_picture
+from wamplex.core.picture import Picture
+from wamplex.core.raw.development import Development
+from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.raw.noise import Noise
 from wamplex.core.raw.packing import network_input
+from wamplex.core.recipe import Recipe
 
 BORDER_PX = 8
 _QUICK_PX = 280_000
@@ -40,6 +47,19 @@ def simulated(picture: np.ndarray, factor: int, noise: Noise) -> tuple[np.ndarra
     small = np.clip(shrunk_light(linear_light(truth), factor), 0, 1)
     sensor = Sensor(np.eye(3), GAINS, noise)
     return truth, sensor.seen_by(small, np.random.default_rng(11)), sensor
+
+
+def opened_camera(path: Path, light: np.ndarray, noise: Noise) -> Picture:
+    """Linear light (H, W, 3) in front of the simulated camera, opened again and developed into sRGB.
+
+    The camera's colours are those of sRGB, seen through the balance turned round.
+    """
+    from_xyz = np.diag(1 / np.asarray(GAINS)) @ np.linalg.inv(XYZ_FROM_SRGB)
+    camera = SimulatedCamera(from_xyz, noise)
+    neutral = (1 / GAINS[0], 1.0, 1 / GAINS[2])
+    write_mosaic(path, camera.levels(light, seed=11), MosaicTags(from_xyz, neutral, noise=noise))
+    picture = read_picture(path)
+    return as_developed(picture, Recipe(development=Development(space="srgb")))
 
 
 def colour_psnr(result: np.ndarray, truth: np.ndarray) -> float:
