@@ -14,11 +14,12 @@ from wamplex.commands.console import USAGE
 from wamplex.commands.enlarge import enlarge
 from wamplex.commands.execution import execution
 from wamplex.commands.info import info
+from wamplex.commands.recipe import recipe
 from wamplex.commands.resume import resume
 from wamplex.commands.trial import trial
 from wamplex.commands.upscalers import upscalers_app
 
-COMMANDS = ("enlarge", "upscalers", "info", "assess", "trial", "execution", "resume")
+COMMANDS = ("enlarge", "upscalers", "info", "assess", "trial", "execution", "recipe", "resume")
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, help=__doc__)
 app.command()(enlarge)
@@ -26,6 +27,7 @@ app.command()(info)
 app.command()(assess)
 app.command()(trial)
 app.command()(execution)
+app.command()(recipe)
 app.command()(resume)
 app.add_typer(upscalers_app, name="upscalers")
 

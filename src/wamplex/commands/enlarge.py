@@ -137,6 +137,9 @@ def enlarge(
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
     metadata: Annotated[bool, typer.Option(help="Carry EXIF, XMP and IPTC over.")] = True,
+    recipe_inside: Annotated[
+        bool, typer.Option(help="Write into the file how it was made; see: wamplex recipe.")
+    ] = True,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Enlarge pictures and write print files."""
@@ -167,7 +170,7 @@ def enlarge(
         )
         if recipe is not None:
             recipe_option(recipe, pictures[0])  # refused before anything is made
-        delivery = delivery.having(pages=pages_option(pages))
+        delivery = delivery.having(pages=pages_option(pages), keep_recipe=recipe_inside)
         if threads is not None:
             use_execution(execution_with(threads=threads))
     except WamplexError as error:

@@ -80,6 +80,7 @@ class DeliverPanel(QWidget):
         inside.addWidget(self._profile_box)
         inside.addWidget(self._pages_box)
         inside.addWidget(self.metadata)
+        inside.addWidget(self.recipe_inside)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
         inside.addLayout(row(label("Folder"), None, self.beside, self.elsewhere, spacing=4))
@@ -129,6 +130,7 @@ class DeliverPanel(QWidget):
         self.quality.setValue(delivery.quality)
         self.quality.blockSignals(False)
         self.metadata.setChecked(delivery.keep_metadata)
+        self.recipe_inside.setChecked(delivery.keep_recipe)
         self.profiles.setCurrentIndex(list(_PROFILES.values()).index(delivery.profile))
         self.pattern.setText(delivery.name_pattern)
         places = [pages for _, pages in _PAGES]
@@ -186,6 +188,12 @@ class DeliverPanel(QWidget):
         self.metadata.setChecked(True)
         self.metadata.setToolTip("Carry EXIF, XMP and IPTC from the source over to the file")
         self.metadata.toggled.connect(lambda on: self._set("keep_metadata", on))
+        self.recipe_inside = QCheckBox("Write the recipe into the file")
+        self.recipe_inside.setChecked(True)
+        self.recipe_inside.setToolTip(
+            "How the file was made can then be read out of it; it names the source, not where it lies"
+        )
+        self.recipe_inside.toggled.connect(lambda on: self._set("keep_recipe", on))
 
     def _make_place_controls(self) -> None:
         self.beside = button("beside the source", "Write next to each source", lambda: self.set_folder(None))

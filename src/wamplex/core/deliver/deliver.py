@@ -34,6 +34,8 @@ from wamplex.core.geometry.words import bytes_words
 from wamplex.core.picture import Depth, Metadata, Picture, Pixels
 from wamplex.core.plan import Plan, plan
 from wamplex.core.progress import Progress
+from wamplex.core.provenance.origin import origin_of
+from wamplex.core.provenance.xmp import stated_id, with_origin
 from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
@@ -109,12 +111,13 @@ def deliver(
     progress = progress or Progress()
     if picture.path is None:
         raise DeliveryError("A picture without a file cannot be delivered.")
+    described = _with_origin(picture, recipe, delivery)
     if delivery.format == "dng":
         recipe = linear_recipe(picture, recipe, delivery)
     planned = plan(picture, recipe)
     size = planned.size
     wanted = planned_path(picture.path, recipe, delivery, size)
-    about = describe(picture, recipe, delivery)
+    about = replace(describe(picture, recipe, delivery), metadata=described)
     pages = divide(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
         check_size(size, delivery, recipe.sheet)
@@ -213,6 +216,15 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
         quality=delivery.quality,
         linear=linear,
     )
+
+
+def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
+    """What the file says of itself: what the source said, if that is kept, and how it was made."""
+    kept = picture.metadata if delivery.keep_metadata else Metadata()
+    if not delivery.keep_recipe or picture.source is None:
+        return kept
+    origin = origin_of(picture.source, recipe, stated_id(picture.metadata.xmp))
+    return replace(kept, xmp=with_origin(kept.xmp, origin))
 
 
 def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: FileDescription) -> Samples:

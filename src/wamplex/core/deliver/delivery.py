@@ -20,6 +20,7 @@ class Delivery(Checked):
 
     A DNG holds linear light in 16 bits, to be developed elsewhere. ``depth`` counts for TIFF and PNG,
     ``compression`` for TIFF, ``quality`` for JPEG.
+    ``keep_recipe`` writes into the file how it was made, which names its source.
     ``folder`` None means beside the source; ``pages`` None means one file.
     """
 
@@ -29,6 +30,7 @@ class Delivery(Checked):
     quality: int = Field(default=92, ge=1, le=100)
     profile: ProfileChoice = "source"
     keep_metadata: bool = True
+    keep_recipe: bool = True
     folder: Path | None = None
     name_pattern: str = "{name}-{factor}x"
     pages: Pages | None = None

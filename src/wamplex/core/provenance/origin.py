@@ -1,0 +1,82 @@
+"""What is written into a file about its making; the same for the same source, recipe and program."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from dataclasses import dataclass
+from importlib.metadata import version
+
+from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
+from wamplex.core.upscale.execution import current_execution, provider_words
+
+# Of identifiers made of digests, so that a file has the same one everywhere (RFC 9562, version 5).
+_FILES = uuid.uuid5(uuid.NAMESPACE_URL, "urn:wamplex:file")
+
+
+@dataclass(frozen=True)
+class Origin:
+    """How a file was made.
+
+    Attributes
+    ----------
+    program : name and version
+    provider : where networks ran
+    source_name, source_digest : of the file it was made of; the digest is SHA-256
+    source_id : that the source's own description states, else made of its digest
+    """
+
+    program: str
+    provider: str
+    source_name: str
+    source_digest: str
+    source_id: str
+    recipe: Recipe
+
+    @property
+    def recipe_text(self) -> str:
+        """The recipe as JSON, with every field: what is usual may change."""
+        return self.recipe.model_dump_json()
+
+    @property
+    def recipe_digest(self) -> str:
+        """SHA-256 of the recipe's text."""
+        return hashlib.sha256(self.recipe_text.encode()).hexdigest()
+
+    @property
+    def instance_id(self) -> str:
+        """Of the result: another for each source, recipe, program and provider."""
+        parts = (self.source_digest, self.recipe_digest, self.program, self.provider)
+        return f"xmp.iid:{uuid.uuid5(_FILES, ' '.join(parts))}"
+
+    @property
+    def document_id(self) -> str:
+        """Of all results of a source."""
+        return f"xmp.did:{uuid.uuid5(_FILES, f'results of {self.source_digest}')}"
+
+
+def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:
+    """How a file of this recipe is made now.
+
+    Parameters
+    ----------
+    source_id : identifier that the source states of itself, if any
+
+    Raises
+    ------
+    SourceChangedError : when the source is another by now
+    """
+    return Origin(
+        program=f"Wamplex {version('wamplex')}",
+        provider=provider_words(current_execution().provider),
+        source_name=source.path.name,
+        source_digest=source.digest,
+        source_id=source_id or id_of_digest(source.digest),
+        recipe=recipe,
+    )
+
+
+def id_of_digest(digest: str) -> str:
+    """Identifier of a file that states none."""
+    return f"xmp.did:{uuid.uuid5(_FILES, digest)}"

@@ -1,0 +1,135 @@
+"""The recipe as XMP: put into what a source says of itself, and read out of any file.
+
+XMP part 1 (ISO 16684-1:2019) for the packet and its RDF, part 2 for the media management schema.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import xml.etree.ElementTree as ET
+
+from wamplex.core.errors import RecipeError
+from wamplex.core.provenance.origin import Origin
+from wamplex.core.recipe import Recipe
+
+OURS = "urn:wamplex:recipe:1.0:"
+_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
+_META, _XMP = "adobe:ns:meta/", "http://ns.adobe.com/xap/1.0/"
+_MM, _REF = "http://ns.adobe.com/xap/1.0/mm/", "http://ns.adobe.com/xap/1.0/sType/ResourceRef#"
+_PREFIXES = {"x": _META, "rdf": _RDF, "xmp": _XMP, "xmpMM": _MM, "stRef": _REF, "wamplex": OURS}
+# Orientation, size and history are those of the source's pixels, which the result no longer has.
+_OF_THE_SOURCE = (
+    f"{{{_MM}}}DocumentID",
+    f"{{{_MM}}}InstanceID",
+    f"{{{_MM}}}DerivedFrom",
+    f"{{{_MM}}}History",
+    f"{{{_XMP}}}CreatorTool",
+    "{http://ns.adobe.com/tiff/1.0/}Orientation",
+    "{http://ns.adobe.com/tiff/1.0/}ImageWidth",
+    "{http://ns.adobe.com/tiff/1.0/}ImageLength",
+    "{http://ns.adobe.com/exif/1.0/}PixelXDimension",
+    "{http://ns.adobe.com/exif/1.0/}PixelYDimension",
+)
+_BEGIN = b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?>\n'
+_END = b'\n<?xpacket end="r"?>'
+_LARGEST_BYTES = 10_000_000
+
+
+def with_origin(source_xmp: bytes | None, origin: Origin) -> bytes:
+    """A packet that says what the source said, and how the file was made.
+
+    Returns
+    -------
+    The same bytes for the same source, recipe, program and provider.
+    """
+    for prefix, space in _PREFIXES.items():
+        ET.register_namespace(prefix, space)
+    root = _parsed(source_xmp)
+    if root is None:
+        root = ET.Element(f"{{{_META}}}xmpmeta")
+        ET.SubElement(root, f"{{{_RDF}}}RDF")
+    rdf = root if root.tag == f"{{{_RDF}}}RDF" else root.find(f"{{{_RDF}}}RDF")
+    assert rdf is not None
+    for description in list(rdf):
+        _forget(description)
+        if len(description) == 0 and set(description.attrib) <= {f"{{{_RDF}}}about"}:
+            rdf.remove(description)
+    rdf.append(_description(origin))
+    body: bytes = ET.tostring(root, encoding="utf-8")
+    return _BEGIN + body + _END
+
+
+def stated_id(xmp: bytes | None) -> str | None:
+    """The document identifier that a file states of itself, None where it states none."""
+    root = _parsed(xmp)
+    if root is None:
+        return None
+    name = f"{{{_MM}}}DocumentID"
+    for description in root.iter(f"{{{_RDF}}}Description"):
+        found = description.get(name) or description.findtext(name)
+        if found:
+            return found.strip()
+    return None
+
+
+def recipe_in(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
+    """The recipe of a packet, and what else it says of the making; None where there is none.
+
+    Raises
+    ------
+    RecipeError : when there is one that cannot be used, or that was changed since it was written
+    """
+    root = _parsed(xmp)
+    if root is None:
+        return None
+    said: dict[str, str] = {}
+    for description in root.iter(f"{{{_RDF}}}Description"):
+        said |= {k.removeprefix(f"{{{OURS}}}"): v for k, v in description.attrib.items() if OURS in k}
+        said |= {e.tag.removeprefix(f"{{{OURS}}}"): e.text or "" for e in description if OURS in e.tag}
+    text = said.pop("Recipe", None)
+    if text is None:
+        return None
+    if hashlib.sha256(text.encode()).hexdigest() != said.get("RecipeDigest"):
+        raise RecipeError("The recipe in this file was changed after it was written.")
+    return Recipe.from_json(text), said
+
+
+def _parsed(xmp: bytes | None) -> ET.Element | None:
+    """The tree of a packet; None where there is none, or it is no sound XML."""
+    if not xmp or len(xmp) > _LARGEST_BYTES or b"<!DOCTYPE" in xmp or b"<!ENTITY" in xmp:
+        return None
+    try:
+        root = ET.fromstring(xmp.strip(b"\0 \n\r\t\xef\xbb\xbf"))
+    except (ET.ParseError, ValueError):
+        return None
+    if root.tag == f"{{{_RDF}}}RDF" or root.find(f"{{{_RDF}}}RDF") is not None:
+        return root
+    return None
+
+
+def _forget(description: ET.Element) -> None:
+    """Take out what holds for the source alone."""
+    for name in [n for n in description.attrib if n in _OF_THE_SOURCE or n.startswith(f"{{{OURS}}}")]:
+        del description.attrib[name]
+    for element in [e for e in description if e.tag in _OF_THE_SOURCE or e.tag.startswith(f"{{{OURS}}}")]:
+        description.remove(element)
+
+
+def _description(origin: Origin) -> ET.Element:
+    made = ET.Element(f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
+    simple = {
+        f"{{{_XMP}}}CreatorTool": origin.program,
+        f"{{{_MM}}}DocumentID": origin.document_id,
+        f"{{{_MM}}}InstanceID": origin.instance_id,
+        f"{{{OURS}}}Program": origin.program,
+        f"{{{OURS}}}Provider": origin.provider,
+        f"{{{OURS}}}SourceName": origin.source_name,
+        f"{{{OURS}}}SourceDigest": origin.source_digest,
+        f"{{{OURS}}}RecipeDigest": origin.recipe_digest,
+        f"{{{OURS}}}Recipe": origin.recipe_text,
+    }
+    for name, text in simple.items():
+        ET.SubElement(made, name).text = text
+    derived = ET.SubElement(made, f"{{{_MM}}}DerivedFrom", {f"{{{_RDF}}}parseType": "Resource"})
+    ET.SubElement(derived, f"{{{_REF}}}documentID").text = origin.source_id
+    return made

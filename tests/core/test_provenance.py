@@ -1,0 +1,147 @@
+"""The recipe inside the file: read by another library's XMP parser, and by ourselves."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pyexiv2
+import pytest
+import tifffile
+from PIL import Image
+from typer.testing import CliRunner
+
+from cameras import chart, raw_file
+from wamplex.cli import app
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.errors import RecipeError
+from wamplex.core.intake.read import read_picture
+from wamplex.core.provenance.find import recipe_of_file, xmp_of_file
+from wamplex.core.provenance.origin import Origin
+from wamplex.core.provenance.xmp import OURS, recipe_in, stated_id, with_origin
+from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
+
+RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2, density_ppi=240)
+ORIGIN = Origin("Wamplex 1", "CPU", "a & b.png", "00" * 32, "xmp.did:1", RECIPE)
+SOURCE_XMP = b"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
+<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:tiff="http://ns.adobe.com/tiff/1.0/"
+ xmlns:xmpMM="http://ns.adobe.com/xap/1.0/mm/" dc:source="the archive" tiff:Orientation="6"
+ xmpMM:DocumentID="xmp.did:the-source"/></rdf:RDF></x:xmpmeta>"""
+
+
+@pytest.fixture
+def source(tmp_path: Path) -> Path:
+    path = tmp_path / "source.png"
+    Image.fromarray(np.random.default_rng(1).integers(0, 256, (20, 30, 3), np.uint8)).save(path)
+    return path
+
+
+def made(source: Path, kind: str, **more: object) -> Path:
+    delivery = Delivery(format=kind, folder=source.parent).having(**more)  # type: ignore[arg-type]
+    return deliver(read_picture(source), RECIPE, delivery).path
+
+
+@pytest.mark.parametrize("kind", ["tiff", "png", "jpeg"])
+def test_exiv2_reads_what_it_was_made_of(source: Path, kind: str) -> None:
+    pyexiv2.registerNs(OURS, "wamplex")
+    with pyexiv2.Image(str(made(source, kind))) as image:
+        said = image.read_xmp()
+    assert said["Xmp.wamplex.SourceDigest"] == Source.of(source).digest
+    assert said["Xmp.wamplex.SourceName"] == "source.png"
+    assert json.loads(said["Xmp.wamplex.Recipe"])["base"]["upscaler"] == "lanczos"
+    assert said["Xmp.xmpMM.InstanceID"].startswith("xmp.iid:")
+    assert said["Xmp.xmpMM.DerivedFrom/stRef:documentID"].startswith("xmp.did:")
+    assert said["Xmp.xmp.CreatorTool"].startswith("Wamplex ")
+
+
+@pytest.mark.parametrize("kind", ["tiff", "png", "jpeg", "dng"])
+def test_the_recipe_is_read_out_again(source: Path, kind: str) -> None:
+    found, said = recipe_of_file(made(source, kind))
+    assert found == RECIPE
+    assert said["SourceName"] == "source.png"
+
+
+def test_a_raw_files_dng_holds_the_recipe_as_it_was_decided(tmp_path: Path) -> None:
+    path = raw_file(tmp_path / "a.dng", chart())
+    assert recipe_of_file(made(path, "dng"))[0].development is None
+
+
+@pytest.mark.parametrize("kind", ["tiff", "png", "jpeg", "dng"])
+def test_the_same_source_and_recipe_give_the_same_bytes(source: Path, kind: str) -> None:
+    assert made(source, kind).read_bytes() == made(source, kind).read_bytes()
+
+
+def test_another_recipe_is_another_instance_of_the_same_document(source: Path) -> None:
+    first, second = (
+        pyexiv2.Image(str(made(source, "png", quality=quality))).read_xmp() for quality in (80, 90)
+    )
+    assert first == second  # the delivery is no part of the recipe
+    other = deliver(read_picture(source), RECIPE.having(factor=3), Delivery(folder=source.parent)).path
+    third = pyexiv2.Image(str(other)).read_xmp()
+    assert third["Xmp.xmpMM.DocumentID"] == first["Xmp.xmpMM.DocumentID"]
+    assert third["Xmp.xmpMM.InstanceID"] != first["Xmp.xmpMM.InstanceID"]
+
+
+def test_what_the_source_said_stays_but_for_what_held_for_it_alone() -> None:
+    packet = with_origin(SOURCE_XMP, ORIGIN)
+    assert b"the archive" in packet
+    assert b"Orientation" not in packet
+    assert packet.count(b"DocumentID") == 2  # opened and closed once
+    assert stated_id(SOURCE_XMP) == "xmp.did:the-source"
+    again = with_origin(packet, ORIGIN)
+    assert again == packet
+
+
+def test_of_a_result_enlarged_once_more_the_later_recipe_counts() -> None:
+    later = with_origin(
+        with_origin(None, ORIGIN), Origin("W 2", "CPU", "b", "11" * 32, "x", RECIPE.having(factor=3))
+    )
+    found = recipe_in(later)
+    assert found is not None
+    assert found[0].factor == 3
+
+
+@pytest.mark.parametrize("broken", [b"", b"<x", b"<!DOCTYPE a [<!ENTITY b 'c'>]><a/>", b"\xff\xfe", b"<a/>"])
+def test_damaged_xmp_of_the_source_is_left_out(broken: bytes) -> None:
+    assert recipe_in(with_origin(broken, ORIGIN)) is not None
+
+
+def test_a_recipe_that_was_changed_is_refused() -> None:
+    packet = with_origin(None, ORIGIN).replace(b"lanczos", b"bicubic")
+    with pytest.raises(RecipeError, match="changed"):
+        recipe_in(packet)
+
+
+def test_it_can_be_left_out(source: Path) -> None:
+    assert xmp_of_file(made(source, "tiff", keep_recipe=False)) is None
+    with tifffile.TiffFile(made(source, "tiff", keep_metadata=False)) as file:
+        assert 700 in file.pages[0].tags  # how it was made is no description of the source
+
+
+def test_the_command_prints_it_and_enlarge_takes_it(source: Path, tmp_path: Path) -> None:
+    path = made(source, "tiff")
+    printed = CliRunner().invoke(app, ["recipe", str(path), "--json"])
+    assert printed.exit_code == 0
+    saved = tmp_path / "recipe.json"
+    saved.write_text(printed.output)
+    again = tmp_path / "again.tif"
+    words = [
+        "enlarge",
+        str(source),
+        "--recipe",
+        str(saved),
+        "--factor",
+        "2",
+        "--ppi",
+        "240",
+        "--out",
+        str(again),
+    ]
+    assert CliRunner().invoke(app, words).exit_code == 0
+    assert again.read_bytes() == path.read_bytes()
+    refused = CliRunner().invoke(app, ["recipe", str(source)])
+    assert refused.exit_code == 1
