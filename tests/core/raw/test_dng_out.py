@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import pyexiv2
 import pytest
 import rawpy
 import tifffile
@@ -17,6 +18,7 @@ from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
 from wamplex.core.raw.development import Development
+from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.recipe import Recipe
 from wamplex.core.trial_spec import TrialSpec
 
@@ -117,3 +119,19 @@ def test_around_the_picture_there_is_nothing(tmp_path: Path) -> None:
     with pytest.raises(DeliveryError, match="picture alone"):
         delivered(source, Recipe(base=NEAREST, factor=1, sheet=sheet))
     assert [path.name for path in tmp_path.iterdir()] == ["a.dng"]
+
+
+@pytest.mark.parametrize("kind", ["tiff", "jpeg", "png", "dng"])
+def test_what_the_camera_noted_goes_along(tmp_path: Path, kind: str) -> None:
+    """Read by exiv2."""
+    source = tmp_path / "noted.dng"
+    gains = CAMERA.gains
+    tags = MosaicTags(CAMERA.from_xyz, (1 / gains[0], 1, 1 / gains[2]), iso=1600, exposure_s=1 / 125)
+    write_mosaic(source, CAMERA.levels(chart(), seed=1), tags)
+    delivery = Delivery(format=kind, folder=tmp_path)  # type: ignore[arg-type]
+    path = deliver(read_picture(source), Recipe(base=NEAREST, factor=1), delivery).path
+    with pyexiv2.Image(str(path)) as image:
+        said = image.read_exif()
+    assert said["Exif.Photo.ISOSpeedRatings"] == "1600"
+    assert said["Exif.Photo.ExposureTime"] == "1/125"
+    assert "Simulated" in said["Exif.Image.Model"]

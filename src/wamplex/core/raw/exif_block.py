@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import io
+from fractions import Fraction
+from typing import Any
 
 from wamplex.core.raw.raw_file import Shot
 
+_DENOMINATOR = 16_000
 # CIPA DC-008 (Exif 2.32), tables 3 to 8.
 _MAKE, _MODEL, _ORIENTATION, _EXIF = 271, 272, 274, 34665
 _EXPOSURE_S, _APERTURE, _ISO, _FOCAL_MM, _LENS = 33434, 33437, 34855, 37386, 42036
@@ -35,10 +38,10 @@ def exif_block(shot: Shot, preview: bytes | None = None) -> bytes | None:
     if shot.camera and _MODEL not in exif:
         exif[_MODEL] = shot.camera
     noted = {
-        _EXPOSURE_S: shot.exposure_s,
-        _APERTURE: shot.aperture,
+        _EXPOSURE_S: _rational(shot.exposure_s),
+        _APERTURE: _rational(shot.aperture),
         _ISO: round(shot.iso),
-        _FOCAL_MM: shot.focal_mm,
+        _FOCAL_MM: _rational(shot.focal_mm),
         _LENS: shot.lens,
     }
     for tag, value in noted.items():
@@ -48,3 +51,11 @@ def exif_block(shot: Shot, preview: bytes | None = None) -> bytes | None:
         return None
     exif[_ORIENTATION] = 1
     return bytes(exif.tobytes())
+
+
+def _rational(value: float) -> Any:
+    """As a camera writes it: 1/125, not 0.00800000038."""
+    from PIL.TiffImagePlugin import IFDRational
+
+    near = Fraction(value).limit_denominator(_DENOMINATOR)
+    return IFDRational(near.numerator, near.denominator)
