@@ -14,8 +14,8 @@ from PIL import Image
 from wamplex.core.deliver import tiff as tiff_module
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.deliver.exif import EXIF_POINTER, GPS_POINTER, parse_exif
-from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
 from wamplex.core.deliver.tiff import write_tiff
+from wamplex.core.deliver.with_libvips import write_jpeg, write_png
 from wamplex.core.intake.probe import probe
 from wamplex.core.picture import Metadata
 

@@ -16,6 +16,7 @@ from wamplex.commands.finish_options import finish_option, joined, recipe_option
 from wamplex.commands.options import (
     delivery_option,
     framing_option,
+    packed_option,
     pages_option,
     sheet_option,
     size_option,
@@ -131,10 +132,15 @@ def enlarge(
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[
-        str | None, typer.Option("--format", help="tiff, png, jpeg, or dng: linear light.")
+        str | None, typer.Option("--format", help="tiff, png, jpeg, webp (no loss), or dng: linear light.")
     ] = None,
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
+    chroma: Annotated[
+        str, typer.Option(help="JPEG: colour in full (444), halved (420), or auto: full from 90 on.")
+    ] = "auto",
+    progressive: Annotated[bool, typer.Option("--progressive", help="JPEG: coarse to fine.")] = False,
+    compression: Annotated[str, typer.Option(help="TIFF: deflate, lzw or none.")] = "deflate",
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
     metadata: Annotated[bool, typer.Option(help="Carry EXIF, XMP and IPTC over.")] = True,
     recipe_inside: Annotated[
@@ -170,6 +176,7 @@ def enlarge(
         )
         if recipe is not None:
             recipe_option(recipe, pictures[0])  # refused before anything is made
+        delivery = packed_option(delivery, chroma, progressive, compression)
         delivery = delivery.having(pages=pages_option(pages), keep_recipe=recipe_inside)
         if threads is not None:
             use_execution(execution_with(threads=threads))

@@ -11,7 +11,7 @@ from typing import get_args
 from pydantic import ValidationError
 
 from wamplex.core.colour.icc import ProfileChoice
-from wamplex.core.deliver.delivery import Delivery, FileFormat
+from wamplex.core.deliver.delivery import Chroma, Compression, Delivery, FileFormat
 from wamplex.core.deliver.naming import SUFFIXES
 from wamplex.core.errors import RecipeError
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
@@ -178,6 +178,20 @@ def delivery_option(
     )
 
 
+def packed_option(delivery: Delivery, chroma: str, progressive: bool, compression: str) -> Delivery:
+    """How the file is packed.
+
+    Raises
+    ------
+    RecipeError : when it is named wrongly
+    """
+    return delivery.having(
+        chroma=_one_of(chroma, "--chroma", get_args(Chroma)),
+        progressive=progressive,
+        compression=_one_of(compression, "--compression", get_args(Compression)),
+    )
+
+
 def _place(where: str | None) -> tuple[Path | None, bool]:
     """The path, and whether it is a file's: a folder's ends in a slash, is there, or has no suffix."""
     if where is None:
@@ -196,11 +210,14 @@ def _format(out: Path, file_format: str | None) -> FileFormat:
         ".png": "png",
         ".jpg": "jpeg",
         ".jpeg": "jpeg",
+        ".webp": "webp",
         ".dng": "dng",
     }
     said = by_suffix.get(out.suffix.lower())
     if said is None:
-        raise RecipeError(f"{out.name} is neither .tif, .png, .jpg nor .dng. Choose one of these suffixes.")
+        raise RecipeError(
+            f"{out.name} is neither .tif, .png, .jpg, .webp nor .dng. Choose one of these suffixes."
+        )
     if file_format is not None and file_format != said:
         raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")
     return said

@@ -34,6 +34,7 @@ _FORMATS: list[tuple[object, str, str]] = [
     ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),
     ("png", "PNG", "8 or 16 bits, nothing lost, opens everywhere"),
     ("jpeg", "JPEG", "Small files; a little is lost"),
+    ("webp", "WebP", "8 bits, nothing lost, small"),
     ("dng", "DNG", "Linear light in 16 bits, to be developed elsewhere"),
 ]
 _PROFILES = {
@@ -152,7 +153,8 @@ class DeliverPanel(QWidget):
             "Compression",
             [
                 ("deflate", "deflate", "Smaller files, nothing lost"),
-                ("none", "none", "For old software that cannot read deflate"),
+                ("lzw", "LZW", "Larger than deflate; old print software reads it"),
+                ("none", "none", "For software that can read neither"),
             ],
             lambda v: self._set("compression", v),
         )

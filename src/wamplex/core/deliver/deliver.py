@@ -16,6 +16,7 @@ import numpy as np
 from threadpoolctl import threadpool_limits
 
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
+from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.deliver.dng import write_dng
@@ -23,10 +24,10 @@ from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.linear import linear_colours, linear_recipe
 from wamplex.core.deliver.marks import draw_marks
 from wamplex.core.deliver.naming import move_into_place, planned_path
-from wamplex.core.deliver.png_jpeg import write_jpeg, write_png
 from wamplex.core.deliver.read_along import reading_along
 from wamplex.core.deliver.tiff import write_tiff
 from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
+from wamplex.core.deliver.with_libvips import write_jpeg, write_png, write_webp
 from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.pages import Page, divide
 from wamplex.core.geometry.sheet import file_pixels
@@ -40,7 +41,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
 
-_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg, "dng": write_dng}
+_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg, "webp": write_webp, "dng": write_dng}
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
 # Reading back takes about this share of the whole.
@@ -201,21 +202,31 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
     """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
-    alpha = picture.alpha is not None and delivery.format in ("tiff", "png")
-    depth: Depth = 8 if delivery.format == "jpeg" else 16 if linear else delivery.depth
+    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng")
+    depth: Depth = 8 if delivery.format in ("jpeg", "webp") else 16 if linear else delivery.depth
+    threefold = linear is not None or delivery.format == "webp"
     return FileDescription(
         width=width,
         height=height,
-        channels=3 if linear else picture.pixels.shape[2] + alpha,
+        channels=(3 if threefold else picture.pixels.shape[2]) + alpha,
         alpha=alpha,
         depth=depth,
         density_ppi=recipe.density_ppi,
-        profile=None if linear else delivery_profile(picture, delivery.profile),
+        profile=None if linear else _profile(picture, delivery),
         metadata=picture.metadata if delivery.keep_metadata else Metadata(),
         compression=delivery.compression,
         quality=delivery.quality,
+        chroma=delivery.chroma,
+        progressive=delivery.progressive,
         linear=linear,
     )
+
+
+def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
+    """Grey as three equal channels has no profile of its own, but goes by that of sRGB."""
+    if delivery.format == "webp" and picture.pixels.shape[2] == 1:
+        return None if delivery.profile == "source" and picture.profile is None else make_profile(SRGB)
+    return delivery_profile(picture, delivery.profile)
 
 
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
@@ -240,14 +251,24 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     """
     if about.linear is not None:
         return about.linear.samples(pixels, picture)
-    if delivery.profile != "source" and about.profile is not None:
+    grey_as_three = about.channels - about.alpha > picture.pixels.shape[2]
+    if delivery.profile != "source" and about.profile is not None and not grey_as_three:
         pixels = convert(pixels, source_profile(picture), about.profile)
     if picture.alpha is not None and not about.alpha:
         alpha = pixels[..., -1:]
         pixels = pixels[..., :-1] * alpha + (1 - alpha)  # on white paper
+    if grey_as_three:
+        pixels = _threefold(pixels, picture)
     largest = np.float32(65535 if about.depth == 16 else 255)
     scaled = np.rint(np.multiply(pixels, largest, out=pixels), out=pixels)
     return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
+
+
+def _threefold(pixels: Pixels, picture: Picture) -> Pixels:
+    """Grey in sRGB as three equal channels, alpha last."""
+    if picture.profile is not None:
+        pixels = convert(pixels, picture.profile, make_grey_profile(SRGB))
+    return np.concatenate([np.repeat(pixels[..., :1], 3, axis=2), pixels[..., 1:]], axis=2)
 
 
 def _bands(

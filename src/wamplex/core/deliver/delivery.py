@@ -11,15 +11,17 @@ from wamplex.core.checked import Checked
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
 
-FileFormat = Literal["tiff", "png", "jpeg", "dng"]
-Compression = Literal["deflate", "none"]
+FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng"]
+Compression = Literal["deflate", "lzw", "none"]
+Chroma = Literal["auto", "444", "420"]
 
 
 class Delivery(Checked):
     """All that is chosen about a file beside its pixels.
 
     A DNG holds linear light in 16 bits, to be developed elsewhere. ``depth`` counts for TIFF and PNG,
-    ``compression`` for TIFF, ``quality`` for JPEG.
+    ``compression`` for TIFF, ``quality``, ``chroma`` (at full or half resolution; by itself in full from
+    quality 90 on) and ``progressive`` for JPEG. WebP is written without loss, in 8 bits.
     ``keep_recipe`` writes into the file how it was made, which names its source.
     ``folder`` None means beside the source; ``pages`` None means one file.
     """
@@ -28,6 +30,8 @@ class Delivery(Checked):
     depth: Literal[8, 16] = 16
     compression: Compression = "deflate"
     quality: int = Field(default=92, ge=1, le=100)
+    chroma: Chroma = "auto"
+    progressive: bool = False
     profile: ProfileChoice = "source"
     keep_metadata: bool = True
     keep_recipe: bool = True

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.deliver.delivery import Compression
+from wamplex.core.deliver.delivery import Chroma, Compression
 from wamplex.core.picture import Depth, Metadata
 
 if TYPE_CHECKING:
@@ -40,4 +40,6 @@ class FileDescription:
     metadata: Metadata
     compression: Compression
     quality: int
+    chroma: Chroma = "auto"
+    progressive: bool = False
     linear: LinearColours | None = None

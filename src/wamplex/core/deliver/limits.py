@@ -16,9 +16,19 @@ from wamplex.core.geometry.words import bytes_words
 JPEG_SIDE_PX = 65_535
 # PNG (ISO/IEC 15948) allows 2^31 - 1; libpng, which reads our files back, stops at 1,000,000.
 PNG_SIDE_PX = 1_000_000
-_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "dng": "DNG"}
+# RFC 9649, 3.4: 14 bits for each side.
+WEBP_SIDE_PX = 16_384
+_SIDES_PX = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "webp": WEBP_SIDE_PX - 1}
+_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG"}
 # Share of the uncompressed size that files of photographs take; common practice.
-_SHARES = {("tiff", "deflate"): 0.85, ("tiff", "none"): 1.0, ("png", ""): 0.8, ("dng", ""): 1.0}
+_SHARES = {
+    ("tiff", "deflate"): 0.85,
+    ("tiff", "none"): 1.0,
+    ("tiff", "lzw"): 0.95,
+    ("png", ""): 0.8,
+    ("webp", ""): 0.7,
+    ("dng", ""): 1.0,
+}
 
 
 def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> None:
@@ -28,7 +38,7 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
     ------
     SizeError : with the largest factor that fits
     """
-    limit = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "tiff": None, "dng": None}[delivery.format]
+    limit = _SIDES_PX.get(delivery.format)
     longest = max(file_pixels(size, sheet))
     if limit is not None and longest > limit:
         fits = int(limit / max(size.source_width, size.source_height) * 100) / 100
@@ -40,7 +50,7 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
 
 def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
     """Bytes of the pixels alone."""
-    depth = {"jpeg": 8, "dng": 16}.get(delivery.format, delivery.depth)
+    depth = {"jpeg": 8, "webp": 8, "dng": 16}.get(delivery.format, delivery.depth)
     width, height = file_pixels(size, sheet)
     return width * height * (3 if delivery.format == "dng" else channels) * depth // 8
 

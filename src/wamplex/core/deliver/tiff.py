@@ -9,9 +9,11 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
+import imagecodecs
 import numpy as np
 import tifffile
 
+from wamplex.core.deliver.delivery import Compression
 from wamplex.core.deliver.description import Bands, FileDescription, Samples
 from wamplex.core.deliver.exif import ExifFields, append_directories, parse_exif
 
@@ -24,6 +26,7 @@ _XMP, _IPTC = 700, 33723
 _BYTE, _ASCII, _UNDEFINED = 1, 2, 7
 # Deflate level 6 takes twice the time of 4 for 1 % less (16-bit photographs).
 _DEFLATE_LEVEL = 4
+_CODECS = {"deflate": "zlib", "lzw": "lzw", "none": None}
 
 
 def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
@@ -31,10 +34,10 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
     rows = strip_rows(about)
     wide = _row_bytes(about) * about.height > _CLASSIC_BYTES
     exif = parse_exif(about.metadata.exif)
-    deflate = about.compression == "deflate"
+    packed = about.compression != "none"
     with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
         tiff.write(
-            _encoded(bands, rows, deflate),
+            _encoded(bands, rows, about.compression),
             shape=(about.height, about.width, about.channels)
             if about.channels > 1
             else (about.height, about.width),
@@ -43,8 +46,8 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
             planarconfig="contig" if about.channels > 1 else None,
             extrasamples=["unassalpha"] if about.alpha else None,
             rowsperstrip=rows,
-            compression="zlib" if deflate else None,
-            predictor=deflate,
+            compression=_CODECS[about.compression],
+            predictor=packed,
             iccprofile=about.profile,
             resolution=(about.density_ppi, about.density_ppi),
             resolutionunit="inch",
@@ -64,25 +67,27 @@ def _row_bytes(about: FileDescription) -> int:
     return about.width * about.channels * about.depth // 8
 
 
-def _encoded(bands: Bands, rows: int, deflate: bool) -> Iterator[bytes]:
-    """Strips as they stand in the file; deflating runs beside the making of the next band."""
-    if not deflate:
+def _encoded(bands: Bands, rows: int, compression: Compression) -> Iterator[bytes]:
+    """Strips as they stand in the file; packing runs beside the making of the next band."""
+    if compression == "none":
         yield from (strip.tobytes() for strip in strips(bands, rows))
         return
     with ThreadPoolExecutor(_DEFLATE_THREADS) as pool:
         waiting: deque[Future[bytes]] = deque()
         for strip in strips(bands, rows):
-            waiting.append(pool.submit(_deflated, strip))
+            waiting.append(pool.submit(_packed, strip, compression))
             while waiting and (waiting[0].done() or len(waiting) > _STRIPS_WAITING):
                 yield waiting.popleft().result()
         for future in waiting:
             yield future.result()
 
 
-def _deflated(strip: Samples) -> bytes:
-    """Differences from the left neighbour (TIFF 6.0, section 14), then deflate."""
+def _packed(strip: Samples, compression: Compression) -> bytes:
+    """Differences from the left neighbour (TIFF 6.0, section 14), then deflate or LZW."""
     differences = strip.copy()
     differences[:, 1:] -= strip[:, :-1]
+    if compression == "lzw":
+        return bytes(imagecodecs.lzw_encode(differences.tobytes()))
     return zlib.compress(differences.tobytes(), _DEFLATE_LEVEL)
 
 
