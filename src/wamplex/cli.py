@@ -18,8 +18,9 @@ from wamplex.commands.recipe import recipe
 from wamplex.commands.resume import resume
 from wamplex.commands.trial import trial
 from wamplex.commands.upscalers import upscalers_app
+from wamplex.commands.watch import watch
 
-COMMANDS = ("enlarge", "upscalers", "info", "assess", "trial", "execution", "recipe", "resume")
+COMMANDS = ("enlarge", "upscalers", "info", "assess", "trial", "execution", "recipe", "resume", "watch")
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, help=__doc__)
 app.command()(enlarge)
@@ -29,6 +30,7 @@ app.command()(trial)
 app.command()(execution)
 app.command()(recipe)
 app.command()(resume)
+app.command()(watch)
 app.add_typer(upscalers_app, name="upscalers")
 
 

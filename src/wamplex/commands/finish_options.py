@@ -9,6 +9,7 @@ from wamplex.core.errors import RecipeError
 from wamplex.core.finish.values import Finish
 from wamplex.core.finish.wanted import SOURCE, FinishWanted, WantedLayer
 from wamplex.core.project import SUFFIX, open_project
+from wamplex.core.provenance.find import recipe_of_file
 from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.registry import find_upscaler
 
@@ -53,7 +54,7 @@ def finish_option(
 
 
 def recipe_option(path: Path, picture: Path) -> Recipe:
-    """The recipe in a file: one by itself, or the one that a project has for a picture of this name.
+    """The recipe in a file: one by itself, one inside a picture, or a project's for a picture of this name.
 
     Raises
     ------
@@ -72,6 +73,8 @@ def recipe_option(path: Path, picture: Path) -> Recipe:
             text = file.read(_LARGEST_RECIPE_BYTES + 1)
     except OSError as error:
         raise RecipeError(f"The recipe {path} cannot be read: {error.strerror or error}.") from error
+    if text and not text.lstrip().startswith(b"{"):  # no JSON: a picture, then
+        return recipe_of_file(path)[0]
     if len(text) > _LARGEST_RECIPE_BYTES:
         raise RecipeError(f"{path.name} is too large to be a recipe.")
     return Recipe.from_json(text.decode("utf-8", "replace"))

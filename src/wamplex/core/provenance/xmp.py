@@ -61,15 +61,23 @@ def with_origin(source_xmp: bytes | None, origin: Origin) -> bytes:
 
 def stated_id(xmp: bytes | None) -> str | None:
     """The document identifier that a file states of itself, None where it states none."""
+    return _stated(xmp, f"{{{_MM}}}DocumentID")
+
+
+def _stated(xmp: bytes | None, name: str) -> str | None:
     root = _parsed(xmp)
     if root is None:
         return None
-    name = f"{{{_MM}}}DocumentID"
     for description in root.iter(f"{{{_RDF}}}Description"):
         found = description.get(name) or description.findtext(name)
         if found:
             return found.strip()
     return None
+
+
+def stated_instance(xmp: bytes | None) -> str | None:
+    """The identifier of this very file, None where it states none."""
+    return _stated(xmp, f"{{{_MM}}}InstanceID")
 
 
 def recipe_in(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:

@@ -1,0 +1,77 @@
+"""``wamplex watch``: what is put into a folder comes out enlarged, by a recipe."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+
+from wamplex.commands.console import USAGE, complain
+from wamplex.commands.finish_options import recipe_option
+from wamplex.commands.options import delivery_option
+from wamplex.commands.stopping import Stopping
+from wamplex.core.errors import Cancelled, WamplexError
+from wamplex.core.jobs.journal import Journal, journal_path
+from wamplex.core.progress import Progress
+from wamplex.core.watched.arrivals import Arrivals
+from wamplex.core.watched.enlarge_all import Wanted, enlarge_one, forget_cut_off
+
+_LOOK_S = 1.0
+
+
+def watch(
+    folder: Annotated[Path, typer.Argument(metavar="IN", help="The folder that pictures come into.")],
+    recipe: Annotated[Path, typer.Option(help="A recipe, a project, or a file that holds one.")],
+    out: Annotated[Path, typer.Option(help="The folder that files go to.")],
+    measure: Annotated[
+        bool, typer.Option("--measure", help="Measure noise, compression and sharpness anew for each.")
+    ] = False,
+    file_format: Annotated[str | None, typer.Option("--format", help="As for enlarge.")] = None,
+    depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
+    quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
+    profile: Annotated[str, typer.Option(help="As for enlarge.")] = "source",
+    once: Annotated[bool, typer.Option("--once", help="End when nothing is left to be made.")] = False,
+) -> None:
+    """Enlarge every picture that comes into a folder; they go to done/ or failed/ in it."""
+    folder = folder.absolute()
+    try:
+        if not folder.is_dir():
+            raise WamplexError(f"{folder} is no folder.")
+        delivery = delivery_option(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
+        wanted = Wanted(recipe_option(recipe, folder), delivery, measure)
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(USAGE) from error
+    journal = Journal(journal_path())
+    forget_cut_off(journal, folder)
+    console = Console()
+    console.print(f"Watching {folder}. Ctrl+C ends it.", highlight=False, markup=False)
+    arrivals = Arrivals(folder)
+    with Stopping() as stopping:
+        while stopping.asked is None:
+            found = arrivals.complete()
+            for path in found:
+                _do(path, wanted, journal, stopping, console)
+            if once and not found and not arrivals.waiting:
+                return
+            if not found:
+                time.sleep(_LOOK_S)
+    raise typer.Exit(stopping.exit_code)
+
+
+def _do(path: Path, wanted: Wanted, journal: Journal, stopping: Stopping, console: Console) -> None:
+    if stopping.asked is not None:
+        return
+    progress = Progress()
+    try:
+        with stopping.cancels(progress):
+            made = enlarge_one(path, wanted, journal, progress)
+    except Cancelled:
+        return
+    except WamplexError as error:
+        complain(f"{path.name}: {error}")
+        return
+    console.print(f"{path.name}: {made}", highlight=False, markup=False, soft_wrap=True)

@@ -1,0 +1,131 @@
+"""The watched folder: complete files only, nothing twice, nothing lost."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.errors import Cancelled, WamplexError
+from wamplex.core.jobs.journal import Journal
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.watched.arrivals import REST_S, Arrivals
+from wamplex.core.watched.enlarge_all import Wanted, enlarge_one
+
+RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    made = tmp_path / "in"
+    made.mkdir()
+    return made
+
+
+def picture(path: Path, seed: int = 0) -> Path:
+    Image.fromarray(np.random.default_rng(seed).integers(0, 256, (20, 30, 3), np.uint8)).save(path)
+    return path
+
+
+def wanted(folder: Path) -> Wanted:
+    return Wanted(RECIPE, Delivery(folder=folder.parent / "out"))
+
+
+def journal(folder: Path) -> Journal:
+    return Journal(folder.parent / "jobs.sqlite")
+
+
+class Clock:
+    now = 0.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+def test_a_file_that_grows_is_not_taken(folder: Path) -> None:
+    clock = Clock()
+    arrivals = Arrivals(folder, clock, lambda: os.stat(folder).st_mtime)  # everything was written just now
+    path = folder / "a.png"
+    path.write_bytes(b"1")
+    assert arrivals.complete() == []
+    clock.now = REST_S - 0.1
+    path.write_bytes(b"12")
+    assert arrivals.complete() == []
+    clock.now = 2 * REST_S - 0.2
+    assert arrivals.complete() == []  # it has rested since it was seen to have grown, but not long enough
+    clock.now = 2 * REST_S
+    assert arrivals.complete() == [path]
+
+
+def test_hidden_files_and_folders_are_passed_over(folder: Path) -> None:
+    (folder / ".a.part").write_bytes(b"1")
+    (folder / "done").mkdir()
+    assert Arrivals(folder, wall=lambda: time.time() + 60).complete() == []
+
+
+def test_what_was_made_is_put_away(folder: Path) -> None:
+    made = enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress())
+    assert made == folder.parent / "out" / "a-2x.tif"
+    assert [path.name for path in (folder / "done").iterdir()] == ["a.png"]
+    assert not (folder / "a.png").exists()
+
+
+def test_what_cannot_be_made_is_put_away_with_a_note(folder: Path) -> None:
+    (folder / "a.png").write_bytes(b"no picture")
+    with pytest.raises(WamplexError):
+        enlarge_one(folder / "a.png", wanted(folder), journal(folder), Progress())
+    assert sorted(path.name for path in (folder / "failed").iterdir()) == ["a.png", "a.png.txt"]
+    assert "no picture" in (folder / "failed" / "a.png.txt").read_text()
+
+
+def test_a_picture_that_was_made_but_not_put_away_is_not_made_twice(folder: Path) -> None:
+    enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress())
+    (folder / "done" / "a.png").rename(folder / "a.png")  # as if the power had failed in between
+    enlarge_one(folder / "a.png", wanted(folder), journal(folder), Progress())
+    assert [path.name for path in (folder.parent / "out").iterdir()] == ["a-2x.tif"]
+
+
+def test_another_picture_of_the_same_name_is_made_beside_the_first(folder: Path) -> None:
+    for seed in (1, 2):
+        enlarge_one(picture(folder / "a.png", seed), wanted(folder), journal(folder), Progress())
+    assert sorted(path.name for path in (folder.parent / "out").iterdir()) == ["a-2x-2.tif", "a-2x.tif"]
+    assert len(list((folder / "done").iterdir())) == 2
+
+
+def test_cancelled_it_stays_where_it_is(folder: Path) -> None:
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), progress)
+    assert [path.name for path in folder.iterdir()] == ["a.png"]
+
+
+@pytest.mark.slow
+def test_killed_on_the_way_it_goes_on_at_the_next_start(folder: Path, tmp_path: Path) -> None:
+    for number in range(6):
+        picture(folder / f"{number}.png", number)
+    recipe = tmp_path / "recipe.json"
+    recipe.write_text(RECIPE.having(factor=8).model_dump_json())
+    words = [sys.executable, "-m", "wamplex", "watch", str(folder), "--recipe", str(recipe)]
+    words += ["--out", str(tmp_path / "out"), "--once"]
+    for _ in range(2):
+        process = subprocess.Popen(words, stdout=subprocess.DEVNULL)
+        end = time.monotonic() + 30
+        before = len(list((tmp_path / "out").glob("*.tif")))
+        while time.monotonic() < end and len(list((tmp_path / "out").glob("*.tif"))) <= before:
+            time.sleep(0.01)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+    assert subprocess.run(words, check=False, timeout=120).returncode == 0
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == [f"{n}-8x.tif" for n in range(6)]
+    assert len(list((folder / "done").iterdir())) == 6
