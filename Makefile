@@ -6,7 +6,7 @@ STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
 .PHONY: demo test lint check bench screenshots setup system demo-pictures \
-        train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-condition
+        train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
 
 setup: $(STAMP)
 
@@ -75,6 +75,9 @@ evaluate:
 
 evaluate-condition:
 	$(TRAIN_BIN)/python -m training condition
+
+evaluate-raw:
+	$(TRAIN_BIN)/python -m training evaluate-raw
 
 evaluate-real:
 	$(TRAIN_BIN)/python -m training evaluate-real

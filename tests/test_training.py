@@ -23,12 +23,16 @@ from training.history import (  # noqa: E402
     noise_after,
     sharpened,
 )
+from training.network import Enlarger  # noqa: E402
 from training.objectives import Exact, band_energies, edges  # noqa: E402
 from training.patches import PatchSource  # noqa: E402
 from training.places import checkpoint_path  # noqa: E402
 from training.prepare import _Index  # noqa: E402
+from training.sensor import Sensor, SensorSource  # noqa: E402
 from training.shipped import first_weights  # noqa: E402
 from training.texture import Texture  # noqa: E402
+
+from wamplex.core.raw.noise import Noise  # noqa: E402
 
 pytestmark = pytest.mark.slow
 
@@ -182,3 +186,45 @@ def test_a_run_learns_is_resumed_and_exported(
     assert steps == second["steps"]
     # Files hold weights in half precision.
     assert all(torch.equal(a, second["network"][k].half().float()) for k, a in again.state_dict().items())
+
+
+def test_mosaics_keep_their_shapes_and_what_is_told_fits(work: Path) -> None:
+    for factor in (1, 2, 4):
+        small, large = SensorSource(work, FAMILIES["tessera"], seed=1).batch(factor, 6)
+        side = FAMILIES["tessera"].patch_px
+        assert small.shape == (6, 10, side // 2, side // 2)
+        assert large.shape == (6, 3, side * factor, side * factor)
+        assert bool((small[:, 4:] == small[:, 4:, :1, :1]).all())  # the noise is told as planes
+
+
+def test_the_sensor_of_training_has_the_noise_that_is_told() -> None:
+    sensor = Sensor(np.eye(3), (2.0, 1.0, 1.5), Noise(2e-3, 4e-5))
+    mosaic = sensor.seen_by(np.full((400, 400, 3), 0.4, np.float32), np.random.default_rng(1))
+    for place, channel in (((0, 0), 0), ((0, 1), 1), ((1, 1), 2)):
+        plane = mosaic[place[0] :: 2, place[1] :: 2]
+        expected = sensor.balanced_noise[channel]
+        assert plane.mean() == pytest.approx(0.4, rel=0.01)
+        assert plane.var() == pytest.approx(expected.shot * 0.4 + expected.read, rel=0.05)
+
+
+def test_an_untrained_tessera_already_gives_the_colours_of_the_cells() -> None:
+    network = Enlarger(FAMILIES["tessera"])
+    tensor = torch.rand(1, 10, 8, 12)
+    for factor in (1, 3):
+        made = network(tensor, factor)
+        assert made.shape == (1, 3, 16 * factor, 24 * factor)
+        plain = functional.interpolate(tensor[:, :1], scale_factor=2 * factor, mode="nearest")
+        assert float((made[:, :1] - plain).detach().abs().mean()) < 0.2
+
+
+def test_tesseras_halo_reaches_as_far_as_its_convolutions() -> None:
+    """A changed pixel changes nothing further away than that."""
+    family = FAMILIES["tessera"]
+    network = Enlarger(family)
+    tensor = torch.rand(1, 10, 80, 80)
+    other = tensor.clone()
+    other[0, :4, 40, 40] += 1.0
+    changed = (network(other, 1) - network(tensor, 1)).abs().amax(dim=(0, 1)) > 0
+    rows = torch.nonzero(changed.any(dim=1)).flatten()
+    assert 80 - int(rows[0]) <= family.halo(1)
+    assert int(rows[-1]) - 81 <= family.halo(1)

@@ -64,7 +64,7 @@ class TrayView(QWidget):
         self._scroll.ensureWidgetVisible(self.cards[number])
 
     def _entry_changed(self, number: int, what: frozenset[What]) -> None:
-        if what & {"file", "notices"}:
+        if what & {"file", "notices", "thumbnail"}:
             self.cards[number].refresh()
 
 
