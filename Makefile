@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
-.PHONY: demo test lint check bench screenshots setup system demo-pictures \
+.PHONY: demo test lint check install uninstall bench screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
 
 setup: $(STAMP)
@@ -32,6 +32,13 @@ check: setup
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/pytest -q -n 2 --dist worksteal -m "not slow"
+
+# Menu entry, icon, kinds of file, manual and completion, for this user alone.
+install: setup
+	$(BIN)/wamplex desktop install
+
+uninstall: setup
+	$(BIN)/wamplex desktop uninstall
 
 bench: setup
 	$(BIN)/python -m benchmarks

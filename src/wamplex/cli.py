@@ -11,6 +11,7 @@ import typer
 
 from wamplex.commands.assess import assess
 from wamplex.commands.console import USAGE
+from wamplex.commands.desktop import desktop
 from wamplex.commands.enlarge import enlarge
 from wamplex.commands.execution import execution
 from wamplex.commands.info import info
@@ -20,7 +21,18 @@ from wamplex.commands.trial import trial
 from wamplex.commands.upscalers import upscalers_app
 from wamplex.commands.watch import watch
 
-COMMANDS = ("enlarge", "upscalers", "info", "assess", "trial", "execution", "recipe", "resume", "watch")
+COMMANDS = (
+    "enlarge",
+    "upscalers",
+    "info",
+    "assess",
+    "trial",
+    "execution",
+    "recipe",
+    "resume",
+    "watch",
+    "desktop",
+)
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, help=__doc__)
 app.command()(enlarge)
@@ -31,6 +43,7 @@ app.command()(execution)
 app.command()(recipe)
 app.command()(resume)
 app.command()(watch)
+app.command()(desktop)
 app.add_typer(upscalers_app, name="upscalers")
 
 

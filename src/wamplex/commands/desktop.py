@@ -1,0 +1,40 @@
+"""``wamplex desktop``: menu entry, icon, kinds of file, manual and completion, for this user."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+from pathlib import Path
+from typing import Annotated, Literal
+
+import typer
+from typer.core import TyperGroup
+
+from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.desktop.install import install, uninstall
+
+
+def desktop(
+    context: typer.Context,
+    what: Annotated[str, typer.Argument(metavar="install|uninstall", help="Put it there, or take it away.")],
+) -> None:
+    """Put Wamplex into the desktop's menu, or take it out."""
+    wanted: dict[str, Literal["install", "uninstall"]] = {"install": "install", "uninstall": "uninstall"}
+    if what not in wanted:
+        raise typer.BadParameter(f"“{what}” is neither install nor uninstall.")
+    commands = context.find_root().command
+    assert isinstance(commands, TyperGroup)
+    program = Path(shutil.which("wamplex") or Path(sys.executable).with_name("wamplex"))
+    try:
+        done = (install if what == "install" else uninstall)(own_program(program), commands)
+    except OSError as error:
+        complain(f"{error.filename or 'A file'} cannot be written: {(error.strerror or str(error)).lower()}.")
+        raise typer.Exit(SOME_FAILED) from error
+    for path in done:
+        print(path)
+
+
+def own_program(found: Path) -> Path:
+    """The program that runs now, rather than another one of the same name on the way."""
+    beside = Path(sys.executable).with_name("wamplex")
+    return beside if beside.exists() else found

@@ -1,0 +1,1 @@
+"""What a desktop needs to know of the program: entry, icon, kinds of file, manual, completion of commands."""

@@ -1,0 +1,72 @@
+"""The desktop entry, and the kind of file that projects are (freedesktop.org specifications)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+PROJECT_TYPE = "application/x-wamplex-project"
+# What the window takes in; shared-mime-info's names.
+PICTURE_TYPES = (
+    "image/jpeg",
+    "image/png",
+    "image/tiff",
+    "image/webp",
+    "image/avif",
+    "image/heif",
+    "image/jxl",
+    "image/jp2",
+    "image/gif",
+    "image/bmp",
+    "image/x-portable-anymap",
+    "image/x-exr",
+    "image/x-adobe-dng",
+    "image/x-canon-cr2",
+    "image/x-canon-cr3",
+    "image/x-nikon-nef",
+    "image/x-sony-arw",
+    "image/x-fuji-raf",
+    "image/x-olympus-orf",
+    "image/x-panasonic-rw2",
+    "image/x-pentax-pef",
+)
+
+
+def desktop_entry(program: Path) -> str:
+    """Desktop Entry Specification 1.5; the program opens files beside what is open."""
+    types = ";".join((*PICTURE_TYPES, PROJECT_TYPE))
+    return f"""[Desktop Entry]
+Type=Application
+Version=1.0
+Name=Wamplex
+GenericName=Picture enlarger
+Comment=Enlarge pictures for printing, and compare the ways to do it
+Exec={_quoted(program)} %F
+Icon=wamplex
+Terminal=false
+Categories=Graphics;2DGraphics;RasterGraphics;Photography;
+Keywords=enlarge;upscale;print;photo;
+MimeType={types};
+StartupWMClass=Wamplex
+"""
+
+
+def mime_package() -> str:
+    """Shared MIME-info Database Specification: projects are told by their suffix."""
+    return f"""<?xml version="1.0" encoding="UTF-8"?>
+<mime-info xmlns="http://www.freedesktop.org/standards/shared-mime-info">
+  <mime-type type="{PROJECT_TYPE}">
+    <comment>Wamplex project</comment>
+    <sub-class-of type="application/zip"/>
+    <icon name="wamplex"/>
+    <glob pattern="*.wamplex"/>
+  </mime-type>
+</mime-info>
+"""
+
+
+def _quoted(program: Path) -> str:
+    """As the specification has arguments: in double quotes, with what means something there escaped."""
+    text = str(program)
+    for sign in ("\\", '"', "`", "$"):
+        text = text.replace(sign, f"\\{sign}")
+    return '"' + text.replace("%", "%%") + '"'

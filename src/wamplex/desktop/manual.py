@@ -1,0 +1,80 @@
+"""The manual page and the completion of commands, made from the commands themselves, so that both fit."""
+
+from __future__ import annotations
+
+from importlib.metadata import version
+from typing import Any
+
+from typer.core import TyperGroup, TyperOption
+
+_SYNOPSIS = """.SH SYNOPSIS
+.B wamplex
+[\\fIFILE\\fR ...]
+.br
+.B wamplex
+\\fICOMMAND\\fR [\\fIOPTIONS\\fR] ..."""
+
+
+def manual_page(commands: TyperGroup) -> str:
+    """``wamplex(1)`` in the man macros."""
+    parts = [
+        f'.TH WAMPLEX 1 "" "Wamplex {version("wamplex")}" "User commands"',
+        ".SH NAME\nwamplex \\- enlarge pictures for printing, and compare the ways to do it",
+        _SYNOPSIS,
+        ".SH DESCRIPTION\nA window opens on the files. With a command, the work is done without a window.",
+        ".SH COMMANDS",
+    ]
+    for name, command in _all(commands):
+        parts.append(f".SS {_safe(name)}\n{_safe(command.get_short_help_str(400))}")
+        for parameter in command.params:
+            if isinstance(parameter, TyperOption):
+                parts.append(
+                    f".TP\n\\fB{_safe(', '.join(parameter.opts))}\\fR\n{_safe(parameter.help or '')}"
+                )
+    parts.append(".SH EXIT STATUS\n0 all done, 1 some failed, 2 wrong usage, 128 and more ended by a signal")
+    return "\n".join(parts) + "\n"
+
+
+def bash_completion(commands: TyperGroup) -> str:
+    """Completes commands, their options, and files."""
+    cases = "\n".join(
+        f'        {name}) words="{" ".join(_options(command))}" ;;'
+        for name, command in commands.commands.items()
+    )
+    return f"""# Completion of wamplex for bash.
+_wamplex() {{
+    local here="${{COMP_WORDS[COMP_CWORD]}}" words=""
+    case "${{COMP_WORDS[1]}}" in
+{cases}
+    esac
+    if [ "$COMP_CWORD" -eq 1 ]; then
+        words="{" ".join(commands.commands)} --demo --help --version"
+    fi
+    COMPREPLY=($(compgen -W "$words" -- "$here") $(compgen -f -- "$here"))
+}}
+complete -o filenames -F _wamplex wamplex
+"""
+
+
+def _all(commands: TyperGroup) -> list[tuple[str, Any]]:
+    """Every command with its name, those of groups behind the group's."""
+    found: list[tuple[str, Any]] = []
+    for name, command in commands.commands.items():
+        found.append((name, command))
+        if isinstance(command, TyperGroup):
+            found += [(f"{name} {inner}", one) for inner, one in _all(command)]
+    return found
+
+
+def _options(command: Any) -> list[str]:
+    inner = list(command.commands) if isinstance(command, TyperGroup) else []
+    own = [
+        opt for p in command.params if isinstance(p, TyperOption) for opt in p.opts if opt.startswith("--")
+    ]
+    return [*inner, *own, "--help"]
+
+
+def _safe(text: str) -> str:
+    """Hyphens and backslashes as roff wants them; no line begins like a request."""
+    made = " ".join(text.split()).replace("\\", "\\e").replace("-", "\\-")
+    return f"\\&{made}" if made.startswith((".", "'")) else made
