@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from dataclasses import replace
 from pathlib import Path
 from typing import Literal
@@ -11,16 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry, Facts, usual_trials
 from wamplex.app.tray.history import History, Step
 from wamplex.app.trial.trials import Trials
 from wamplex.core.errors import SizeError
 from wamplex.core.finish.values import Finish
-from wamplex.core.geometry.framing import Framing, crop_to_ratio
-from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
-from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.probe import Probe
 from wamplex.core.intent import Intent, SizeIntent, laid_out
 from wamplex.core.measure.condition import Condition
@@ -59,9 +58,6 @@ _WHAT: dict[str, What] = {
 }
 
 
-_VALUES = "values of"
-
-
 class Tray(QObject):
     """All entries, and which one is selected."""
 
@@ -91,7 +87,7 @@ class Tray(QObject):
         """Take files in, folders with all pictures in them; what is there already is selected instead."""
         known = {e.path: e for e in self.entries}
         fresh: list[Entry] = []
-        for path in _expanded(paths):
+        for path in expanded(paths):
             path = path.absolute()
             if path in known:
                 self.select(known[path].number)
@@ -272,7 +268,7 @@ class Tray(QObject):
         entry = self.entries[number]
         assert entry.found is not None
         framing.checked(entry.found.width, entry.found.height)
-        self._decide(number, _laid_out(entry, framing, entry.sheet), "framing")
+        self._decide(number, laid_out_as(entry, framing, entry.sheet), "framing")
 
     def set_sheet(self, number: int, sheet: Sheet | None) -> None:
         """Lay the picture on a sheet, or take it off; "fill" crops it to the sheet's proportions.
@@ -282,7 +278,7 @@ class Tray(QObject):
         SizeError : when the picture cannot be printed that large or small; nothing is changed then
         """
         entry = self.entries[number]
-        self._decide(number, _laid_out(entry, entry.framing, sheet), "sheet")
+        self._decide(number, laid_out_as(entry, entry.framing, sheet), "sheet")
 
     def set_seen_from(self, number: int, distance_mm: float) -> None:
         """How close one may stand."""
@@ -312,8 +308,10 @@ class Tray(QObject):
             if trials != before:
                 self._announce(entry, "look")
             return
-        words = _trial_words(before, trials)
-        self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(_VALUES))
+        words = trial_words(before, trials)
+        self._decide(
+            number, replace(entry.decisions, trials=trials), words, flows=words.startswith(VALUES_OF)
+        )
 
     def set_finish(self, number: int, finish: Finish, words: str, *, flows: bool = False) -> None:
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
@@ -381,44 +379,3 @@ class Tray(QObject):
 
     def _announce(self, entry: Entry, *what: What) -> None:
         self.changed.emit(entry.number, frozenset(what))
-
-
-def _laid_out(entry: Entry, framing: Framing, sheet: Sheet | None) -> Decisions:
-    """Framing, sheet and size, which hang together."""
-    assert entry.found is not None
-    assert entry.size is not None
-    width, height = entry.found.width, entry.found.height
-    if sheet is not None and sheet.place == "fill":
-        framing = crop_to_ratio(framing, width, height, sheet.ratio)
-    kept = framing.size(width, height)
-    size = replace(entry.size, source_width=kept[0], source_height=kept[1])
-    if sheet is not None:
-        size = on_sheet(size, sheet)
-    return replace(
-        entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi
-    )
-
-
-def _trial_words(before: Trials, after: Trials) -> str:
-    """What was decided about trials."""
-    if len(after.rows) != len(before.rows):
-        return "another trial"
-    if after.stamped != before.stamped:
-        return "stamp"
-    for trial in after.rows:
-        old = before.find(trial.letter)
-        if trial.struck != old.struck:
-            return f"trial {trial.letter} put back" if old.struck else f"trial {trial.letter} struck"
-        if trial.values != old.values:
-            return f"{_VALUES} {trial.letter}"
-    return "order of the trials"
-
-
-def _expanded(paths: list[Path]) -> list[Path]:
-    out: list[Path] = []
-    for path in paths:
-        if os.path.isdir(path):  # false also where a path is too long
-            out += sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
-        else:
-            out.append(path)
-    return out
