@@ -14,6 +14,7 @@ from wamplex.commands.console import USAGE
 from wamplex.commands.desktop import desktop
 from wamplex.commands.enlarge import enlarge
 from wamplex.commands.execution import execution
+from wamplex.commands.hand_over import hand_over
 from wamplex.commands.info import info
 from wamplex.commands.recipe import recipe
 from wamplex.commands.resume import resume
@@ -32,6 +33,7 @@ COMMANDS = (
     "resume",
     "watch",
     "desktop",
+    "hand-over",
 )
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, help=__doc__)
@@ -44,6 +46,7 @@ app.command()(recipe)
 app.command()(resume)
 app.command()(watch)
 app.command()(desktop)
+app.command()(hand_over)
 app.add_typer(upscalers_app, name="upscalers")
 
 

@@ -12,12 +12,27 @@ from wamplex.core.demo import demo_pictures
 
 if TYPE_CHECKING:
     from wamplex.app.window.main_window import MainWindow
+    from wamplex.core.hand_over import HandOver
 
 NO_DISPLAY = 3
 
 
 def start_window(paths: list[Path], *, demo: bool) -> int:
     """Open the window on these files; returns the exit code of the application."""
+    return _started(paths, demo=demo, hand_over=None)
+
+
+def start_hand_over(hand_over: HandOver) -> int:
+    """Open the window on a file that another program waits for.
+
+    Returns
+    -------
+    0 when it was handed back, 1 when it was declined.
+    """
+    return _started([hand_over.file], demo=False, hand_over=hand_over)
+
+
+def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None) -> int:
     if not has_display():
         print(
             "There is no display to open a window on. Without one, use: wamplex enlarge --help",
@@ -26,6 +41,7 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
         return NO_DISPLAY
     from PySide6.QtWidgets import QApplication
 
+    from wamplex.app.deliver.hand_over_controller import DECLINED
     from wamplex.app.faults import FaultHook
     from wamplex.app.stopping import StopHook
     from wamplex.app.theme import apply_theme
@@ -44,7 +60,13 @@ def start_window(paths: list[Path], *, demo: bool) -> int:
         # The demo pictures lie inside the program; results belong where the user is.
         window.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
     StopHook(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
-    return app.exec()
+    if hand_over is None:
+        return app.exec()
+    handing = window.begin_hand_over(hand_over)
+    code = app.exec()
+    handing.end()
+    window.end(asked=True)
+    return (0 if handing.handed_back else DECLINED) if code == 0 else code
 
 
 def _stopped(window: MainWindow, code: int) -> None:

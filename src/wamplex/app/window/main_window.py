@@ -22,6 +22,7 @@ from wamplex.app.assess.assess_step import AssessStep
 from wamplex.app.assess.developing_controller import DevelopingController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
+from wamplex.app.deliver.hand_over_controller import HandOverController, begin_hand_over
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
@@ -47,6 +48,7 @@ from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.geometry.words import summary
+from wamplex.core.hand_over import HandOver
 from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.jobs.journal import Journal, journal_path
@@ -152,6 +154,12 @@ class MainWindow(QMainWindow):
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
+
+    def begin_hand_over(self, hand_over: HandOver) -> HandOverController:
+        """Another program waits for a file: put the bar for it over the window."""
+        controller = begin_hand_over(hand_over, self, self.tray, self._store)
+        self._whole.insertWidget(1, controller.bar)
+        return controller
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask when files are being written; then end."""
@@ -288,6 +296,7 @@ class MainWindow(QMainWindow):
         inside.addLayout(middle, 1)
         inside.addWidget(self.status)
         self.setCentralWidget(whole)
+        self._whole = inside
 
     def _connect(self) -> None:
         self.rail.chosen.connect(self.open_step)

@@ -1,0 +1,134 @@
+"""The bar over a file that another program waits for, and what its two buttons do."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Qt, QThread, Signal
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QWidget
+
+from wamplex.app.shared.parts import button, label
+from wamplex.app.tray.tray import Tray
+from wamplex.core.as_developed import as_developed
+from wamplex.core.errors import Cancelled, WamplexError, user_message
+from wamplex.core.hand_over import HandOver, agreed_delivery, hand_back
+from wamplex.core.intake.probe import Probe
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+
+DECLINED = 1
+
+
+class HandOverBar(QWidget):
+    """Stays until the user has decided."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setProperty("role", "notice")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self.words = label(f"Another program waits for {name}.")
+        self.back = button("Hand back", "Put the enlarged picture in its place, and end", _nothing, "main")
+        self.decline = button("Decline", "Leave the file as it is, and end", _nothing)
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(14, 5, 14, 5)
+        inside.addWidget(self.words)
+        inside.addStretch(1)
+        inside.addWidget(self.back)
+        inside.addWidget(self.decline)
+
+
+class HandOverController(QObject):
+    """Hands back what is stamped, or what is suggested.
+
+    Attributes
+    ----------
+    handed_back : whether the other program has its result
+    """
+
+    ended = Signal()
+
+    def __init__(self, hand_over: HandOver, tray: Tray, store: PictureStore, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._hand_over, self._tray, self._store = hand_over, tray, store
+        self._thread: _HandBackThread | None = None
+        self.handed_back = False
+        self.bar = HandOverBar(hand_over.file.name)
+        self.bar.back.clicked.connect(self.hand_back)
+        self.bar.decline.clicked.connect(self.ended.emit)
+
+    def hand_back(self) -> None:
+        """Write it; the window ends once it is there."""
+        entry = next((e for e in self._tray.entries if e.path == self._hand_over.file.absolute()), None)
+        if entry is None or not entry.usable or self._thread is not None:
+            return
+        assert entry.found is not None
+        self.bar.back.setEnabled(False)
+        self._thread = _HandBackThread(
+            self._hand_over, entry.found, entry.delivered_recipe(), self._store, self
+        )
+        self._thread.progressed.connect(lambda _fraction, words: self.bar.words.setText(words))
+        self._thread.done.connect(self._done)
+        self._thread.failed.connect(self._failed)
+        self._thread.start()
+
+    def end(self) -> None:
+        """Stop; nothing has changed unless it was done."""
+        if self._thread is not None:
+            self._thread.cancel()
+            self._thread.wait()
+
+    def _done(self) -> None:
+        self.handed_back = True
+        self.ended.emit()
+
+    def _failed(self, sentence: str) -> None:
+        if self._thread is not None:
+            self._thread.wait()
+        self._thread = None
+        self.bar.words.setText(sentence)
+        self.bar.back.setEnabled(True)
+
+
+class _HandBackThread(QThread):
+    progressed = Signal(float, str)
+    done = Signal()
+    failed = Signal(str)
+
+    def __init__(
+        self, hand_over: HandOver, found: Probe, recipe: Recipe, store: PictureStore, parent: QObject
+    ) -> None:
+        super().__init__(parent)
+        self._wanted, self._found, self._recipe, self._store = hand_over, found, recipe, store
+        self._progress = Progress(self.progressed.emit)
+
+    def cancel(self) -> None:
+        """Stop."""
+        self._progress.cancel()
+
+    def run(self) -> None:
+        """The thread's work."""
+        try:
+            delivery = agreed_delivery(self._wanted, self._found)
+            picture = self._store.get(self._found.source, self._progress)
+            picture = as_developed(picture, self._recipe, self._progress)
+            hand_back(picture, self._recipe, self._wanted, delivery, self._progress)
+        except Cancelled:
+            return
+        except WamplexError as error:
+            self.failed.emit(str(error))
+        except Exception as error:
+            self.failed.emit(user_message(error, "There is not enough memory for this picture."))
+        else:
+            self.done.emit()
+
+
+def begin_hand_over(
+    hand_over: HandOver, window: QWidget, tray: Tray, store: PictureStore
+) -> HandOverController:
+    """Put the bar over the window; closing the window declines."""
+    controller = HandOverController(hand_over, tray, store, window)
+    controller.ended.connect(QApplication.quit)
+    return controller
+
+
+def _nothing() -> None:
+    pass

@@ -1,0 +1,38 @@
+"""``wamplex hand-over``: another program's file, enlarged in the window and handed back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Literal, get_args
+
+import typer
+
+from wamplex.commands.console import USAGE, complain
+from wamplex.core.colour.icc import ProfileChoice
+from wamplex.core.errors import WamplexError
+from wamplex.core.hand_over import HandOver, agreed_delivery
+from wamplex.core.intake.probe import probe
+
+
+def hand_over(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="The file that is handed over.")],
+    to: Annotated[Path | None, typer.Option(help="Where the result goes; else in its place.")] = None,
+    depth: Annotated[int | None, typer.Option(help="Bits per channel, 8 or 16; else as it is.")] = None,
+    profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
+) -> None:
+    """Open the window on a file and wait: 0 when it was handed back, 1 when it was declined."""
+    from wamplex.app.start import start_hand_over
+
+    try:
+        if depth not in (None, 8, 16):
+            raise WamplexError(f"A depth of {depth} bits cannot be written. Choose 8 or 16.")
+        if profile not in get_args(ProfileChoice):
+            raise WamplexError(f"--profile cannot be “{profile}”.")
+        bits: Literal[8, 16] | None = {8: 8, 16: 16}.get(depth or 0)  # type: ignore[assignment]
+        target = None if to is None else to.absolute()
+        wanted = HandOver(file.absolute(), target, bits, profile)  # type: ignore[arg-type]
+        agreed_delivery(wanted, probe(wanted.file))
+    except WamplexError as error:
+        complain(str(error))
+        raise typer.Exit(USAGE) from error
+    raise typer.Exit(start_hand_over(wanted))

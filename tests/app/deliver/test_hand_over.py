@@ -1,0 +1,109 @@
+"""A file that another program hands over, and gets back."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+import tifffile
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from wamplex.app.window.main_window import MainWindow
+from wamplex.core.errors import DeliveryError, SourceChangedError
+from wamplex.core.hand_over import HandOver, agreed_delivery, hand_back
+from wamplex.core.intake.probe import probe
+from wamplex.core.intake.read import read_picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+
+RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2)
+
+
+@pytest.fixture
+def handed(tmp_path: Path) -> Path:
+    path = tmp_path / "edit.tif"
+    tifffile.imwrite(
+        path, np.random.default_rng(2).integers(0, 65536, (60, 80, 3), np.uint16), photometric="rgb"
+    )
+    return path
+
+
+def back(path: Path, **agreed: object) -> Path | None:
+    wanted = HandOver(path, **agreed)  # type: ignore[arg-type]
+    return hand_back(read_picture(path), RECIPE, wanted, agreed_delivery(wanted, probe(path)), Progress())
+
+
+def test_it_is_replaced_whole_with_the_same_kind_and_the_old_one_kept(handed: Path) -> None:
+    before = handed.read_bytes()
+    kept = back(handed)
+    found = probe(handed)
+    assert (found.kind, found.width, found.height, found.depth) == ("TIFF", 160, 120, 16)
+    assert kept == handed.with_name("edit-before.tif")
+    assert kept.read_bytes() == before
+    assert sorted(path.name for path in handed.parent.iterdir()) == ["edit-before.tif", "edit.tif"]
+
+
+def test_it_goes_elsewhere_and_in_eight_bits_where_that_was_agreed(handed: Path) -> None:
+    before = handed.read_bytes()
+    assert back(handed, to=handed.with_name("out.tif"), depth=8) is None
+    assert probe(handed.with_name("out.tif")).depth == 8
+    assert handed.read_bytes() == before
+
+
+def test_a_file_that_the_other_program_wrote_to_meanwhile_is_left_alone(handed: Path) -> None:
+    picture, wanted = read_picture(handed), HandOver(handed)
+    delivery = agreed_delivery(wanted, probe(handed))
+    handed.write_bytes(handed.read_bytes() + b"\0")
+    after = handed.read_bytes()
+    with pytest.raises(SourceChangedError):
+        hand_back(picture, RECIPE, wanted, delivery, Progress())
+    assert handed.read_bytes() == after
+    assert [path.name for path in handed.parent.iterdir()] == ["edit.tif"]
+
+
+def test_a_kind_that_cannot_be_written_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "a.ppm"
+    path.write_bytes(b"P6 20 20 255\n" + bytes(1200))
+    with pytest.raises(DeliveryError, match="cannot be handed back"):
+        agreed_delivery(HandOver(path), probe(path))
+
+
+def test_the_window_hands_back_what_is_stamped(qtbot: QtBot, window: MainWindow, handed: Path) -> None:
+    handing = window.begin_hand_over(HandOver(handed))
+    window.take_in([handed])
+    entries = window.tray.entries
+    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=30_000)
+    window.tray.set_trials(0, entries[0].trials.stamp("A"))
+    with qtbot.waitSignal(handing.ended, timeout=30_000):
+        qtbot.mouseClick(handing.bar.back, Qt.MouseButton.LeftButton)
+    assert handing.handed_back
+    assert probe(handed).width == 320
+
+
+def test_declined_it_is_untouched(qtbot: QtBot, window: MainWindow, handed: Path) -> None:
+    before = handed.read_bytes()
+    handing = window.begin_hand_over(HandOver(handed))
+    window.take_in([handed])
+    with qtbot.waitSignal(handing.ended, timeout=5_000):
+        qtbot.mouseClick(handing.bar.decline, Qt.MouseButton.LeftButton)
+    assert not handing.handed_back
+    assert handed.read_bytes() == before
+
+
+@pytest.mark.slow
+def test_a_program_that_waits_is_told_when_the_window_is_ended_from_outside(handed: Path) -> None:
+    words = [sys.executable, "-m", "wamplex", "hand-over", str(handed)]
+    process = subprocess.Popen(words, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
+    time.sleep(6)
+    assert process.poll() is None
+    process.send_signal(signal.SIGTERM)
+    assert process.wait(timeout=60) == 128 + signal.SIGTERM
+    assert probe(handed).width == 80
