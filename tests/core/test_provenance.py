@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 from pathlib import Path
 
@@ -145,3 +146,18 @@ def test_the_command_prints_it_and_enlarge_takes_it(source: Path, tmp_path: Path
     assert again.read_bytes() == path.read_bytes()
     refused = CliRunner().invoke(app, ["recipe", str(source)])
     assert refused.exit_code == 1
+
+
+@pytest.mark.parametrize("suffix", ["csv", "json"])
+def test_a_report_tells_of_what_was_made_and_what_was_not(source: Path, tmp_path: Path, suffix: str) -> None:
+    broken, report = tmp_path / "broken.png", tmp_path / f"report.{suffix}"
+    broken.write_bytes(b"no picture")
+    words = ["enlarge", str(source), str(broken), "--factor", "2", "--upscaler", "bicubic"]
+    assert CliRunner().invoke(app, [*words, "--report", str(report)]).exit_code == 1
+    rows = json.loads(report.read_text()) if suffix == "json" else list(csv.DictReader(report.open()))
+    made, failed = rows
+    recipe, said = recipe_of_file(Path(made["path"]))
+    assert made["recipe_digest"] == said["RecipeDigest"]
+    assert (int(made["width"]), made["upscaler"], recipe.upscaler) == (60, "bicubic", "bicubic")
+    assert "broken.png" in failed["error"]
+    assert CliRunner().invoke(app, [*words, "--report", "report.txt"]).exit_code == 2

@@ -29,6 +29,7 @@ from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import Cancelled, WamplexError, user_message
+from wamplex.core.files import write_whole
 from wamplex.core.finish.values import Finish
 from wamplex.core.finish.wanted import FinishWanted
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
@@ -36,11 +37,13 @@ from wamplex.core.geometry.words import bytes_words
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.intent import Intent, laid_out, resolve
+from wamplex.core.job_report import check_report_name, report
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.jobs.recover import left_undone
 from wamplex.core.jobs.run import run
 from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
+from wamplex.core.provenance.origin import recipe_digest
 from wamplex.core.recipe import Recipe
 from wamplex.core.report import delivered_values
 from wamplex.core.upscale.execution import execution_with, use_execution
@@ -146,6 +149,9 @@ def enlarge(
     recipe_inside: Annotated[
         bool, typer.Option(help="Write into the file how it was made; see: wamplex recipe.")
     ] = True,
+    report_to: Annotated[
+        Path | None, typer.Option("--report", help="Write what was made into a .csv or .json.")
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Enlarge pictures and write print files."""
@@ -174,6 +180,8 @@ def enlarge(
         wanted = finish_option(
             layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size
         )
+        if report_to is not None:
+            check_report_name(report_to)
         if recipe is not None:
             recipe_option(recipe, pictures[0])  # refused before anything is made
         delivery = packed_option(delivery, chroma, progressive, compression)
@@ -191,12 +199,21 @@ def enlarge(
         work = _Work(intent, develop, wanted, recipe, delivery, journal, stopping, shown, as_json)
         for path in pictures:
             results.append(_enlarge_one(path, work))
+            if report_to is not None:  # after each, so that it tells of what was made before a power cut
+                _write_report(results, report_to)
             if stopping.asked is not None:
                 raise typer.Exit(stopping.exit_code)
     if as_json:
         print(json.dumps(results, indent=2))
     if any("error" in result for result in results):
         raise typer.Exit(SOME_FAILED)
+
+
+def _write_report(results: list[dict[str, Any]], path: Path) -> None:
+    try:
+        write_whole(path, report(results, path))
+    except OSError as error:
+        complain(f"The report {path} cannot be written: {(error.strerror or str(error)).lower()}.")
 
 
 @dataclass(frozen=True)
@@ -224,7 +241,7 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
         placed = laid_out(work.intent, found)
         if work.delivery.pages is None:
             check_size(placed.size, work.delivery, placed.sheet)
-        done, recipe, reasons = _with_bar(found, work)
+        done, recipe, reasons, warnings = _with_bar(found, work)
     except Cancelled as error:
         raise typer.Exit(work.stopping.exit_code) from error
     except Exception as error:
@@ -241,7 +258,14 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     heeded = find_upscaler(recipe.upscaler).values
     used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
     written = delivered_values(str(path), done)
-    return {**written, "upscaler": recipe.upscaler, "values": used, "reasons": list(reasons)}
+    return {
+        **written,
+        "upscaler": recipe.upscaler,
+        "recipe_digest": recipe_digest(recipe),
+        "values": used,
+        "reasons": list(reasons),
+        "warnings": list(warnings),
+    }
 
 
 def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) -> Recipe:
@@ -253,7 +277,7 @@ def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) 
     return recipe.having(base=saved.base, development=developed).finished(joined(finish, saved.finish))
 
 
-def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...]]:
+def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
     intent, delivery, shown = work.intent, work.delivery, work.shown
     path = found.path
     task = shown.add_task(path.name, total=1.0, words="reading")
@@ -282,6 +306,6 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             name = planned_path(path, recipe, delivery, size)
             expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
             (job,) = work.journal.add([Planned(found.source, recipe, delivery, name, expected)])
-            return run(work.journal, job, progress, picture), recipe, reasons
+            return run(work.journal, job, progress, picture), recipe, reasons, picture.notices
     finally:
         shown.remove_task(task)

@@ -42,7 +42,7 @@ class Origin:
     @property
     def recipe_digest(self) -> str:
         """SHA-256 of the recipe's text."""
-        return hashlib.sha256(self.recipe_text.encode()).hexdigest()
+        return recipe_digest(self.recipe)
 
     @property
     def instance_id(self) -> str:
@@ -54,6 +54,11 @@ class Origin:
     def document_id(self) -> str:
         """Of all results of a source."""
         return f"xmp.did:{uuid.uuid5(_FILES, f'results of {self.source_digest}')}"
+
+
+def recipe_digest(recipe: Recipe) -> str:
+    """SHA-256 of a recipe's text, in hexadecimal."""
+    return hashlib.sha256(recipe.model_dump_json().encode()).hexdigest()
 
 
 def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:
