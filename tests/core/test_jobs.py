@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,11 +17,13 @@ from PIL import Image
 
 from wamplex.core.assets import Assets, own_assets
 from wamplex.core.deliver import naming as naming_module
+from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.naming import move_into_place
 from wamplex.core.errors import Cancelled, SourceChangedError
 from wamplex.core.finish.strokes import Stroke, packed
 from wamplex.core.finish.values import Layer, Mask
+from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs import journal as journal_module
 from wamplex.core.jobs.job import State
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
@@ -163,3 +166,31 @@ def test_masks_go_along_with_the_job_to_the_program_that_takes_it_up(
     assert another.get(mask.strokes) == own_assets().get(mask.strokes)
     run(journal, job, Progress())
     assert journal._do("SELECT count(*) FROM assets").fetchone() == (0,)
+
+
+def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(
+    tmp_path: Path, photo_file: Path
+) -> None:
+    """Everything was done but for the last line in the journal."""
+    cut_off = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
+    (job,) = cut_off.add([planned(photo_file)])
+    note, whole = partial(cut_off.note_partial, job.number), partial(cut_off.note_whole, job.number)
+    made = deliver(read_picture(photo_file), job.recipe, job.delivery, begins=note, whole=whole).path
+    cut_off.close()
+    after = Journal(tmp_path / "jobs.sqlite")
+    assert recover(after) == []
+    assert after.jobs() == []
+    assert [path.suffix for path in made.parent.iterdir()].count(".part") == 0
+    assert made.exists()
+
+
+def test_a_file_without_its_name_is_made_again(tmp_path: Path, photo_file: Path) -> None:
+    cut_off = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
+    (job,) = cut_off.add([planned(photo_file)])
+    begun = tmp_path / ".wamplex-1.part"
+    begun.write_bytes(b"whole")
+    cut_off.note_partial(job.number, begun)
+    cut_off.note_whole(job.number, [begun])
+    after = Journal(tmp_path / "jobs.sqlite")
+    assert [found.number for found in recover(after)] == [job.number]
+    assert not begun.exists()

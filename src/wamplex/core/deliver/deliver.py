@@ -6,7 +6,7 @@ import errno
 import os
 import secrets
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext, suppress
 from dataclasses import dataclass, replace
@@ -89,6 +89,7 @@ def deliver(
     delivery: Delivery,
     progress: Progress | None = None,
     begins: Callable[[Path], None] | None = None,
+    whole: Callable[[Sequence[Path]], None] | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
@@ -98,6 +99,7 @@ def deliver(
     recipe : all decisions
     delivery : kind of file, folder and name
     begins : told of each temporary file before it is there
+    whole : told of all of them once they are checked, before they get their names
 
     Returns
     -------
@@ -138,6 +140,8 @@ def deliver(
             about_page = replace(about, width=page.window.width, height=page.window.height)
             checks.append(_write_checked(partials[-1], planned, delivery, page, about_page, span))
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
+        if whole is not None:
+            whole(partials)
         targets = _named(partials, names)
     except OSError as error:
         raise DeliveryError(_os_words(wanted, error)) from error

@@ -33,6 +33,7 @@ CREATE TABLE IF NOT EXISTS jobs (
     file_bytes INTEGER NOT NULL
 );
 CREATE TABLE IF NOT EXISTS partials (path TEXT PRIMARY KEY, job INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS whole (device INTEGER, inode INTEGER, folder TEXT NOT NULL, job INTEGER NOT NULL);
 CREATE TABLE IF NOT EXISTS assets (digest TEXT PRIMARY KEY, data BLOB NOT NULL);
 """
 _BUSY_S = 20.0
@@ -106,6 +107,7 @@ class Journal:
         if state in ENDED:
             self._do("DELETE FROM jobs WHERE number = ?", (number,))
             self._do("DELETE FROM partials WHERE job = ?", (number,))
+            self._do("DELETE FROM whole WHERE job = ?", (number,))
             self._do("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
         else:
             row = (state.value, words, str(result) if result else None, file_bytes, number)
@@ -124,9 +126,22 @@ class Journal:
         found = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
         return [Path(path) for (path,) in found]
 
+    def note_whole(self, number: int, paths: Sequence[Path]) -> None:
+        """Files are written and checked, and are about to get their names; known by their inodes."""
+        for path in paths:
+            found = path.stat()
+            row = (found.st_dev, found.st_ino, str(path.parent), number)
+            self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
+
+    def whole(self, number: int) -> list[tuple[int, int, Path]]:
+        """Device, inode and folder of the files that were about to get their names."""
+        found = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
+        return [(device, inode, Path(folder)) for device, inode, folder in found]
+
     def forget_partials(self, number: int) -> None:
         """They are gone."""
         self._do("DELETE FROM partials WHERE job = ?", (number,))
+        self._do("DELETE FROM whole WHERE job = ?", (number,))
 
     def jobs(self) -> list[tuple[int, Job]]:
         """All that are written down, in their order, each with the process that it belongs to."""

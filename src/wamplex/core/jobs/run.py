@@ -36,7 +36,8 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
             picture = read_picture(job.source.path, progress)
         picture = as_developed(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
-        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted)
+        whole = partial(journal.note_whole, job.number)
+        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole)
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise
