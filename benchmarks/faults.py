@@ -64,7 +64,8 @@ def _exports() -> list[Figure]:
         half += sum(not _is_whole(path, result_px) for path in made)
     detail = f"{killed} of {ordered} orders were killed while their file was being written"
     return [
-        Figure("files of killed exports that were not made after all", ordered - len(made), 0, "", True, ""),
+        Figure("files of killed exports not made after all", max(0, ordered - len(made)), 0, "", True, ""),
+        Figure("files of killed exports made twice", max(0, len(made) - ordered), 0, "", True, ""),
         Figure("half files after kill -9 in an export", half, 0, "", True, detail),
         Figure("leftovers after the next start", len(begun), 0, "", True, ""),
     ]
