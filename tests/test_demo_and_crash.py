@@ -58,7 +58,7 @@ def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
     assert run.returncode == 0, run.stderr
     assert "no display" in run.stdout
     files = sorted((tmp_path / "demo-output").iterdir())
-    assert len(files) == 5
+    assert len(files) == 6
     for path in files:
         picture = read_picture(path)
         assert picture.depth == 16

@@ -19,6 +19,8 @@ from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import RecipeError
 from wamplex.core.intake.read import read_picture
+from wamplex.core.measure.condition import condition_of
+from wamplex.core.measure.findings import findings
 from wamplex.core.provenance.find import recipe_of_file, xmp_of_file
 from wamplex.core.provenance.origin import Origin
 from wamplex.core.provenance.xmp import OURS, recipe_in, stated_id, with_origin
@@ -161,3 +163,14 @@ def test_a_report_tells_of_what_was_made_and_what_was_not(source: Path, tmp_path
     assert (int(made["width"]), made["upscaler"], recipe.upscaler) == (60, "bicubic", "bicubic")
     assert "broken.png" in failed["error"]
     assert CliRunner().invoke(app, [*words, "--report", "report.txt"]).exit_code == 2
+
+
+def test_the_condition_sheet_says_that_it_is_a_second_pass(source: Path) -> None:
+    again = condition_of(read_picture(made(source, "png")), rows=("made by", "compression"))
+    assert again.made_by is not None
+    assert (again.made_by.factor, again.made_by.source_name) == (2, "source.png")
+    row = findings(again)[0]
+    assert row.title == "Second pass"
+    assert "source.png" in row.reason
+    first = condition_of(read_picture(source), rows=("made by", "compression"))
+    assert "Second pass" not in [row.title for row in findings(first)]

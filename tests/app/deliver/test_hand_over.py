@@ -107,3 +107,18 @@ def test_a_program_that_waits_is_told_when_the_window_is_ended_from_outside(hand
     process.send_signal(signal.SIGTERM)
     assert process.wait(timeout=60) == 128 + signal.SIGTERM
     assert probe(handed).width == 80
+
+
+def test_a_result_becomes_a_source_with_one_press(
+    qtbot: QtBot, window: MainWindow, photo_file: Path, tmp_path: Path
+) -> None:
+    window.take_in([photo_file])
+    entries = window.tray.entries
+    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=30_000)
+    window.deliver_step.panel.set_folder(tmp_path / "made")
+    window.deliver_step.deliver_one()
+    qtbot.waitUntil(lambda: window.jobs.rows[0].result is not None, timeout=30_000)
+    qtbot.mouseClick(window.deliver_step.rows[0].further, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=30_000)
+    assert window.tray.current is entries[1]
+    assert "made by" in window.assess_step.cards

@@ -24,6 +24,7 @@ class DeliverStep(QWidget):
     ordered = Signal(object)  # list of Row
     cancel_asked = Signal(int)
     pause_asked = Signal(bool)
+    further_asked = Signal(object)  # path of a result that is to be a source
 
     def __init__(self, tray: Tray, jobs: Jobs) -> None:
         super().__init__()
@@ -130,6 +131,7 @@ class DeliverStep(QWidget):
         row = JobRow(self._jobs.rows[number])
         row.cancel_asked.connect(self.cancel_asked)
         row.retry_asked.connect(self._retry)
+        row.further_asked.connect(self.further_asked)
         self.rows.append(row)
         self._list.insertWidget(self._list.count() - 1, row)
         self.refresh()

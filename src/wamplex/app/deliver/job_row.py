@@ -17,6 +17,7 @@ class JobRow(QFrame):
 
     cancel_asked = Signal(int)
     retry_asked = Signal(int)
+    further_asked = Signal(object)  # path
 
     def __init__(self, job: Row) -> None:
         super().__init__()
@@ -33,12 +34,18 @@ class JobRow(QFrame):
         self._size = label("", "soft")
         self._size.setFixedWidth(104)
         self.act = button("cancel", "Stop this job", self._do, "link")
+        self.further = button(
+            "enlarge further",
+            "Take the result into the tray as a picture of its own",
+            self._enlarge_further,
+            "link",
+        )
         inside = QHBoxLayout(self)
         inside.setContentsMargins(10, 6, 10, 6)
         inside.setSpacing(10)
         inside.addWidget(self._name)
         inside.addWidget(self._words, 1)
-        for part in (self._bar, self._size, self.act):
+        for part in (self._bar, self._size, self.further, self.act):
             inside.addWidget(part)
         self.refresh()
 
@@ -62,10 +69,14 @@ class JobRow(QFrame):
             State.FAILED: ("try again", "Deliver this picture once more"),
             State.CANCELLED: ("try again", "Deliver this picture once more"),
         }.get(job.state, ("cancel", "Stop this job"))
+        self.further.setVisible(job.state is State.DONE and job.result is not None)
         self.act.setText(text)
         self.act.setToolTip(tip)
         self.act.setAccessibleName(f"{text}: {job.name.name}")
         self.setAccessibleName(f"{self._name.text()}: {job.words}")
+
+    def _enlarge_further(self) -> None:
+        self.further_asked.emit(self._job.result)
 
     def _do(self) -> None:
         if self._job.state is State.DONE and self._job.result is not None:

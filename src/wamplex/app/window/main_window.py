@@ -335,6 +335,7 @@ class MainWindow(QMainWindow):
         self.trial_step.said.connect(self._say)
         self.assess_step.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
+        self.deliver_step.further_asked.connect(self._take_further)
         self.trial_step.test_asked.connect(self.open_test)
         self.trial_step.differ_asked.connect(lambda request: self._differ.request([request]))
         self._differ.found.connect(self.trial_step.take_differing)
@@ -391,6 +392,12 @@ class MainWindow(QMainWindow):
             self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.to_be_framed])
         if "file" in what:
             self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+
+    def _take_further(self, path: Path) -> None:
+        """A result becomes a source."""
+        self.take_in([path])
+        self.tray.select(next(entry.number for entry in self.tray.entries if entry.path == path.absolute()))
+        self.open_step(ASSESS)
 
     def _look_again(self, path: Path) -> None:
         """A file has changed on the disk."""

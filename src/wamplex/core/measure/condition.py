@@ -13,6 +13,7 @@ from wamplex.core.measure.clipping import Clipping, clipping
 from wamplex.core.measure.compression import Compression, compression_of
 from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
 from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.made_by import MadeBy, made_by
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.motion import Movement, movement
 from wamplex.core.measure.noise import Noise, measure_noise
@@ -28,6 +29,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.window import Window
 
 Measured = Literal[
+    "made by",
     "sensor",
     "compression",
     "read",
@@ -68,6 +70,7 @@ class Condition:
     Attributes
     ----------
     width, height : of the picture in pixels
+    made_by : how this program made the picture, if it did
     sensor : what a raw file tells of its exposure; None of other pictures
     read : what the network reads from the pixels; None where the picture is too small
     softness : None where there are too few edges to know
@@ -79,6 +82,7 @@ class Condition:
     width: int
     height: int
     measured: tuple[Measured, ...] = ()
+    made_by: MadeBy | None = None
     sensor: SensorFound | None = None
     compression: Compression = _NO_COMPRESSION
     read: Read | None = None
@@ -222,6 +226,7 @@ def _with_areas(sample: Sample, so_far: Condition) -> Condition:
 
 
 _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
+    ("made by", lambda s, c: replace(c, made_by=made_by(s.picture))),
     ("sensor", lambda s, c: replace(c, sensor=sensor_found(s.picture))),
     ("compression", lambda s, c: replace(c, compression=compression_found(s))),
     ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),

@@ -83,6 +83,7 @@ def findings(
     print_mm : long side of the print that is wanted
     """
     makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
+        ("made by", _made_by),
         ("sensor", _sensor),
         ("compression", _compression),
         ("noise", _noise),
@@ -97,6 +98,17 @@ def findings(
     )
     rows = [make(condition) for what, make in makers if what in condition.measured]
     return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
+
+
+def _made_by(condition: Condition) -> Finding | None:
+    found = condition.made_by
+    if found is None or found.factor <= 1:
+        return None
+    reason = (
+        f"Enlarged {found.factor:.3g}× already, with {found.upscaler.capitalize()}: what was made up then is "
+        f"enlarged once more. Enlarging {found.source_name or 'its source'} further in one is better."
+    )
+    return Finding("made by", "Second pass", f"{found.factor:.3g}× before", reason)
 
 
 def _sensor(condition: Condition) -> Finding | None:
