@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
+from wamplex.core.measure.filters import block_means
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
-from wamplex.core.raw.developed import redeveloped
+from wamplex.core.raw.developed import developed_file, redeveloped
 from wamplex.core.raw.development import Development
 from wamplex.core.raw.libraw import read_raw
 from wamplex.core.raw.measured_noise import known_noise
@@ -32,6 +35,19 @@ def as_developed(picture: Picture, recipe: Recipe, progress: Progress | None = N
     if raw is None or picture.development == wanted:
         return picture
     return raw.kept.get(wanted, lambda: _made(picture, wanted, progress or Progress()))
+
+
+def quick_look(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
+    """About what a development looks like, at no less than twice ``side_px`` a side: for a small view.
+
+    Colours are averaged before they are developed, which hardly differs in a view so small.
+    """
+    raw, recipe = picture.raw, Recipe(development=development)
+    step = max(picture.width, picture.height) // (2 * side_px)
+    if raw is None or step < 2 or development.method != picture.development.method:
+        return as_developed(picture, recipe, progress)
+    small = block_means(raw.developed.astype(np.float32), step)
+    return developed_file(replace(raw, developed=small, mosaic=None), development, progress)
 
 
 def _made(picture: Picture, wanted: Development, progress: Progress) -> Picture:

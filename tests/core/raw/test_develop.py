@@ -7,10 +7,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cameras import CAMERA, raw_file
-from wamplex.core.as_developed import as_developed
+from cameras import CAMERA, chart, raw_file
+from wamplex.core.as_developed import as_developed, quick_look
 from wamplex.core.intake.read import read_picture
 from wamplex.core.picture import Picture
+from wamplex.core.progress import Progress
 from wamplex.core.raw.develop import blended, cut_off, rebuilt, shouldered
 from wamplex.core.raw.development import Development, Highlights
 from wamplex.core.raw.neutral import neutral_at
@@ -99,3 +100,13 @@ def test_developed_once_more_the_same_is_not_made_anew(grey: Picture) -> None:
     recipe = Recipe(development=Development(exposure_ev=0.5))
     assert as_developed(grey, recipe).pixels is as_developed(grey, recipe).pixels
     assert as_developed(grey, Recipe()) is grey
+
+
+def test_a_quick_look_is_about_what_is_made(tmp_path: Path) -> None:
+    picture = read_picture(raw_file(tmp_path / "a.dng", 0.6 * chart(240, 160)))
+    wanted = Development(space="srgb", exposure_ev=0.4)
+    whole = as_developed(picture, Recipe(development=wanted)).pixels
+    look = quick_look(picture, wanted, 40, Progress())
+    assert (look.width, look.height) == (80, 53)
+    averaged = whole[:159].reshape(53, 3, 80, 3, 3).mean(axis=(1, 3))
+    assert np.abs(look.pixels - averaged).mean() < 0.01

@@ -8,14 +8,13 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestRequests
-from wamplex.core.as_developed import as_developed
+from wamplex.core.as_developed import quick_look
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.sample import shrunk
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.raw.neutral import neutral_at
-from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 
 THUMBNAIL_PX = 900
@@ -59,8 +58,8 @@ class Developing(LatestRequests[DevelopRequest | NeutralRequest]):
                 found = None if raw is None else neutral_at(raw, request.across, request.down)
                 self.picked.emit(request.source, found)
                 return
-            recipe = Recipe(development=request.development)
-            small = shrunk(as_developed(picture, recipe, progress), THUMBNAIL_PX)
+            look = quick_look(picture, request.development, THUMBNAIL_PX, progress)
+            small = shrunk(look, THUMBNAIL_PX)
             self.developed.emit(request.source, request.development, np.ascontiguousarray(small))
         except (Cancelled, SourceChangedError, UnreadablePictureError):
             return  # said where the picture is shown

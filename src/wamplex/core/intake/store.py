@@ -108,7 +108,9 @@ class PictureStore:
 
 
 def _bytes(picture: Picture) -> int:
-    return picture.pixels.nbytes + (0 if picture.alpha is None else picture.alpha.nbytes)
+    raw = picture.raw
+    of_raw = 0 if raw is None else raw.developed.nbytes + (raw.mosaic.values.nbytes if raw.mosaic else 0)
+    return picture.pixels.nbytes + (0 if picture.alpha is None else picture.alpha.nbytes) + of_raw
 
 
 def _waited(coming: Future[Picture], progress: Progress) -> Picture:
