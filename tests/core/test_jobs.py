@@ -194,3 +194,21 @@ def test_a_file_without_its_name_is_made_again(tmp_path: Path, photo_file: Path)
     after = Journal(tmp_path / "jobs.sqlite")
     assert [found.number for found in recover(after)] == [job.number]
     assert not begun.exists()
+
+
+def test_a_kill_while_a_job_is_forgotten_leaves_nothing_to_the_next_of_its_number(
+    tmp_path: Path, photo_file: Path
+) -> None:
+    """Job and notes go in one transaction; killed in it, all are still there."""
+    path = tmp_path / "jobs.sqlite"
+    cut_off = Journal(path, owner=ENDED_PROCESS)
+    (first,) = cut_off.add([planned(photo_file)])
+    cut_off.note_whole(first.number, [photo_file])
+    statements: list[str] = []
+    cut_off._base.set_trace_callback(statements.append)
+    cut_off.update(first.number, State.DONE, "done")
+    begun, ended = statements.index("BEGIN"), statements.index("COMMIT")
+    assert sum(s.startswith("DELETE") for s in statements[begun:ended]) == 4
+    assert sum(s.startswith("DELETE") for s in statements) == 4
+    (second,) = cut_off.add([planned(photo_file)])
+    assert (second.number, cut_off.whole(second.number)) == (first.number, [])

@@ -105,13 +105,20 @@ class Journal:
         if self._held and state is not State.DONE:
             return
         if state in ENDED:
-            self._do("DELETE FROM jobs WHERE number = ?", (number,))
-            self._do("DELETE FROM partials WHERE job = ?", (number,))
-            self._do("DELETE FROM whole WHERE job = ?", (number,))
-            self._do("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
+            self._forget(number)
         else:
             row = (state.value, words, str(result) if result else None, file_bytes, number)
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
+
+    def _forget(self, number: int) -> None:
+        """All of a job at once: its number is given to another, to whom nothing of it may be left."""
+        with self._lock:
+            self._base.execute("BEGIN")
+            self._base.execute("DELETE FROM jobs WHERE number = ?", (number,))
+            self._base.execute("DELETE FROM partials WHERE job = ?", (number,))
+            self._base.execute("DELETE FROM whole WHERE job = ?", (number,))
+            self._base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
+            self._base.execute("COMMIT")
 
     def hold(self) -> None:
         """The program is ending unasked: what is not done by now stays written down for the next start."""
