@@ -14,7 +14,7 @@ from training.heldout_raw import NOISES, colour_psnr, opened_camera
 from training.sensor import linear_light, shrunk_light
 from training.zone_plate import write_zone_plate
 from wamplex.core.picture import Picture
-from wamplex.core.raw.development import Development, Method
+from wamplex.core.raw.development import METHOD_WORDS, Development, Method
 from wamplex.core.raw.noise import Noise
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
@@ -70,7 +70,7 @@ def evaluate_raw(work: Path, out: Path, factors: tuple[int, ...] = FACTORS) -> N
         out.write_text("\n".join(parts))
     (work / "measured-raw.json").write_text(json.dumps(found, indent=1))
     colours = write_zone_plate(out.parent / "zone-plate.png")
-    words = ", ".join(f"{method.upper()} {value:.2f}" for method, value in colours.items())
+    words = ", ".join(f"{METHOD_WORDS[m]} {value:.2f}" for m, value in colours.items())
     parts.append(_PLATE.format(words=words))
     out.write_text("\n".join(parts))
 

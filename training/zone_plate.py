@@ -26,10 +26,11 @@ def zone_plate(side: int = _SIDE_PX) -> np.ndarray:
     return np.repeat(np.clip(rings, 0, 1)[..., None], 3, axis=2)
 
 
-def write_zone_plate(out: Path) -> dict[str, float]:
+def write_zone_plate(out: Path) -> dict[Method, float]:
     """Write the plate as several methods make it, side by side; the mean colourfulness of each, in CIELAB."""
     light = zone_plate()
-    made, found = [], {}
+    made: list[np.ndarray] = []
+    found: dict[Method, float] = {}
     with tempfile.TemporaryDirectory() as folder:
         picture = opened_camera(Path(folder) / "plate.dng", light, Noise())
         for method in _METHODS:
