@@ -111,3 +111,17 @@ def test_the_delivered_dng_is_named_for_what_it_is(window: MainWindow) -> None:
     window.deliver_step.refresh()
     assert "nothing cut off" in panel.what_words
     assert panel.name_words.startswith("dim-4x.dng")
+
+
+def test_once_the_sliders_rest_it_is_measured_as_it_is_developed(qtbot: QtBot, window: MainWindow) -> None:
+    entry = window.tray.entries[0]
+    as_shot = entry.condition
+    assert as_shot is not None
+    window.tray.set_development(0, Development(exposure_ev=2.0), "exposure")
+    qtbot.waitUntil(
+        lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=30_000
+    )
+    assert entry.condition is not None
+    assert entry.condition.clipping.white > as_shot.clipping.white  # what it brightened is cut off now
+    trial = next(t for t in entry.trials.kept if t.upscaler_key == "tessera")
+    assert entry.trouble(trial) is None

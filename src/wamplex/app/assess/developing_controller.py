@@ -2,25 +2,35 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from wamplex.app.assess.assess_step import AssessStep
 from wamplex.app.tray.tray import Tray, What
 from wamplex.app.workers.developing import Developing, DevelopRequest, NeutralRequest
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
+
+_SETTLE_MS = 800
 
 
 class DevelopingController(QObject):
     """Between the tray, the Assess step and the thread that develops."""
 
     broke = Signal(str)
+    measuring_asked = Signal(object, object)  # Source, Development
 
     def __init__(self, store: PictureStore, tray: Tray, step: AssessStep, parent: QObject) -> None:
         super().__init__(parent)
         self._tray = tray
         self._worker = Developing(store, self)
+        self._measured: dict[Source, Development] = {}
+        self._settled = QTimer(self)
+        self._settled.setSingleShot(True)
+        self._settled.setInterval(_SETTLE_MS)
+        self._settled.timeout.connect(self._measure_again)
         self._worker.developed.connect(tray.set_developed)
+        self._worker.developed.connect(lambda *_: self._settled.start())
         self._worker.picked.connect(step.take_grey)
         self._worker.broke.connect(self.broke)
         step.grey_picked.connect(self._look_at)
@@ -44,6 +54,14 @@ class DevelopingController(QObject):
             self._worker.request(
                 [DevelopRequest(e.source, e.decisions.development) for e in self._tray.to_be_developed]
             )
+
+    def _measure_again(self) -> None:
+        """What was measured was measured as shot; once the sliders rest, it is as it is developed."""
+        for entry in self._tray.usable:
+            wanted = entry.decisions.development
+            if entry.raw and wanted == entry.developed_as != self._measured.get(entry.source, Development()):
+                self._measured[entry.source] = wanted
+                self.measuring_asked.emit(entry.source, wanted)
 
     def _look_at(self, source: Source, across: float, down: float) -> None:
         self._worker.request([NeutralRequest(source, across, down)])

@@ -306,6 +306,7 @@ class MainWindow(QMainWindow):
         self._loader.failed.connect(self.tray.set_error)
         self._loader.measured.connect(self.tray.set_condition)
         self._loader.all_measured.connect(self.tray.set_measured)
+        self.developing.measuring_asked.connect(self._loader.measure_again)
         workers = (
             self._loader,
             self.renderer,

@@ -11,6 +11,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
 from wamplex.core.intake.read import read_small
 from wamplex.core.intake.store import PictureStore
@@ -20,6 +21,8 @@ from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.sample import Rgb, Sample
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
+from wamplex.core.raw.development import Development
+from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 
 THUMBNAIL_PX = 900
@@ -67,6 +70,21 @@ class Loader(QObject):
                 self.broke.emit(user_message(error, ""))
 
         self._pool.start(_Work(work))
+
+    def measure_again(self, source: Source, development: Development) -> None:
+        """Measure a raw file once more, as it is developed now: its noise is seen otherwise."""
+
+        def measure() -> None:
+            lower_priority()
+            try:
+                picture = self._store.borrow(source, self._progress)
+                self._measure(source, as_developed(picture, Recipe(development=development), self._progress))
+            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
+                return  # said where the picture is shown
+            except Exception as error:
+                self.broke.emit(user_message(error, ""))
+
+        self._measuring.start(_Work(measure))
 
     def _measure(self, source: Source, picture: Picture) -> None:
         """Row by row, each shown as soon as it is there."""

@@ -19,7 +19,9 @@ def likely_trouble(upscaler: str, kind: str, values: Values, suggested: Suggeste
     medium : kind of picture that was found
     """
     found = suggested.values
-    if kind == "interpolation":
+    if (
+        kind == "interpolation" or upscaler == "tessera"
+    ):  # which sees neither noise nor softness that came later
         return None
     if upscaler == "thicket" and values.invention > 0:
         if medium in _DRAWN:
