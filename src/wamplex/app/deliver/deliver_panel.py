@@ -71,7 +71,7 @@ class DeliverPanel(QWidget):
         self._depth_box = _line("Depth", self.depths, label("bit"))
         self._compression_box = _line("Compression", self.compressions)
         for part in (
-            _line("Format", self.formats),
+            self.formats,  # five of them need the whole width
             self._depth_box,
             self._compression_box,
             self._quality_box,
