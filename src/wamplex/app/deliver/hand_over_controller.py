@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, QThread, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QWidget
 
 from wamplex.app.shared.parts import button, label
 from wamplex.app.tray.tray import Tray
-from wamplex.core.as_developed import as_developed
-from wamplex.core.errors import Cancelled, WamplexError, user_message
-from wamplex.core.hand_over import HandOver, agreed_delivery, hand_back
-from wamplex.core.intake.probe import Probe
+from wamplex.app.workers.hand_back import HandBackThread
+from wamplex.core.hand_over import HandOver
 from wamplex.core.intake.store import PictureStore
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
 
 DECLINED = 1
 
@@ -49,7 +45,7 @@ class HandOverController(QObject):
     def __init__(self, hand_over: HandOver, tray: Tray, store: PictureStore, parent: QWidget) -> None:
         super().__init__(parent)
         self._hand_over, self._tray, self._store = hand_over, tray, store
-        self._thread: _HandBackThread | None = None
+        self._thread: HandBackThread | None = None
         self.handed_back = False
         self.bar = HandOverBar(hand_over.file.name)
         self.bar.back.clicked.connect(self.hand_back)
@@ -62,7 +58,7 @@ class HandOverController(QObject):
             return
         assert entry.found is not None
         self.bar.back.setEnabled(False)
-        self._thread = _HandBackThread(
+        self._thread = HandBackThread(
             self._hand_over, entry.found, entry.delivered_recipe(), self._store, self
         )
         self._thread.progressed.connect(lambda _fraction, words: self.bar.words.setText(words))
@@ -86,39 +82,6 @@ class HandOverController(QObject):
         self._thread = None
         self.bar.words.setText(sentence)
         self.bar.back.setEnabled(True)
-
-
-class _HandBackThread(QThread):
-    progressed = Signal(float, str)
-    done = Signal()
-    failed = Signal(str)
-
-    def __init__(
-        self, hand_over: HandOver, found: Probe, recipe: Recipe, store: PictureStore, parent: QObject
-    ) -> None:
-        super().__init__(parent)
-        self._wanted, self._found, self._recipe, self._store = hand_over, found, recipe, store
-        self._progress = Progress(self.progressed.emit)
-
-    def cancel(self) -> None:
-        """Stop."""
-        self._progress.cancel()
-
-    def run(self) -> None:
-        """The thread's work."""
-        try:
-            delivery = agreed_delivery(self._wanted, self._found)
-            picture = self._store.get(self._found.source, self._progress)
-            picture = as_developed(picture, self._recipe, self._progress)
-            hand_back(picture, self._recipe, self._wanted, delivery, self._progress)
-        except Cancelled:
-            return
-        except WamplexError as error:
-            self.failed.emit(str(error))
-        except Exception as error:
-            self.failed.emit(user_message(error, "There is not enough memory for this picture."))
-        else:
-            self.done.emit()
 
 
 def begin_hand_over(

@@ -14,8 +14,8 @@ def seen(linear: NDArray[np.float32]) -> NDArray[np.float32]:
 
     Examples
     --------
-    >>> seen(np.array([-0.001, 0.0, 1.0], np.float32)).round(4).tolist()
-    [-0.0129000000655651, 0.0, 1.0]
+    >>> [round(float(tone), 4) for tone in seen(np.array([-0.001, 0.0, 1.0], np.float32))]
+    [-0.0129, 0.0, 1.0]
     """
     bright = _SCALE * np.maximum(linear, _FOOT) ** np.float32(1 / _POWER) - _OFFSET
     made: NDArray[np.float32] = np.where(linear > _FOOT, bright, _SLOPE * linear).astype(np.float32)
