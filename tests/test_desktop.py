@@ -53,7 +53,7 @@ def test_the_kind_of_file_is_sound_xml(data: Path) -> None:
 def test_manual_and_completion_know_every_command() -> None:
     manual, completion = manual_page(GROUP), bash_completion(GROUP)  # type: ignore[arg-type]
     for name in COMMANDS:
-        assert f".SS {name}\n" in manual
+        assert f".SS {name.replace('-', chr(92) + '-')}\n" in manual
         assert f"{name})" in completion
     assert "upscalers add" in manual
     assert "\\-\\-sensor\\-noise" in manual

@@ -161,14 +161,20 @@ def raw_like(path: Path, photometric: int, inside: bool) -> None:
         file.write(mosaic, photometric=photometric, metadata=None)
 
 
+def kind_or_refusal(path: Path) -> str:
+    try:
+        return probe(path).kind
+    except UnreadablePictureError as refused:
+        return "refused as raw" if f"{path.name} is a raw file" in str(refused) else str(refused)
+
+
 # TIFF/EP (ISO 12234-2): 32803 is a colour filter array; DNG 1.4: 34892 is linear raw.
 @pytest.mark.parametrize("photometric", [32803, 34892])
 @pytest.mark.parametrize("inside", [True, False])
 def test_raw_files_are_not_taken_for_their_thumbnail(tmp_path: Path, photometric: int, inside: bool) -> None:
     path = tmp_path / "DSC_1.NEF"
     raw_like(path, photometric, inside)
-    with pytest.raises(UnreadablePictureError, match=r"DSC_1\.NEF is a raw file"):
-        probe(path)
+    assert kind_or_refusal(path) in ("raw", "refused as raw")  # LibRaw knows no such camera
 
 
 @pytest.mark.parametrize(

@@ -340,8 +340,8 @@ class TestMovedSpots:
 def test_measuring_can_be_stopped_between_rows() -> None:
     progress = Progress()
     rows = measure_condition(picture_of(data.coffee()), progress)
-    seen = [next(rows).measured[-1] for _ in range(3)]
-    assert seen == ["compression", "read", "noise"]
+    seen = [next(rows).measured[-1] for _ in range(5)]
+    assert seen == ["made by", "sensor", "compression", "read", "noise"]
     progress.cancel()
     with pytest.raises(Cancelled):
         next(rows)

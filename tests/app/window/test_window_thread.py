@@ -16,18 +16,19 @@ from watching import WAIT_MS
 from wamplex.app.faults import FaultHook
 from wamplex.app.project.project_model import recovery_path
 from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
-from wamplex.app.workers import loader, sheet_previews, thumbnails, tiles
+from wamplex.app.workers import developing, loader, sheet_previews, thumbnails, tiles
 from wamplex.core import apply_framing, plan
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.jobs import run as run_module
-from wamplex.core.upscale import network
+from wamplex.core.upscale import run_network
 
 TakeIn = Callable[[list[Path]], None]
 # Where work is done, and what it is called there.
 WATCHED: tuple[tuple[Any, str], ...] = (
     (plan.Plan, "render"),
-    (network, "load_session"),
+    (run_network, "load_session"),
+    (developing, "quick_look"),
     (apply_framing, "framed_view"),
     (apply_framing, "framed_part"),
     (loader, "measure_condition"),
