@@ -30,7 +30,7 @@ Made by `python -m training evaluate-raw`. The 14 held-out photographs of `make 
 light with the antialiased bicubic kernel, in front of the simulated camera (linear sRGB primaries, white
 balance gains 2.0, 1 and 1.54, 14 bits), written as a DNG and opened again as any raw file: PSNR of sRGB in 8
 bits, all channels, a border of 8 pixels cut off, mean over the photographs; "least" is the smallest gain of
-Tessera on one of them. Noise: variance = a x signal + b of full scale; clean 0 and 0, middle 0.0005 and
+Tessera among them. Noise: variance = a x signal + b of full scale; clean 0 and 0, middle 0.0005 and
 0.002², strong 0.004 and 0.006²; the file states it. Rivals: at 1x LibRaw's own methods; at 2x and 4x LibRaw's
 AHD enlarged by Vellum and by Mender, which is told the noise that AHD left as it was measured against the
 clean file, that noise halved and doubled: the best of the four on each photograph.
