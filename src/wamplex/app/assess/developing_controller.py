@@ -51,9 +51,7 @@ class DevelopingController(QObject):
 
     def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
         if what & {"file", "development"}:
-            self._worker.request(
-                [DevelopRequest(e.source, e.decisions.development) for e in self._tray.to_be_developed]
-            )
+            self._worker.request(self._to_be_developed)
 
     def _measure_again(self) -> None:
         """What was measured was measured as shot; once the sliders rest, it is as it is developed."""
@@ -64,4 +62,9 @@ class DevelopingController(QObject):
                 self.measuring_asked.emit(entry.source, wanted)
 
     def _look_at(self, source: Source, across: float, down: float) -> None:
-        self._worker.request([NeutralRequest(source, across, down)])
+        # A request takes the place of those that wait, so that they are asked for once more.
+        self._worker.request([NeutralRequest(source, across, down), *self._to_be_developed])
+
+    @property
+    def _to_be_developed(self) -> list[DevelopRequest | NeutralRequest]:
+        return [DevelopRequest(e.source, e.decisions.development) for e in self._tray.to_be_developed]

@@ -14,14 +14,13 @@ from wamplex.core.deliver.description import Bands, FileDescription, Samples
 from wamplex.core.deliver.exif import append_directories, parse_exif
 from wamplex.core.deliver.linear import LinearColours
 from wamplex.core.deliver.tiff import description_tags, strip_rows, strips
-from wamplex.core.raw.dng_tags import LIGHT_SOURCES
+from wamplex.core.raw.dng_tags import LIGHT_SOURCES, rationals
 
 _BYTE, _ASCII, _SHORT, _LONG, _RATIONAL, _SRATIONAL = 1, 2, 3, 4, 5, 10
 _LINEAR_RAW = 34892
 _REDUCED, _WHOLE = 1, 0
 _CLASSIC_BYTES = 4_000_000_000
 _PREVIEW_PX = 512
-_DENOMINATOR = 1_000_000
 _NAME = "Wamplex linear"
 
 
@@ -99,12 +98,12 @@ def _colour_tags(colours: LinearColours) -> list[tuple[Any, ...]]:
         (50706, _BYTE, 4, bytes((1, 4, 0, 0)), True),
         (50707, _BYTE, 4, bytes((1, 1, 0, 0)), True),
         (50708, _ASCII, 0, _NAME, True),
-        (50728, _RATIONAL, 3, _rationals(colours.neutral), True),
-        (50730, _SRATIONAL, 1, _rationals([colours.exposure_ev]), True),
+        (50728, _RATIONAL, 3, rationals(colours.neutral), True),
+        (50730, _SRATIONAL, 1, rationals([colours.exposure_ev]), True),
     ]
     for number, (kelvin, matrix) in enumerate(colours.matrices[:2]):
         nearest = min(LIGHT_SOURCES, key=lambda light: abs(LIGHT_SOURCES[light] - kelvin))
-        tags.append((50721 + number, _SRATIONAL, 9, _rationals(matrix.ravel()), True))
+        tags.append((50721 + number, _SRATIONAL, 9, rationals(matrix.ravel()), True))
         tags.append((50778 + number, _SHORT, 1, nearest, True))
     return tags
 
@@ -115,8 +114,3 @@ def _level_tags() -> list[tuple[Any, ...]]:
         (50714, _RATIONAL, 3, [0, 1] * 3, True),
         (50717, _LONG, 3, (65535,) * 3, True),
     ]
-
-
-def _rationals(values: object) -> list[int]:
-    numbers = np.asarray(values, np.float64).ravel()
-    return [n for value in numbers for n in (round(float(value) * _DENOMINATOR), _DENOMINATOR)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -74,8 +75,7 @@ def _tones(raw: RawFile) -> tuple[Triple, NDArray[np.float32]]:
     """Shares that are cut off, and the spread of each colour."""
     spread = np.zeros((3, BINS), np.float32)
     cut = []
-    for channel in range(3):
-        values = _recorded(raw, channel)
+    for channel, values in enumerate(_recorded(raw)):
         cut.append(float((values >= _CUT_OFF).mean()))
         stops = np.log2(np.maximum(values, 2.0**-STOPS)) + STOPS
         counts, _ = np.histogram(stops, bins=BINS, range=(0, STOPS))
@@ -83,11 +83,14 @@ def _tones(raw: RawFile) -> tuple[Triple, NDArray[np.float32]]:
     return (cut[0], cut[1], cut[2]), spread
 
 
-def _recorded(raw: RawFile, channel: int) -> NDArray[np.float32]:
-    """What was recorded of a colour, white being 1, before any balance."""
+def _recorded(raw: RawFile) -> Iterator[NDArray[np.float32]]:
+    """What was recorded of red, green and blue, white being 1, before any balance."""
     if raw.mosaic is None:
-        seen = raw.developed[::2, ::2, channel].astype(np.float32)
-        return seen / np.float32(raw.white * raw.gains[channel])
+        for channel in range(3):
+            seen = raw.developed[::2, ::2, channel].astype(np.float32)
+            yield seen / np.float32(raw.white * raw.gains[channel])
+        return
     whole = raw.mosaic.linear(Window(0, 0, raw.mosaic.width, raw.mosaic.height))
-    places = [place for place, found in enumerate(raw.mosaic.pattern) if found == channel]
-    return np.concatenate([whole[p // 2 :: 2, p % 2 :: 2].ravel() for p in places])
+    for channel in range(3):
+        places = [place for place, found in enumerate(raw.mosaic.pattern) if found == channel]
+        yield np.concatenate([whole[p // 2 :: 2, p % 2 :: 2].ravel() for p in places])

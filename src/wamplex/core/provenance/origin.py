@@ -37,7 +37,7 @@ class Origin:
     @property
     def recipe_text(self) -> str:
         """The recipe as JSON, with every field: what is usual may change."""
-        return self.recipe.model_dump_json()
+        return _text(self.recipe)
 
     @property
     def recipe_digest(self) -> str:
@@ -58,7 +58,11 @@ class Origin:
 
 def recipe_digest(recipe: Recipe) -> str:
     """SHA-256 of a recipe's text, in hexadecimal."""
-    return hashlib.sha256(recipe.model_dump_json().encode()).hexdigest()
+    return hashlib.sha256(_text(recipe).encode()).hexdigest()
+
+
+def _text(recipe: Recipe) -> str:
+    return recipe.model_dump_json()
 
 
 def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:

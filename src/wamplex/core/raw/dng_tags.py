@@ -15,6 +15,7 @@ from wamplex.core.raw.raw_file import Matrix
 _MAKE, _MODEL, _UNIQUE_MODEL = 271, 272, 50708
 _MATRICES, _ILLUMINANTS = (50721, 50722), (50778, 50779)
 _NOISE_PROFILE = 51041
+_DENOMINATOR = 1_000_000
 _ISO = 34855  # PhotographicSensitivity of Exif, which some DNGs have beside the rest
 # Colour temperatures of the light sources of CIPA DC-008 (Exif 2.32), tag 37384.
 LIGHT_SOURCES = {
@@ -107,3 +108,9 @@ def _noise(found: dict[int, Any]) -> tuple[Noise, Noise, Noise] | None:
         return None
     red, green, blue = (Noise(float(a), float(b)) for a, b in (pairs if len(pairs) == 3 else pairs[[0] * 3]))
     return red, green, blue
+
+
+def rationals(values: object) -> list[int]:
+    """Numbers as numerators and denominators, for fields of type (S)RATIONAL."""
+    numbers = np.asarray(values, np.float64).ravel()
+    return [n for value in numbers for n in (round(float(value) * _DENOMINATOR), _DENOMINATOR)]

@@ -8,10 +8,10 @@ from pathlib import Path
 import numpy as np
 import tifffile
 
+from wamplex.core.raw.dng_tags import rationals
 from wamplex.core.raw.noise import Noise
 
 _BYTE, _ASCII, _SHORT, _LONG, _RATIONAL, _SRATIONAL, _DOUBLE = 1, 2, 3, 4, 5, 10, 12
-_MILLION = 1_000_000
 _D65_LIGHT = 21
 _COLOUR_FILTER_ARRAY = 32803
 
@@ -51,8 +51,8 @@ def write_mosaic(path: Path, mosaic: np.ndarray, tags: MosaicTags) -> None:
         (50713, _SHORT, 2, (2, 2), True),
         (50714, _RATIONAL, 4, [n for level in tags.black for n in (level, 1)], True),
         (50717, _LONG, 1, tags.white, True),
-        (50721, _SRATIONAL, 9, _rationals(tags.from_xyz.ravel()), True),
-        (50728, _RATIONAL, 3, _rationals(tags.neutral), True),
+        (50721, _SRATIONAL, 9, rationals(tags.from_xyz.ravel()), True),
+        (50728, _RATIONAL, 3, rationals(tags.neutral), True),
         (50778, _SHORT, 1, _D65_LIGHT, True),
     ]
     if tags.noise is not None:
@@ -60,7 +60,7 @@ def write_mosaic(path: Path, mosaic: np.ndarray, tags: MosaicTags) -> None:
     if tags.iso:
         extra.append((34855, _SHORT, 1, tags.iso, True))
     if tags.exposure_s:
-        extra.append((33434, _RATIONAL, 1, _rationals([tags.exposure_s]), True))
+        extra.append((33434, _RATIONAL, 1, rationals([tags.exposure_s]), True))
     tifffile.imwrite(
         path,
         mosaic,
@@ -70,7 +70,3 @@ def write_mosaic(path: Path, mosaic: np.ndarray, tags: MosaicTags) -> None:
         software="Wamplex",
         datetime="2026:11:27 19:30:00",
     )
-
-
-def _rationals(values: object) -> list[int]:
-    return [n for value in np.asarray(values, np.float64) for n in (round(float(value) * _MILLION), _MILLION)]
