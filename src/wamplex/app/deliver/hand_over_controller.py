@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wamplex.app.shared.parts import button, label
 from wamplex.app.tray.tray import Tray
@@ -54,7 +54,10 @@ class HandOverController(QObject):
     def hand_back(self) -> None:
         """Write it; the window ends once it is there."""
         entry = next((e for e in self._tray.entries if e.path == self._hand_over.file.absolute()), None)
-        if entry is None or not entry.usable or self._thread is not None:
+        if self._thread is not None:
+            return
+        if entry is None or not entry.usable:
+            self.bar.words.setText("The file is still being read, or cannot be: nothing was handed back.")
             return
         assert entry.found is not None
         self.bar.back.setEnabled(False)
@@ -82,15 +85,6 @@ class HandOverController(QObject):
         self._thread = None
         self.bar.words.setText(sentence)
         self.bar.back.setEnabled(True)
-
-
-def begin_hand_over(
-    hand_over: HandOver, window: QWidget, tray: Tray, store: PictureStore
-) -> HandOverController:
-    """Put the bar over the window; closing the window declines."""
-    controller = HandOverController(hand_over, tray, store, window)
-    controller.ended.connect(QApplication.quit)
-    return controller
 
 
 def _nothing() -> None:

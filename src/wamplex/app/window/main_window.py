@@ -22,7 +22,7 @@ from wamplex.app.assess.assess_step import AssessStep
 from wamplex.app.assess.developing_controller import DevelopingController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
-from wamplex.app.deliver.hand_over_controller import HandOverController, begin_hand_over
+from wamplex.app.deliver.hand_over_controller import HandOverController
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
@@ -157,7 +157,8 @@ class MainWindow(QMainWindow):
 
     def begin_hand_over(self, hand_over: HandOver) -> HandOverController:
         """Another program waits for a file: put the bar for it over the window."""
-        controller = begin_hand_over(hand_over, self, self.tray, self._store)
+        controller = HandOverController(hand_over, self.tray, self._store, self)
+        controller.ended.connect(QApplication.quit)
         self._whole.insertWidget(1, controller.bar)
         return controller
 
