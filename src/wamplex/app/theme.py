@@ -153,6 +153,7 @@ QHeaderView {{ background: {BAR}; }}
 QHeaderView::section {{ background: {BAR}; border: none; border-bottom: 1px solid {RULE}; padding: 4px 8px;
     font-size: 12px; color: {SOFT}; }}
 QScrollArea {{ border: none; background: transparent; }}
+QListView[objectName="tray-list"] {{ border: none; background: transparent; outline: 0; }}
 QWidget[role="clear"] {{ background: transparent; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox::down-arrow {{ image: url({_ARROW}); width: 9px; height: 6px; }}

@@ -209,11 +209,11 @@ def test_the_status_line_says_what_it_comes_to(window: MainWindow, take_in: Take
     assert window.status.summary == "4×, 600 × 480 px, 0.288 MP, 5.1 × 4.1 cm at 300 ppi, sharp from 29 cm"
 
 
-def test_cards_are_chosen_with_the_keyboard(
+def test_cards_are_selected_with_the_keyboard(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
 ) -> None:
     second = photo_file.with_name("second.png")
     Image.open(photo_file).save(second)
     take_in([photo_file, second])
-    qtbot.keyClick(window.tray_view.cards[1], Qt.Key.Key_Return)
+    qtbot.keyClick(window.tray_view.list, Qt.Key.Key_Down)
     assert window.tray.current is window.tray.entries[1]

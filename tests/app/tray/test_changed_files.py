@@ -40,7 +40,7 @@ def test_it_is_read_anew_and_said_so(window: MainWindow, qtbot: QtBot, opened: P
     window.tray.set_framing(0, Framing(crop=Crop(x=0, y=0, width=50, height=30)))
     painted(opened, 80, 200)
     qtbot.waitUntil(lambda: entry.found is not None and entry.found.width == 80, timeout=WAIT_MS)
-    assert "changed on the disk, read anew" in window.tray_view.cards[0].words
+    assert "changed on the disk, read anew" in window.tray_view.words_of(0)
     assert entry.thumbnail is not None
     assert entry.thumbnail.mean() > 190
     assert entry.framing.crop is not None  # what was decided stays where it fits
@@ -88,7 +88,7 @@ def test_a_file_that_is_gone_and_comes_back_can_be_used_again(
     entry = window.tray.entries[0]
     opened.rename(opened.with_name("elsewhere.png"))
     qtbot.waitUntil(lambda: entry.error is not None, timeout=WAIT_MS)
-    assert "no file wall.png" in window.tray_view.cards[0].words
+    assert "no file wall.png" in window.tray_view.words_of(0)
     opened.with_name("elsewhere.png").rename(opened)
     qtbot.waitUntil(lambda: entry.error is None, timeout=WAIT_MS)
     assert entry.usable

@@ -33,10 +33,10 @@ def test_a_bad_file_says_so_and_the_rest_goes_on(
     text = photo_file.with_name("letter.jpg")
     text.write_text("Dear puppet,")
     take_in([bad, photo_file, text])
-    cards = window.tray_view.cards
-    assert "the rest is missing" in cards[0].words
-    assert cards[1].words == "150 × 120 · PNG"
-    assert "no picture of a kind that can be opened" in cards[2].words
+    said = [window.tray_view.words_of(number) for number in range(3)]
+    assert "the rest is missing" in said[0]
+    assert said[1] == "150 × 120 · PNG"
+    assert "no picture of a kind that can be opened" in said[2]
     assert window.tray.current is window.tray.entries[1]
 
 
@@ -47,7 +47,7 @@ def test_dropped_files_and_folders_are_taken_in(window: MainWindow, qtbot: QtBot
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     window.dropEvent(QDropEvent(QPointF(5, 5), copy, mime, left, none))
     qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
-    assert window.tray_view.cards[1].words == "150 × 120 · JPEG"
+    assert window.tray_view.words_of(1) == "150 × 120 · JPEG"
 
 
 def test_the_same_file_is_taken_in_once(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.deliver_panel import DeliverPanel
@@ -67,9 +68,19 @@ class DeliverStep(QWidget):
         whole.addWidget(self.panel)
         jobs.added.connect(self._add_row)
         jobs.changed.connect(self._job_changed)
-        for signal in (tray.selected, tray.changed):
-            signal.connect(lambda _number: self.refresh())
+        for signal in (tray.selected, tray.changed, tray.arranged):
+            signal.connect(lambda *_: self._refresh_if_seen())
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What was decided while another step was open counts now."""
+        super().showEvent(event)
+        self.refresh()
+
+    def _refresh_if_seen(self) -> None:
+        """With a thousand pictures this is asked for ten thousand times while they are measured."""
+        if self.isVisible():
+            self.refresh()
 
     def refresh(self) -> None:
         """Show what delivering would do now."""

@@ -157,7 +157,7 @@ class FinishDecisions(QObject):
     def _take_mask(
         self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None
     ) -> None:
-        entry = self._tray.entries[request.entry]
+        entry = self._tray.entry(request.entry)
         gone = not entry.usable or entry.source != request.source
         if gone or request.layer >= len(entry.finish.layers):
             return
@@ -208,7 +208,7 @@ class FinishDecisions(QObject):
             self.said.emit("Looking for more faces")
 
     def _take_faces(self, request: FacesRequest, found: tuple[Face, ...]) -> None:
-        entry = self._tray.entries[request.entry]
+        entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source:
             return
         faces = present_faces(entry)
@@ -273,7 +273,7 @@ class FinishDecisions(QObject):
             self._masks.request([ToneRequest(entry.number, entry.source, reference, colour)])
 
     def _take_tone(self, request: ToneRequest, tone: Tone) -> None:
-        entry = self._tray.entries[request.entry]
+        entry = self._tray.entry(request.entry)
         if entry.usable and entry.source == request.source:
             self._tray.set_finish(entry.number, entry.finish.having(tone=tone), "tone")
 

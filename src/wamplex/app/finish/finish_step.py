@@ -237,7 +237,7 @@ class FinishStep(QWidget):
             chosen, _ = QFileDialog.getOpenFileName(self, "Take the tone from", "", _patterns())
             path = Path(chosen) if chosen else None
         else:
-            path = self._tray.entries[number].path
+            path = self._tray.entry(number).path
         if path is not None:
             self.decisions.take_tone_from(path, colour)
 
@@ -357,7 +357,7 @@ class FinishStep(QWidget):
 
     def _entry_changed(self, number: int) -> None:
         # Hidden, it is looked at again when it is opened: no other step shall wait for it.
-        if self.isVisible() and self._tray.entries[number] is self._tray.current:
+        if self.isVisible() and self._tray.entry(number) is self._tray.current:
             self.refresh()
 
     def _entry(self) -> Entry | None:

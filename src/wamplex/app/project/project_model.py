@@ -63,6 +63,7 @@ class ProjectModel(QObject):
         self._timer.timeout.connect(self.save_for_recovery)
         tray.changed.connect(lambda _number, _what: self.touch())
         tray.added.connect(lambda _number: self.touch())
+        tray.arranged.connect(self.touch)
 
     @property
     def name(self) -> str:

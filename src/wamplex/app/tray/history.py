@@ -30,6 +30,20 @@ class Step:
     flows: bool = False
 
 
+@dataclass(frozen=True)
+class Arranged:
+    """Pictures were taken out of the tray, or moved in it.
+
+    Attributes
+    ----------
+    before, after : numbers of those that are there, in their order
+    """
+
+    before: tuple[int, ...]
+    after: tuple[int, ...]
+    words: str
+
+
 class History:
     """Steps taken, and steps taken back.
 
@@ -40,8 +54,8 @@ class History:
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
-        self._past: list[Step] = []
-        self._future: list[Step] = []
+        self._past: list[Step | Arranged] = []
+        self._future: list[Step | Arranged] = []
         self._last_s = float("-inf")
         self._in_stroke = False
         self._stroke_begun = False
@@ -60,17 +74,19 @@ class History:
         self._in_stroke = False
         self._last_s = float("-inf")
 
-    def add(self, step: Step) -> None:
+    def add(self, step: Step | Arranged) -> None:
         """A decision was made; with the last one it may be a single step."""
         self._future.clear()
-        if self._past and self._goes_on(self._past[-1], step):
-            step = replace(step, before=self._past.pop().before)
+        last = self._past[-1] if self._past else None
+        if isinstance(step, Step) and isinstance(last, Step) and self._goes_on(last, step):
+            self._past.pop()
+            step = replace(step, before=last.before)
         self._stroke_begun = self._in_stroke
         self._last_s = self._clock()
         if step.before != step.after:
             self._past.append(step)
 
-    def undo(self) -> Step | None:
+    def undo(self) -> Step | Arranged | None:
         """The step to take back, None when there is none."""
         self._last_s = float("-inf")
         if not self._past:
@@ -78,7 +94,7 @@ class History:
         self._future.append(self._past.pop())
         return self._future[-1]
 
-    def redo(self) -> Step | None:
+    def redo(self) -> Step | Arranged | None:
         """The step to take again, None when there is none."""
         self._last_s = float("-inf")
         if not self._future:
@@ -88,11 +104,15 @@ class History:
 
     def forget(self, number: int) -> None:
         """Steps of a picture no longer count: it has become another."""
-        self._past = [step for step in self._past if step.number != number]
-        self._future = [step for step in self._future if step.number != number]
+        self._past = [step for step in self._past if not _about(step, number)]
+        self._future = [step for step in self._future if not _about(step, number)]
 
     def _goes_on(self, last: Step, step: Step) -> bool:
         same = last.number == step.number and last.words == step.words and last.after == step.before
         if self._in_stroke:
             return same and self._stroke_begun
         return same and step.flows and self._clock() - self._last_s < _TOGETHER_S
+
+
+def _about(step: Step | Arranged, number: int) -> bool:
+    return isinstance(step, Step) and step.number == number

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 from typing import Literal
@@ -13,7 +14,8 @@ from PySide6.QtCore import QObject, Signal
 from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry, Facts, usual_trials
-from wamplex.app.tray.history import History, Step
+from wamplex.app.tray.history import Arranged, History, Step
+from wamplex.app.tray.pictures import Pictures, moved
 from wamplex.app.trial.trials import Trials
 from wamplex.core.errors import SizeError
 from wamplex.core.finish.values import Finish
@@ -62,21 +64,38 @@ class Tray(QObject):
     """All entries, and which one is selected."""
 
     added = Signal(int)
+    arranged = Signal()  # some were taken out, put back, or moved
     changed = Signal(int, object)  # number, frozenset of `What`
-    selected = Signal(int)
+    selected = Signal(int)  # number, -1 when nothing is left to select
     measured = Signal(int)  # a row of the condition sheet is there
 
     def __init__(self) -> None:
         super().__init__()
-        self.entries: list[Entry] = []
+        self._pictures = Pictures()
         self._selected: int | None = None
+        self._chosen: frozenset[int] = frozenset()
         self._picked = False
         self.history = History()
 
     @property
+    def entries(self) -> list[Entry]:
+        """All in their order."""
+        return self._pictures.entries
+
+    def entry(self, number: int) -> Entry:
+        """The entry of a number, which it keeps wherever it is moved."""
+        return self._pictures.entry(number)
+
+    @property
     def current(self) -> Entry | None:
         """The selected entry."""
-        return None if self._selected is None else self.entries[self._selected]
+        return None if self._selected is None else self.entry(self._selected)
+
+    @property
+    def chosen(self) -> list[Entry]:
+        """Those that are to be treated alike; the selected one alone unless several were chosen."""
+        chosen = [entry for entry in self.entries if entry.number in self._chosen]
+        return chosen or ([] if self.current is None else [self.current])
 
     @property
     def usable(self) -> list[Entry]:
@@ -85,19 +104,52 @@ class Tray(QObject):
 
     def add(self, paths: list[Path]) -> list[Entry]:
         """Take files in, folders with all pictures in them; what is there already is selected instead."""
-        known = {e.path: e for e in self.entries}
         fresh: list[Entry] = []
         for path in expanded(paths):
-            path = path.absolute()
-            if path in known:
-                self.select(known[path].number)
+            there = self._pictures.at(path.absolute())
+            if there is not None:
+                self.select(there.number)
                 continue
-            entry = Entry(len(self.entries), path)
-            known[path] = entry
-            self.entries.append(entry)
+            entry = self._pictures.add(path.absolute())
             fresh.append(entry)
             self.added.emit(entry.number)
         return fresh
+
+    def choose(self, numbers: Iterable[int]) -> None:
+        """These are to be treated alike; decides nothing."""
+        self._chosen = frozenset(numbers)
+
+    def remove(self, numbers: Iterable[int]) -> None:
+        """Take entries out; their files stay, and so do their decisions, should it be taken back."""
+        gone = set(numbers)
+        kept = tuple(number for number in self._pictures.order if number not in gone)
+        count = len(self._pictures.order) - len(kept)
+        self._rearrange(kept, "1 picture taken out" if count == 1 else f"{count} pictures taken out")
+
+    def move(self, numbers: Iterable[int], before: int | None) -> None:
+        """Put entries together before another one, or at the end."""
+        self._rearrange(moved(self._pictures.order, numbers, before), "order of the pictures")
+
+    def _rearrange(self, order: tuple[int, ...], words: str) -> None:
+        if order != self._pictures.order:
+            self.history.add(Arranged(self._pictures.order, order, words))
+            self._arrange(order)
+
+    def _arrange(self, order: tuple[int, ...]) -> None:
+        before = self._pictures.order
+        self._pictures.arrange(order)
+        self._chosen &= frozenset(order)
+        self.arranged.emit()
+        if self._selected is not None and self._selected not in order:
+            self._select_near(before.index(self._selected) if self._selected in before else 0)
+
+    def _select_near(self, place: int) -> None:
+        """The entry that came to a place is selected, else the last before it."""
+        left = self.usable
+        following = [entry for entry in self.entries[place:] if entry.usable]
+        chosen = (following or left[-1:])[:1]
+        self._selected = chosen[0].number if chosen else None
+        self.selected.emit(-1 if self._selected is None else self._selected)
 
     def restore(
         self,
@@ -113,15 +165,15 @@ class Tray(QObject):
         ----------
         saved_spots : spots at shares of what the framing leaves, which can be placed once the file was read
         """
-        entry = self.entries[number]
+        entry = self.entry(number)
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
         self._place_saved_spots(entry)
         self._announce(entry, *sorted(set(_WHAT.values())))
 
     def point_to(self, number: int, path: Path) -> None:
         """The file of an entry lies elsewhere now."""
-        entry = self.entries[number]
-        entry.path = path.absolute()
+        entry = self.entry(number)
+        self._pictures.move_file(entry, path.absolute())
         self._learn(entry, "file", error=None)
 
     def select(self, number: int) -> None:
@@ -130,9 +182,16 @@ class Tray(QObject):
         self._show(number)
 
     def _show(self, number: int) -> None:
-        if number != self._selected and 0 <= number < len(self.entries):
+        if number != self._selected and self.entry(number) in self.entries:
             self._selected = number
             self.selected.emit(number)
+
+    def step(self, by: int) -> None:
+        """Select the picture so many further down the tray, as far as there are any that can be used."""
+        usable, current = self.usable, self.current
+        if current in usable:
+            place = usable.index(current) + by
+            self.select(usable[min(max(place, 0), len(usable) - 1)].number)
 
     # What is found out about a file names the file: by then, its entry may lie elsewhere or be gone.
 
@@ -156,7 +215,7 @@ class Tray(QObject):
         self._place_saved_spots(entry)
         self._reframe_thumbnail(entry)
         self._announce(entry, "file")
-        if self._selected is None or (not self._picked and entry.number < self._selected):
+        if self.current is None or (not self._picked and self._earlier(entry, self.current)):
             # The first of the new pictures, though a later one may have been read sooner.
             self._show(entry.number)
 
@@ -192,8 +251,11 @@ class Tray(QObject):
         entry.usual = usual_trials(entry.facts)
         self._announce(entry, "measured", "spots", "trials")
 
+    def _earlier(self, entry: Entry, other: Entry) -> bool:
+        return self.entries.index(entry) < self.entries.index(other)
+
     def _entry_of(self, path: Path) -> Entry | None:
-        return next((entry for entry in self.entries if entry.path == path), None)
+        return self._pictures.at(path)
 
     def _entry_with(self, source: Source) -> Entry | None:
         """The entry whose file is this very one; none once it has changed."""
@@ -224,7 +286,7 @@ class Tray(QObject):
         self, number: int, source: Source, framing: Framing, pixels: NDArray[np.uint8]
     ) -> None:
         """A thumbnail was made as a framing leaves it."""
-        entry = self.entries[number]
+        entry = self.entry(number)
         if entry.found is not None and entry.source == source and entry.framing == framing:
             entry.framed_thumbnail, entry.framed_as = pixels, framing
             self._announce(entry, "thumbnail")
@@ -250,12 +312,12 @@ class Tray(QObject):
 
     def set_size(self, number: int, size: Size) -> None:
         """Another size was chosen."""
-        now = self.entries[number].decisions
+        now = self.entry(number).decisions
         self._decide(number, replace(now, factor=size.factor, density_ppi=size.density_ppi), "size")
 
     def set_development(self, number: int, development: Development, words: str) -> None:
         """Something was decided about developing a raw file."""
-        now = self.entries[number].decisions
+        now = self.entry(number).decisions
         self._decide(number, replace(now, development=development), words, flows=True)
 
     def set_framing(self, number: int, framing: Framing) -> None:
@@ -265,7 +327,7 @@ class Tray(QObject):
         ------
         SizeError : when the crop does not fit the picture; nothing is changed then
         """
-        entry = self.entries[number]
+        entry = self.entry(number)
         assert entry.found is not None
         framing.checked(entry.found.width, entry.found.height)
         self._decide(number, laid_out_as(entry, framing, entry.sheet), "framing")
@@ -277,17 +339,17 @@ class Tray(QObject):
         ------
         SizeError : when the picture cannot be printed that large or small; nothing is changed then
         """
-        entry = self.entries[number]
+        entry = self.entry(number)
         self._decide(number, laid_out_as(entry, entry.framing, sheet), "sheet")
 
     def set_seen_from(self, number: int, distance_mm: float) -> None:
         """How close one may stand."""
-        now = self.entries[number].decisions
+        now = self.entry(number).decisions
         self._decide(number, replace(now, seen_from_mm=distance_mm), "viewing distance", flows=True)
 
     def set_spots(self, number: int, spots: tuple[Spot, ...]) -> None:
         """Spots were placed, moved, renamed or removed; those outside of the crop stay as they are."""
-        entry = self.entries[number]
+        entry = self.entry(number)
         if entry.found is None or spots == entry.spots:
             return
         size = (entry.found.width, entry.found.height)
@@ -301,7 +363,7 @@ class Tray(QObject):
 
     def set_trials(self, number: int, trials: Trials) -> None:
         """Trials were added, struck or stamped; to look at another decides nothing."""
-        entry = self.entries[number]
+        entry = self.entry(number)
         before = entry.trials
         entry.active = trials.active
         if trials == before.activate(trials.active):
@@ -315,7 +377,7 @@ class Tray(QObject):
 
     def set_finish(self, number: int, finish: Finish, words: str, *, flows: bool = False) -> None:
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
-        self._decide(number, replace(self.entries[number].decisions, finish=finish), words, flows=flows)
+        self._decide(number, replace(self.entry(number).decisions, finish=finish), words, flows=flows)
 
     def take_over(self, number: int, other: Entry) -> None:
         """Decide size, sheet and trials as for another picture, as they suit this one; the framing stays.
@@ -324,7 +386,7 @@ class Tray(QObject):
         ------
         SizeError : when the size does not fit this picture; nothing is changed then
         """
-        entry = self.entries[number]
+        entry = self.entry(number)
         assert entry.found is not None
         sheet, decided = other.sheet, other.decisions
         size = SizeIntent(
@@ -358,13 +420,19 @@ class Tray(QObject):
         step = self.history.redo()
         return None if step is None else self._go_to(step, step.after)
 
-    def _go_to(self, step: Step, decisions: Decisions) -> str:
-        self._put(self.entries[step.number], decisions)
-        self.select(step.number)
+    def _go_to(self, step: Step | Arranged, to: Decisions | tuple[int, ...]) -> str:
+        if isinstance(step, Arranged):
+            assert isinstance(to, tuple)
+            since = [n for n in self._pictures.order if n not in step.before and n not in step.after]
+            self._arrange((*to, *since))
+        else:
+            assert isinstance(to, Decisions)
+            self._put(self.entry(step.number), to)
+            self.select(step.number)
         return step.words
 
     def _decide(self, number: int, decisions: Decisions, words: str, *, flows: bool = False) -> None:
-        entry = self.entries[number]
+        entry = self.entry(number)
         if decisions == entry.decisions:
             return
         self.history.add(Step(number, entry.decisions, decisions, words, flows))

@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QAbstractItemView, QListView, QMenu, QVBoxLayout, QWidget
 
 from wamplex.app import theme
-from wamplex.app.shared.parts import button, label, pixmap_of, plain_widget, restyle
-from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.tray import Tray, What
+from wamplex.app.shared.parts import button, label
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.tray_card import TrayCardPainter
+from wamplex.app.tray.tray_list import Index, TrayList, about_words
 
-_THUMB = QSize(126, 76)
+_CHOOSE = QItemSelectionModel.SelectionFlag.ClearAndSelect
+_NO_CHOICE, _ALSO = QItemSelectionModel.SelectionFlag.NoUpdate, QItemSelectionModel.SelectionFlag.Select
 
 
 class TrayView(QWidget):
-    """Cards of all entries; clicking one selects it."""
+    """The list of entries; the one that is clicked or reached by keys is selected."""
 
     add_asked = Signal()
+    find_asked = Signal(int)  # number of an entry whose file is missing
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
@@ -27,119 +28,137 @@ class TrayView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
         self.setFixedWidth(theme.TRAY_WIDTH)
         self._tray = tray
-        self.cards: list[TrayCard] = []
+        self._model = TrayList(tray)
+        self.list = _List(tray, self._model)
         self._heading = label("Tray", "heading")
         outside = QVBoxLayout(self)
         outside.setContentsMargins(10, 12, 6, 8)
         outside.setSpacing(theme.GAP)
         outside.addWidget(self._heading)
-        scroll = self._scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.viewport().setAutoFillBackground(False)
-        inner = plain_widget("clear")
-        self._list = QVBoxLayout(inner)
-        self._list.setContentsMargins(0, 0, 4, 0)
-        self._list.setSpacing(theme.GAP)
+        outside.addWidget(self.list, 1)
         add = button("Add pictures…", "Take picture files into the tray (Ctrl+O)", self.add_asked.emit, "add")
-        self._list.addWidget(add)
-        self._list.addStretch(1)
-        scroll.setWidget(inner)
-        outside.addWidget(scroll)
-        tray.added.connect(self._add)
-        tray.changed.connect(self._entry_changed)
-        tray.selected.connect(self._mark)
+        outside.addWidget(add)
+        self.list.customContextMenuRequested.connect(self._open_menu)
+        self.list.find_asked.connect(self.find_asked)
+        for signal in (tray.added, tray.arranged):
+            signal.connect(lambda *_: self._count())
 
-    def _add(self, number: int) -> None:
-        card = TrayCard(self._tray.entries[number])
-        card.clicked.connect(self._tray.select)
-        self.cards.append(card)
-        self._list.insertWidget(number, card)
-        count = len(self.cards)
-        self._heading.setText(f"Tray · {count} picture{'s' if count != 1 else ''}")
+    def words_of(self, number: int) -> str:
+        """What a card says below the name."""
+        return about_words(self._tray.entry(number))
 
-    def _mark(self, number: int) -> None:
-        for card in self.cards:
-            card.mark(card.number == number)
-        self._scroll.ensureWidgetVisible(self.cards[number])
+    def _open_menu(self, place: QPoint) -> None:
+        self.list.menu_at(place).popup(self.list.viewport().mapToGlobal(place))
 
-    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
-        if what & {"file", "notices", "thumbnail"}:
-            self.cards[number].refresh()
+    def _count(self) -> None:
+        count = len(self._tray.entries)
+        self._heading.setText(f"Tray · {count} picture{'s' if count != 1 else ''}" if count else "Tray")
 
 
-class TrayCard(QFrame):
-    """Thumbnail, name and kind of one picture, or the sentence about why it cannot be used."""
+class _List(QListView):
+    """Cards that can be chosen with Shift and Ctrl, dragged to another place, and taken out."""
 
-    clicked = Signal(int)
+    find_asked = Signal(int)
 
-    def __init__(self, entry: Entry) -> None:
+    def __init__(self, tray: Tray, model: TrayList) -> None:
         super().__init__()
-        self._entry = entry
-        self.number = entry.number
-        self._chosen = False
-        self._shown: NDArray[np.uint8] | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._thumb = QLabel()
-        self._thumb.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._name = label(entry.path.name, "small-strong", wrap=True)
-        self._about = label("reading …", "soft", wrap=True)
-        inside = QVBoxLayout(self)
-        inside.setContentsMargins(4, 5, 4, 5)
-        inside.setSpacing(3)
-        for part in (self._thumb, self._name, self._about):
-            inside.addWidget(part)
-        self._thumb.setVisible(False)
-        self.refresh()
+        self.setObjectName("tray-list")
+        self._tray, self._rows = tray, model
+        self._showing = False
+        self.setModel(model)
+        self.setItemDelegate(TrayCardPainter(tray, self))
+        self.setAccessibleName("Pictures in the tray")
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setResizeMode(QListView.ResizeMode.Adjust)
+        self.setDragEnabled(True)
+        self.setAcceptDrops(True)
+        self.setDropIndicatorShown(True)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        tray.selected.connect(self._show_current)
+        tray.arranged.connect(self._show_chosen)
 
-    @property
-    def words(self) -> str:
-        """What the card says below the name."""
-        return self._about.text()
+    def currentChanged(self, current: Index, previous: Index) -> None:
+        """The row that was clicked or reached is the selected picture, if it can be used."""
+        super().currentChanged(current, previous)
+        entry = self._rows.entry(current)
+        if entry is not None and entry.usable and not self._showing:
+            self._tray.select(entry.number)
 
-    def refresh(self) -> None:
-        """Show the entry's present state."""
-        entry = self._entry
-        self._name.setText(_breakable(entry.path.name))
-        if entry.error is not None:
-            self._about.setText(entry.error)
-            restyle(self._about, "alert")
-        elif entry.found is not None:
-            found = entry.found
-            words = f"{found.width} × {found.height} · {found.kind}"
-            self._about.setText(f"{words} · {entry.facts.outdated}" if entry.facts.outdated else words)
-            restyle(self._about, "soft")
-        if entry.thumbnail is not None and entry.thumbnail is not self._shown:
-            self._shown = entry.thumbnail
-            ratio = self.devicePixelRatioF()
-            self._thumb.setPixmap(pixmap_of(entry.thumbnail, _THUMB.width(), _THUMB.height(), ratio))
-            self._thumb.setVisible(True)
-        self.setToolTip("\n".join((str(entry.path), *entry.facts.notices)))
-        self.setAccessibleName(f"{entry.path.name}: {self._about.text()}")
-        self.mark(self._chosen)
-
-    def mark(self, chosen: bool) -> None:
-        """Show whether it is the selected one."""
-        self._chosen = chosen
-        role = "warning" if self._entry.error is not None else "chosen" if chosen else "card"
-        restyle(self, role)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Select."""
-        self._choose()
+    def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
+        """Those chosen are to be treated alike."""
+        super().selectionChanged(selected, deselected)
+        if not self._showing:
+            self._tray.choose(self._chosen())
+        self.viewport().update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Select with Return or space."""
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._choose()
+        """Delete takes the chosen pictures out of the tray."""
+        if event.key() == Qt.Key.Key_Delete:
+            self._tray.remove(self._chosen())
         else:
             super().keyPressEvent(event)
 
-    def _choose(self) -> None:
-        if self._entry.usable:
-            self.clicked.emit(self.number)
+    def menu_at(self, place: QPoint) -> QMenu:
+        """What can be done with the chosen pictures."""
+        menu = QMenu(self)
+        entry = self._rows.entry(self.indexAt(place))
+        chosen = self._chosen()
+        if entry is not None:
+            folder = QUrl.fromLocalFile(str(entry.path.parent))
+            menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
+            if entry.error is not None:
+                menu.addAction("Find the file…", lambda: self.find_asked.emit(entry.number))
+            words = "Take out of the tray" if len(chosen) < 2 else f"Take {len(chosen)} out of the tray"
+            menu.addAction(words, lambda: self._tray.remove(chosen or [entry.number]))
+            menu.addSeparator()
+        menu.addAction("Choose all", self.selectAll)
+        return menu
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Cards may fall between others; files from elsewhere are the window's."""
+        event.acceptProposedAction() if event.source() is self else event.ignore()
 
-def _breakable(name: str) -> str:
-    """The name with places where a line may break."""
-    return name.replace("-", "-\u200b").replace("_", "_\u200b").replace(".", "\u200b.")
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        """Cards may fall between others."""
+        super().dragMoveEvent(event)
+        event.acceptProposedAction() if event.source() is self else event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Move what was dragged to where it fell."""
+        self._tray.move(self._chosen(), self.number_at(event.position().toPoint()))
+        event.acceptProposedAction()
+
+    def number_at(self, place: QPoint) -> int | None:
+        """The entry before which something falls that is let go at a place; None for the end."""
+        index = self.indexAt(place)
+        if index.isValid() and place.y() > self.visualRect(index).center().y():
+            index = self._rows.index(index.row() + 1)
+        entry = self._rows.entry(index)
+        return None if entry is None else entry.number
+
+    def _chosen(self) -> list[int]:
+        found = (self._rows.entry(index) for index in self.selectionModel().selectedRows())
+        return [entry.number for entry in found if entry is not None]
+
+    def _show_current(self, number: int) -> None:
+        """The selected picture is the current row; one chosen by other ways is chosen alone."""
+        index = self._rows.index_of(number)
+        if not self._showing and self.currentIndex() != index:
+            self._showing = True
+            self.selectionModel().setCurrentIndex(index, _CHOOSE)
+            self._showing = False
+            self._tray.choose(self._chosen())
+        self.scrollTo(index)
+        self.viewport().update()
+
+    def _show_chosen(self) -> None:
+        """Rows were laid anew: those that were chosen are chosen again."""
+        self._showing = True
+        chosen = self._tray.chosen
+        for entry in chosen:
+            self.selectionModel().select(self._rows.index_of(entry.number), _ALSO)
+        if self._tray.current is not None:
+            self.selectionModel().setCurrentIndex(self._rows.index_of(self._tray.current.number), _NO_CHOICE)
+        self._showing = False

@@ -186,7 +186,7 @@ class TrialStep(QWidget):
         self._tray.changed.connect(self._entry_changed)
 
     def _entry_changed(self, number: int) -> None:
-        entry = self._tray.entries[number]
+        entry = self._tray.entry(number)
         if entry is self._tray.current and entry.usable:
             self.refresh()
 
@@ -287,7 +287,7 @@ class TrialStep(QWidget):
 
     def take_differing(self, request: DifferRequest, spots: tuple[Spot, ...]) -> None:
         """The places were found: they take the place of those found before."""
-        entry = self._tray.entries[request.entry]
+        entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source or entry.found is None:
             return
         size = (entry.found.width, entry.found.height)

@@ -150,7 +150,7 @@ class MainWindow(QMainWindow):
 
     def open_test(self, number: int) -> AnswerWindow:
         """Open the known-answer test of a picture."""
-        window = AnswerWindow(self.tray.entries[number], self._store, self)
+        window = AnswerWindow(self.tray.entry(number), self._store, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
@@ -324,6 +324,8 @@ class MainWindow(QMainWindow):
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _n: self._show_summary())
         self.tray.changed.connect(self._entry_changed)
+        self.tray.arranged.connect(self._arranged)
+        self.tray_view.find_asked.connect(self._find_file)
         self.watch.changed.connect(self._look_again)
         self._thumbnails.made.connect(
             lambda key, pixels: self.tray.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
@@ -344,7 +346,7 @@ class MainWindow(QMainWindow):
         self._differ.worked.connect(self.status.show_work)
         self._differ.failed.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(
-            lambda number, kind: self.take_away.ask(self.tray.entries[number], kind)
+            lambda number, kind: self.take_away.ask(self.tray.entry(number), kind)
         )
         self.take_away.progressed.connect(self.status.show_work)
         self.trial_step.chosen_blindly.connect(self._tell_choice)
@@ -363,6 +365,8 @@ class MainWindow(QMainWindow):
         self._key(QKeySequence("Ctrl+Shift+O"), self.project_controller.ask_open)
         self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.undo)
         self._key(QKeySequence("Ctrl+Shift+Z"), self.redo)
+        self._key(QKeySequence("Ctrl+PgDown"), lambda: self.tray.step(1))
+        self._key(QKeySequence("Ctrl+PgUp"), lambda: self.tray.step(-1))
 
     def _key(self, keys: QKeySequence, act) -> None:  # type: ignore[no-untyped-def]
         action = QAction(self)
@@ -393,7 +397,24 @@ class MainWindow(QMainWindow):
         if what & {"file", "framing"}:
             self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.to_be_framed])
         if "file" in what:
-            self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+            self._watch_sources()
+
+    def _arranged(self) -> None:
+        """Pictures were taken out of the tray or put back, whose files may have changed since."""
+        self._watch_sources()
+        self._show_place()
+        if self.tray.current is None:
+            self.status.show_summary("")
+
+    def _watch_sources(self) -> None:
+        self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
+
+    def _find_file(self, number: int) -> None:
+        """Ask where the file of a picture lies now."""
+        chosen, _ = QFileDialog.getOpenFileName(self, f"Where is {self.tray.entry(number).path.name}?")
+        if chosen:
+            self.tray.point_to(number, Path(chosen))
+            self._loader.look(self.tray.entry(number).path)
 
     def _take_further(self, path: Path) -> None:
         """A result becomes a source."""
