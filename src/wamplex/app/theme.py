@@ -133,6 +133,7 @@ QPushButton[role="step"] {{
 QPushButton[role="step"]:checked {{ color: {INK}; border-bottom: 3px solid {MOSS}; }}
 QPushButton[role="step"]:focus:!checked {{ border-bottom: 3px solid {RULE}; }}
 QToolButton::menu-indicator, QPushButton::menu-indicator {{ image: none; width: 0; }}
+QCheckBox:disabled, QRadioButton:disabled {{ color: {CONTROL_EDGE}; }}
 QLineEdit, QSpinBox, QDoubleSpinBox {{
     background: {WHITE}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
     selection-background-color: {MOSS};
@@ -145,6 +146,9 @@ QMenu::item {{ padding: 5px 18px; }}
 QMenu::item:selected {{ background: {MOSS_TINT}; }}
 QProgressBar {{ background: {RULE}; border: none; max-height: 7px; min-height: 7px; }}
 QProgressBar::chunk {{ background: {MOSS}; }}
+QListWidget {{ background: {CARD}; border: 1px solid {RULE}; outline: 0; }}
+QListWidget::item {{ padding: 5px 6px; }}
+QListWidget::item:selected {{ background: {MOSS_TINT}; color: {INK}; }}
 QTableWidget {{ background: {CARD}; border: 1px solid {RULE}; outline: 0;
     selection-background-color: {MOSS_TINT}; selection-color: {INK}; }}
 QTableWidget::item {{ padding: 0 8px; border-bottom: 1px solid {RULE}; }}

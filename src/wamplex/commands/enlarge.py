@@ -130,8 +130,14 @@ def enlarge(
     space: Annotated[str, typer.Option(help="Raw: working space: bt2020, romm or srgb.")] = "bt2020",
     recipe: Annotated[
         Path | None,
-        typer.Option(help="A recipe, or a project: trial, framing and finish as it says."),
+        typer.Option(
+            help="A kept recipe's name, a recipe, a project or a picture made here: "
+            "trial, framing and finish as it says."
+        ),
     ] = None,
+    measure: Annotated[
+        bool, typer.Option("--measure", help="With --recipe: its upscaler, with values measured for each.")
+    ] = False,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[
@@ -196,7 +202,7 @@ def enlarge(
     if count := left_undone(journal):
         complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with Stopping() as stopping, bars(as_json) as shown:
-        work = _Work(intent, develop, wanted, recipe, delivery, journal, stopping, shown, as_json)
+        work = _Work(intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json)
         for path in pictures:
             results.append(_enlarge_one(path, work))
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
@@ -224,6 +230,7 @@ class _Work:
     develop: DevelopWanted
     finish: FinishWanted
     recipe: Path | None
+    measure: bool
     delivery: Delivery
     journal: Journal
     stopping: Stopping
@@ -268,13 +275,14 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     }
 
 
-def _with_finish(recipe: Recipe, finish: Finish, said: Path | None, path: Path) -> Recipe:
-    """With what options say of finishing; trial and framing as a file says, where one is given."""
-    if said is None:
+def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Recipe:
+    """With what options say of finishing; trial and framing as a recipe says, where one is given."""
+    if work.recipe is None:
         return recipe.finished(finish)
-    saved = recipe_option(said, path)
+    saved = recipe_option(work.recipe, path)
+    base = recipe.base if work.measure else saved.base
     developed = recipe.development or saved.development
-    return recipe.having(base=saved.base, development=developed).finished(joined(finish, saved.finish))
+    return recipe.having(base=base, development=developed).finished(joined(finish, saved.finish))
 
 
 def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
@@ -292,7 +300,7 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             recipe, reasons = resolve(intent, found, suggested)
             recipe = recipe.having(development=development)
             finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
-            recipe, reasons = _with_finish(recipe, finish, work.recipe, path), (*reasons, *more)
+            recipe, reasons = _with_finish(recipe, finish, work, path), (*reasons, *more)
             size = recipe.size(picture.width, picture.height)
             if not work.as_json:
                 steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)

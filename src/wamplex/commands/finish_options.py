@@ -11,6 +11,7 @@ from wamplex.core.finish.wanted import SOURCE, FinishWanted, WantedLayer
 from wamplex.core.project import SUFFIX, open_project
 from wamplex.core.provenance.find import recipe_of_file
 from wamplex.core.recipe import Recipe
+from wamplex.core.travelling.shelf import kept_recipe
 from wamplex.core.upscale.registry import find_upscaler
 
 _LARGEST_RECIPE_BYTES = 50_000_000
@@ -54,12 +55,14 @@ def finish_option(
 
 
 def recipe_option(path: Path, picture: Path) -> Recipe:
-    """The recipe in a file: one by itself, one inside a picture, or a project's for a picture of this name.
+    """A kept recipe of this name, or what a file holds: a recipe, a picture's, a project's for this picture.
 
     Raises
     ------
     RecipeError, ProjectError : when there is none
     """
+    if not path.exists() and (kept := kept_recipe(str(path))) is not None:
+        return kept.recipe
     if path.suffix == SUFFIX:
         project, parts = open_project(path)
         own_assets().take_in(parts)

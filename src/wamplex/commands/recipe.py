@@ -13,6 +13,11 @@ from rich.table import Table
 from wamplex.commands.console import SOME_FAILED, complain
 from wamplex.core.errors import WamplexError
 from wamplex.core.provenance.find import recipe_of_file
+from wamplex.core.recipe import Recipe
+from wamplex.core.travelling.saved import saved_as
+from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipes
+from wamplex.core.travelling.travel import PARTS
+from wamplex.core.travelling.words import part_words
 
 _WORDS = {
     "Program": "made by",
@@ -24,14 +29,24 @@ _WORDS = {
 
 
 def recipe(
-    picture: Annotated[Path, typer.Argument(metavar="FILE", help="A file that Wamplex made.")],
+    picture: Annotated[Path | None, typer.Argument(metavar="FILE", help="A file that Wamplex made.")] = None,
     as_json: Annotated[
         bool, typer.Option("--json", help="Print the recipe alone, for: enlarge --recipe.")
     ] = False,
+    keep: Annotated[str | None, typer.Option(help="Keep it under this name, for: enlarge --recipe.")] = None,
+    forget: Annotated[str | None, typer.Option(help="Take a kept recipe off the list.")] = None,
 ) -> None:
-    """Print the recipe that a file was made by."""
+    """Print the recipe that a file was made by; without a file, list those that are kept."""
     try:
+        if forget is not None:
+            forget_recipe(forget)
+        if picture is None:
+            _list_kept()
+            return
         found, said = recipe_of_file(picture)
+        if keep is not None:
+            _keep(keep, found)
+            return
     except WamplexError as error:
         complain(str(error))
         raise typer.Exit(SOME_FAILED) from error
@@ -46,3 +61,22 @@ def recipe(
     for name, value in json.loads(text).items():
         table.add_row(name.replace("_", " "), json.dumps(value) if isinstance(value, dict) else str(value))
     Console().print(table)
+
+
+def _keep(name: str, found: Recipe) -> None:
+    saved, left_out = saved_as(name, found, None)
+    keep_recipe(saved)
+    print(f"Kept as {saved.name}.")
+    for words in left_out:
+        print(f"Left out: {words}.")
+
+
+def _list_kept() -> None:
+    table = Table(box=None, show_header=False)
+    for saved in kept_recipes():
+        said = (part_words(part, saved.recipe, saved.delivery) for part in PARTS)
+        table.add_row(saved.name, "; ".join(words for words in said if words))
+    if table.row_count:
+        Console().print(table)
+    else:
+        print("No recipe is kept. To keep one: wamplex recipe FILE --keep NAME")

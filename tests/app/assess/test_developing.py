@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.saving import restore
+from wamplex.app.tray.carrying import Carrying
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.project import open_project
 from wamplex.core.raw.development import Development, Light
@@ -96,7 +97,10 @@ def test_trials_can_have_tessera_and_other_pictures_cannot(
     window.take_in([photo_file])
     entries = window.tray.entries
     qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=30_000)
-    window.tray.take_over(1, entries[0])
+    both = Carrying(
+        entries[0].delivered_recipe(), frozenset({"trial"}), anew=False, words="", trials=entries[0].trials
+    )
+    window.tray.carry([1], both)
     assert "tessera" not in [trial.upscaler_key for trial in entries[1].trials.rows]
     for number, offered in ((0, True), (1, False)):
         window.tray.select(number)

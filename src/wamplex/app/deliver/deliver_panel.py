@@ -55,6 +55,7 @@ class DeliverPanel(QWidget):
 
     changed = Signal()
     use_for_all_asked = Signal()
+    recipes_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -92,6 +93,7 @@ class DeliverPanel(QWidget):
         inside.addWidget(label("What is delivered", "heading"))
         inside.addWidget(self._what)
         inside.addWidget(self._for_all)
+        inside.addWidget(self._recipes)
         inside.addStretch(1)
 
     @property
@@ -213,6 +215,12 @@ class DeliverPanel(QWidget):
             "use these choices for all pictures",
             "Gives every picture in the tray the same factor, density and stamped trial",
             self.use_for_all_asked.emit,
+            "link",
+        )
+        self._recipes = button(
+            "recipes …",
+            "Keep these choices under a name, or take others over, for some pictures or all (Ctrl+R)",
+            self.recipes_asked.emit,
             "link",
         )
 

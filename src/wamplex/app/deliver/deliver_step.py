@@ -10,12 +10,14 @@ from wamplex.app.deliver.deliver_panel import DeliverPanel
 from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.shared.parts import button, frame, label, plain_widget, toolbar
+from wamplex.app.tray.carrying import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
 from wamplex.core.jobs.journal import Planned
+from wamplex.core.travelling.travel import Part
 
 
 class DeliverStep(QWidget):
@@ -169,9 +171,13 @@ class DeliverStep(QWidget):
         chosen = self._tray.current
         if chosen is None or chosen.size is None:
             return
-        for entry in self._tray.usable:
-            if entry is not chosen:
-                try:
-                    self._tray.take_over(entry.number, chosen)
-                except WamplexError as error:
-                    self.said.emit(f"{entry.path.name}: {error}")
+        what = Carrying(
+            chosen.delivered_recipe(),
+            frozenset[Part]({"size", "trial"}),
+            anew=False,
+            words=f"size and trials of {chosen.path.name}",
+            trials=chosen.trials,
+        )
+        others = [entry.number for entry in self._tray.usable if entry is not chosen]
+        for name, notes in self._tray.carry(others, what).items():
+            self.said.emit(f"{name}: {notes[0]}")

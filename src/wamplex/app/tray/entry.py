@@ -25,6 +25,7 @@ from wamplex.core.raw.development import Development
 from wamplex.core.recipe import Recipe
 from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
+from wamplex.core.travelling.alike import Taken
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
@@ -39,6 +40,7 @@ class Facts:
     Attributes
     ----------
     found : its header, None until it was looked at
+    taken : when and with what it was taken, where the file says
     thumbnail : small sRGB picture (h, w, 3) uint8, None until it is read
     error : why the file cannot be used, None when it can
     notices : what reading changed
@@ -50,6 +52,7 @@ class Facts:
     """
 
     found: Probe | None = None
+    taken: Taken | None = None
     thumbnail: NDArray[np.uint8] | None = None
     error: str | None = None
     notices: tuple[str, ...] = ()

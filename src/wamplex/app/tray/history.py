@@ -44,6 +44,17 @@ class Arranged:
     words: str
 
 
+@dataclass(frozen=True)
+class Together:
+    """The same was decided about several pictures."""
+
+    steps: tuple[Step, ...]
+    words: str
+
+
+Dated = Step | Arranged | Together
+
+
 class History:
     """Steps taken, and steps taken back.
 
@@ -54,8 +65,8 @@ class History:
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
-        self._past: list[Step | Arranged] = []
-        self._future: list[Step | Arranged] = []
+        self._past: list[Dated] = []
+        self._future: list[Dated] = []
         self._last_s = float("-inf")
         self._in_stroke = False
         self._stroke_begun = False
@@ -74,7 +85,7 @@ class History:
         self._in_stroke = False
         self._last_s = float("-inf")
 
-    def add(self, step: Step | Arranged) -> None:
+    def add(self, step: Dated) -> None:
         """A decision was made; with the last one it may be a single step."""
         self._future.clear()
         last = self._past[-1] if self._past else None
@@ -83,10 +94,10 @@ class History:
             step = replace(step, before=last.before)
         self._stroke_begun = self._in_stroke
         self._last_s = self._clock()
-        if step.before != step.after:
+        if isinstance(step, Together) or step.before != step.after:
             self._past.append(step)
 
-    def undo(self) -> Step | Arranged | None:
+    def undo(self) -> Dated | None:
         """The step to take back, None when there is none."""
         self._last_s = float("-inf")
         if not self._past:
@@ -94,7 +105,7 @@ class History:
         self._future.append(self._past.pop())
         return self._future[-1]
 
-    def redo(self) -> Step | Arranged | None:
+    def redo(self) -> Dated | None:
         """The step to take again, None when there is none."""
         self._last_s = float("-inf")
         if not self._future:
@@ -104,8 +115,8 @@ class History:
 
     def forget(self, number: int) -> None:
         """Steps of a picture no longer count: it has become another."""
-        self._past = [step for step in self._past if not _about(step, number)]
-        self._future = [step for step in self._future if not _about(step, number)]
+        self._past = [left for step in self._past if (left := _without(step, number)) is not None]
+        self._future = [left for step in self._future if (left := _without(step, number)) is not None]
 
     def _goes_on(self, last: Step, step: Step) -> bool:
         same = last.number == step.number and last.words == step.words and last.after == step.before
@@ -114,5 +125,9 @@ class History:
         return same and step.flows and self._clock() - self._last_s < _TOGETHER_S
 
 
-def _about(step: Step | Arranged, number: int) -> bool:
-    return isinstance(step, Step) and step.number == number
+def _without(step: Dated, number: int) -> Dated | None:
+    """What is left of a step when a picture no longer counts."""
+    if isinstance(step, Together):
+        rest = tuple(one for one in step.steps if one.number != number)
+        return replace(step, steps=rest) if rest else None
+    return None if isinstance(step, Step) and step.number == number else step

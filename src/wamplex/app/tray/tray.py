@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.tray.carrying import Carrying, carried_onto
 from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry, Facts, usual_trials
-from wamplex.app.tray.history import Arranged, History, Step
+from wamplex.app.tray.history import Arranged, Dated, History, Step, Together
 from wamplex.app.tray.pictures import Pictures, moved
 from wamplex.app.trial.trials import Trials
 from wamplex.core.errors import SizeError
@@ -23,13 +24,13 @@ from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.probe import Probe
-from wamplex.core.intent import Intent, SizeIntent, laid_out
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import suggested_by
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
+from wamplex.core.travelling.alike import Taken
 
 # What may have changed of an entry: its file and what is known of it, or something that was decided.
 What = Literal[
@@ -195,7 +196,7 @@ class Tray(QObject):
 
     # What is found out about a file names the file: by then, its entry may lie elsewhere or be gone.
 
-    def set_found(self, found: Probe, thumbnail: NDArray[np.uint8]) -> None:
+    def set_found(self, found: Probe, thumbnail: NDArray[np.uint8], taken: Taken | None = None) -> None:
         """A file was looked at and is a picture."""
         entry = self._entry_of(found.path)
         if entry is None:
@@ -206,7 +207,7 @@ class Tray(QObject):
             entry.framed_thumbnail = None
             entry.usual = usual_trials(entry.facts)
             self.history.forget(entry.number)
-        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, error=None)
+        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
         entry.developed_as = None
         try:
             entry.framing.checked(found.width, found.height)
@@ -379,31 +380,32 @@ class Tray(QObject):
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
         self._decide(number, replace(self.entry(number).decisions, finish=finish), words, flows=flows)
 
-    def take_over(self, number: int, other: Entry) -> None:
-        """Decide size, sheet and trials as for another picture, as they suit this one; the framing stays.
+    def carry(self, numbers: Iterable[int], what: Carrying) -> dict[str, tuple[str, ...]]:
+        """Take decisions over for pictures, all as one step.
 
-        Raises
-        ------
-        SizeError : when the size does not fit this picture; nothing is changed then
+        Returns
+        -------
+        Sentences on what could not be taken over, by the names of the pictures; a picture that the size
+        does not fit stays as it was.
         """
-        entry = self.entry(number)
-        assert entry.found is not None
-        sheet, decided = other.sheet, other.decisions
-        size = SizeIntent(
-            factor=None if sheet is not None else decided.factor,
-            sheet=sheet,
-            density_ppi=decided.density_ppi,
-        )
-        placed = laid_out(Intent(size=size, framing=entry.framing), entry.found)
-        taken = replace(
-            entry.decisions,
-            framing=placed.framing,
-            factor=placed.size.factor,
-            density_ppi=placed.size.density_ppi,
-            sheet=placed.sheet,
-            trials=other.trials if entry.has_mosaic else other.trials.for_pixels(),
-        )
-        self._decide(number, taken, f"size and trials of {other.path.name}")
+        steps, notes = [], dict[str, tuple[str, ...]]()
+        for entry in map(self.entry, numbers):
+            if not entry.usable:
+                continue
+            try:
+                decided, said = carried_onto(entry, what)
+            except SizeError as error:
+                notes[entry.path.name] = (str(error),)
+                continue
+            if said:
+                notes[entry.path.name] = said
+            if decided != entry.decisions:
+                steps.append(Step(entry.number, entry.decisions, decided, what.words))
+        if steps:
+            self.history.add(Together(tuple(steps), what.words))
+        for step in steps:
+            self._put(self.entry(step.number), step.after)
+        return notes
 
     @property
     def decided(self) -> bool:
@@ -413,22 +415,24 @@ class Tray(QObject):
     def undo(self) -> str | None:
         """Take the last decision back; what it was about, None when there is none."""
         step = self.history.undo()
-        return None if step is None else self._go_to(step, step.before)
+        return None if step is None else self._go(step, back=True)
 
     def redo(self) -> str | None:
         """Decide again what was taken back last; what it is about, None when there is nothing."""
         step = self.history.redo()
-        return None if step is None else self._go_to(step, step.after)
+        return None if step is None else self._go(step, back=False)
 
-    def _go_to(self, step: Step | Arranged, to: Decisions | tuple[int, ...]) -> str:
+    def _go(self, step: Dated, *, back: bool) -> str:
         if isinstance(step, Arranged):
-            assert isinstance(to, tuple)
+            to = step.before if back else step.after
             since = [n for n in self._pictures.order if n not in step.before and n not in step.after]
             self._arrange((*to, *since))
-        else:
-            assert isinstance(to, Decisions)
-            self._put(self.entry(step.number), to)
-            self.select(step.number)
+            return step.words
+        steps = step.steps if isinstance(step, Together) else (step,)
+        for one in steps:
+            self._put(self.entry(one.number), one.before if back else one.after)
+        if self.current is None or self.current.number not in [one.number for one in steps]:
+            self.select(steps[0].number)
         return step.words
 
     def _decide(self, number: int, decisions: Decisions, words: str, *, flows: bool = False) -> None:

@@ -21,6 +21,7 @@ class TrayView(QWidget):
 
     add_asked = Signal()
     find_asked = Signal(int)  # number of an entry whose file is missing
+    recipes_asked = Signal()
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
@@ -40,6 +41,7 @@ class TrayView(QWidget):
         outside.addWidget(add)
         self.list.customContextMenuRequested.connect(self._open_menu)
         self.list.find_asked.connect(self.find_asked)
+        self.list.recipes_asked.connect(self.recipes_asked)
         for signal in (tray.added, tray.arranged):
             signal.connect(lambda *_: self._count())
 
@@ -59,6 +61,7 @@ class _List(QListView):
     """Cards that can be chosen with Shift and Ctrl, dragged to another place, and taken out."""
 
     find_asked = Signal(int)
+    recipes_asked = Signal()
 
     def __init__(self, tray: Tray, model: TrayList) -> None:
         super().__init__()
@@ -106,6 +109,7 @@ class _List(QListView):
         entry = self._rows.entry(self.indexAt(place))
         chosen = self._chosen()
         if entry is not None:
+            menu.addAction("Take decisions over…", self.recipes_asked.emit)
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
             if entry.error is not None:

@@ -27,6 +27,7 @@ from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
+from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray, What
@@ -154,6 +155,15 @@ class MainWindow(QMainWindow):
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
+
+    def open_recipes(self) -> RecipeDialog:
+        """Open what takes decisions over from one picture to others."""
+        dialog = RecipeDialog(self.tray, self.deliver_step.panel.delivery, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.delivery_taken.connect(self.deliver_step.panel.use)
+        dialog.used.connect(self._say)
+        dialog.show()
+        return dialog
 
     def begin_hand_over(self, hand_over: HandOver) -> HandOverController:
         """Another program waits for a file: put the bar for it over the window."""
@@ -326,6 +336,8 @@ class MainWindow(QMainWindow):
         self.tray.changed.connect(self._entry_changed)
         self.tray.arranged.connect(self._arranged)
         self.tray_view.find_asked.connect(self._find_file)
+        self.tray_view.recipes_asked.connect(self.open_recipes)
+        self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
         self.watch.changed.connect(self._look_again)
         self._thumbnails.made.connect(
             lambda key, pixels: self.tray.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
@@ -365,6 +377,7 @@ class MainWindow(QMainWindow):
         self._key(QKeySequence("Ctrl+Shift+O"), self.project_controller.ask_open)
         self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.undo)
         self._key(QKeySequence("Ctrl+Shift+Z"), self.redo)
+        self._key(QKeySequence("Ctrl+R"), self.open_recipes)
         self._key(QKeySequence("Ctrl+PgDown"), lambda: self.tray.step(1))
         self._key(QKeySequence("Ctrl+PgUp"), lambda: self.tray.step(-1))
 

@@ -24,6 +24,7 @@ from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
+from wamplex.core.travelling.alike import taken
 
 THUMBNAIL_PX = 900
 
@@ -31,7 +32,7 @@ THUMBNAIL_PX = 900
 class Loader(QObject):
     """Looks at new tray entries, then measures them; signals name the file and what was found."""
 
-    looked = Signal(object, object)  # Probe, thumbnail
+    looked = Signal(object, object, object)  # Probe, thumbnail, Taken or None
     failed = Signal(object, str)  # path, sentence
     measured = Signal(object, object, object, float)  # Source, Condition so far, cut-outs, seconds
     all_measured = Signal(object)  # Source
@@ -57,7 +58,7 @@ class Loader(QObject):
                     path, user_message(error, "There is not enough memory to read this picture.")
                 )
             else:
-                self.looked.emit(found, thumbnail)
+                self.looked.emit(found, thumbnail, taken(path))
                 self._measuring.start(_Work(partial(measure, found.source)))
 
         def measure(source: Source) -> None:

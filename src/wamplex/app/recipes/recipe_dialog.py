@@ -1,0 +1,238 @@
+"""What was decided about one picture, or stands in a recipe, taken over for others."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app.shared.parts import button, explain, frame, label, plain_widget, row
+from wamplex.app.tray.carrying import Carrying
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.trials import Trials
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.errors import WamplexError
+from wamplex.core.provenance.find import recipe_of_file
+from wamplex.core.recipe import Recipe
+from wamplex.core.travelling.alike import taken_alike
+from wamplex.core.travelling.saved import saved_as
+from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipes
+from wamplex.core.travelling.travel import PARTS, Part
+from wamplex.core.travelling.words import PART_NAMES, part_words
+
+
+@dataclass(frozen=True)
+class Origin:
+    """Where decisions can be taken from.
+
+    Attributes
+    ----------
+    kept : whether it stands on the shelf, and can be taken off it
+    trials : all trials of a picture of the tray
+    """
+
+    name: str
+    recipe: Recipe
+    delivery: Delivery | None = None
+    kept: bool = False
+    trials: Trials | None = None
+
+
+class RecipeDialog(QDialog):
+    """From where, what, and for which pictures."""
+
+    used = Signal(str)  # what was done, in words
+    delivery_taken = Signal(object)  # Delivery
+
+    def __init__(self, tray: Tray, delivery: Delivery, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Recipes")
+        self.resize(760, 470)
+        self._tray, self._delivery = tray, delivery
+        self._origins: list[Origin] = []
+        self._read: list[Origin] = []
+        self.list = QListWidget()
+        self.list.setAccessibleName("Where decisions are taken from")
+        self.list.currentRowChanged.connect(lambda _row: self._show_origin())
+        self.ticks: dict[Part, QCheckBox] = {part: QCheckBox() for part in PARTS}
+        self._words = label("", "soft", wrap=True)
+        self._make_controls()
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._left())
+        whole.addWidget(self._right(), 1)
+        self._fill()
+
+    @property
+    def words(self) -> str:
+        """What was done last, or could not be."""
+        return self._words.text()
+
+    def use(self) -> None:
+        """Take what is ticked over for the pictures asked for."""
+        origin = self._origin
+        parts = frozenset(part for part, tick in self.ticks.items() if tick.isChecked() and tick.isEnabled())
+        if origin is None or not parts:
+            self._words.setText("Tick what is to be taken over.")
+            return
+        numbers: list[int] = self.targets.currentData()
+        words = f"what was taken over from {origin.name}"
+        what = Carrying(origin.recipe, parts, self.anew.isChecked(), words, origin.trials)
+        notes = self._tray.carry(numbers, what)
+        if "delivery" in parts and origin.delivery is not None:
+            self.delivery_taken.emit(origin.delivery)
+        count = "1 picture" if len(numbers) == 1 else f"{len(numbers)} pictures"
+        said = [f"{name}: {sentence}." for name, sentences in notes.items() for sentence in sentences]
+        self._words.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *said[:6]]))
+        self.used.emit(f"Taken over from {origin.name} for {count}")
+
+    def keep(self) -> None:
+        """Keep the chosen decisions under the name that was typed."""
+        origin = self._origin
+        if origin is None:
+            return
+        try:
+            saved, left_out = saved_as(self.name.text(), origin.recipe, origin.delivery)
+            keep_recipe(saved)
+        except WamplexError as error:
+            self._words.setText(str(error))
+            return
+        self._fill(chosen=saved.name)
+        self.name.clear()
+        self._words.setText("\n".join([f"Kept as “{saved.name}”.", *(f"Left out: {w}." for w in left_out)]))
+
+    def read_file(self, path: Path) -> None:
+        """Offer the recipe that stands in a file."""
+        try:
+            recipe, _ = recipe_of_file(path)
+        except WamplexError as error:
+            self._words.setText(str(error))
+            return
+        self._read.append(Origin(path.name, recipe))
+        self._fill(chosen=path.name)
+
+    @property
+    def _origin(self) -> Origin | None:
+        place = self.list.currentRow()
+        return self._origins[place] if 0 <= place < len(self._origins) else None
+
+    def _fill(self, chosen: str | None = None) -> None:
+        current = self._tray.current
+        own = [] if current is None else [_as_decided(current, self._delivery)]
+        shelf = [Origin(s.name, s.recipe, s.delivery, kept=True) for s in kept_recipes()]
+        self._origins = [*own, *self._read, *shelf]
+        self.list.clear()
+        self.list.addItems([_listed(origin, own) for origin in self._origins])
+        names = [origin.name for origin in self._origins]
+        self.list.setCurrentRow(names.index(chosen) if chosen in names else 0)
+        self._fill_targets()
+
+    def _fill_targets(self) -> None:
+        tray, current = self._tray, self._tray.current
+        self.targets.clear()
+        chosen = [entry.number for entry in tray.chosen if entry.usable]
+        if len(chosen) > 1:
+            self.targets.addItem(f"the {len(chosen)} chosen pictures", chosen)
+        if current is not None:
+            taken = [(entry.number, entry.facts.taken) for entry in tray.usable]
+            alike = list(taken_alike(taken, current.number))
+            if len(alike) > 1:
+                self.targets.addItem(f"the {len(alike)} taken with {current.path.name}, minutes apart", alike)
+        everything = [entry.number for entry in tray.usable]
+        if len(everything) > 1:
+            self.targets.addItem(f"all {len(everything)} pictures", everything)
+        if current is not None and current.usable:
+            self.targets.addItem(f"{current.path.name} alone", [current.number])
+        self.use_button.setEnabled(self.targets.count() > 0)
+
+    def _show_origin(self) -> None:
+        origin = self._origin
+        for part, tick in self.ticks.items():
+            said = "" if origin is None else part_words(part, origin.recipe, origin.delivery)
+            tick.setText(f"{PART_NAMES[part]}: {said}" if said else f"{PART_NAMES[part]}: nothing decided")
+            tick.setEnabled(bool(said))
+            tick.setChecked(bool(said) and part != "delivery")
+        self.forget_button.setEnabled(origin is not None and origin.kept)
+        self._words.setText("")
+
+    def _forget(self) -> None:
+        origin = self._origin
+        if origin is not None and origin.kept:
+            forget_recipe(origin.name)
+            self._fill()
+
+    def _ask_file(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "A picture that Wamplex made")
+        if chosen:
+            self.read_file(Path(chosen))
+
+    def _make_controls(self) -> None:
+        self.as_said = QRadioButton("with the values that it has")
+        self.anew = QRadioButton("with values measured anew for each picture")
+        self.as_said.setToolTip("Noise, compression and sharpness as they were for the first picture")
+        self.anew.setToolTip("Noise, compression and sharpness as each condition sheet has them")
+        self.anew.setChecked(True)
+        self.targets = QComboBox()
+        explain(self.targets, "For which pictures", "The pictures that what is ticked is taken over for")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("name")
+        explain(self.name, "Name of the recipe", "What the recipe is called from now on")
+        self.keep_button = button("Keep", "Keep what stands above under this name", self.keep)
+        self.use_button = button("Take over", "Decide what is ticked for these pictures", self.use, "main")
+        self.forget_button = button("forget", "Take this recipe off the list", self._forget, "link")
+        for part, tick in self.ticks.items():
+            tick.setToolTip(f"Whether {PART_NAMES[part].lower()} is taken over")
+
+    def _left(self) -> QWidget:
+        made = plain_widget("tray")
+        made.setFixedWidth(230)
+        inside = QVBoxLayout(made)
+        inside.addWidget(label("Taken from", "heading"))
+        inside.addWidget(self.list, 1)
+        read = button("read from a file…", "Take the recipe out of a picture", self._ask_file, "link")
+        inside.addLayout(row(read, None, self.forget_button))
+        return made
+
+    def _right(self) -> QWidget:
+        made = plain_widget("panel")
+        inside = QVBoxLayout(made)
+        inside.setContentsMargins(18, 12, 18, 14)
+        inside.addWidget(label("What is taken over", "heading"))
+        for part, tick in self.ticks.items():
+            inside.addWidget(tick)
+            if part == "trial":
+                inside.addLayout(row(22, self.as_said, None))
+                inside.addLayout(row(22, self.anew, None))
+        inside.addSpacing(6)
+        inside.addLayout(row(label("For"), self.targets, None))
+        inside.addWidget(frame("rule"))
+        inside.addLayout(row(label("Keep it for other pictures as"), self.name, self.keep_button))
+        inside.addWidget(self._words)
+        inside.addStretch(1)
+        close = button("Close", "Leave everything else as it is", self.close)
+        inside.addLayout(row(None, close, self.use_button))
+        self._words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        return made
+
+
+def _as_decided(entry: Entry, delivery: Delivery) -> Origin:
+    return Origin(entry.path.name, entry.delivered_recipe(), delivery, trials=entry.trials)
+
+
+def _listed(origin: Origin, own: list[Origin]) -> str:
+    return f"{origin.name}, as decided" if origin in own else origin.name

@@ -1,0 +1,1 @@
+"""Recipes that go from one picture to others: what of them can, where they are kept, what is alike."""

@@ -1,0 +1,112 @@
+"""What of a recipe can be used for another picture, and the recipe that comes of it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wamplex.core.finish.values import Faces, Finish, Layer, Mask
+from wamplex.core.geometry.framing import crop_to_ratio
+from wamplex.core.geometry.sheet import on_sheet
+from wamplex.core.intake.kinds import RAW
+from wamplex.core.intake.probe import Probe
+from wamplex.core.intent import lying_as
+from wamplex.core.recipe import Recipe
+from wamplex.core.upscale.registry import find_upscaler
+
+Part = Literal["developing", "size", "trial", "finish", "delivery"]
+PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
+
+
+def place_bound(mask: Mask) -> bool:
+    """Whether a mask lies on what is in one picture, and so says nothing of another."""
+    return mask.begins.picture is not None or mask.strokes is not None
+
+
+def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+    """A Finish without what lies on the places of its own picture, and what was left out, in words.
+
+    Faces that are made apart keep how they are made; where they are is found in each picture.
+    """
+    left_out = []
+    layers = tuple(layer for layer in finish.layers if not place_bound(layer.mask))
+    for layer in finish.layers:
+        if place_bound(layer.mask):
+            left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
+    changes: dict[str, object] = {"layers": layers}
+    for name in ("tone", "sharpen", "grain"):
+        part = getattr(finish, name)
+        if part is not None and place_bound(part.mask):
+            changes[name] = part.having(mask=Mask())
+            left_out.append(f"the mask of {_WORDS[name]}, which now holds everywhere")
+    if finish.faces is not None:
+        changes["faces"] = finish.faces.having(ovals=())
+    return finish.having(**changes), tuple(left_out)
+
+
+_WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
+
+
+def _layer_words(layer: Layer) -> str:
+    return "of the source" if layer.shows is None else f"of {find_upscaler(layer.shows.upscaler).name}"
+
+
+def carried(
+    saved: Recipe, onto: Recipe, parts: frozenset[Part], found: Probe
+) -> tuple[Recipe, tuple[str, ...]]:
+    """The recipe of a picture with parts of another one's.
+
+    Parameters
+    ----------
+    saved : where the parts are from
+    onto : what is decided about the picture; its framing stays
+    found : the picture
+
+    Returns
+    -------
+    The recipe, and a sentence on each thing that could not be carried over.
+
+    Raises
+    ------
+    SizeError : when the size does not fit the picture
+    """
+    made, notes = onto, list[str]()
+    if "developing" in parts and found.kind == RAW:
+        made = made.having(development=saved.development)
+    if "size" in parts:
+        made = sized(saved, made, found)
+    if "trial" in parts:
+        upscaler = find_upscaler(saved.upscaler)
+        if upscaler.sees_sensor and found.kind != RAW:
+            notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")
+        else:
+            made = made.having(base=saved.base)
+    if "finish" in parts:
+        finish, left_out = travelling(saved.finish)
+        made = made.finished(_with_own_faces(finish, onto.finish))
+        notes += [f"left out: {words}" for words in left_out]
+    return made, tuple(notes)
+
+
+def sized(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
+    """The same sheet, laid as the picture lies, or else the same factor.
+
+    Raises
+    ------
+    SizeError : when the picture cannot be made that large or small
+    """
+    framing, sheet = onto.framing, saved.sheet
+    if sheet is not None:
+        sheet = lying_as(sheet, *framing.size(found.width, found.height))
+        if sheet.place == "fill":
+            framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
+    size = onto.having(framing=framing, density_ppi=saved.density_ppi).size(found.width, found.height)
+    size = on_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
+    return onto.having(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
+
+
+def _with_own_faces(finish: Finish, own: Finish) -> Finish:
+    """Faces as the recipe makes them, where the picture's own were found or placed."""
+    if finish.faces is None:
+        return finish
+    ovals = own.faces.ovals if own.faces is not None else ()
+    return finish.having(faces=Faces(**{**dict(finish.faces), "ovals": ovals}))
