@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.deliver_panel import DeliverPanel
 from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
+from wamplex.app.deliver.result_view import Result, ResultView
 from wamplex.app.shared.parts import button, frame, label, plain_widget, toolbar
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
+from wamplex.app.workers.result_looks import ResultLooks
+from wamplex.core.assets import own_assets
 from wamplex.core.deliver.limits import check_size, expected_bytes
-from wamplex.core.deliver.naming import planned_path
+from wamplex.core.deliver.naming import SUFFIXES, planned_path
 from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.probe import probe
 from wamplex.core.jobs.journal import Planned
+from wamplex.core.measure.spots import Spot, moved_spots
+from wamplex.core.pairs.made import Made
+from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
 from wamplex.core.travelling.travel import Part
 
 
@@ -28,8 +39,9 @@ class DeliverStep(QWidget):
     cancel_asked = Signal(int)
     pause_asked = Signal(bool)
     further_asked = Signal(object)  # path of a result that is to be a source
+    trial_asked = Signal(int)  # number of a picture whose trials are to be looked at
 
-    def __init__(self, tray: Tray, jobs: Jobs) -> None:
+    def __init__(self, tray: Tray, jobs: Jobs, looks: ResultLooks) -> None:
         super().__init__()
         self._tray, self._jobs = tray, jobs
         self.rows: list[JobRow] = []
@@ -59,7 +71,14 @@ class DeliverStep(QWidget):
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
         left.addWidget(bar)
-        left.addWidget(scroll, 1)
+        self.result_view = ResultView(looks)
+        self.result_view.trial_asked.connect(self._to_trial)
+        self.result_view.hide()
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.addWidget(scroll)
+        self._split.addWidget(self.result_view)
+        self._split.setChildrenCollapsible(False)
+        left.addWidget(self._split, 1)
         self.panel = DeliverPanel()
         self.panel.changed.connect(self.refresh)
         self.panel.use_for_all_asked.connect(self._use_for_all)
@@ -145,9 +164,48 @@ class DeliverStep(QWidget):
         row.cancel_asked.connect(self.cancel_asked)
         row.retry_asked.connect(self._retry)
         row.further_asked.connect(self.further_asked)
+        row.look_asked.connect(self._look_at_job)
         self.rows.append(row)
         self._list.insertWidget(self._list.count() - 1, row)
         self.refresh()
+
+    def look_at(self, made: Made, entry: Entry) -> None:
+        """Show a file that was made of a picture beside it."""
+        self._show_result(_result(made.path, made.recipe, entry.source, entry.pixels, entry.all_spots))
+
+    def _look_at_job(self, number: int) -> None:
+        row = self._jobs.rows[number]
+        if row.job is None or row.result is None:
+            return
+        source = row.job.source
+        entry = next((e for e in self._tray.usable if e.source == source), None)
+        if entry is not None:
+            pixels, spots = entry.pixels, entry.all_spots
+        else:
+            try:
+                found = probe(source.path)
+            except WamplexError as error:
+                self.said.emit(str(error))
+                return
+            pixels, spots = (found.width, found.height), ()
+        self._show_result(_result(row.result, row.job.recipe, source, pixels, spots))
+
+    def _show_result(self, result: Result) -> None:
+        if result.path.suffix == SUFFIXES["dng"]:
+            self.said.emit("A DNG is to be developed: take it into the tray to look at it")
+            return
+        if not self.result_view.isVisible():
+            self.result_view.show()
+            height = self._split.height()
+            self._split.setSizes([max(120, height // 3), height - max(120, height // 3)])
+        self.result_view.show_result(result)
+
+    def _to_trial(self, result: Result) -> None:
+        entry = next((e for e in self._tray.usable if e.source == result.source), None)
+        if entry is None:
+            self.said.emit(f"{result.source.path.name} is not in the tray")
+        else:
+            self.trial_asked.emit(entry.number)
 
     def _job_changed(self, number: int) -> None:
         self.rows[number].refresh()
@@ -181,3 +239,13 @@ class DeliverStep(QWidget):
         others = [entry.number for entry in self._tray.usable if entry is not chosen]
         for name, notes in self._tray.carry(others, what).items():
             self.said.emit(f"{name}: {notes[0]}")
+
+
+def _result(
+    path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int], spots: tuple[Spot, ...]
+) -> Result:
+    """What is to be looked at; masks of another session's recipe may not be at hand."""
+    at_hand = set(own_assets())
+    complete = all(ref in at_hand for ref in recipe.finish.parts)
+    kept = moved_spots(spots, Framing(), recipe.framing, *pixels)
+    return Result(path, source, recipe, *pixels, kept, complete)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QUrl, Signal
-from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSizePolicy
+from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices, QDrag, QMouseEvent
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy
 
 from wamplex.app.deliver.jobs import Row
 from wamplex.app.shared.parts import button, label, restyle
@@ -18,10 +18,12 @@ class JobRow(QFrame):
     cancel_asked = Signal(int)
     retry_asked = Signal(int)
     further_asked = Signal(object)  # path
+    look_asked = Signal(int)
 
     def __init__(self, job: Row) -> None:
         super().__init__()
         self._job = job
+        self._pressed = QPoint()
         self.setMinimumHeight(38)
         self._name = label(job.name.name, "small-strong", wrap=True)
         self._name.setFixedWidth(190)
@@ -34,6 +36,7 @@ class JobRow(QFrame):
         self._size = label("", "soft")
         self._size.setFixedWidth(104)
         self.act = button("cancel", "Stop this job", self._do, "link")
+        self.look = button("look", "See the file beside its source, at the spots", self._ask_look, "link")
         self.further = button(
             "enlarge further",
             "Take the result into the tray as a picture of its own",
@@ -45,7 +48,7 @@ class JobRow(QFrame):
         inside.setSpacing(10)
         inside.addWidget(self._name)
         inside.addWidget(self._words, 1)
-        for part in (self._bar, self._size, self.further, self.act):
+        for part in (self._bar, self._size, self.look, self.further, self.act):
             inside.addWidget(part)
         self.refresh()
 
@@ -69,11 +72,36 @@ class JobRow(QFrame):
             State.FAILED: ("try again", "Deliver this picture once more"),
             State.CANCELLED: ("try again", "Deliver this picture once more"),
         }.get(job.state, ("cancel", "Stop this job"))
-        self.further.setVisible(job.state is State.DONE and job.result is not None)
+        there = job.state is State.DONE and job.result is not None
+        self.further.setVisible(there)
+        self.look.setVisible(there)
+        self.look.setAccessibleName(f"look: {self._name.text()}")
         self.act.setText(text)
         self.act.setToolTip(tip)
         self.act.setAccessibleName(f"{text}: {job.name.name}")
         self.setAccessibleName(f"{self._name.text()}: {job.words}")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Where a drag would begin."""
+        self._pressed = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """A finished file can be dragged out, onto another program."""
+        path, far = self._job.result, QApplication.startDragDistance()
+        if path is None or (event.position().toPoint() - self._pressed).manhattanLength() < far:
+            return
+        drag, data = QDrag(self), QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """See the file beside its source."""
+        if self.look.isVisible():
+            self._ask_look()
+
+    def _ask_look(self) -> None:
+        self.look_asked.emit(self._job.number)
 
     def _enlarge_further(self) -> None:
         self.further_asked.emit(self._job.result)

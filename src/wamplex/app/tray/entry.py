@@ -21,6 +21,7 @@ from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import Suggested, suggested_trials
 from wamplex.core.measure.trouble import likely_trouble
+from wamplex.core.pairs.made import Made
 from wamplex.core.raw.development import Development
 from wamplex.core.recipe import Recipe
 from wamplex.core.settings import load_settings
@@ -49,6 +50,7 @@ class Facts:
     cutouts : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
     suggested : the upscaler and the values that its measurements suggest, None until everything is measured
     measured_s : how long measuring took
+    made : files that were made of it, also in other sessions
     """
 
     found: Probe | None = None
@@ -61,6 +63,7 @@ class Facts:
     cutouts: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
     suggested: Suggested | None = None
     measured_s: float = 0.0
+    made: tuple[Made, ...] = ()
 
 
 def usual_trials(facts: Facts) -> Trials:
@@ -175,15 +178,25 @@ class Entry:
         return Size(*kept, self.decisions.factor, self.decisions.density_ppi)
 
     @property
+    def pixels(self) -> tuple[int, int]:
+        """Width and height of the picture as it lies in its file."""
+        assert self.found is not None
+        return self.found.width, self.found.height
+
+    @property
+    def all_spots(self) -> tuple[Spot, ...]:
+        """The places trials are judged at, at shares of the whole picture; none until they are found."""
+        if self.decisions.spots is not None:
+            return self.decisions.spots
+        # Until everything is measured, a spot that was found might still give way to another.
+        return self.condition.spots if self.condition is not None and self.suggested is not None else ()
+
+    @property
     def spots(self) -> tuple[Spot, ...]:
-        """The places trials are judged at, in what the framing leaves; none until they are found."""
+        """The same in what the framing leaves."""
         if self.found is None:
             return ()
-        spots = self.decisions.spots
-        if spots is None:
-            # Until everything is measured, a spot that was found might still give way to another.
-            spots = self.condition.spots if self.condition is not None and self.suggested is not None else ()
-        return moved_spots(spots, Framing(), self.framing, self.found.width, self.found.height)
+        return moved_spots(self.all_spots, Framing(), self.framing, *self.pixels)
 
     @property
     def trials(self) -> Trials:

@@ -28,6 +28,7 @@ from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.measure.suggest import suggested_by
+from wamplex.core.pairs.made import Made
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
 from wamplex.core.travelling.alike import Taken
@@ -37,6 +38,7 @@ What = Literal[
     "file",
     "thumbnail",
     "notices",
+    "made",
     "measured",
     "development",
     "framing",
@@ -231,6 +233,12 @@ class Tray(QObject):
         entry = self._entry_with(source)
         if entry is not None and notices != entry.facts.notices:
             self._learn(entry, "notices", notices=notices)
+
+    def set_made(self, source: Source, made: tuple[Made, ...]) -> None:
+        """Files were found that were made of a picture."""
+        entry = self._entry_with(source)
+        if entry is not None and made != entry.facts.made:
+            self._learn(entry, "made", made=made)
 
     def set_condition(
         self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float

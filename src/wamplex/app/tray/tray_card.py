@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,10 +16,10 @@ from wamplex.app import theme
 from wamplex.app.shared.parts import pixmap_of
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.tray_list import ENTRY_ROLE, Index, about_words
+from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, row_words
 
 _THUMB = QSize(126, 76)
-_MARGIN, _LINE_GAP, _BETWEEN = 5, 3, 8
+_MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
 _WRAP = int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
@@ -45,8 +46,8 @@ class TrayCardPainter(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """As high as name and words need."""
-        entry = index.data(ENTRY_ROLE)
-        return QSize(self._width, self._laid_out(entry).height + _BETWEEN)
+        row = index.data(ROW_ROLE)
+        return QSize(self._width, self._laid_out(row).height + (_BETWEEN if row.made is None else 4))
 
     @property
     def _width(self) -> int:
@@ -54,41 +55,44 @@ class TrayCardPainter(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """One card."""
-        entry = index.data(ENTRY_ROLE)
-        places = self._laid_out(entry)
-        area = QRect(option.rect.topLeft(), QSize(self._width, places.height))
+        row: Row = index.data(ROW_ROLE)
+        places, entry = self._laid_out(row), row.entry
+        inset = 0 if row.made is None else _INSET
+        area = QRect(option.rect.topLeft(), QSize(self._width, places.height)).adjusted(inset, 0, 0, 0)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
-        self._paint_ground(painter, area, entry, chosen=chosen)
-        if entry.thumbnail is not None:
+        self._paint_ground(painter, area, row, chosen=chosen)
+        if entry.thumbnail is not None and row.made is None:
             shown = self._pixmap(entry, painter.device().devicePixelRatioF())
             size = shown.deviceIndependentSize().toSize()
             room = places.thumb.translated(area.topLeft())
             painter.drawPixmap(room.left() + (room.width() - size.width()) // 2, room.top(), shown)
-        painter.setFont(theme.font(12, bold=True))
+        painter.setFont(theme.font(12, bold=row.made is None))
         painter.setPen(theme.colour(theme.INK))
-        painter.drawText(places.name.translated(area.topLeft()), _WRAP, _breakable(entry.path.name))
+        painter.drawText(places.name.translated(area.topLeft()), _WRAP, _breakable(_path(row).name))
         painter.setFont(theme.font(12))
         painter.setPen(theme.colour(theme.AMBER_INK if entry.error is not None else theme.SOFT))
-        painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, about_words(entry))
+        painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, row_words(row))
         painter.restore()
 
-    def _paint_ground(self, painter: QPainter, area: QRect, entry: Entry, *, chosen: bool) -> None:
-        current = entry is self._tray.current
+    def _paint_ground(self, painter: QPainter, area: QRect, row: Row, *, chosen: bool) -> None:
+        entry = row.entry
+        current = entry is self._tray.current and row.made is None
         ground, edge, width = theme.CARD, theme.RULE, 1
-        if entry.error is not None:
+        if entry.error is not None and row.made is None:
             ground, edge = theme.AMBER_TINT, theme.AMBER
-        if chosen and len(self._tray.chosen) > 1:
+        if chosen and (row.made is not None or len(self._tray.chosen) > 1):
             ground = theme.MOSS_TINT
         if current or (chosen and entry.error is not None):
             edge, width = theme.MOSS, 2
         painter.fillRect(area, QColor(edge))
         painter.fillRect(area.adjusted(width, width, -width, -width), QColor(ground))
 
-    def _laid_out(self, entry: Entry) -> _Places:
-        thumb = entry.thumbnail
+    def _laid_out(self, row: Row) -> _Places:
+        thumb = row.entry.thumbnail if row.made is None else None
         shape = None if thumb is None else (thumb.shape[1], thumb.shape[0])
-        key = (entry.path.name, about_words(entry), self._width, shape)
+        width = self._width - (0 if row.made is None else _INSET)
+        key = (_path(row).name, row_words(row), width, shape)
         if key not in self._places:
             self._places[key] = _laid_out(*key)
         return self._places[key]
@@ -102,6 +106,10 @@ class TrayCardPainter(QStyledItemDelegate):
         if len(self._pixmaps) > _MOST_PIXMAPS:
             self._pixmaps.popitem(last=False)
         return shown
+
+
+def _path(row: Row) -> Path:
+    return row.entry.path if row.made is None else row.made.path
 
 
 def _laid_out(name: str, about: str, width: int, shape: tuple[int, int] | None) -> _Places:

@@ -1,39 +1,54 @@
-"""The rows of the tray's list: what is shown of each picture, as a model that Qt's views understand."""
+"""The rows of the tray's list: each picture and what was made of it, as a model for Qt's views."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt, QUrl
 
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray, What
+from wamplex.core.pairs.made import Made
 
 Index = QModelIndex | QPersistentModelIndex
-ENTRY_ROLE = Qt.ItemDataRole.UserRole
+ROW_ROLE = Qt.ItemDataRole.UserRole
 _NO_INDEX = QModelIndex()
 
 
+@dataclass(frozen=True, eq=False)
+class Row:
+    """A picture, or with ``made`` a file that was made of it."""
+
+    entry: Entry
+    made: Made | None = None
+
+
 class TrayList(QAbstractListModel):
-    """A row for every entry of the tray, in its order."""
+    """A row for every entry of the tray, in its order, and one below it for each file made of it."""
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
         self._tray = tray
-        self._rows: list[Entry] = list(tray.entries)
+        self._rows = _rows(tray.entries)
         tray.added.connect(self._add)
         tray.arranged.connect(self._arrange)
         tray.changed.connect(self._entry_changed)
 
-    def entry(self, index: Index) -> Entry | None:
-        """The entry of a row, None where there is no such row."""
+    def row(self, index: Index) -> Row | None:
+        """What stands in a row, None where there is no such row."""
         return self._rows[index.row()] if index.isValid() and index.row() < len(self._rows) else None
+
+    def entry(self, index: Index) -> Entry | None:
+        """The entry of a row; None for what was made of one."""
+        row = self.row(index)
+        return None if row is None or row.made is not None else row.entry
 
     def index_of(self, number: int) -> QModelIndex:
         """The row of an entry; invalid when it is not there."""
-        for row, entry in enumerate(self._rows):
-            if entry.number == number:
-                return self.index(row)
+        for place, row in enumerate(self._rows):
+            if row.entry.number == number:
+                return self.index(place)
         return QModelIndex()
 
     def rowCount(self, parent: Index = _NO_INDEX) -> int:
@@ -42,16 +57,19 @@ class TrayList(QAbstractListModel):
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         """What views and screen readers ask for."""
-        entry = self.entry(index)
-        if entry is None:
+        row = self.row(index)
+        if row is None:
             return None
+        path = row.entry.path if row.made is None else row.made.path
         if role == Qt.ItemDataRole.DisplayRole:
-            return entry.path.name
+            return path.name
         if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n".join((str(entry.path), *entry.facts.notices))
+            more = row.entry.facts.notices if row.made is None else (f"made of {row.entry.path.name}",)
+            return "\n".join((str(path), *more))
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return f"{entry.path.name}: {about_words(entry)}"
-        return entry if role == ENTRY_ROLE else None
+            of = "" if row.made is None else f", made of {row.entry.path.name}"
+            return f"{path.name}: {row_words(row)}{of}"
+        return row if role == ROW_ROLE else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         """Rows can be chosen and dragged; what is dragged falls between them."""
@@ -62,8 +80,9 @@ class TrayList(QAbstractListModel):
     def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
         """The files, so that they can also be dropped onto other programs."""
         data = QMimeData()
-        chosen = [entry for entry in map(self.entry, indexes) if entry is not None]
-        data.setUrls([QUrl.fromLocalFile(str(entry.path)) for entry in chosen])
+        chosen = [row for row in map(self.row, indexes) if row is not None]
+        paths = [row.entry.path if row.made is None else row.made.path for row in chosen]
+        data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
         return data
 
     def supportedDragActions(self) -> Qt.DropAction:
@@ -72,18 +91,48 @@ class TrayList(QAbstractListModel):
 
     def _add(self, number: int) -> None:
         self.beginInsertRows(QModelIndex(), len(self._rows), len(self._rows))
-        self._rows.append(self._tray.entry(number))
+        self._rows.append(Row(self._tray.entry(number)))
         self.endInsertRows()
 
     def _arrange(self) -> None:
         self.beginResetModel()
-        self._rows = list(self._tray.entries)
+        self._rows = _rows(self._tray.entries)
         self.endResetModel()
 
     def _entry_changed(self, number: int, what: frozenset[What]) -> None:
         if what & {"file", "notices", "thumbnail"}:
             index = self.index_of(number)
             self.dataChanged.emit(index, index)
+        if "made" in what:
+            self._list_made(self._tray.entry(number))
+
+    def _list_made(self, entry: Entry) -> None:
+        """Put what was made of a picture below it, in place of what stood there."""
+        first = self.index_of(entry.number).row() + 1
+        if first == 0:
+            return
+        last = first
+        while last < len(self._rows) and self._rows[last].entry is entry:
+            last += 1
+        if last > first:
+            self.beginRemoveRows(QModelIndex(), first, last - 1)
+            del self._rows[first:last]
+            self.endRemoveRows()
+        if entry.facts.made:
+            self.beginInsertRows(QModelIndex(), first, first + len(entry.facts.made) - 1)
+            self._rows[first:first] = [Row(entry, made) for made in entry.facts.made]
+            self.endInsertRows()
+
+
+def _rows(entries: list[Entry]) -> list[Row]:
+    return [row for entry in entries for row in (Row(entry), *(Row(entry, m) for m in entry.facts.made))]
+
+
+def row_words(row: Row) -> str:
+    """What stands below the name."""
+    if row.made is None:
+        return about_words(row.entry)
+    return f"{row.made.width} × {row.made.height} px"
 
 
 def about_words(entry: Entry) -> str:

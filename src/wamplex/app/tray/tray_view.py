@@ -22,6 +22,8 @@ class TrayView(QWidget):
     add_asked = Signal()
     find_asked = Signal(int)  # number of an entry whose file is missing
     recipes_asked = Signal()
+    made_chosen = Signal(int, object)  # number of an entry, Made
+    source_asked = Signal(int)  # number of an entry that was made here
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
@@ -42,6 +44,8 @@ class TrayView(QWidget):
         self.list.customContextMenuRequested.connect(self._open_menu)
         self.list.find_asked.connect(self.find_asked)
         self.list.recipes_asked.connect(self.recipes_asked)
+        self.list.made_chosen.connect(self.made_chosen)
+        self.list.source_asked.connect(self.source_asked)
         for signal in (tray.added, tray.arranged):
             signal.connect(lambda *_: self._count())
 
@@ -62,6 +66,8 @@ class _List(QListView):
 
     find_asked = Signal(int)
     recipes_asked = Signal()
+    made_chosen = Signal(int, object)
+    source_asked = Signal(int)
 
     def __init__(self, tray: Tray, model: TrayList) -> None:
         super().__init__()
@@ -85,9 +91,13 @@ class _List(QListView):
     def currentChanged(self, current: Index, previous: Index) -> None:
         """The row that was clicked or reached is the selected picture, if it can be used."""
         super().currentChanged(current, previous)
-        entry = self._rows.entry(current)
-        if entry is not None and entry.usable and not self._showing:
-            self._tray.select(entry.number)
+        row = self._rows.row(current)
+        if row is None or not row.entry.usable or self._showing:
+            return
+        if row.made is not None:
+            self.made_chosen.emit(row.entry.number, row.made)
+        else:
+            self._tray.select(row.entry.number)
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         """Those chosen are to be treated alike."""
@@ -112,6 +122,8 @@ class _List(QListView):
             menu.addAction("Take decisions over…", self.recipes_asked.emit)
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
+            if entry.condition is not None and entry.condition.made_by is not None:
+                menu.addAction("Take in what it was made of", lambda: self.source_asked.emit(entry.number))
             if entry.error is not None:
                 menu.addAction("Find the file…", lambda: self.find_asked.emit(entry.number))
             words = "Take out of the tray" if len(chosen) < 2 else f"Take {len(chosen)} out of the tray"
@@ -149,6 +161,9 @@ class _List(QListView):
     def _show_current(self, number: int) -> None:
         """The selected picture is the current row; one chosen by other ways is chosen alone."""
         index = self._rows.index_of(number)
+        row = self._rows.row(self.currentIndex())
+        if row is not None and row.made is not None and row.entry.number == number:
+            return  # what was made of it is looked at
         if not self._showing and self.currentIndex() != index:
             self._showing = True
             self.selectionModel().setCurrentIndex(index, _CHOOSE)

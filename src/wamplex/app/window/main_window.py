@@ -24,6 +24,7 @@ from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
 from wamplex.app.deliver.hand_over_controller import HandOverController
 from wamplex.app.deliver.jobs import Jobs
+from wamplex.app.deliver.pairs_controller import PairsController
 from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
@@ -44,6 +45,7 @@ from wamplex.app.workers.disagreement import DifferFinder
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.masks import MaskMaker
 from wamplex.app.workers.readings import ReadingsThread
+from wamplex.app.workers.result_looks import ResultLooks
 from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
@@ -89,7 +91,8 @@ class MainWindow(QMainWindow):
         self.finish_step = FinishStep(
             self.tray, self.renderer, self.reader, self._masks, self.trial_step.cache
         )
-        self.deliver_step = DeliverStep(self.tray, self.jobs)
+        self._looks = ResultLooks(self._store, self)
+        self.deliver_step = DeliverStep(self.tray, self.jobs, self._looks)
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
         self._ended = False
@@ -104,20 +107,28 @@ class MainWindow(QMainWindow):
         self.delivery = DeliveryController(
             self, self.jobs, deliveries, self.deliver_step, self.status, self.notices
         )
+        self.pairs = PairsController(
+            self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in
+        )
         self.take_away = TakeAwayController(self, self._store, self.notices)
         self._lay_out()
         self._connect()
         self._add_keys()
         self.open_step(ASSESS)
-        self.renderer.start()
-        self.reader.start()
-        self._masks.start()
-        self.developing.start()
-        self._differ.start()
-        deliveries.start()
-        self._previews.start()
-        self._thumbnails.start()
-        self.watch.start()
+        self._threads = (
+            self.renderer,
+            self.reader,
+            self._masks,
+            self.developing,
+            self._differ,
+            self._previews,
+            self._thumbnails,
+            self._looks,
+            self.pairs.finder,
+            self.watch,
+        )
+        for thread in (*self._threads, deliveries):
+            thread.start()
         QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
 
@@ -195,16 +206,10 @@ class MainWindow(QMainWindow):
             test.close()
         self._loader.finish()
         self.take_away.cancel()
-        self.renderer.end()
-        self.reader.end()
-        self._masks.end()
-        self.developing.end()
-        self._differ.end()
         self.delivery.end(keep_orders=not asked)
+        for thread in self._threads:
+            thread.end()
         self._journal.close()
-        self._previews.end()
-        self._thumbnails.end()
-        self.watch.end()
         self._leave_project()
         self.project.finish()
 
@@ -327,6 +332,8 @@ class MainWindow(QMainWindow):
             self._previews,
             self._thumbnails,
             self.developing,
+            self._looks,
+            self.pairs.finder,
         )
         for worker in workers:
             worker.broke.connect(self.notices.warn)
@@ -352,6 +359,11 @@ class MainWindow(QMainWindow):
         self.assess_step.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
         self.deliver_step.further_asked.connect(self._take_further)
+        self.deliver_step.trial_asked.connect(self._show_trials)
+        self.pairs.said.connect(self._say)
+        self.pairs.deliver_asked.connect(lambda: self.open_step(DELIVER))
+        self.tray_view.made_chosen.connect(self.pairs.look_at)
+        self.tray_view.source_asked.connect(self.pairs.open_source_of)
         self.trial_step.test_asked.connect(self.open_test)
         self.trial_step.differ_asked.connect(lambda request: self._differ.request([request]))
         self._differ.found.connect(self.trial_step.take_differing)
@@ -428,6 +440,10 @@ class MainWindow(QMainWindow):
         if chosen:
             self.tray.point_to(number, Path(chosen))
             self._loader.look(self.tray.entry(number).path)
+
+    def _show_trials(self, number: int) -> None:
+        self.tray.select(number)
+        self.open_step(TRIAL)
 
     def _take_further(self, path: Path) -> None:
         """A result becomes a source."""

@@ -22,6 +22,7 @@ from wamplex.core.picture import Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.raw.developed import developed_file
 from wamplex.core.raw.development import Development
+from wamplex.core.window import Window
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 
@@ -51,6 +52,28 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
         picture = _in_spite_of(error, file, found, progress)
     found.source.check()
     return picture
+
+
+def read_part(path: Path, window: Window, progress: Progress | None = None) -> Picture:
+    """Decode a part of a picture file, which may be larger than what can be opened whole.
+
+    Raises
+    ------
+    UnreadablePictureError : when the file is damaged, of an unknown kind, or raw
+    Cancelled : when ``progress`` is cancelled
+    """
+    found, file = opened(path)
+    if file.raw is not None:
+        raise UnreadablePictureError(f"{path.name} is to be developed first: take it into the tray.")
+    part = window.clipped(found.width, found.height)
+
+    def cut() -> pyvips.Image:
+        return _upright(file.image()).crop(part.x, part.y, part.width, part.height)
+
+    try:
+        return _decode(replace(file, image=cut), found, progress or Progress())
+    except DecodingErrors as error:
+        raise undecodable(path, found.kind, error) from error
 
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:

@@ -10,6 +10,7 @@ from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
+from wamplex.core.pairs.folders import remember_folder
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 
@@ -44,6 +45,7 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
     except Exception as error:
         journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
         raise
+    remember_folder(done.path.parent)
     journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
     return done
 

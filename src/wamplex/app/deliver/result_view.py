@@ -1,0 +1,271 @@
+"""A result from its file, beside its source, at the spots."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QSize, Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices, QImage, QPainter, QPaintEvent, QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import button, clear, image_of, label, plain_widget, row
+from wamplex.app.workers.result_looks import ResultLook, ResultLooks
+from wamplex.core.finish.values import Finish
+from wamplex.core.geometry.sheet import picture_corner
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.measure.spots import Spot
+from wamplex.core.readings.catalogue import READINGS
+from wamplex.core.recipe import Recipe
+from wamplex.core.source import Source
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.window import Window
+
+_MIDDLE = Spot(0.5, 0.5, "own", "Middle")
+_SHOWN = ("ringing", "softness", "noise", "block-marks", "round-trip")
+
+
+@dataclass(frozen=True)
+class Result:
+    """A file, what it was made of, and how.
+
+    Attributes
+    ----------
+    width, height : of the source, in pixels
+    spots : at shares of what the recipe's framing leaves
+    complete : whether all parts of the recipe are at hand, such as its masks
+    """
+
+    path: Path
+    source: Source
+    recipe: Recipe
+    width: int
+    height: int
+    spots: tuple[Spot, ...] = ()
+    complete: bool = True
+
+    @property
+    def plain(self) -> Recipe:
+        """The source plainly enlarged."""
+        return self.recipe.having(base=TrialSpec(upscaler="bicubic"), sheet=None).finished(Finish())
+
+
+class ResultView(QWidget):
+    """Source at the left, file at the right, both at 100 %."""
+
+    trial_asked = Signal(object)  # Result
+    closed = Signal()
+
+    def __init__(self, looks: ResultLooks) -> None:
+        super().__init__()
+        self.setProperty("role", "bench")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self._looks = looks
+        self.result: Result | None = None
+        self._spot = _MIDDLE
+        self.asked: ResultLook | None = None  # what is being made, or shown
+        self._name = label("", "strong")
+        self._about = label("", "small")
+        self._readings = label("", "small", wrap=True)
+        self._spots = row(spacing=4)
+        self.panes = (_Shown("the source, enlarged without learning"), _Shown("the file"))
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._bar())
+        panes = row(*self.panes, spacing=8)
+        panes.setContentsMargins(10, 8, 10, 8)
+        whole.addLayout(panes, 1)
+        foot = plain_widget("bar")
+        foot.setLayout(row(self._readings))
+        foot.layout().setContentsMargins(10, 4, 10, 4)  # type: ignore[union-attr]
+        whole.addWidget(foot)
+        for pane in self.panes:
+            pane.resized.connect(self._request)
+        looks.file_read.connect(partial(self._came, 1))
+        looks.source_made.connect(partial(self._came, 0))
+        looks.measured.connect(self._measured)
+        looks.failed.connect(self._failed)
+
+    @property
+    def words(self) -> str:
+        """What is said of the result: name, size, readings."""
+        return f"{self._name.text()} {self._about.text()} {self._readings.text()}"
+
+    def show_result(self, result: Result) -> None:
+        """Show a file and its source, at the first spot."""
+        self.result = result
+        size = result.recipe.size(result.width, result.height)
+        self._name.setText(result.path.name)
+        try:
+            weight = bytes_words(result.path.stat().st_size)
+        except OSError:
+            weight = "no longer there"
+        self._about.setText(f"{size.width_px} × {size.height_px} px, {weight}")
+        clear(self._spots)
+        self._buttons: list[tuple[Spot, QPushButton]] = []
+        for spot in result.spots[:6] or (_MIDDLE,):
+            made = button(spot.name, f"Look at this place: {spot.name}", partial(self.look_at, spot))
+            made.setCheckable(True)
+            self._buttons.append((spot, made))
+            self._spots.addWidget(made)
+        self.look_at(self._buttons[0][0])
+
+    def look_at(self, spot: Spot) -> None:
+        """Show another place of both."""
+        self._spot = spot
+        for other, made in self._buttons:
+            made.setChecked(other is spot)
+        for pane in self.panes:
+            pane.forget()
+        self.asked = None
+        self._readings.setText("measuring …" if self._places else "")
+        self._request()
+
+    def step(self, by: int) -> None:
+        """The next spot, or the one before."""
+        places = [spot for spot, _ in self._buttons]
+        self.look_at(places[(places.index(self._spot) + by) % len(places)])
+
+    @property
+    def _places(self) -> tuple[tuple[float, float], ...]:
+        if self.result is None or not self.result.complete:
+            return ()
+        return ((self._spot.x, self._spot.y),)
+
+    def _request(self) -> None:
+        if self.result is not None and self.isVisible() and self._look() != self.asked:
+            self.asked = self._look()
+            self._looks.request([self.asked])
+
+    def _look(self) -> ResultLook:
+        assert self.result is not None
+        result, room = self.result, self.panes[1].room
+        size = result.recipe.size(result.width, result.height)
+        width, height = min(room.width(), size.width_px), min(room.height(), size.height_px)
+        left = round(min(max(self._spot.x * size.width_px - width / 2, 0), size.width_px - width))
+        top = round(min(max(self._spot.y * size.height_px - height / 2, 0), size.height_px - height))
+        recipe = result.recipe.having(sheet=None)
+        return ResultLook(
+            result.path,
+            result.source,
+            recipe,
+            result.plain,
+            Window(left, top, width, height),
+            picture_corner(size, result.recipe.sheet),
+            self._places,
+        )
+
+    def _came(self, pane: int, look: ResultLook, pixels: NDArray[np.uint8]) -> None:
+        if look == self.asked:
+            self.panes[pane].show_pixels(pixels)
+
+    def _measured(self, look: ResultLook, values: dict[str, float]) -> None:
+        if look == self.asked:
+            said = [f"{r.name} {values[r.key]:.2f} {r.unit}" for r in READINGS if r.key in _SHOWN]
+            self._readings.setText("At this place: " + " · ".join(said))
+
+    def _failed(self, look: ResultLook, sentence: str) -> None:
+        if look == self.asked:
+            self._readings.setText(sentence)
+
+    def _bar(self) -> QWidget:
+        bar = plain_widget("bar")
+        trial = button("look at it in Trial", "Open the source in the Trial step", self._to_trial, "link")
+        opened = button("open", "Open the file with the program for its kind", self._open_file, "link")
+        folder = button("show in folder", "Open the folder the file is in", self._open_folder, "link")
+        close = button("close", "Show the list of jobs alone", self._close, "link")
+        inside = QVBoxLayout(bar)
+        inside.setContentsMargins(10, 5, 10, 5)
+        inside.addLayout(row(self._name, self._about, None, trial, opened, folder, close, spacing=10))
+        inside.addLayout(row(self._spots_widget(), None))
+        return bar
+
+    def _spots_widget(self) -> QWidget:
+        made = QWidget()
+        made.setLayout(self._spots)
+        return made
+
+    def _to_trial(self) -> None:
+        self.trial_asked.emit(self.result)
+
+    def _open_file(self) -> None:
+        if self.result is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.result.path)))
+
+    def _open_folder(self) -> None:
+        if self.result is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.result.path.parent)))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What was asked for while another step was open is made now."""
+        super().showEvent(event)
+        self._request()
+
+    def _close(self) -> None:
+        self.result = self.asked = None
+        self.hide()
+        self.closed.emit()
+
+
+class _Shown(QWidget):
+    """Pixels as they are, one on one pixel of the screen, with words below."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self._pixels = _Pixels(words)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(4)
+        inside.addWidget(self._pixels, 1)
+        inside.addWidget(label(words, "spot-kind"))
+        self.resized = self._pixels.resized
+        self.pixels: NDArray[np.uint8] | None = None
+
+    @property
+    def room(self) -> QSize:
+        """How many pixels fit."""
+        size = self._pixels.size() * self.devicePixelRatioF()
+        return size.expandedTo(QSize(16, 16))
+
+    def show_pixels(self, pixels: NDArray[np.uint8]) -> None:
+        """(h, w, 3) uint8."""
+        self.pixels = pixels
+        self._pixels.show_image(image_of(pixels))
+
+    def forget(self) -> None:
+        """Show nothing until pixels come."""
+        self.pixels = None
+        self._pixels.show_image(None)
+
+
+class _Pixels(QWidget):
+    """An image in the middle, unscaled."""
+
+    resized = Signal()
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self.setAccessibleName(words)
+        self.setMinimumSize(60, 60)
+        self._image: QImage | None = None
+
+    def show_image(self, image: QImage | None) -> None:
+        """Show this, or nothing."""
+        self._image = image
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint it."""
+        if self._image is not None:
+            self._image.setDevicePixelRatio(self.devicePixelRatioF())
+            size = self._image.deviceIndependentSize().toSize()
+            left, top = (self.width() - size.width()) // 2, (self.height() - size.height()) // 2
+            QPainter(self).drawImage(left, top, self._image)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """There is room for more or fewer pixels."""
+        self.resized.emit()

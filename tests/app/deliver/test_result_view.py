@@ -1,0 +1,108 @@
+"""Results stand under their sources in the tray, and are looked at beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.intake.read import read_picture
+from wamplex.core.jobs.job import State
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+
+TakeIn = Callable[[list[Path]], None]
+
+
+@pytest.fixture
+def delivered(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> MainWindow:
+    take_in([photo_file])
+    qtbot.waitUntil(lambda: window.tray.entry(0).suggested is not None, timeout=WAIT_MS)
+    window.tray.set_trials(0, window.tray.entry(0).trials.stamp("B"))
+    window.open_step(DELIVER)
+    window.deliver_step.panel.use(Delivery(format="png", depth=8))
+    window.deliver_step.deliver_one()
+    qtbot.waitUntil(lambda: window.jobs.rows[0].state is State.DONE, timeout=WAIT_MS)
+    return window
+
+
+def test_a_file_just_made_is_seen_beside_its_source_at_the_spots(delivered: MainWindow, qtbot: QtBot) -> None:
+    step = delivered.deliver_step
+    step.rows[0].look.click()
+    view = step.result_view
+    qtbot.waitUntil(lambda: all(p.pixels is not None for p in view.panes), timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "Halos" in view.words, timeout=WAIT_MS)
+    path = delivered.jobs.rows[0].result
+    assert path is not None
+    assert path.name in view.words
+    assert "600 × 480 px" in view.words
+    look = view.asked
+    assert look is not None
+    window = look.window
+    whole = np.rint(read_picture(path).pixels * 255).astype(np.uint8)
+    part = whole[window.y : window.bottom, window.x : window.right]
+    np.testing.assert_array_equal(view.panes[1].pixels, part)
+    first = look.places
+    view.step(1)
+    assert view.asked is not None
+    assert view.asked.places != first
+    view._to_trial()
+    assert delivered._steps.currentIndex() == TRIAL
+
+
+def test_it_stands_under_its_source_in_this_session_and_the_next(
+    delivered: MainWindow, qtbot: QtBot, photo_file: Path
+) -> None:
+    rows = delivered.tray_view.list.model()
+    qtbot.waitUntil(lambda: rows.rowCount() == 2, timeout=WAIT_MS)
+    other = MainWindow()
+    qtbot.addWidget(other)
+    other.show()
+    other.take_in([photo_file])
+    again = other.tray_view.list
+    qtbot.waitUntil(lambda: again.model().rowCount() == 2, timeout=WAIT_MS)
+    again.setCurrentIndex(again.model().index(1, 0))
+    assert other._steps.currentIndex() == DELIVER
+    view = other.deliver_step.result_view
+    qtbot.waitUntil(lambda: all(p.pixels is not None for p in view.panes), timeout=WAIT_MS)
+    assert other.tray.current is other.tray.entry(0)
+    other.close()
+
+
+def test_on_a_sheet_both_panes_show_the_same_place(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    sheet = Sheet(width_mm=40, height_mm=40, place="fit", margin_mm=4)
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2, sheet=sheet)
+    wanted = Delivery(format="png", depth=8, name_pattern="sheet")
+    deliver(read_picture(photo_file), recipe, wanted, Progress())
+    take_in([photo_file])
+    qtbot.waitUntil(lambda: len(window.tray.entry(0).facts.made) == 1, timeout=WAIT_MS)
+    window.pairs.look_at(0, window.tray.entry(0).facts.made[0])
+    panes = window.deliver_step.result_view.panes
+    qtbot.waitUntil(lambda: all(p.pixels is not None for p in panes), timeout=WAIT_MS)
+    np.testing.assert_allclose(panes[0].pixels, panes[1].pixels, atol=1)  # type: ignore[arg-type]
+
+
+def test_a_result_opened_alone_finds_its_source(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    wanted = Delivery(format="png", folder=photo_file.parent / "large")
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
+    made = deliver(read_picture(photo_file), recipe, wanted, Progress()).path
+    take_in([made])
+    window.pairs.open_source_of(0)
+    qtbot.waitUntil(lambda: len(window.tray.entries) == 2, timeout=WAIT_MS)
+    assert window.tray.entry(1).path == photo_file
+    photo_file.unlink()
+    window.pairs.open_source_of(0)
+    qtbot.waitUntil(lambda: "lies neither" in window.notices.words, timeout=WAIT_MS)
