@@ -24,12 +24,12 @@ def themed(qapp: QApplication) -> QApplication:
 @pytest.fixture
 def window(themed: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
     made = MainWindow()
+    made.confirm_close = lambda: True  # type: ignore[method-assign]  # a test that fails must end
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)
     made.trial_step.show_view("linked")
     yield made
-    made.confirm_close = lambda: True  # type: ignore[method-assign]
     made.close()
 
 

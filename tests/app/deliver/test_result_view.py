@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Callable
 from pathlib import Path
 
@@ -106,3 +107,28 @@ def test_a_result_opened_alone_finds_its_source(
     photo_file.unlink()
     window.pairs.open_source_of(0)
     qtbot.waitUntil(lambda: "lies neither" in window.notices.words, timeout=WAIT_MS)
+
+
+def test_the_report_tells_of_every_file_and_of_what_failed(
+    delivered: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    delivered.jobs.add_failed(Path("/gone/away.jpg"), "away.jpg is gone.")
+    delivered.deliver_step.report_asked.emit(tmp_path / "report.csv")
+    rows = list(csv.DictReader((tmp_path / "report.csv").open(encoding="utf-8")))
+    assert [row["upscaler"] for row in rows] == ["mitchell", ""]
+    assert (rows[0]["width"], rows[0]["height"], rows[1]["error"]) == ("600", "480", "away.jpg is gone.")
+    assert float(rows[0]["seconds"]) > 0
+    delivered.deliver_step.report_asked.emit(tmp_path / "report.txt")
+    assert ".csv or .json" in delivered.notices.words
+
+
+def test_what_it_will_take_is_known_after_the_first_file(delivered: MainWindow) -> None:
+    assert "as measured here" in delivered.deliver_step.panel.name_words
+    assert " free." in delivered.deliver_step.panel.name_words
+    delivered.delivery._thread.pause(True)
+    for _ in range(3):
+        delivered.deliver_step.deliver_all()
+    assert delivered.jobs.seconds_left is not None
+    delivered.deliver_step.rows[3].first.click()
+    assert delivered.delivery._thread._orders[0].number == 3
+    delivered.delivery._thread.pause(False)

@@ -138,7 +138,7 @@ class TestJobs:
     def test_open_jobs_are_those_that_have_not_ended(self) -> None:
         jobs = Jobs(Journal(journal_path()))
         one = Planned(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
-        jobs.add([one] * 5)
+        jobs.add([one] * 5, [1.0] * 5)
         for number, state in enumerate((State.DONE, State.FAILED, State.CANCELLED, State.RUNNING)):
             jobs.update(number, state=state)
         assert [j.number for j in jobs.open] == [3, 4]

@@ -20,13 +20,14 @@ from wamplex.app.shared.parts import Choice, button, explain, frame, label, row,
 from wamplex.app.tray.entry import Entry
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_size
+from wamplex.core.deliver.limits import check_size, expected_bytes, free_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
-from wamplex.core.geometry.words import summary
+from wamplex.core.geometry.words import bytes_words, summary
+from wamplex.core.jobs.pace import expected_seconds, time_words
 from wamplex.core.raw.development import SPACE_WORDS
 from wamplex.core.upscale.registry import find_upscaler
 
@@ -247,7 +248,18 @@ class DeliverPanel(QWidget):
             return str(error)
         if count > 1:
             return f"{name}, as {count} pages with row and column in their names"
-        return f"{name} · an existing file is never replaced; a number is added"
+        return f"{name} · an existing file is never replaced; a number is added{self._estimate(current)}"
+
+    def _estimate(self, current: Entry) -> str:
+        """About how large the file will be, how long it takes, and what the disk has left."""
+        assert current.size is not None
+        assert current.found is not None
+        channels = (1 if current.found.colour == "grey" else 3) + current.found.alpha
+        size = expected_bytes(current.size, self.delivery, channels, current.sheet)
+        seconds = expected_seconds(current.delivered_recipe(), current.size.megapixels)
+        time = "" if seconds is None else f", {time_words(seconds)} as measured here"
+        free = bytes_words(free_bytes(self.delivery.folder or current.path.parent))
+        return f"\nAbout {bytes_words(size)}{time}; {free} free."
 
 
 def _line(name: str, *parts: QWidget) -> QWidget:

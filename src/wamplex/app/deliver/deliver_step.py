@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.deliver_panel import DeliverPanel
 from wamplex.app.deliver.job_row import JobRow
@@ -22,7 +22,9 @@ from wamplex.core.deliver.limits import check_size, expected_bytes
 from wamplex.core.deliver.naming import SUFFIXES, planned_path
 from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.intake.probe import probe
+from wamplex.core.jobs.job import ENDED
 from wamplex.core.jobs.journal import Planned
 from wamplex.core.measure.spots import Spot, moved_spots
 from wamplex.core.pairs.made import Made
@@ -40,6 +42,8 @@ class DeliverStep(QWidget):
     pause_asked = Signal(bool)
     further_asked = Signal(object)  # path of a result that is to be a source
     trial_asked = Signal(int)  # number of a picture whose trials are to be looked at
+    first_asked = Signal(int)
+    report_asked = Signal(object)  # path of a report that is to be written
 
     def __init__(self, tray: Tray, jobs: Jobs, looks: ResultLooks) -> None:
         super().__init__()
@@ -54,8 +58,17 @@ class DeliverStep(QWidget):
         self.cancel_button = button(
             "Cancel all", "Stop all jobs; files that are finished stay", self._cancel_all
         )
+        self.report_button = button(
+            "Report…", "Write what became of all files into a .csv or .json", self._ask_report
+        )
         bar = toolbar(
-            self.all_button, self.one_button, frame("divider"), self.pause_button, self.cancel_button, None
+            self.all_button,
+            self.one_button,
+            frame("divider"),
+            self.pause_button,
+            self.cancel_button,
+            None,
+            self.report_button,
         )
         bench = plain_widget("bench")
         self._list = QVBoxLayout(bench)
@@ -115,6 +128,7 @@ class DeliverStep(QWidget):
         open_jobs = bool(self._jobs.open)
         self.pause_button.setEnabled(open_jobs)
         self.cancel_button.setEnabled(open_jobs)
+        self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))
         self.panel.show_entries(current, usable)
 
     def deliver_all(self) -> None:
@@ -127,13 +141,17 @@ class DeliverStep(QWidget):
             self._order([self._tray.current])
 
     def _order(self, entries: list[Entry]) -> None:
-        planned = []
+        planned, megapixels = [], []
         for entry in entries:
+            assert entry.size is not None
             try:
                 planned.append(self._planned(entry))
             except WamplexError as error:
                 self._jobs.add_failed(entry.path, str(error))
-        self.ordered.emit(self._jobs.add(planned))
+            else:
+                width, height = file_pixels(entry.size, entry.sheet)
+                megapixels.append(width * height / 1e6)
+        self.ordered.emit(self._jobs.add(planned, megapixels))
 
     def _planned(self, entry: Entry) -> Planned:
         """What is written down of a file to be made.
@@ -153,10 +171,11 @@ class DeliverStep(QWidget):
         return Planned(entry.source, recipe, delivery, name, size_bytes)
 
     def _retry(self, number: int) -> None:
-        job = self._jobs.rows[number].job
+        row = self._jobs.rows[number]
+        job = row.job
         if job is not None:
             again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
-            self.ordered.emit(self._jobs.add([again]))
+            self.ordered.emit(self._jobs.add([again], [row.megapixels]))
 
     def _add_row(self, number: int) -> None:
         self._empty.setVisible(False)
@@ -165,6 +184,7 @@ class DeliverStep(QWidget):
         row.retry_asked.connect(self._retry)
         row.further_asked.connect(self.further_asked)
         row.look_asked.connect(self._look_at_job)
+        row.first_asked.connect(self.first_asked)
         self.rows.append(row)
         self._list.insertWidget(self._list.count() - 1, row)
         self.refresh()
@@ -207,8 +227,18 @@ class DeliverStep(QWidget):
         else:
             self.trial_asked.emit(entry.number)
 
+    def _ask_report(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Report of all files", "report.csv", "Reports (*.csv *.json)"
+        )
+        if chosen:
+            self.report_asked.emit(Path(chosen))
+
     def _job_changed(self, number: int) -> None:
         self.rows[number].refresh()
+        if self._jobs.rows[number].state in ENDED:
+            self._refresh_if_seen()  # how long such a file takes is known better now
+        self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))
         open_jobs = bool(self._jobs.open)
         self.pause_button.setEnabled(open_jobs)
         self.cancel_button.setEnabled(open_jobs)

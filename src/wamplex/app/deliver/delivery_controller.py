@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import QObject
 
 from wamplex.app.deliver.deliver_step import DeliverStep
@@ -10,7 +12,11 @@ from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.status_line import StatusLine
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.core.deliver.deliver import Delivered
+from wamplex.core.errors import WamplexError
+from wamplex.core.files import write_whole
+from wamplex.core.job_report import check_report_name, report
 from wamplex.core.jobs.job import State
+from wamplex.core.jobs.pace import time_words
 from wamplex.core.jobs.run import CANCELLED_WORDS
 
 
@@ -31,6 +37,8 @@ class DeliveryController(QObject):
         step.ordered.connect(self._order)
         step.cancel_asked.connect(thread.cancel)
         step.pause_asked.connect(thread.pause)
+        step.first_asked.connect(thread.put_first)
+        step.report_asked.connect(self._write_report)
         thread.started_job.connect(lambda number: self._moved_on(number, State.RUNNING, "reading"))
         thread.progressed.connect(self._progressed)
         thread.delivered.connect(self._delivered)
@@ -59,6 +67,18 @@ class DeliveryController(QObject):
             if row.job is not None:
                 self._thread.put(Order(row.number, row.job))
 
+    def _write_report(self, path: Path) -> None:
+        """Write what became of all jobs that have ended."""
+        try:
+            check_report_name(path)
+            write_whole(path, report(self._jobs.report_rows(), path))
+        except WamplexError as error:
+            self._notices.warn(str(error))
+        except OSError as error:
+            self._notices.warn(f"{path.name} cannot be written: {(error.strerror or str(error)).lower()}.")
+        else:
+            self._status.show_idle(f"{path.name} is written")
+
     def _moved_on(self, number: int, state: State, words: str) -> None:
         self._jobs.update(number, state=state, words=words)
         self._tell_end()
@@ -68,7 +88,9 @@ class DeliveryController(QObject):
         name = self._jobs.rows[number].name.name
         ended = sum(1 for job in self._jobs.rows if job not in self._jobs.open)
         total = len(self._jobs.rows)
-        self._status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}")
+        left = self._jobs.seconds_left
+        time = "" if left is None else f" · about {time_words(left)} left"
+        self._status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}{time}")
 
     def _delivered(self, number: int, done: Delivered) -> None:
         self._jobs.update(
@@ -76,8 +98,7 @@ class DeliveryController(QObject):
             state=State.DONE,
             fraction=1.0,
             words=done.words,
-            result=done.path,
-            file_bytes=done.check.file_bytes,
+            done=done,
         )
         self._tell_end()
 

@@ -10,6 +10,7 @@ from wamplex.app.deliver.jobs import Row
 from wamplex.app.shared.parts import button, label, restyle
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.jobs.job import ENDED, State
+from wamplex.core.jobs.pace import time_words
 
 
 class JobRow(QFrame):
@@ -19,6 +20,7 @@ class JobRow(QFrame):
     retry_asked = Signal(int)
     further_asked = Signal(object)  # path
     look_asked = Signal(int)
+    first_asked = Signal(int)
 
     def __init__(self, job: Row) -> None:
         super().__init__()
@@ -37,6 +39,7 @@ class JobRow(QFrame):
         self._size.setFixedWidth(104)
         self.act = button("cancel", "Stop this job", self._do, "link")
         self.look = button("look", "See the file beside its source, at the spots", self._ask_look, "link")
+        self.first = button("do next", "Make this file before the others that wait", self._ask_first, "link")
         self.further = button(
             "enlarge further",
             "Take the result into the tray as a picture of its own",
@@ -48,7 +51,7 @@ class JobRow(QFrame):
         inside.setSpacing(10)
         inside.addWidget(self._name)
         inside.addWidget(self._words, 1)
-        for part in (self._bar, self._size, self.look, self.further, self.act):
+        for part in (self._bar, self._size, self.first, self.look, self.further, self.act):
             inside.addWidget(part)
         self.refresh()
 
@@ -65,7 +68,7 @@ class JobRow(QFrame):
         self._words.setText(job.words)
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
-        expected = "" if job.state in ENDED else f"{bytes_words(job.expected_bytes)} expected"
+        expected = "" if job.state in ENDED else _expected(job)
         self._size.setText(bytes_words(job.file_bytes) if job.state is State.DONE else expected)
         text, tip = {
             State.DONE: ("open folder", "Open the folder the file is in"),
@@ -75,6 +78,8 @@ class JobRow(QFrame):
         there = job.state is State.DONE and job.result is not None
         self.further.setVisible(there)
         self.look.setVisible(there)
+        self.first.setVisible(job.state is State.WAITING)
+        self.first.setAccessibleName(f"do next: {self._name.text()}")
         self.look.setAccessibleName(f"look: {self._name.text()}")
         self.act.setText(text)
         self.act.setToolTip(tip)
@@ -100,6 +105,9 @@ class JobRow(QFrame):
         if self.look.isVisible():
             self._ask_look()
 
+    def _ask_first(self) -> None:
+        self.first_asked.emit(self._job.number)
+
     def _ask_look(self) -> None:
         self.look_asked.emit(self._job.number)
 
@@ -113,3 +121,8 @@ class JobRow(QFrame):
             self.retry_asked.emit(self._job.number)
         else:
             self.cancel_asked.emit(self._job.number)
+
+
+def _expected(job: Row) -> str:
+    time = "" if job.expected_s is None else f", {time_words(job.expected_s)}"
+    return f"about {bytes_words(job.expected_bytes)}{time}"

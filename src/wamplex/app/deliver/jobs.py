@@ -5,12 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.jobs.job import ENDED, Job, State
 from wamplex.core.jobs.journal import Journal, Planned
+from wamplex.core.jobs.pace import expected_seconds
 from wamplex.core.jobs.recover import recover
+from wamplex.core.provenance.origin import recipe_digest
+from wamplex.core.report import delivered_values
+from wamplex.core.upscale.registry import find_upscaler
 
 
 @dataclass
@@ -22,18 +28,31 @@ class Row:
     number : its place in the list, from 0
     job : as it was written down, None where it could not even be begun
     name : that the file will have if it is free
-    result : the file, once it is written
+    megapixels : of the file; 0 where it is not known, for a job of a program that was cut off
+    done : what was written, once it is
+    expected_s : about how long it takes, None where nothing alike was made yet
     """
 
     number: int
     job: Job | None
     name: Path
     expected_bytes: int = 0
+    megapixels: float = 0.0
     state: State = State.WAITING
     fraction: float = 0.0
     words: str = "waiting"
-    result: Path | None = None
-    file_bytes: int = 0
+    done: Delivered | None = None
+    expected_s: float | None = None
+
+    @property
+    def result(self) -> Path | None:
+        """The file, once it is written."""
+        return None if self.done is None else self.done.path
+
+    @property
+    def file_bytes(self) -> int:
+        """Size of the file, 0 until it is written."""
+        return 0 if self.done is None else self.done.check.file_bytes
 
 
 class Jobs(QObject):
@@ -47,9 +66,15 @@ class Jobs(QObject):
         self.journal = journal
         self.rows: list[Row] = []
 
-    def add(self, planned: Sequence[Planned]) -> list[Row]:
-        """Put some more at the end; they are written down first."""
-        return [self._row(job) for job in self.journal.add(planned)]
+    def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> list[Row]:
+        """Put some more at the end; they are written down first.
+
+        Parameters
+        ----------
+        megapixels : of each file
+        """
+        jobs = self.journal.add(planned)
+        return [self._row(job, count) for job, count in zip(jobs, megapixels, strict=True)]
 
     def add_failed(self, name: Path, sentence: str) -> None:
         """Show one that cannot be begun."""
@@ -68,13 +93,12 @@ class Jobs(QObject):
         state: State,
         fraction: float = 0.0,
         words: str = "",
-        result: Path | None = None,
-        file_bytes: int = 0,
+        done: Delivered | None = None,
     ) -> None:
         """A job moved on."""
         row = self.rows[number]
         row.state, row.fraction, row.words = state, fraction, words
-        row.result, row.file_bytes = result, file_bytes
+        row.done = done
         self.changed.emit(number)
 
     @property
@@ -82,8 +106,33 @@ class Jobs(QObject):
         """Jobs that have not ended."""
         return [row for row in self.rows if row.state not in ENDED]
 
-    def _row(self, job: Job) -> Row:
-        row = Row(len(self.rows), job, job.planned, job.expected_bytes)
+    @property
+    def seconds_left(self) -> float | None:
+        """About how long all jobs that have not ended will take; None where it is not known of each."""
+        left = 0.0
+        for row in self.open:
+            if row.expected_s is None:
+                return None
+            left += row.expected_s * (1 - row.fraction)
+        return left
+
+    def report_rows(self) -> list[dict[str, Any]]:
+        """What became of all that have ended, for a report."""
+        return [_reported(row) for row in self.rows if row.state in ENDED]
+
+    def _row(self, job: Job, megapixels: float = 0.0) -> Row:
+        seconds = expected_seconds(job.recipe, megapixels) if megapixels else None
+        row = Row(len(self.rows), job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
         self.rows.append(row)
         self.added.emit(row.number)
         return row
+
+
+def _reported(row: Row) -> dict[str, Any]:
+    if row.job is None or row.done is None:
+        return {"source": str(row.name if row.job is None else row.job.source.path), "error": row.words}
+    recipe = row.job.recipe
+    heeded = find_upscaler(recipe.upscaler).values
+    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
+    made = delivered_values(str(row.job.source.path), row.done)
+    return {**made, "upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}

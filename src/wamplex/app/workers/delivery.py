@@ -49,6 +49,11 @@ class DeliveryThread(QThread):
             self._orders.append(order)
             self._wake.notify()
 
+    def put_first(self, number: int) -> None:
+        """Do a waiting order next."""
+        with self._wake:
+            self._orders.sort(key=lambda order: order.number != number)  # the others stay as they are
+
     def pause(self, paused: bool) -> None:
         """Hold the work, or let it go on."""
         with self._wake:

@@ -10,6 +10,7 @@ from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
+from wamplex.core.jobs.pace import note_pace
 from wamplex.core.pairs.folders import remember_folder
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
@@ -46,6 +47,7 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
         journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
         raise
     remember_folder(done.path.parent)
+    note_pace(job.recipe, done.check.width * done.check.height / 1e6, done.seconds)
     journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
     return done
 
