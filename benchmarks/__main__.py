@@ -12,6 +12,7 @@ from benchmarks.raw import raw_files
 from benchmarks.rendering import interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
+from benchmarks.thousand import thousand
 from benchmarks.window import pauses, sheet, start
 
 _ALL = {
@@ -22,6 +23,7 @@ _ALL = {
     "export": export_overhead,
     "window": start,
     "pauses": pauses,
+    "thousand": thousand,
     "sheet": sheet,
     "condition": condition_sheet,
     "painting": painting,

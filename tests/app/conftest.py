@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
@@ -22,9 +22,11 @@ def themed(qapp: QApplication) -> QApplication:
 
 
 @pytest.fixture
-def window(themed: QApplication, qtbot: QtBot) -> Iterator[MainWindow]:
+def window(themed: QApplication, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
+    # A test that fails while files are being written must end, too.
+    yes = QMessageBox.StandardButton.Yes
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: yes)
     made = MainWindow()
-    made.confirm_close = lambda: True  # type: ignore[method-assign]  # a test that fails must end
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)

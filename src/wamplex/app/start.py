@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wamplex.core.demo import demo_pictures
+from wamplex.core.spare_memory import spare_memory
 
 if TYPE_CHECKING:
     from wamplex.app.window.main_window import MainWindow
@@ -39,6 +40,7 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None) -> in
             file=sys.stderr,
         )
         return NO_DISPLAY
+    spare_memory()
     from PySide6.QtWidgets import QApplication
 
     from wamplex.app.deliver.hand_over_controller import DECLINED

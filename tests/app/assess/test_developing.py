@@ -28,7 +28,7 @@ def window(themed: object, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]
     qtbot.waitUntil(
         lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=30_000
     )
-    qtbot.waitUntil(lambda: not made.tray.to_be_developed, timeout=10_000)
+    qtbot.waitUntil(lambda: not made.tray.thumbnails.to_be_developed, timeout=10_000)
     yield made
     made.end(asked=False)
 
@@ -72,7 +72,7 @@ def test_a_place_that_is_pressed_becomes_grey(qtbot: QtBot, window: MainWindow) 
     place = QPointF(box.x() + 0.4 * box.width(), box.y() + 0.35 * box.height())
     qtbot.mouseClick(step.view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     qtbot.waitUntil(lambda: entry.decisions.development.neutral is not None)
-    qtbot.waitUntil(lambda: not window.tray.to_be_developed)
+    qtbot.waitUntil(lambda: not window.tray.thumbnails.to_be_developed)
     assert entry.thumbnail is not None
     height, width = entry.thumbnail.shape[:2]
     patch = entry.thumbnail[int(0.33 * height) : int(0.37 * height), int(0.38 * width) : int(0.42 * width)]

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wamplex.app.assess.assess_step import AssessStep
-from wamplex.app.tray.tray import Tray, What
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.what import What
 from wamplex.app.workers.developing import Developing, DevelopRequest, NeutralRequest
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.raw.development import Development
@@ -29,12 +30,13 @@ class DevelopingController(QObject):
         self._settled.setSingleShot(True)
         self._settled.setInterval(_SETTLE_MS)
         self._settled.timeout.connect(self._measure_again)
-        self._worker.developed.connect(tray.set_developed)
+        self._worker.developed.connect(tray.thumbnails.set_developed)
         self._worker.developed.connect(lambda *_: self._settled.start())
         self._worker.picked.connect(step.take_grey)
         self._worker.broke.connect(self.broke)
         step.grey_picked.connect(self._look_at)
         tray.changed.connect(self._entry_changed)
+        tray.selected.connect(self._selected)
 
     def start(self) -> None:
         """Start the thread, once the whole window is there."""
@@ -49,8 +51,13 @@ class DevelopingController(QObject):
         """Stop the thread."""
         self._worker.end()
 
-    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
-        if what & {"file", "development"}:
+    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+        if what & {"file", "development"} and self._tray.entry(number).raw:
+            self._worker.request(self._to_be_developed)
+
+    def _selected(self, _number: int) -> None:
+        entry = self._tray.current
+        if entry is not None and entry.raw:
             self._worker.request(self._to_be_developed)
 
     def _measure_again(self) -> None:
@@ -67,4 +74,6 @@ class DevelopingController(QObject):
 
     @property
     def _to_be_developed(self) -> list[DevelopRequest | NeutralRequest]:
-        return [DevelopRequest(e.source, e.decisions.development) for e in self._tray.to_be_developed]
+        return [
+            DevelopRequest(e.source, e.decisions.development) for e in self._tray.thumbnails.to_be_developed
+        ]

@@ -9,7 +9,8 @@ from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.tray.tray import Tray, What
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.what import What
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.workers.pairs import PairFinder, SearchResults, SearchSource
 from wamplex.core.jobs.job import State

@@ -11,17 +11,18 @@ from typing import Protocol
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.project.saving import project_of, restore
+from wamplex.app.project.saving import Saving, decided_of, restore
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.what import What
 from wamplex.core.assets import own_assets
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.files import runs
 from wamplex.core.project import SUFFIX, Project, open_project, save_project
-from wamplex.core.trial_spec import TrialSpec
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000
+_MEASURED = frozenset[What]({"thumbnail", "notices", "made", "measured"})
 
 
 class Autosave(Protocol):
@@ -56,12 +57,13 @@ class ProjectModel(QObject):
         self.path: Path | None = None
         self.tally: dict[str, int] = {}
         self.unsaved = False
-        self._kept: Project | None = None
+        self._kept: tuple[object, ...] | None = None
+        self._saving = Saving()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.save_for_recovery)
-        tray.changed.connect(lambda _number, _what: self.touch())
+        tray.changed.connect(self._entry_changed)
         tray.added.connect(lambda _number: self.touch())
         tray.arranged.connect(self.touch)
 
@@ -72,11 +74,18 @@ class ProjectModel(QObject):
 
     def touch(self) -> None:
         """Something may have changed: look soon, and save it for recovery if so."""
-        self._timer.start()
+        if not self._timer.isActive():  # else what changes without end would put it off without end
+            self._timer.start()
+
+    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+        if "file" in what:  # of a thousand that are taken in, each is made when it comes, not all at once
+            self._saving.prepare(self._tray.entry(number))
+        if what - _MEASURED:
+            self.touch()
 
     def look(self) -> bool:
         """Whether anything differs from what was saved last."""
-        self.unsaved = bool(self._tray.entries) and _decisions(self._project()) != self._kept
+        self.unsaved = bool(self._tray.entries) and self._decided() != self._kept
         self.changed.emit()
         return self.unsaved
 
@@ -93,7 +102,7 @@ class ProjectModel(QObject):
             target = target.with_name(target.name + SUFFIX)
         project = self._project()
         save_project(project, target, own_assets())
-        self.path, self._kept = target, _decisions(project)
+        self.path, self._kept = target, _decided(project)
         self.forget_recovery()
         self.look()
 
@@ -114,7 +123,7 @@ class ProjectModel(QObject):
                 restore(self._tray, entry.number, picture)
         self.tally = dict(project.tally)
         if not as_recovery:
-            self.path, self._kept = path.absolute(), _decisions(project)
+            self.path, self._kept = path.absolute(), _decided(project)
         self.touch()
         return entries, project
 
@@ -139,16 +148,14 @@ class ProjectModel(QObject):
         return recovery_path(os.getpid()).exists()
 
     def _project(self) -> Project:
-        return project_of(self._tray, self._delivery(), self.tally)
+        return self._saving.project_of(self._tray, self._delivery(), self.tally)
+
+    def _decided(self) -> tuple[object, ...]:
+        return self._saving.decided(self._tray, self._delivery(), self.tally)
 
 
-def _decisions(project: Project) -> Project:
-    """A project without what depends on where its file lies, and on what is merely looked at."""
-    # What would be delivered may follow what is measured, which nobody decided.
-    pictures = tuple(
-        p.having(beside=None, active="A", recipe=p.recipe.having(base=TrialSpec())) for p in project.pictures
-    )
-    return project.having(pictures=pictures, selected=0)
+def _decided(project: Project) -> tuple[object, ...]:
+    return (tuple(decided_of(picture) for picture in project.pictures), project.delivery, project.tally)
 
 
 def recovery_path(process: int) -> Path:

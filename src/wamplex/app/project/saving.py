@@ -13,19 +13,57 @@ from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
 from wamplex.core.raw.development import Development
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import known_upscalers
 
 
-def project_of(tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project:
-    """Everything worth keeping; pictures that could not be used are left out."""
-    kept = [entry for entry in tray.entries if entry.error is None]
-    current = tray.current
-    return Project(
-        pictures=tuple(_saved(entry) for entry in kept),
-        selected=kept.index(current) if current in kept else 0,
-        delivery=delivery,
-        tally=tally,
-    )
+class Saving:
+    """Turns the tray into a project; what has not changed of a picture is not made again.
+
+    With a thousand pictures, making all of them takes half a second, in which the window would stand still.
+    """
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[tuple[object, ...], SavedPicture, SavedPicture]] = {}
+
+    def project_of(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project:
+        """Everything worth keeping; pictures that could not be used are left out."""
+        kept = [entry for entry in tray.entries if entry.error is None]
+        current = tray.current
+        # Each part was checked when it was made; checking a thousand once more takes as long as making them.
+        return Project.model_construct(
+            pictures=tuple(self._saved(entry)[0] for entry in kept),
+            selected=kept.index(current) if current in kept else 0,
+            delivery=delivery,
+            tally=dict(tally),
+        )
+
+    def decided(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> tuple[object, ...]:
+        """What counts of it when it is compared: not what is merely looked at, or follows measurements."""
+        kept = [entry for entry in tray.entries if entry.error is None]
+        return (tuple(self._saved(entry)[1] for entry in kept), delivery, dict(tally))
+
+    def prepare(self, entry: Entry) -> None:
+        """Make what is kept of a picture now."""
+        if entry.error is None:
+            self._saved(entry)
+
+    def _saved(self, entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+        seen = (entry.usual, entry.suggested, entry.active, entry.saved_spots, entry.raw)
+        made_of = (entry.path, entry.decisions, *seen)
+        known = self._known.get(entry.number)
+        if known is None or any(a is not b for a, b in zip(known[0], made_of, strict=True)):
+            saved = _saved(entry)
+            compared = decided_of(saved)
+            if known is not None and known[2] == compared:
+                compared = known[2]  # the very same compares at once
+            known = self._known[entry.number] = (made_of, saved, compared)
+        return known[1], known[2]
+
+
+def decided_of(saved: SavedPicture) -> SavedPicture:
+    """A saved picture without where its project lies, and without what nobody decided."""
+    return saved.having(beside=None, active="A", recipe=saved.recipe.having(base=TrialSpec()))
 
 
 def missing_pictures(project: Project) -> list[Path]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +16,8 @@ from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry, Facts, usual_trials
 from wamplex.app.tray.history import Arranged, Dated, History, Step, Together
 from wamplex.app.tray.pictures import Pictures, moved
+from wamplex.app.tray.thumbnails import Thumbnails
+from wamplex.app.tray.what import What
 from wamplex.app.trial.trials import Trials
 from wamplex.core.errors import SizeError
 from wamplex.core.finish.values import Finish
@@ -33,23 +34,6 @@ from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
 from wamplex.core.travelling.alike import Taken
 
-# What may have changed of an entry: its file and what is known of it, or something that was decided.
-What = Literal[
-    "file",
-    "thumbnail",
-    "notices",
-    "made",
-    "measured",
-    "development",
-    "framing",
-    "size",
-    "sheet",
-    "distance",
-    "spots",
-    "trials",
-    "finish",
-    "look",
-]
 _WHAT: dict[str, What] = {
     "development": "development",
     "framing": "framing",
@@ -79,6 +63,7 @@ class Tray(QObject):
         self._chosen: frozenset[int] = frozenset()
         self._picked = False
         self.history = History()
+        self.thumbnails = Thumbnails(self)
 
     @property
     def entries(self) -> list[Entry]:
@@ -171,7 +156,7 @@ class Tray(QObject):
         entry = self.entry(number)
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
         self._place_saved_spots(entry)
-        self._announce(entry, *sorted(set(_WHAT.values())))
+        self.announce(entry, *sorted(set(_WHAT.values())))
 
     def point_to(self, number: int, path: Path) -> None:
         """The file of an entry lies elsewhere now."""
@@ -211,13 +196,14 @@ class Tray(QObject):
             self.history.forget(entry.number)
         entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
         entry.developed_as = None
+        self.thumbnails.noted(entry)
         try:
             entry.framing.checked(found.width, found.height)
         except SizeError:  # the file is another than the one that was cropped
             entry.decisions = replace(entry.decisions, framing=Framing())
         self._place_saved_spots(entry)
-        self._reframe_thumbnail(entry)
-        self._announce(entry, "file")
+        self.thumbnails.reframe(entry)
+        self.announce(entry, "file")
         if self.current is None or (not self._picked and self._earlier(entry, self.current)):
             # The first of the new pictures, though a later one may have been read sooner.
             self._show(entry.number)
@@ -230,13 +216,13 @@ class Tray(QObject):
 
     def set_notices(self, source: Source, notices: tuple[str, ...]) -> None:
         """Reading changed something the user should know."""
-        entry = self._entry_with(source)
+        entry = self.entry_with(source)
         if entry is not None and notices != entry.facts.notices:
             self._learn(entry, "notices", notices=notices)
 
     def set_made(self, source: Source, made: tuple[Made, ...]) -> None:
         """Files were found that were made of a picture."""
-        entry = self._entry_with(source)
+        entry = self.entry_with(source)
         if entry is not None and made != entry.facts.made:
             self._learn(entry, "made", made=made)
 
@@ -244,21 +230,29 @@ class Tray(QObject):
         self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
     ) -> None:
         """One more measurement was made."""
-        entry = self._entry_with(source)
+        entry = self.entry_with(source)
         if entry is None:
             return
-        shown = {**entry.facts.cutouts, **cutouts}
+        # Of a thousand pictures, those of the few that are worked on are kept.
+        shown = {**entry.facts.cutouts, **cutouts} if self.thumbnails.near(entry) else {}
         entry.facts = replace(entry.facts, condition=condition, cutouts=shown, measured_s=seconds)
         self.measured.emit(entry.number)
 
+    def set_cutouts(self, source: Source, cutouts: dict[RowKey, NDArray[np.uint8]]) -> None:
+        """Small pictures of the condition sheet were made anew."""
+        entry = self.entry_with(source)
+        if entry is not None and self.thumbnails.near(entry):
+            entry.facts = replace(entry.facts, cutouts=cutouts)
+            self.measured.emit(entry.number)
+
     def set_measured(self, source: Source) -> None:
         """All measurements are made: what they suggest counts where the user has decided nothing yet."""
-        entry = self._entry_with(source)
+        entry = self.entry_with(source)
         if entry is None or entry.condition is None:
             return
         entry.facts = replace(entry.facts, suggested=suggested_by(entry.condition))
         entry.usual = usual_trials(entry.facts)
-        self._announce(entry, "measured", "spots", "trials")
+        self.announce(entry, "measured", "spots", "trials")
 
     def _earlier(self, entry: Entry, other: Entry) -> bool:
         return self.entries.index(entry) < self.entries.index(other)
@@ -266,56 +260,20 @@ class Tray(QObject):
     def _entry_of(self, path: Path) -> Entry | None:
         return self._pictures.at(path)
 
-    def _entry_with(self, source: Source) -> Entry | None:
+    def entry_with(self, source: Source) -> Entry | None:
         """The entry whose file is this very one; none once it has changed."""
         entry = self._entry_of(source.path)
         return entry if entry is not None and entry.found is not None and entry.source == source else None
 
     def _learn(self, entry: Entry, what: What, **changes: object) -> None:
         entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
-        self._announce(entry, what)
+        self.announce(entry, what)
 
     def _place_saved_spots(self, entry: Entry) -> None:
         if entry.saved_spots is not None and entry.found is not None:
             place = (entry.framing, Framing(), entry.found.width, entry.found.height)
             entry.decisions = replace(entry.decisions, spots=moved_spots(entry.saved_spots, *place))
             entry.saved_spots = None
-
-    def _reframe_thumbnail(self, entry: Entry) -> None:
-        """What needs resampling is made beside the window; until then the last one is shown."""
-        if entry.framing == Framing() or entry.framed_thumbnail is None:
-            entry.framed_thumbnail, entry.framed_as = entry.thumbnail, Framing()
-
-    @property
-    def to_be_framed(self) -> list[Entry]:
-        """Entries whose thumbnail is not yet as the framing leaves it."""
-        return [entry for entry in self.usable if entry.framed_as != entry.framing]
-
-    def set_framed_thumbnail(
-        self, number: int, source: Source, framing: Framing, pixels: NDArray[np.uint8]
-    ) -> None:
-        """A thumbnail was made as a framing leaves it."""
-        entry = self.entry(number)
-        if entry.found is not None and entry.source == source and entry.framing == framing:
-            entry.framed_thumbnail, entry.framed_as = pixels, framing
-            self._announce(entry, "thumbnail")
-
-    @property
-    def to_be_developed(self) -> list[Entry]:
-        """Raw files whose thumbnail is not yet as they are developed, the selected one first."""
-        waiting = [e for e in self.usable if e.raw and e.developed_as != e.decisions.development]
-        return sorted(waiting, key=lambda entry: entry.number != self._selected)
-
-    def set_developed(self, source: Source, development: Development, pixels: NDArray[np.uint8]) -> None:
-        """A thumbnail was made of a raw file as it is developed."""
-        entry = self._entry_with(source)
-        if entry is None or entry.decisions.development != development:
-            return
-        entry.facts = replace(entry.facts, thumbnail=pixels)
-        entry.developed_as = development
-        entry.framed_thumbnail = None
-        self._reframe_thumbnail(entry)
-        self._announce(entry, "thumbnail", "framing")
 
     # Decisions.
 
@@ -377,7 +335,7 @@ class Tray(QObject):
         entry.active = trials.active
         if trials == before.activate(trials.active):
             if trials != before:
-                self._announce(entry, "look")
+                self.announce(entry, "look")
             return
         words = trial_words(before, trials)
         self._decide(
@@ -454,8 +412,9 @@ class Tray(QObject):
         before, entry.decisions = entry.decisions, decisions
         changed = [what for name, what in _WHAT.items() if getattr(before, name) != getattr(decisions, name)]
         if "framing" in changed:
-            self._reframe_thumbnail(entry)
-        self._announce(entry, *changed)
+            self.thumbnails.reframe(entry)
+        self.announce(entry, *changed)
 
-    def _announce(self, entry: Entry, *what: What) -> None:
+    def announce(self, entry: Entry, *what: What) -> None:
+        """Tell what has changed of an entry."""
         self.changed.emit(entry.number, frozenset(what))

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt, QUrl
 
 from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.tray import Tray, What
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.what import What
 from wamplex.core.pairs.made import Made
 
 Index = QModelIndex | QPersistentModelIndex

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
@@ -31,8 +33,9 @@ from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.tray import Tray, What
+from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
+from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import SOURCE_KEY, TrialStep
@@ -60,6 +63,7 @@ from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
+_SOON_MS = 30
 _WARM_UP_MS = 400  # once the window has been painted
 
 
@@ -96,6 +100,10 @@ class MainWindow(QMainWindow):
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
         self._ended = False
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MS)
+        self._soon.timeout.connect(self._look_at_all)
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
         self.project_controller = ProjectController(
             self, self.project, self.tray, self.notices, self._loader.look, self._took_in
@@ -339,16 +347,16 @@ class MainWindow(QMainWindow):
             worker.broke.connect(self.notices.warn)
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
-        self.tray.selected.connect(lambda _n: self._show_summary())
+        self.tray.selected.connect(self._selected)
+        self._loader.large.connect(self.tray.thumbnails.set_large)
+        self._loader.cut.connect(self.tray.set_cutouts)
         self.tray.changed.connect(self._entry_changed)
         self.tray.arranged.connect(self._arranged)
         self.tray_view.find_asked.connect(self._find_file)
         self.tray_view.recipes_asked.connect(self.open_recipes)
         self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
         self.watch.changed.connect(self._look_again)
-        self._thumbnails.made.connect(
-            lambda key, pixels: self.tray.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
-        )
+        self._thumbnails.made.connect(self._framed)
         self.renderer.outdated.connect(lambda source: self._look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
@@ -399,6 +407,16 @@ class MainWindow(QMainWindow):
         action.triggered.connect(lambda _checked=False: act())
         self.addAction(action)
 
+    def _selected(self, _number: int) -> None:
+        """What is kept for those alone that are worked on is made for another one."""
+        entry = self.tray.current
+        if entry is not None and self.tray.thumbnails.is_small(entry):
+            self._loader.look_closer(entry.source)
+        if entry is not None and entry.suggested is not None and not entry.facts.cutouts:
+            assert entry.condition is not None
+            self._loader.cut_out(entry.source, entry.condition)
+        self._show_summary()
+
     def _show_summary(self) -> None:
         entry = self.tray.current
         if entry is not None and entry.size is not None:
@@ -420,9 +438,15 @@ class MainWindow(QMainWindow):
         if what & {"file", "framing", "size", "sheet"}:
             self._show_summary()
         if what & {"file", "framing"}:
-            self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.to_be_framed])
-        if "file" in what:
-            self._watch_sources()
+            self._soon.start()
+
+    def _look_at_all(self) -> None:
+        """What goes through all pictures is done once for all that have just come."""
+        self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.thumbnails.to_be_framed])
+        self._watch_sources()
+
+    def _framed(self, key: ThumbnailKey, pixels: NDArray[np.uint8]) -> None:
+        self.tray.thumbnails.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
 
     def _arranged(self) -> None:
         """Pictures were taken out of the tray or put back, whose files may have changed since."""

@@ -13,9 +13,9 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
-from wamplex.core.intake.read import read_small
+from wamplex.core.intake.read import read_small, small_of_tray
 from wamplex.core.intake.store import PictureStore
-from wamplex.core.measure.condition import condition_of, measure_condition
+from wamplex.core.measure.condition import Condition, condition_of, measure_condition
 from wamplex.core.measure.cutout import cutout
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.sample import Rgb, Sample
@@ -27,14 +27,17 @@ from wamplex.core.source import Source
 from wamplex.core.travelling.alike import taken
 
 THUMBNAIL_PX = 900
+_LARGE_AT_ONCE = 12
 
 
 class Loader(QObject):
     """Looks at new tray entries, then measures them; signals name the file and what was found."""
 
     looked = Signal(object, object, object)  # Probe, thumbnail, Taken or None
+    large = Signal(object, object)  # Source, thumbnail as large as the bench needs
     failed = Signal(object, str)  # path, sentence
     measured = Signal(object, object, object, float)  # Source, Condition so far, cut-outs, seconds
+    cut = Signal(object, object)  # Source, cut-outs
     all_measured = Signal(object)  # Source
     broke = Signal(str)  # a sentence about a fault of the program
 
@@ -46,13 +49,16 @@ class Loader(QObject):
         self._progress = Progress()
         self._measuring = QThreadPool()
         self._measuring.setMaxThreadCount(1)
+        self._looked_at = 0
 
     def look(self, path: Path) -> None:
-        """Read header and thumbnail of a file."""
+        """Read header and thumbnail of a file; that of the first few as large as the bench needs."""
+        self._looked_at += 1
+        large = self._looked_at <= _LARGE_AT_ONCE
 
         def work() -> None:
             try:
-                thumbnail, found = read_small(path, THUMBNAIL_PX)
+                thumbnail, found = read_small(path, THUMBNAIL_PX) if large else small_of_tray(path)
             except Exception as error:
                 self.failed.emit(
                     path, user_message(error, "There is not enough memory to read this picture.")
@@ -71,6 +77,22 @@ class Loader(QObject):
                 self.broke.emit(user_message(error, ""))
 
         self._pool.start(_Work(work))
+
+    def look_closer(self, source: Source) -> None:
+        """Read a thumbnail as large as the bench needs, before all that waits."""
+
+        def work() -> None:
+            try:
+                thumbnail, found = read_small(source.path, THUMBNAIL_PX)
+            except Exception as error:
+                self.failed.emit(
+                    source.path, user_message(error, "There is not enough memory to read this picture.")
+                )
+            else:
+                if found.source == source:
+                    self.large.emit(source, thumbnail)
+
+        self._pool.start(_Work(work), 1)
 
     def measure_again(self, source: Source, development: Development) -> None:
         """Measure a raw file once more, as it is developed now: its noise is seen otherwise."""
@@ -92,15 +114,24 @@ class Loader(QObject):
         begun = time.monotonic()
         sample = Sample(picture)
         for condition in measure_condition(picture, self._progress):
-            made: dict[RowKey, Rgb] = {}
             # The size needs no measurement: it comes with the first.
             keys: tuple[RowKey, ...] = condition.measured[-1:]
-            for key in keys if len(condition.measured) > 1 else (*keys, "size"):
-                shown = cutout(sample, condition, key)
-                if shown is not None:
-                    made[key] = shown
+            made = _cutouts(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
             self.measured.emit(source, condition, made, time.monotonic() - begun)
         self.all_measured.emit(source)
+
+    def cut_out(self, source: Source, condition: Condition) -> None:
+        """Make the small pictures of a condition sheet once more, before all that waits to be measured."""
+
+        def work() -> None:
+            lower_priority()
+            try:
+                sample = Sample(self._store.borrow(source, self._progress))
+                self.cut.emit(source, _cutouts(sample, condition, (*condition.measured, "size")))
+            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
+                return  # said where the picture is shown
+
+        self._measuring.start(_Work(work), 1)
 
     def warm_up(self) -> None:
         """Load what measuring needs while nobody waits: loading libraries makes the window stutter."""
@@ -117,6 +148,11 @@ class Loader(QObject):
         self._pool.waitForDone()
         self._measuring.clear()
         self._measuring.waitForDone()
+
+
+def _cutouts(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> dict[RowKey, Rgb]:
+    made = ((key, cutout(sample, condition, key)) for key in keys)
+    return {key: shown for key, shown in made if shown is not None}
 
 
 @cache

@@ -43,8 +43,10 @@ class PairFinder(LatestRequests["SearchResults | SearchSource"]):
     def also(self, search: SearchResults | SearchSource) -> None:
         """Search for this too."""
         with self._wake:
-            waiting = [*self._wanted, search]
-        self.request([*([self._running] if self._running is not None else []), *dict.fromkeys(waiting)])
+            if search not in self._wanted:
+                self._wanted.append(search)
+                self._total += 1
+                self._wake.notify()
 
     def make(self, request: SearchResults | SearchSource, done: int, total: int, progress: Progress) -> None:
         """Search."""

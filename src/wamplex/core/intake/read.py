@@ -18,6 +18,7 @@ from wamplex.core.intake.decoders.libvips import lazily, orientation
 from wamplex.core.intake.decoders.opened import Opened
 from wamplex.core.intake.decoders.tiff import open_with_tifffile
 from wamplex.core.intake.probe import Probe, check_source_size, opened
+from wamplex.core.intake.thumbnail_cache import SIDE_PX, cached_thumbnail, keep_thumbnail
 from wamplex.core.picture import Metadata, Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.raw.developed import developed_file
@@ -98,6 +99,23 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
         return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
     except DecodingErrors as error:
         raise undecodable(path, found.kind, error) from error
+
+
+def small_of_tray(path: Path) -> tuple[NDArray[np.uint8], Probe]:
+    """As `read_small` with at most 256 pixels a side, from the desktop's own store where it has one.
+
+    Raises
+    ------
+    UnreadablePictureError : when the file is damaged or of an unknown kind
+    """
+    found, _ = opened(path)
+    check_source_size(found)
+    kept = cached_thumbnail(found.source)
+    if kept is not None:
+        return kept, found
+    pixels, found = read_small(path, SIDE_PX)
+    keep_thumbnail(found.source, pixels)
+    return pixels, found
 
 
 def _thumbnail(path: Path, file: Opened, side_px: int) -> pyvips.Image:

@@ -17,6 +17,7 @@ from wamplex.core.source import Source
 _SHARE_OF_MEMORY = 0.25
 _MOST_BYTES = 4_000_000_000
 _LOOK_S = 0.05
+_FEW = 4  # of a thousand pictures that are measured, all would be kept that nobody looks at
 
 
 class PictureStore:
@@ -67,7 +68,7 @@ class PictureStore:
         """
         picture = self._found(source, progress or Progress())
         with self._lock:
-            if self._sum() + _bytes(picture) <= self._budget:
+            if len(self._kept) < _FEW and self._sum() + _bytes(picture) <= self._budget:
                 self._kept.setdefault(source, picture)
         return picture
 

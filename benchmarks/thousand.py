@@ -1,0 +1,98 @@
+"""A thousand pictures in the tray: how soon they are there, what they take, how quick the window stays."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from PIL import Image
+
+from benchmarks.rendering import photo_like
+from benchmarks.table import Figure
+from benchmarks.window import _environment
+
+_COUNT = 1000
+_SCRIPT = """
+import os, sys, threading, time
+from pathlib import Path
+import psutil
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+from wamplex.app.theme import apply_theme
+from wamplex.app.window.main_window import DELIVER, MainWindow
+from wamplex.core.spare_memory import spare_memory
+app = QApplication([])
+apply_theme(app)
+spare_memory()
+window = MainWindow()
+window.show()
+window._loader.hold(True)
+app.processEvents()
+me, peak, gaps = psutil.Process(), [0], []
+empty = me.memory_info().rss
+def turn(seconds=0.0, until=lambda: False):
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end and not until():
+        begun = time.perf_counter()
+        app.processEvents()
+        gaps.append(time.perf_counter() - begun)
+        peak[0] = max(peak[0], me.memory_info().rss)
+        time.sleep(0.001)
+def longest():
+    found = max(gaps) * 1000
+    gaps.clear()
+    return found
+begun = time.perf_counter()
+window.take_in([Path(sys.argv[1])])
+listed = time.perf_counter() - begun
+turn(400, lambda: len(window.tray.usable) == 1000)
+looked, arriving = time.perf_counter() - begun, longest()
+held = peak[0]
+window._loader.hold(False)
+turn(20)
+measuring = longest()
+bar = window.tray_view.list.verticalScrollBar()
+for place in range(0, bar.maximum(), max(1, bar.maximum() // 60)):
+    bar.setValue(place)
+    turn(0.02)
+scrolling = longest()
+for number in range(0, 1000, 90):
+    window.tray.select(number)
+    turn(0.3)
+selecting = longest()
+window.open_step(DELIVER)
+turn(0.3)
+gaps.clear()
+print(listed, looked, arriving, measuring, scrolling, selecting, empty / 1e6, held / 1e6, peak[0] / 1e6)
+sys.stdout.flush()
+os._exit(0)
+"""
+
+
+def thousand() -> list[Figure]:
+    """Taking in a folder of 1000 JPEGs of 2 MP, and working on while they are measured."""
+    with tempfile.TemporaryDirectory() as folder:
+        picture = Image.fromarray(photo_like(1600, 1200))
+        for number in range(_COUNT):
+            picture.save(Path(folder) / f"p{number:04}.jpg", quality=85)
+        done = subprocess.run(
+            [sys.executable, "-c", _SCRIPT, folder],
+            env=_environment(),
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+    values = map(float, done.stdout.split())
+    listed, looked, arriving, measuring, scrolling, selecting, empty, held, peak = values
+    return [
+        Figure("1000 pictures listed", listed, 1.0, "s", True, ""),
+        Figure("1000 pictures with their thumbnails", looked, None, "s", True, ""),
+        Figure("longest turn of the window while they come", arriving, 16.0, "ms", True, ""),
+        Figure("longest turn while they are measured", measuring, 16.0, "ms", True, "20 s of it"),
+        Figure("longest turn while the tray is scrolled", scrolling, 16.0, "ms", True, ""),
+        Figure("longest turn while others are selected", selecting, 50.0, "ms", True, "a whole step changes"),
+        Figure("memory with a thousand in the tray", held, 500.0, "MB", True, f"{empty:.0f} MB when empty"),
+        Figure("memory while they are measured", peak, None, "MB", True, "one at a time"),
+    ]

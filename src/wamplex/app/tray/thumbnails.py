@@ -1,0 +1,104 @@
+"""The thumbnails of the tray: large for the pictures that are worked on, small for the others."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.app.tray.entry import Entry
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.thumbnail_cache import SIDE_PX, reduced
+from wamplex.core.raw.development import Development
+from wamplex.core.source import Source
+
+if TYPE_CHECKING:
+    from wamplex.app.tray.tray import Tray
+
+_MOST_LARGE = 24
+Rgb8 = NDArray[np.uint8]
+
+
+class Thumbnails:
+    """Keeps as many large ones as a person goes back and forth between; they change with the tray."""
+
+    def __init__(self, tray: Tray) -> None:
+        self._tray = tray
+        self._large: OrderedDict[int, None] = OrderedDict()
+
+    def is_small(self, entry: Entry) -> bool:
+        """Whether the bench wants a larger one than there is."""
+        pixels, found = entry.thumbnail, entry.found
+        return pixels is not None and found is not None and max(pixels.shape) <= SIDE_PX < max(entry.pixels)
+
+    def near(self, entry: Entry) -> bool:
+        """Whether an entry is among those that are worked on."""
+        return entry.number in self._large or entry is self._tray.current
+
+    def noted(self, entry: Entry) -> None:
+        """An entry has got a thumbnail; of too many large ones, that of the oldest becomes small."""
+        if entry.thumbnail is None or max(entry.thumbnail.shape) <= SIDE_PX:
+            return
+        self._large[entry.number] = None
+        self._large.move_to_end(entry.number)
+        while len(self._large) > _MOST_LARGE:
+            other = self._tray.entry(self._large.popitem(last=False)[0])
+            if other.thumbnail is not None and other is not self._tray.current:
+                self._put(other, reduced(other.thumbnail))
+                other.facts = replace(other.facts, cutouts={})
+
+    def set_large(self, source: Source, pixels: Rgb8) -> None:
+        """A large one was read of a file."""
+        entry = self._tray.entry_with(source)
+        if entry is not None and self.is_small(entry):
+            entry.developed_as = None  # what a raw file holds is as the camera made it
+            self._put(entry, pixels)
+            self.noted(entry)
+            self._tray.announce(entry, "thumbnail", "framing")
+
+    def _put(self, entry: Entry, pixels: Rgb8) -> None:
+        entry.facts = replace(entry.facts, thumbnail=pixels)
+        entry.framed_thumbnail = None
+        self.reframe(entry)
+
+    def reframe(self, entry: Entry) -> None:
+        """What needs resampling is made beside the window; until then the last one is shown."""
+        if entry.framing == Framing() or entry.framed_thumbnail is None:
+            entry.framed_thumbnail, entry.framed_as = entry.thumbnail, Framing()
+
+    @property
+    def to_be_framed(self) -> list[Entry]:
+        """Entries whose thumbnail is not yet as the framing leaves it."""
+        return [entry for entry in self._tray.usable if entry.framed_as != entry.framing]
+
+    def set_framed_thumbnail(self, number: int, source: Source, framing: Framing, pixels: Rgb8) -> None:
+        """A thumbnail was made as a framing leaves it."""
+        entry = self._tray.entry(number)
+        if entry.found is not None and entry.source == source and entry.framing == framing:
+            entry.framed_thumbnail, entry.framed_as = pixels, framing
+            self._tray.announce(entry, "thumbnail")
+
+    @property
+    def to_be_developed(self) -> list[Entry]:
+        """Raw files whose thumbnail is not yet as they are developed, the selected one first."""
+        current = self._tray.current
+        waiting = [
+            e
+            for e in self._tray.usable
+            if e.raw and e.developed_as != e.decisions.development and self.near(e)
+        ]
+        return sorted(waiting, key=lambda entry: entry is not current)
+
+    def set_developed(self, source: Source, development: Development, pixels: Rgb8) -> None:
+        """A thumbnail was made of a raw file as it is developed."""
+        entry = self._tray.entry_with(source)
+        if entry is None or entry.decisions.development != development:
+            return
+        entry.facts = replace(entry.facts, thumbnail=pixels)
+        entry.developed_as = development
+        entry.framed_thumbnail = None
+        self.reframe(entry)
+        self._tray.announce(entry, "thumbnail", "framing")

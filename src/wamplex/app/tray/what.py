@@ -1,0 +1,23 @@
+"""What may have changed of an entry of the tray."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+# Its file and what is known of it, or something that was decided.
+What = Literal[
+    "file",
+    "thumbnail",
+    "notices",
+    "made",
+    "measured",
+    "development",
+    "framing",
+    "size",
+    "sheet",
+    "distance",
+    "spots",
+    "trials",
+    "finish",
+    "look",
+]
