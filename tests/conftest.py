@@ -19,8 +19,9 @@ if not os.environ.get("DISPLAY"):
 def own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """Settings, added networks and unsaved work of tests stay apart from the user's."""
     home = tmp_path_factory.mktemp("home")
-    for name in ("CONFIG", "DATA", "STATE"):
+    for name in ("CONFIG", "DATA", "STATE", "CACHE"):
         monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(home))
 
 
 @pytest.fixture(scope="session")

@@ -67,10 +67,12 @@ def main() -> None:
             return
         app()
         return
-    unknown = [w for w in words if w.startswith("-") and w != "--demo"]
+    flags = ("--demo", "--new-window")
+    unknown = [w for w in words if w.startswith("-") and w not in flags]
     if unknown:
         print(f"There is no option {unknown[0]}. Try: wamplex --help", file=sys.stderr)
         raise SystemExit(USAGE)
     from wamplex.app.start import start_window
 
-    raise SystemExit(start_window([Path(w) for w in words if w != "--demo"], demo="--demo" in words))
+    paths = [Path(word) for word in words if word not in flags]
+    raise SystemExit(start_window(paths, demo="--demo" in words, new="--new-window" in words))

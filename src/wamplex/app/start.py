@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from wamplex.app.running_window import hand_to_running, listen
 from wamplex.core.demo import demo_pictures
 from wamplex.core.spare_memory import spare_memory
 
@@ -18,9 +19,20 @@ if TYPE_CHECKING:
 NO_DISPLAY = 3
 
 
-def start_window(paths: list[Path], *, demo: bool) -> int:
-    """Open the window on these files; returns the exit code of the application."""
-    return _started(paths, demo=demo, hand_over=None)
+def start_window(paths: list[Path], *, demo: bool, new: bool = False) -> int:
+    """Open these files in the window that runs, else in one of their own.
+
+    Parameters
+    ----------
+    new : open a window of their own in any case
+
+    Returns
+    -------
+    The exit code of the application.
+    """
+    if not new and has_display() and hand_to_running([*paths, *(demo_pictures() if demo else [])]):
+        return 0
+    return _started(paths, demo=demo, hand_over=None, alone=new)
 
 
 def start_hand_over(hand_over: HandOver) -> int:
@@ -30,10 +42,10 @@ def start_hand_over(hand_over: HandOver) -> int:
     -------
     0 when it was handed back, 1 when it was declined.
     """
-    return _started([hand_over.file], demo=False, hand_over=hand_over)
+    return _started([hand_over.file], demo=False, hand_over=hand_over, alone=True)
 
 
-def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None) -> int:
+def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone: bool) -> int:
     if not has_display():
         print(
             "There is no display to open a window on. Without one, use: wamplex enlarge --help",
@@ -61,6 +73,8 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None) -> in
     if demo:
         # The demo pictures lie inside the program; results belong where the user is.
         window.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
+    if not alone:
+        listen(window, partial(_take_further, window))
     StopHook(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
     if hand_over is None:
         return app.exec()
@@ -69,6 +83,16 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None) -> in
     handing.end()
     window.end(asked=True)
     return (0 if handing.handed_back else DECLINED) if code == 0 else code
+
+
+def _take_further(window: MainWindow, paths: list[Path]) -> None:
+    """Files came from a program that was started after this one."""
+    from PySide6.QtCore import Qt
+
+    window.take_in(paths)
+    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+    window.raise_()
+    window.activateWindow()
 
 
 def _stopped(window: MainWindow, code: int) -> None:

@@ -1,0 +1,84 @@
+"""One running window takes further files: found through a socket that is this user's alone."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from platformdirs import user_runtime_path
+
+if TYPE_CHECKING:
+    from PySide6.QtCore import QObject
+    from PySide6.QtNetwork import QLocalSocket
+
+_TAKEN = b"taken\n"
+_WAIT_S = 2.0
+_LARGEST_BYTES = 4_000_000  # ten thousand long paths
+
+
+def socket_path() -> Path:
+    """Where a running window listens."""
+    return user_runtime_path("wamplex", ensure_exists=True) / f"window-{os.getuid()}.socket"
+
+
+def hand_to_running(paths: Sequence[Path]) -> bool:
+    """Give files to the window that runs already; False where none does, or it does not answer."""
+    words = json.dumps([str(path.absolute()) for path in paths]).encode()
+    if len(words) > _LARGEST_BYTES:
+        return False
+    try:
+        with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as line:
+            line.settimeout(_WAIT_S)
+            line.connect(str(socket_path()))
+            line.sendall(words + b"\n")
+            return line.recv(len(_TAKEN)) == _TAKEN
+    except (OSError, UnicodeEncodeError):
+        return False
+
+
+def listen(parent: QObject, take: Callable[[list[Path]], None]) -> None:
+    """Take files from programs that are started later, as long as this one runs.
+
+    Parameters
+    ----------
+    take : called with the files, on the UI thread
+    """
+    from PySide6.QtNetwork import QLocalServer
+
+    server = QLocalServer(parent)
+    server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
+    path = str(socket_path())
+    with suppress(OSError):
+        os.unlink(path)  # of a window that was killed: one that runs would have answered
+    if not server.listen(path):
+        return  # then every start opens a window of its own
+
+    def came() -> None:
+        line = server.nextPendingConnection()
+        if line is not None:
+            line.readyRead.connect(lambda: _read(line, take))
+            line.disconnected.connect(line.deleteLater)
+
+    server.newConnection.connect(came)
+
+
+def _read(line: QLocalSocket, take: Callable[[list[Path]], None]) -> None:
+    if line.bytesAvailable() > _LARGEST_BYTES:
+        line.abort()
+        return
+    if not line.canReadLine():
+        return
+    try:
+        listed = json.loads(bytes(line.readLine().data()))
+        paths = [Path(name) for name in listed if isinstance(name, str)]
+    except (ValueError, TypeError):
+        line.abort()
+        return
+    line.write(_TAKEN)
+    line.flush()
+    take(paths)
