@@ -141,9 +141,13 @@ def enlarge(
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[
-        str | None, typer.Option("--format", help="tiff, png, jpeg, webp (no loss), or dng: linear light.")
+        str | None,
+        typer.Option(
+            "--format",
+            help="tiff, png, jpeg, webp (no loss), pdf (of the print's size), or dng: linear light.",
+        ),
     ] = None,
-    depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
+    depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG, PDF).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
     chroma: Annotated[
         str, typer.Option(help="JPEG: colour in full (444), halved (420), or auto: full from 90 on.")

@@ -212,11 +212,12 @@ def _format(out: Path, file_format: str | None) -> FileFormat:
         ".jpeg": "jpeg",
         ".webp": "webp",
         ".dng": "dng",
+        ".pdf": "pdf",
     }
     said = by_suffix.get(out.suffix.lower())
     if said is None:
         raise RecipeError(
-            f"{out.name} is neither .tif, .png, .jpg, .webp nor .dng. Choose one of these suffixes."
+            f"{out.name} is neither .tif, .png, .jpg, .webp, .pdf nor .dng. Choose one of these suffixes."
         )
     if file_format is not None and file_format != said:
         raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")

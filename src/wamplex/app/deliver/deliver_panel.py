@@ -36,6 +36,7 @@ _FORMATS: list[tuple[object, str, str]] = [
     ("png", "PNG", "8 or 16 bits, nothing lost, opens everywhere"),
     ("jpeg", "JPEG", "Small files; a little is lost"),
     ("webp", "WebP", "8 bits, nothing lost, small"),
+    ("pdf", "PDF", "A page of exactly the print's size, trim and bleed told apart, for print shops"),
     ("dng", "DNG", "Linear light in 16 bits, to be developed elsewhere"),
 ]
 _PROFILES = {
@@ -73,7 +74,7 @@ class DeliverPanel(QWidget):
         self._depth_box = _line("Depth", self.depths, label("bit"))
         self._compression_box = _line("Compression", self.compressions)
         for part in (
-            self.formats,  # five of them need the whole width
+            self.formats,
             self._depth_box,
             self._compression_box,
             self._quality_box,
@@ -114,7 +115,7 @@ class DeliverPanel(QWidget):
         self.depths.show_value(self.delivery.depth)
         self.compressions.show_value(self.delivery.compression)
         self._quality_box.setVisible(is_jpeg)
-        self._depth_box.setVisible(self.delivery.format in ("tiff", "png"))
+        self._depth_box.setVisible(self.delivery.format in ("tiff", "png", "pdf"))
         self._profile_box.setVisible(self.delivery.format != "dng")
         self._pages_box.setVisible(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")
@@ -146,7 +147,7 @@ class DeliverPanel(QWidget):
         self._set("folder", folder)
 
     def _make_file_controls(self) -> None:
-        self.formats = Choice("Format", _FORMATS, lambda v: self._set("format", v))
+        self.formats = Choice("Format", _FORMATS, lambda v: self._set("format", v), columns=3)
         self.depths = Choice(
             "Depth",
             [(8, "8", "256 steps a channel"), (16, "16", "65,536 steps a channel, for editing on")],

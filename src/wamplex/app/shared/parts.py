@@ -68,25 +68,31 @@ class Choice(QWidget):
     ----------
     options : (value, text, tooltip) of each
     chosen : called with the value when the user picks one
+    columns : of buttons, before the next row begins
     """
 
     def __init__(
-        self, name: str, options: list[tuple[object, str, str]], chosen: Callable[[object], None]
+        self,
+        name: str,
+        options: list[tuple[object, str, str]],
+        chosen: Callable[[object], None],
+        *,
+        columns: int = 9,
     ) -> None:
         super().__init__()
         self.setAccessibleName(name)
         self._group = QButtonGroup(self)
         self._buttons: list[tuple[object, QPushButton]] = []
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        for value, text, tip in options:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        for place, (value, text, tip) in enumerate(options):
             made = button(text, tip, partial(chosen, value))
             made.setAccessibleName(f"{name}: {text}")
             made.setCheckable(True)
             self._group.addButton(made)
             self._buttons.append((value, made))
-            row.addWidget(made)
+            grid.addWidget(made, place // columns, place % columns)
 
     def show_value(self, value: object) -> None:
         """Press the button of a value; none when no button has it."""

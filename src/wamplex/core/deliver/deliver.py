@@ -24,6 +24,7 @@ from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.linear import linear_colours, linear_recipe
 from wamplex.core.deliver.marks import draw_marks
 from wamplex.core.deliver.naming import move_into_place, planned_path
+from wamplex.core.deliver.pdf import write_pdf
 from wamplex.core.deliver.read_along import reading_along
 from wamplex.core.deliver.tiff import write_tiff
 from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
@@ -41,7 +42,14 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
 
-_WRITERS = {"tiff": write_tiff, "png": write_png, "jpeg": write_jpeg, "webp": write_webp, "dng": write_dng}
+_WRITERS = {
+    "tiff": write_tiff,
+    "png": write_png,
+    "jpeg": write_jpeg,
+    "webp": write_webp,
+    "dng": write_dng,
+    "pdf": write_pdf,
+}
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
 # Reading back takes about this share of the whole.
@@ -138,6 +146,8 @@ def deliver(
                 begins(partials[-1])
             span = _Span(progress, number / len(pages), 1 / len(pages))
             about_page = replace(about, width=page.window.width, height=page.window.height)
+            if len(pages) > 1:
+                about_page = replace(about_page, trim_px=0)
             checks.append(_write_checked(partials[-1], planned, delivery, page, about_page, span))
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         if whole is not None:
@@ -206,7 +216,7 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
     """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
-    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng")
+    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf")
     depth: Depth = 8 if delivery.format in ("jpeg", "webp") else 16 if linear else delivery.depth
     threefold = linear is not None or delivery.format == "webp"
     return FileDescription(
@@ -223,6 +233,7 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
         chroma=delivery.chroma,
         progressive=delivery.progressive,
         linear=linear,
+        trim_px=0 if recipe.sheet is None else round(recipe.sheet.bleed_mm / 25.4 * recipe.density_ppi),
     )
 
 
@@ -230,7 +241,10 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
     """Grey as three equal channels has no profile of its own, but goes by that of sRGB."""
     if delivery.format == "webp" and picture.pixels.shape[2] == 1:
         return None if delivery.profile == "source" and picture.profile is None else make_profile(SRGB)
-    return delivery_profile(picture, delivery.profile)
+    made = delivery_profile(picture, delivery.profile)
+    if made is None and delivery.format == "pdf":  # without one, colours would be the printer's guess
+        return make_grey_profile(SRGB) if picture.pixels.shape[2] == 1 else make_profile(SRGB)
+    return made
 
 
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:

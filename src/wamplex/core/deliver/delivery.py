@@ -11,7 +11,7 @@ from wamplex.core.checked import Checked
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
 
-FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng"]
+FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng", "pdf"]
 Compression = Literal["deflate", "lzw", "none"]
 Chroma = Literal["auto", "444", "420"]
 
@@ -19,7 +19,8 @@ Chroma = Literal["auto", "444", "420"]
 class Delivery(Checked):
     """All that is chosen about a file beside its pixels.
 
-    A DNG holds linear light in 16 bits, to be developed elsewhere. ``depth`` counts for TIFF and PNG,
+    A DNG holds linear light in 16 bits, to be developed elsewhere; a PDF a page of exactly the print's size.
+    ``depth`` counts for TIFF, PNG and PDF,
     ``compression`` for TIFF, ``quality``, ``chroma`` (at full or half resolution; by itself in full from
     quality 90 on) and ``progressive`` for JPEG. WebP is written without loss, in 8 bits.
     ``keep_recipe`` writes into the file how it was made, which names its source.

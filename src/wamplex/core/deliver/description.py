@@ -28,6 +28,7 @@ class FileDescription:
     ----------
     channels : samples per pixel: 1 or 3, and one more with alpha
     linear : of a DNG, whose samples are linear light
+    trim_px : what is cut off on each side once it is printed
     """
 
     width: int
@@ -43,3 +44,4 @@ class FileDescription:
     chroma: Chroma = "auto"
     progressive: bool = False
     linear: LinearColours | None = None
+    trim_px: int = 0

@@ -19,7 +19,7 @@ PNG_SIDE_PX = 1_000_000
 # RFC 9649, 3.4: 14 bits for each side.
 WEBP_SIDE_PX = 16_384
 _SIDES_PX = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "webp": WEBP_SIDE_PX - 1}
-_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG"}
+_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}
 # Share of the uncompressed size that files of photographs take; common practice.
 _SHARES = {
     ("tiff", "deflate"): 0.85,
@@ -28,6 +28,7 @@ _SHARES = {
     ("png", ""): 0.8,
     ("webp", ""): 0.7,
     ("dng", ""): 1.0,
+    ("pdf", ""): 0.8,
 }
 
 

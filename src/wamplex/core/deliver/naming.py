@@ -13,7 +13,7 @@ from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.size import Size
 from wamplex.core.recipe import Recipe
 
-SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "dng": ".dng"}
+SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "dng": ".dng", "pdf": ".pdf"}
 _AT_FDCWD, _RENAME_NOREPLACE = -100, 1  # linux/fcntl.h, linux/fs.h
 _NOT_OFFERED = (errno.EINVAL, errno.ENOSYS, errno.ENOTSUP)
 _FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi")

@@ -16,6 +16,7 @@ import tifffile
 
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.description import FileDescription, Samples
+from wamplex.core.deliver.pdf import read_page
 from wamplex.core.deliver.tiff import strip_rows
 from wamplex.core.errors import DeliveryError, UnreadablePictureError
 from wamplex.core.intake.kinds import RAW
@@ -111,6 +112,8 @@ def verify(
         raise DeliveryError(
             f"{path.name} is gone: its folder was removed or emptied while it was written. Deliver it again."
         )
+    if _is_pdf(path):
+        return _verify_pdf(path, about, expected, profile_kept, progress)
     try:
         found = probe(path)
         if read_along is not None:
@@ -124,22 +127,16 @@ def verify(
             _take_apart(path, progress)
     except (UnreadablePictureError, pyvips.Error, zlib.error, ValueError) as error:
         raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
-    differing = [
-        words
-        for words, same in (
-            ("size", (found.width, found.height) == (about.width, about.height)),
-            ("depth", found.depth == about.depth),
-            ("density", _density_matches(found.kind, found.density_ppi, about.density_ppi)),
-            ("profile", found.profile == about.profile),
-            ("pixels", expected is None or read_sums == expected),
-        )
-        if not same
-    ]
-    if differing:
-        raise DeliveryError(
-            f"{path.name} did not read back as written: {', '.join(differing)} differ. "
-            "It was removed; check the disk and deliver again."
-        )
+    _refuse_differing(
+        path,
+        {
+            "size": (found.width, found.height) == (about.width, about.height),
+            "depth": found.depth == about.depth,
+            "density": _density_matches(found.kind, found.density_ppi, about.density_ppi),
+            "profile": found.profile == about.profile,
+            "pixels": expected is None or read_sums == expected,
+        },
+    )
     return Check(
         width=found.width,
         height=found.height,
@@ -150,6 +147,56 @@ def verify(
         file_bytes=found.file_bytes,
         pixels_equal=None if expected is None else True,
     )
+
+
+def _is_pdf(path: Path) -> bool:
+    """Whether a file begins as a PDF does."""
+    with path.open("rb") as file:
+        return file.read(5) == b"%PDF-"
+
+
+def _verify_pdf(
+    path: Path, about: FileDescription, expected: list[int] | None, profile_kept: bool, progress: Progress
+) -> Check:
+    try:
+        page = read_page(path)
+        sums = SampleSum(checked_rows("pdf", about))
+        for samples in page.rows(path, about.channels):
+            progress.check()
+            sums.add(samples.reshape(samples.shape[0], -1))
+    except (ValueError, KeyError, IndexError, zlib.error) as error:
+        raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
+    meant = [side / about.density_ppi * 72 for side in (about.width, about.height)]
+    printed = [points * page.unit for points in page.points]
+    _refuse_differing(
+        path,
+        {
+            "size": (page.width, page.height) == (about.width, about.height),
+            "depth": page.depth == about.depth,
+            "print size": all(abs(one - other) < 0.02 for one, other in zip(meant, printed, strict=True)),
+            "profile": page.profile == about.profile,
+            "pixels": sums.sums() == expected,
+        },
+    )
+    return Check(
+        width=page.width,
+        height=page.height,
+        depth=page.depth,
+        density_ppi=about.density_ppi,
+        profile=profile_words(page.profile),
+        profile_kept=profile_kept,
+        file_bytes=path.stat().st_size,
+        pixels_equal=True,
+    )
+
+
+def _refuse_differing(path: Path, same: dict[str, bool]) -> None:
+    differing = [words for words, is_same in same.items() if not is_same]
+    if differing:
+        raise DeliveryError(
+            f"{path.name} did not read back as written: {', '.join(differing)} differ. "
+            "It was removed; check the disk and deliver again."
+        )
 
 
 def _density_matches(kind: str, found: float | None, meant: float) -> bool:

@@ -68,7 +68,9 @@ def _finish(finish: Finish) -> str:
 
 
 def _file(delivery: Delivery) -> str:
-    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG"}[delivery.format]
-    depth = f", {delivery.depth} bit" if delivery.format in ("tiff", "png") else ""
+    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}[
+        delivery.format
+    ]
+    depth = f", {delivery.depth} bit" if delivery.format in ("tiff", "png", "pdf") else ""
     quality = f", quality {delivery.quality}" if delivery.format == "jpeg" else ""
     return f"{kind}{depth}{quality}, named {delivery.name_pattern}"
