@@ -16,8 +16,10 @@ from wamplex.commands.finish_options import finish_option, joined, recipe_option
 from wamplex.commands.options import (
     delivery_option,
     framing_option,
+    inks_option,
     packed_option,
     pages_option,
+    placed_option,
     sheet_option,
     size_option,
     values_option,
@@ -155,7 +157,23 @@ def enlarge(
     progressive: Annotated[bool, typer.Option("--progressive", help="JPEG: coarse to fine.")] = False,
     compression: Annotated[str, typer.Option(help="TIFF: deflate, lzw or none.")] = "deflate",
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
+    printer: Annotated[
+        Path | None, typer.Option(help="ICC profile of a printer: TIFF or PDF in its four inks.")
+    ] = None,
+    rendering: Annotated[
+        str, typer.Option("--intent", help="Into these inks: relative or perceptual.")
+    ] = "relative",
     metadata: Annotated[bool, typer.Option(help="Carry EXIF, XMP and IPTC over.")] = True,
+    subfolder: Annotated[
+        str | None, typer.Option(help="A folder below that of the file, made if missing.")
+    ] = None,
+    name: Annotated[
+        str | None,
+        typer.Option(help="Pattern: {name} {factor} {upscaler} {width} {height} {ppi} {print} {date}."),
+    ] = None,
+    copy_source: Annotated[
+        bool, typer.Option("--copy-source", help="Put the source beside the file.")
+    ] = False,
     recipe_inside: Annotated[
         bool, typer.Option(help="Write into the file how it was made; see: wamplex recipe.")
     ] = True,
@@ -195,6 +213,8 @@ def enlarge(
         if recipe is not None:
             recipe_option(recipe, pictures[0])  # refused before anything is made
         delivery = packed_option(delivery, chroma, progressive, compression)
+        delivery = inks_option(delivery, printer, rendering)
+        delivery = placed_option(delivery, subfolder, name, copy_source)
         delivery = delivery.having(pages=pages_option(pages), keep_recipe=recipe_inside)
         if threads is not None:
             use_execution(execution_with(threads=threads))

@@ -10,8 +10,10 @@ from typing import get_args
 
 from pydantic import ValidationError
 
+from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.delivery import Chroma, Compression, Delivery, FileFormat
+from wamplex.core.deliver.inks import printer_profile
 from wamplex.core.deliver.naming import SUFFIXES
 from wamplex.core.errors import RecipeError
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
@@ -190,6 +192,32 @@ def packed_option(delivery: Delivery, chroma: str, progressive: bool, compressio
         progressive=progressive,
         compression=_one_of(compression, "--compression", get_args(Compression)),
     )
+
+
+def inks_option(delivery: Delivery, printer: Path | None, intent: str) -> Delivery:
+    """By which printer's profile the file is separated.
+
+    Raises
+    ------
+    RecipeError, DeliveryError : when it cannot be
+    """
+    chosen = delivery.having(printer=printer, intent=_one_of(intent, "--intent", get_args(Intent)))
+    printer_profile(chosen)
+    return chosen
+
+
+def placed_option(delivery: Delivery, subfolder: str | None, name: str | None, copy_source: bool) -> Delivery:
+    """Where below the folder the file goes, and how it is called.
+
+    Raises
+    ------
+    RecipeError : when a folder cannot be called so
+    """
+    try:
+        placed = delivery.having(subfolder=subfolder, copy_source=copy_source)
+    except RecipeError as error:
+        raise RecipeError(f"--subfolder {subfolder}: give the name of one folder.") from error
+    return placed if name is None else placed.having(name_pattern=name)
 
 
 def _place(where: str | None) -> tuple[Path | None, bool]:

@@ -20,6 +20,7 @@ from wamplex.app.shared.parts import Choice, button, explain, frame, label, row,
 from wamplex.app.tray.entry import Entry
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.inks import printer_profile
 from wamplex.core.deliver.limits import check_size, expected_bytes, free_bytes
 from wamplex.core.deliver.naming import planned_path
 from wamplex.core.errors import WamplexError
@@ -46,6 +47,7 @@ _PROFILES = {
     "Display P3": "display-p3",
 }
 
+_INKS = "a printer's inks …"
 _PAGES: tuple[tuple[str, Pages | None], ...] = (
     ("one file", None),
     *((f"{p.name} pages", Pages(width_mm=p.short_mm, height_mm=p.long_mm)) for p in PAPERS[1:5]),
@@ -89,6 +91,8 @@ class DeliverPanel(QWidget):
         inside.addWidget(label("Place and name", "heading"))
         inside.addLayout(row(label("Folder"), None, self.beside, self.elsewhere, spacing=4))
         inside.addWidget(self._folder_words)
+        inside.addWidget(self._subfolder_box)
+        inside.addWidget(self.copy_source)
         inside.addWidget(_line("Name", self.pattern))
         inside.addWidget(self._name_words)
         inside.addWidget(frame("rule"))
@@ -126,7 +130,7 @@ class DeliverPanel(QWidget):
         self._folder_words.setVisible(folder is not None)
         self._for_all.setVisible(current is not None and len(usable) > 1)
         self._name_words.setText(self._name_sentence(current))
-        self._what.setText(_what_words(current, usable, self.delivery.format))
+        self._what.setText(_what_words(current, usable, self.delivery))
 
     def use(self, delivery: Delivery) -> None:
         """Take over all settings."""
@@ -136,8 +140,10 @@ class DeliverPanel(QWidget):
         self.quality.blockSignals(False)
         self.metadata.setChecked(delivery.keep_metadata)
         self.recipe_inside.setChecked(delivery.keep_recipe)
-        self.profiles.setCurrentIndex(list(_PROFILES.values()).index(delivery.profile))
+        self._show_profile()
         self.pattern.setText(delivery.name_pattern)
+        self.subfolder.setText(delivery.subfolder or "")
+        self.copy_source.setChecked(delivery.copy_source)
         places = [pages for _, pages in _PAGES]
         self.pages.setCurrentIndex(places.index(delivery.pages) if delivery.pages in places else 0)
         self.changed.emit()
@@ -176,7 +182,8 @@ class DeliverPanel(QWidget):
         self.profiles = QComboBox()
         self.profiles.addItems(list(_PROFILES))
         self.profiles.setMaximumWidth(185)
-        self.profiles.textActivated.connect(lambda words: self._set("profile", _PROFILES[words]))
+        self.profiles.addItem(_INKS)
+        self.profiles.textActivated.connect(self._choose_profile)
         explain(
             self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another"
         )
@@ -207,10 +214,24 @@ class DeliverPanel(QWidget):
         self.beside.setCheckable(True)
         self.elsewhere.setCheckable(True)
         self._folder_words = label("", "soft", wrap=True)
+        self.subfolder = QLineEdit()
+        self.subfolder.setPlaceholderText("none")
+        self.subfolder.setFixedWidth(170)
+        self.subfolder.setMaxLength(100)
+        self.subfolder.textChanged.connect(self._set_subfolder)
+        explain(self.subfolder, "Subfolder", "Write into a folder of this name, made if it is missing")
+        self._subfolder_box = _line("Subfolder", self.subfolder)
+        self.copy_source = QCheckBox("Copy the source along")
+        self.copy_source.setToolTip("Put a copy of the source beside the file, so that both stay together")
+        self.copy_source.toggled.connect(lambda on: self._set("copy_source", on))
         self.pattern = QLineEdit(self.delivery.name_pattern)
         self.pattern.setFixedWidth(170)
         self.pattern.textChanged.connect(lambda words: self._set("name_pattern", words))
-        explain(self.pattern, "Name pattern", "Fields: {name} {factor} {upscaler} {width} {height} {ppi}")
+        explain(
+            self.pattern,
+            "Name pattern",
+            "Fields: {name} {factor} {upscaler} {width} {height} {ppi} {print} {date}",
+        )
         self._name_words = label("", "soft", wrap=True)
         self._what = label("", "", wrap=True)
         self._for_all = button(
@@ -230,6 +251,28 @@ class DeliverPanel(QWidget):
         self.delivery = self.delivery.having(**{field: value})
         self.changed.emit()
 
+    def _set_subfolder(self, words: str) -> None:
+        name = words.replace("/", "").strip()
+        self._set("subfolder", name or None)
+
+    def _choose_profile(self, words: str) -> None:
+        """A profile of colours, or a printer's, which is asked for."""
+        if words in _PROFILES:
+            self.delivery = self.delivery.having(profile=_PROFILES[words], printer=None)
+        else:
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "ICC profile of the printer and paper", "/usr/share/color/icc", "Profiles (*.icc *.icm)"
+            )
+            if chosen:
+                self.delivery = self.delivery.having(printer=Path(chosen))
+            self._show_profile()
+        self.changed.emit()
+
+    def _show_profile(self) -> None:
+        names = list(_PROFILES.values())
+        chosen = len(names) if self.delivery.printer is not None else names.index(self.delivery.profile)
+        self.profiles.setCurrentIndex(chosen)
+
     def _choose_folder(self) -> None:
         chosen = QFileDialog.getExistingDirectory(self, "Folder for the print files")
         self.set_folder(Path(chosen) if chosen else self.delivery.folder)
@@ -239,6 +282,7 @@ class DeliverPanel(QWidget):
             return ""
         recipe = current.delivered_recipe()
         try:
+            printer_profile(self.delivery)
             count = len(
                 divide(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
             )
@@ -272,7 +316,7 @@ def _line(name: str, *parts: QWidget) -> QWidget:
     return made
 
 
-def _what_words(current: Entry | None, usable: list[Entry], file_format: str) -> str:
+def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) -> str:
     if current is None or current.size is None or current.found is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
@@ -283,15 +327,17 @@ def _what_words(current: Entry | None, usable: list[Entry], file_format: str) ->
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
         words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
-    words += f"\n{_colour_words(current, file_format)}."
+    words += f"\n{_colour_words(current, delivery)}."
     if len(usable) > 1:
         words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return words
 
 
-def _colour_words(current: Entry, file_format: str) -> str:
+def _colour_words(current: Entry, delivery: Delivery) -> str:
     assert current.found is not None
-    if file_format == "dng":
+    if delivery.printer is not None:
+        return f"Separated into the inks of {delivery.printer.name}, for TIFF and PDF"
+    if delivery.format == "dng":
         return (
             "Linear light in the camera's colours, nothing cut off"
             if current.raw

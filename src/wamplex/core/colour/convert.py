@@ -41,18 +41,18 @@ def delivery_profile(picture: Picture, choice: ProfileChoice) -> bytes | None:
 def convert(
     pixels: Pixels, source: bytes, target: bytes, by_way_of: bytes | None = None, intent: Intent = "relative"
 ) -> Pixels:
-    """Pixels in another profile, relative colorimetric with black point compensation.
+    """Pixels in another profile, with black point compensation.
 
     Parameters
     ----------
     pixels : (H, W, C) float32 in 0..1, C is 1 or 3, with one more channel for alpha
-    source, target : ICC profiles for C colour channels
+    source, target : ICC profiles; that of the target may be for four inks
     by_way_of : profile of any device, whose colours are left as it can make them
     intent : how they are brought into its gamut
 
     Returns
     -------
-    (H, W, C) float32 in 0..1; alpha is handed through
+    float32 in 0..1, with the target's channels; alpha is handed through
     """
     if source == target and by_way_of is None:
         return pixels
@@ -63,7 +63,7 @@ def convert(
     try:
         if by_way_of is not None:
             image, source = _transformed(image, source, by_way_of, intent), by_way_of
-        image = _transformed(image, source, target, "relative")
+        image = _transformed(image, source, target, intent if by_way_of is None else "relative")
         made = np.ndarray(
             buffer=image.write_to_memory(), dtype=np.uint16, shape=(image.height, image.width, image.bands)
         )

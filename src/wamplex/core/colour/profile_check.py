@@ -10,11 +10,12 @@ import struct
 # ICC.1:2022: 7.2 header of 128 bytes, "acsp" at 36, colour space at 16; 7.3 tag table.
 _HEADER_BYTES = 132
 _SIGNATURE = (slice(36, 40), b"acsp")
-_SPACE_AT, _SPACES = slice(16, 20), {1: b"GRAY", 3: b"RGB "}
+_SPACE_AT, _SPACES = slice(16, 20), {1: b"GRAY", 3: b"RGB ", 4: b"CMYK"}
 _MOST_TAGS = 200
 # 8.3 to 8.6: tables, or primaries with a curve each, or a curve of grey.
 _ENOUGH = {
     1: ({b"kTRC"}, {b"A2B0"}),
+    4: ({b"A2B0", b"B2A0"},),
     3: ({b"rXYZ", b"gXYZ", b"bXYZ", b"rTRC", b"gTRC", b"bTRC"}, {b"A2B0"}),
 }
 _LEAST_TAG_BYTES = 12
@@ -22,12 +23,13 @@ _FIRST_WORDS = {
     b"XYZ": (b"XYZ ",),
     b"TRC": (b"curv", b"para"),
     b"2B0": (b"mft1", b"mft2", b"mAB "),
+    b"2A0": (b"mft1", b"mft2", b"mBA "),
 }
 DAMAGED_NOTICE = "Its colour profile is damaged and was left out: the colours are taken as sRGB."
 
 
 def fits(profile: bytes, channels: int) -> bool:
-    """Whether a profile speaks of pixels with so many colour channels, 1 or 3."""
+    """Whether a profile speaks of pixels with so many colour channels, 1, 3 or 4."""
     return len(profile) >= _HEADER_BYTES and profile[_SPACE_AT] == _SPACES[channels]
 
 

@@ -17,9 +17,11 @@ from threadpoolctl import threadpool_limits
 
 from wamplex.core.colour.convert import convert, delivery_profile, source_profile
 from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
+from wamplex.core.deliver.copied_source import copy_beside
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.description import FileDescription, Samples
 from wamplex.core.deliver.dng import write_dng
+from wamplex.core.deliver.inks import INKS, printer_profile
 from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.linear import linear_colours, linear_recipe
 from wamplex.core.deliver.marks import draw_marks
@@ -152,6 +154,8 @@ def deliver(
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         if whole is not None:
             whole(partials)
+        if delivery.copy_source:
+            copy_beside(picture.path, wanted.parent)
         targets = _named(partials, names)
     except OSError as error:
         raise DeliveryError(_os_words(wanted, error)) from error
@@ -216,17 +220,18 @@ def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescri
     """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
-    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf")
+    inks = printer_profile(delivery)
+    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf") and inks is None
     depth: Depth = 8 if delivery.format in ("jpeg", "webp") else 16 if linear else delivery.depth
     threefold = linear is not None or delivery.format == "webp"
     return FileDescription(
         width=width,
         height=height,
-        channels=(3 if threefold else picture.pixels.shape[2]) + alpha,
+        channels=INKS if inks else (3 if threefold else picture.pixels.shape[2]) + alpha,
         alpha=alpha,
         depth=depth,
         density_ppi=recipe.density_ppi,
-        profile=None if linear else _profile(picture, delivery),
+        profile=inks or (None if linear else _profile(picture, delivery)),
         metadata=picture.metadata if delivery.keep_metadata else Metadata(),
         compression=delivery.compression,
         quality=delivery.quality,
@@ -269,17 +274,29 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     """
     if about.linear is not None:
         return about.linear.samples(pixels, picture)
-    grey_as_three = about.channels - about.alpha > picture.pixels.shape[2]
-    if delivery.profile != "source" and about.profile is not None and not grey_as_three:
+    separated = about.channels == INKS and not about.alpha
+    grey_as_three = not separated and about.channels - about.alpha > picture.pixels.shape[2]
+    if separated:
+        assert about.profile is not None
+        paper = _on_white(pixels, picture)
+        pixels = convert(paper, source_profile(picture), about.profile, intent=delivery.intent)
+    elif delivery.profile != "source" and about.profile is not None and not grey_as_three:
         pixels = convert(pixels, source_profile(picture), about.profile)
-    if picture.alpha is not None and not about.alpha:
-        alpha = pixels[..., -1:]
-        pixels = pixels[..., :-1] * alpha + (1 - alpha)  # on white paper
+    if not about.alpha and not separated:
+        pixels = _on_white(pixels, picture)
     if grey_as_three:
         pixels = _threefold(pixels, picture)
     largest = np.float32(65535 if about.depth == 16 else 255)
     scaled = np.rint(np.multiply(pixels, largest, out=pixels), out=pixels)
     return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
+
+
+def _on_white(pixels: Pixels, picture: Picture) -> Pixels:
+    """On white paper, where there is transparency."""
+    if picture.alpha is None:
+        return pixels
+    alpha = pixels[..., -1:]
+    return pixels[..., :-1] * alpha + (1 - alpha)
 
 
 def _threefold(pixels: Pixels, picture: Picture) -> Pixels:

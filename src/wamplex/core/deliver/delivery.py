@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from wamplex.core.checked import Checked
+from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
 
@@ -23,8 +24,10 @@ class Delivery(Checked):
     ``depth`` counts for TIFF, PNG and PDF,
     ``compression`` for TIFF, ``quality``, ``chroma`` (at full or half resolution; by itself in full from
     quality 90 on) and ``progressive`` for JPEG. WebP is written without loss, in 8 bits.
+    ``printer`` is the file of a printer's ICC profile, into whose inks a TIFF or PDF is separated.
     ``keep_recipe`` writes into the file how it was made, which names its source.
-    ``folder`` None means beside the source; ``pages`` None means one file.
+    ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of
+    the source beside the result, so that both stay together; ``pages`` None means one file.
     """
 
     format: FileFormat = "tiff"
@@ -34,8 +37,12 @@ class Delivery(Checked):
     chroma: Chroma = "auto"
     progressive: bool = False
     profile: ProfileChoice = "source"
+    printer: Path | None = None
+    intent: Intent = "relative"
     keep_metadata: bool = True
     keep_recipe: bool = True
     folder: Path | None = None
+    subfolder: str | None = Field(default=None, pattern=r"^[^/\x00]{1,100}$")
+    copy_source: bool = False
     name_pattern: str = "{name}-{factor}x"
     pages: Pages | None = None

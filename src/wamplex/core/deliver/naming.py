@@ -6,6 +6,7 @@ import ctypes
 import errno
 import os
 import re
+from datetime import date
 from pathlib import Path
 
 from wamplex.core.deliver.delivery import Delivery
@@ -16,7 +17,7 @@ from wamplex.core.recipe import Recipe
 SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "dng": ".dng", "pdf": ".pdf"}
 _AT_FDCWD, _RENAME_NOREPLACE = -100, 1  # linux/fcntl.h, linux/fs.h
 _NOT_OFFERED = (errno.EINVAL, errno.ENOSYS, errno.ENOTSUP)
-_FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi")
+FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi", "print", "date")
 
 
 def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> str:
@@ -33,11 +34,13 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
         "width": str(size.width_px),
         "height": str(size.height_px),
         "ppi": f"{size.density_ppi:g}",
+        "print": f"{size.width_mm / 10:.0f}x{size.height_mm / 10:.0f}cm",
+        "date": date.today().isoformat(),
     }
 
     def fill(match: re.Match[str]) -> str:
         if match[1] not in values:
-            known = ", ".join("{" + f + "}" for f in _FIELDS)
+            known = ", ".join("{" + f + "}" for f in FIELDS)
             raise DeliveryError(f"The name pattern has an unknown field {{{match[1]}}}. Known are {known}.")
         return values[match[1]]
 
@@ -52,6 +55,10 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
 def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> Path:
     """Where the file goes if nothing has that name yet."""
     folder = delivery.folder or source.parent
+    if delivery.subfolder is not None:
+        if delivery.subfolder.strip() in ("", ".", ".."):
+            raise DeliveryError(f"“{delivery.subfolder}” is no name for a folder.")
+        folder = folder / delivery.subfolder
     return folder / file_name(source, recipe, delivery, size)
 
 

@@ -16,6 +16,7 @@ import tifffile
 from wamplex.core.deliver.delivery import Compression
 from wamplex.core.deliver.description import Bands, FileDescription, Samples
 from wamplex.core.deliver.exif import ExifFields, append_directories, parse_exif
+from wamplex.core.deliver.inks import INKS
 
 # Classic TIFF counts bytes in 32 bits; the rest is room for tags and for deflate growing noise.
 _CLASSIC_BYTES = 4_000_000_000
@@ -42,7 +43,7 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
             if about.channels > 1
             else (about.height, about.width),
             dtype=f"uint{about.depth}",
-            photometric="rgb" if about.channels >= 3 else "minisblack",
+            photometric=_photometric(about),
             planarconfig="contig" if about.channels > 1 else None,
             extrasamples=["unassalpha"] if about.alpha else None,
             rowsperstrip=rows,
@@ -56,6 +57,12 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
             extratags=description_tags(about, exif),
         )
     append_directories(path, exif)
+
+
+def _photometric(about: FileDescription) -> str:
+    if about.channels - about.alpha == INKS:
+        return "separated"
+    return "rgb" if about.channels >= 3 else "minisblack"
 
 
 def strip_rows(about: FileDescription) -> int:
