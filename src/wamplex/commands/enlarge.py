@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from rich.progress import Progress as Bars
@@ -51,6 +53,9 @@ from wamplex.core.report import delivered_values
 from wamplex.core.upscale.execution import execution_with, use_execution
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import ValueName
+
+if TYPE_CHECKING:
+    from wamplex.core.cluster.cluster import Cluster
 
 
 def enlarge(
@@ -140,6 +145,9 @@ def enlarge(
     measure: Annotated[
         bool, typer.Option("--measure", help="With --recipe: its upscaler, with values measured for each.")
     ] = False,
+    cluster: Annotated[
+        str | None, typer.Option(help="Scheduler (dask) whose workers make the tiles, tcp://HOST:PORT.")
+    ] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     out: Annotated[str | None, typer.Option(help="File, or folder (made if missing).")] = None,
     file_format: Annotated[
@@ -218,6 +226,7 @@ def enlarge(
         delivery = delivery.having(pages=pages_option(pages), keep_recipe=recipe_inside)
         if threads is not None:
             use_execution(execution_with(threads=threads))
+        workers = None if cluster is None else _cluster(cluster)
     except WamplexError as error:
         complain(str(error))
         raise typer.Exit(USAGE) from error
@@ -226,9 +235,11 @@ def enlarge(
     if count := left_undone(journal):
         complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with Stopping() as stopping, bars(as_json) as shown:
-        work = _Work(intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json)
-        for path in pictures:
-            results.append(_enlarge_one(path, work))
+        work = _Work(
+            intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json, workers
+        )
+        for result in _all(pictures, work):
+            results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
                 _write_report(results, report_to)
             if stopping.asked is not None:
@@ -239,11 +250,29 @@ def enlarge(
         raise typer.Exit(SOME_FAILED)
 
 
+def _all(pictures: list[Path], work: _Work) -> Iterator[dict[str, Any]]:
+    """One after the other; with more machines as many at once as there are workers, in their order."""
+    if work.cluster is None:
+        for path in pictures:
+            yield _enlarge_one(path, work)
+        return
+    with ThreadPoolExecutor(work.cluster.workers) as pool:
+        for made in [pool.submit(_enlarge_one, path, work) for path in pictures]:
+            yield made.result()
+    work.cluster.close()
+
+
 def _write_report(results: list[dict[str, Any]], path: Path) -> None:
     try:
         write_whole(path, report(results, path))
     except OSError as error:
         complain(f"The report {path} cannot be written: {(error.strerror or str(error)).lower()}.")
+
+
+def _cluster(address: str) -> Cluster:
+    from wamplex.core.cluster.cluster import Cluster  # takes half a second to load, which others need not
+
+    return Cluster(address)
 
 
 @dataclass(frozen=True)
@@ -260,6 +289,7 @@ class _Work:
     stopping: Stopping
     shown: Bars
     as_json: bool
+    cluster: Cluster | None = None
 
 
 def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
@@ -338,6 +368,8 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             name = planned_path(path, recipe, delivery, size)
             expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
             (job,) = work.journal.add([Planned(found.source, recipe, delivery, name, expected)])
-            return run(work.journal, job, progress, picture), recipe, reasons, picture.notices
+            maker = None if work.cluster is None else work.cluster.of(recipe)
+            done = run(work.journal, job, progress, picture, maker)
+            return done, recipe, reasons, picture.notices
     finally:
         shown.remove_task(task)

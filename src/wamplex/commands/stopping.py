@@ -24,7 +24,7 @@ class Stopping:
 
     def __init__(self) -> None:
         self.asked: int | None = None
-        self._progress: Progress | None = None
+        self._under_way: list[Progress] = []
         self._before = {number: signal.signal(number, self._stop) for number in _SIGNALS}
 
     def __enter__(self) -> Stopping:
@@ -42,15 +42,15 @@ class Stopping:
     @contextmanager
     def cancels(self, progress: Progress) -> Iterator[None]:
         """While inside, a signal cancels this work."""
-        self._progress = progress
+        self._under_way.append(progress)
         if self.asked is not None:
             progress.cancel()
         try:
             yield
         finally:
-            self._progress = None
+            self._under_way.remove(progress)
 
     def _stop(self, number: int, _frame: FrameType | None) -> None:
         self.asked = number
-        if self._progress is not None:
-            self._progress.cancel()
+        for progress in list(self._under_way):
+            progress.cancel()

@@ -38,6 +38,10 @@ class UpscalerError(WamplexError):
     """A network of the user's cannot be used."""
 
 
+class ClusterError(WamplexError):
+    """Other machines cannot be worked with."""
+
+
 class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it
     """The user cancelled the work."""
 

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 from threadpoolctl import threadpool_limits
 
-from wamplex.core.colour.convert import convert, delivery_profile, source_profile
+from wamplex.core.colour.convert import delivery_profile
 from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
 from wamplex.core.deliver.copied_source import copy_beside
 from wamplex.core.deliver.delivery import Delivery
@@ -29,13 +29,14 @@ from wamplex.core.deliver.naming import move_into_place, planned_path
 from wamplex.core.deliver.pdf import write_pdf
 from wamplex.core.deliver.read_along import reading_along
 from wamplex.core.deliver.tiff import write_tiff
+from wamplex.core.deliver.tile_samples import MadeHere, TileMaker
 from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
 from wamplex.core.deliver.with_libvips import write_jpeg, write_png, write_webp
 from wamplex.core.errors import DeliveryError
 from wamplex.core.geometry.pages import Page, divide
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import bytes_words
-from wamplex.core.picture import Depth, Metadata, Picture, Pixels
+from wamplex.core.picture import Depth, Metadata, Picture
 from wamplex.core.plan import Plan, plan
 from wamplex.core.progress import Progress
 from wamplex.core.provenance.origin import origin_of
@@ -100,6 +101,7 @@ def deliver(
     progress: Progress | None = None,
     begins: Callable[[Path], None] | None = None,
     whole: Callable[[Sequence[Path]], None] | None = None,
+    maker: TileMaker | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
@@ -110,6 +112,7 @@ def deliver(
     delivery : kind of file, folder and name
     begins : told of each temporary file before it is there
     whole : told of all of them once they are checked, before they get their names
+    maker : makes the tiles; None for this program itself
 
     Returns
     -------
@@ -150,7 +153,9 @@ def deliver(
             about_page = replace(about, width=page.window.width, height=page.window.height)
             if len(pages) > 1:
                 about_page = replace(about_page, trim_px=0)
-            checks.append(_write_checked(partials[-1], planned, delivery, page, about_page, span))
+            checks.append(
+                _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or MadeHere())
+            )
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         if whole is not None:
             whole(partials)
@@ -170,12 +175,18 @@ def deliver(
 
 
 def _write_checked(
-    partial: Path, planned: Plan, delivery: Delivery, page: Page, about: FileDescription, span: _Span
+    partial: Path,
+    planned: Plan,
+    delivery: Delivery,
+    page: Page,
+    about: FileDescription,
+    span: _Span,
+    maker: TileMaker,
 ) -> Check:
     """Write one page under a temporary name and read it back."""
     # JPEG changes samples, so there is nothing to compare them with.
     sums = None if delivery.format == "jpeg" else SampleSum(checked_rows(delivery.format, about))
-    bands = _bands(planned, delivery, page, about, sums, span)
+    bands = _bands(planned, delivery, page, about, sums, span, maker)
     # TIFF is unpacked several strips at a time afterwards, and JPEG comes all at its end.
     reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
     if delivery.format == "png":
@@ -261,53 +272,14 @@ def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metada
     return replace(kept, xmp=with_origin(kept.xmp, origin))
 
 
-def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: FileDescription) -> Samples:
-    """Rendered pixels as they stand in the file: profile, alpha and depth of the delivery.
-
-    Parameters
-    ----------
-    pixels : (h, w, C) float32 in 0..1 from `render`; may be overwritten
-
-    Returns
-    -------
-    (h, w, about.channels) uint8 or uint16
-    """
-    if about.linear is not None:
-        return about.linear.samples(pixels, picture)
-    separated = about.channels == INKS and not about.alpha
-    grey_as_three = not separated and about.channels - about.alpha > picture.pixels.shape[2]
-    if separated:
-        assert about.profile is not None
-        paper = _on_white(pixels, picture)
-        pixels = convert(paper, source_profile(picture), about.profile, intent=delivery.intent)
-    elif delivery.profile != "source" and about.profile is not None and not grey_as_three:
-        pixels = convert(pixels, source_profile(picture), about.profile)
-    if not about.alpha and not separated:
-        pixels = _on_white(pixels, picture)
-    if grey_as_three:
-        pixels = _threefold(pixels, picture)
-    largest = np.float32(65535 if about.depth == 16 else 255)
-    scaled = np.rint(np.multiply(pixels, largest, out=pixels), out=pixels)
-    return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
-
-
-def _on_white(pixels: Pixels, picture: Picture) -> Pixels:
-    """On white paper, where there is transparency."""
-    if picture.alpha is None:
-        return pixels
-    alpha = pixels[..., -1:]
-    return pixels[..., :-1] * alpha + (1 - alpha)
-
-
-def _threefold(pixels: Pixels, picture: Picture) -> Pixels:
-    """Grey in sRGB as three equal channels, alpha last."""
-    if picture.profile is not None:
-        pixels = convert(pixels, picture.profile, make_grey_profile(SRGB))
-    return np.concatenate([np.repeat(pixels[..., :1], 3, axis=2), pixels[..., 1:]], axis=2)
-
-
 def _bands(
-    planned: Plan, delivery: Delivery, page: Page, about: FileDescription, sums: SampleSum | None, span: _Span
+    planned: Plan,
+    delivery: Delivery,
+    page: Page,
+    about: FileDescription,
+    sums: SampleSum | None,
+    span: _Span,
+    maker: TileMaker,
 ) -> Iterator[Samples]:
     """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
@@ -316,15 +288,14 @@ def _bands(
     rows = max(1, min(tile_rows, _BAND_BYTES // row_bytes))
     left, top = page.window.x, page.window.y
     started = time.monotonic()
-    for band in Window(0, 0, about.width, about.height).tiles(about.width, rows):
+    bands = list(Window(0, 0, about.width, about.height).tiles(about.width, rows))
+    wanted = [tile for band in bands for tile in band.tiles(tile_columns, band.height)]
+    places = [Window(left + tile.x, top + tile.y, tile.width, tile.height) for tile in wanted]
+    made = maker.tiles(planned, delivery, about, places, span.progress)
+    for band in bands:
         samples = np.empty((band.height, band.width, about.channels), dtype)
         for tile in band.tiles(tile_columns, band.height):
-            place = Window(left + tile.x, top + tile.y, tile.width, tile.height)
-            pixels = planned.on_sheet.render(place, span.progress)
-            if not np.isfinite(pixels.sum(dtype=np.float64)):  # either kind of no number stays in a sum
-                words = "The result holds values that are no numbers. Nothing was written"
-                raise DeliveryError(f"{words}; choose another upscaler.")
-            samples[:, tile.x : tile.right] = file_samples(pixels, planned.picture, delivery, about)
+            samples[:, tile.x : tile.right] = next(made)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
             words = time_left_words(time.monotonic() - started, done)
             span.report(done * (1 - _CHECK_SHARE), words)

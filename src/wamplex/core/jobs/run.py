@@ -6,6 +6,7 @@ from functools import partial
 
 from wamplex.core.as_developed import as_developed
 from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.tile_samples import TileMaker
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.read import read_picture
 from wamplex.core.jobs.job import Job, State
@@ -19,12 +20,19 @@ CANCELLED_WORDS = "cancelled, no file was written"
 _NO_MEMORY = "There is not enough memory for this picture. Close others and retry."
 
 
-def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None = None) -> Delivered:
+def run(
+    journal: Journal,
+    job: Job,
+    progress: Progress,
+    picture: Picture | None = None,
+    maker: TileMaker | None = None,
+) -> Delivered:
     """Make the file of a job.
 
     Parameters
     ----------
     picture : the source, where it has been read already
+    maker : makes the tiles; None for this program itself
 
     Raises
     ------
@@ -39,7 +47,7 @@ def run(journal: Journal, job: Job, progress: Progress, picture: Picture | None 
         picture = as_developed(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
         whole = partial(journal.note_whole, job.number)
-        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole)
+        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole, maker=maker)
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise

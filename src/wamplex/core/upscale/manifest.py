@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from dataclasses import dataclass
 from functools import lru_cache
@@ -54,6 +55,12 @@ class NetworkFile:
 def _manifest() -> dict[str, NetworkFile]:
     networks = json.loads((MODELS_DIR / "manifest.json").read_text())["networks"]
     return {name: NetworkFile(name, **entry) for name, entry in networks.items()}
+
+
+@lru_cache(maxsize=1)
+def networks_digest() -> str:
+    """SHA-256 of what is known of all of them, their own digests included, in hexadecimal."""
+    return hashlib.sha256((MODELS_DIR / "manifest.json").read_bytes()).hexdigest()
 
 
 def network_file(name: str) -> NetworkFile:

@@ -1,0 +1,1 @@
+"""Tiles of results made on other machines, over dask.distributed."""

@@ -1,0 +1,129 @@
+"""Tiles made by a cluster of two processes: the same bytes as here, also when one of them is killed."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from distributed import Client, LocalCluster
+from PIL import Image
+
+from wamplex.core.assets import own_assets
+from wamplex.core.cluster import cluster as cluster_module
+from wamplex.core.cluster.cluster import Cluster
+from wamplex.core.deliver.deliver import deliver
+from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.errors import Cancelled, ClusterError, DeliveryError
+from wamplex.core.finish.beginnings import from_file
+from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.finish.values import Beginning, Finish, Grain, Layer, Mask
+from wamplex.core.intake.read import read_picture
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
+
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture(scope="module")
+def local() -> Iterator[LocalCluster]:
+    with LocalCluster(n_workers=2, threads_per_worker=1, processes=True, dashboard_address=None) as made:
+        yield made
+
+
+@pytest.fixture
+def workers(local: LocalCluster) -> Iterator[Cluster]:
+    made = Cluster(local.scheduler_address)
+    yield made
+    made.close()
+
+
+def large(tmp_path: Path) -> Path:
+    path = tmp_path / "large.png"
+    noise = np.random.default_rng(3).integers(0, 255, (500, 700, 3), np.uint8)
+    Image.fromarray(noise).save(path)
+    return path
+
+
+def made(source: Path, recipe: Recipe, folder: Path, workers: Cluster | None, **how: object) -> bytes:
+    wanted = Delivery.model_validate({"format": "tiff", "depth": 16, "folder": folder, **how})
+    maker = None if workers is None else workers.of(recipe)
+    return deliver(read_picture(source), recipe, wanted, Progress(), maker=maker).path.read_bytes()
+
+
+def test_a_finished_picture_has_the_same_bytes(workers: Cluster, photo_file: Path, tmp_path: Path) -> None:
+    grey = tmp_path / "mask.png"
+    Image.linear_gradient("L").resize((150, 120)).save(grey)
+    ref = own_assets().put(packed_grey(from_file(grey, read_picture(photo_file))))
+    over = Layer(shows=TrialSpec(upscaler="contour"), mask=Mask(begins=Beginning(kind="file", picture=ref)))
+    recipe = Recipe(base=TrialSpec(upscaler="vellum")).finished(Finish(layers=(over,), grain=Grain()))
+    for how in ({}, {"format": "png", "depth": 8}, {"format": "dng"}):
+        here = made(photo_file, recipe, tmp_path / "here", None, **how)
+        assert made(photo_file, recipe, tmp_path / "there", workers, **how) == here
+
+
+def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
+    local: LocalCluster, workers: Cluster, tmp_path: Path
+) -> None:
+    source, recipe = large(tmp_path), Recipe(base=TrialSpec(upscaler="lanczos"), factor=8)
+    here = made(source, recipe, tmp_path / "here", None)
+    with Client(local.scheduler_address, set_as_default=False) as client:
+        pids = list(client.run(os.getpid).values())
+    asked: list[object] = []
+    submit = workers._client.submit
+
+    def watched(*words: object, **how: object) -> object:
+        if not asked:
+            threading.Timer(0.5, lambda: os.kill(pids[0], signal.SIGKILL)).start()
+        asked.append(words)
+        return submit(*words, **how)
+
+    workers._client.submit = watched
+    assert made(source, recipe, tmp_path / "there", workers) == here
+    assert len(asked) > 8
+
+
+def test_another_file_under_the_same_path_is_noticed(workers: Cluster, photo_file: Path) -> None:
+    recipe = Recipe(base=TrialSpec(upscaler="bicubic"))
+    task = cluster_module.TileTask(
+        str(photo_file), "0" * 64, recipe.model_dump_json(), Delivery().model_dump_json(), (0, 0, 9, 9)
+    )
+    with pytest.raises(DeliveryError, match="another file"):
+        list(workers.ordered([task], Progress()))
+
+
+def test_cancelling_leaves_nothing(workers: Cluster, tmp_path: Path) -> None:
+    source, recipe = large(tmp_path), Recipe(base=TrialSpec(upscaler="lanczos"), factor=8)
+    progress = Progress()
+    threading.Timer(0.3, progress.cancel).start()
+    wanted = Delivery(folder=tmp_path / "out")
+    with pytest.raises(Cancelled):
+        deliver(read_picture(source), recipe, wanted, progress, maker=workers.of(recipe))
+    assert not (tmp_path / "out").exists()
+
+
+def test_workers_with_other_networks_and_no_scheduler_are_refused(
+    local: LocalCluster, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(cluster_module, "_WAIT_S", 1)
+    with pytest.raises(ClusterError, match="no scheduler"):
+        Cluster("tcp://127.0.0.1:9")
+    monkeypatch.setattr("wamplex.core.cluster.task.networks_digest", lambda: "f" * 64)
+    with pytest.raises(ClusterError, match=r"The worker .* has Wamplex"):
+        Cluster(local.scheduler_address)
+
+
+def test_the_command_makes_several_pictures_at_once(local: LocalCluster, photo_file: Path) -> None:
+    other = photo_file.with_name("other.png")
+    Image.open(photo_file).rotate(180).save(other)
+    words = ["enlarge", str(photo_file), str(other), "--factor", "2", "--upscaler", "bicubic", "--json"]
+    command = [sys.executable, "-m", "wamplex", *words, "--cluster", local.scheduler_address]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    assert done.stdout.index("photo-2x.tif") < done.stdout.index("other-2x.tif")
