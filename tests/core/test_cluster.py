@@ -87,7 +87,7 @@ def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
 
     workers._client.submit = watched
     assert made(source, recipe, tmp_path / "there", workers) == here
-    assert len(asked) > 8
+    assert len(asked) >= 4
 
 
 def test_another_file_under_the_same_path_is_noticed(workers: Cluster, photo_file: Path) -> None:
