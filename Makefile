@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
-.PHONY: demo test lint check install uninstall bench screenshots setup system demo-pictures \
+.PHONY: demo test lint check install uninstall bundle bundle-test bench screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
 
 setup: $(STAMP)
@@ -39,6 +39,15 @@ install: setup
 
 uninstall: setup
 	$(BIN)/wamplex desktop uninstall
+
+# One folder that runs on a bare system without Python: build/wamplex-linux-*.tar.gz.
+bundle: setup
+	$(BIN)/pip install --quiet -c constraints.txt -e ".[bundle]"
+	sh tools/bundle/make.sh $(BIN)
+
+# The same, tried in a bare system that debootstrap makes; as root.
+bundle-test: bundle
+	sh tools/bundle/try.sh
 
 bench: setup
 	$(BIN)/python -m benchmarks

@@ -10,7 +10,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from platformdirs import user_runtime_path
+from platformdirs import user_state_path
 
 if TYPE_CHECKING:
     from PySide6.QtCore import QObject
@@ -23,7 +23,9 @@ _LARGEST_BYTES = 4_000_000  # ten thousand long paths
 
 def socket_path() -> Path:
     """Where a running window listens."""
-    return user_runtime_path("wamplex", ensure_exists=True) / f"window-{os.getuid()}.socket"
+    said = os.environ.get("XDG_RUNTIME_DIR")  # sessions without one have no place of their own for sockets
+    folder = Path(said) if said and os.path.isdir(said) else user_state_path("wamplex", ensure_exists=True)
+    return folder / f"wamplex-{os.getuid()}.socket"
 
 
 def hand_to_running(paths: Sequence[Path]) -> bool:

@@ -1,0 +1,1 @@
+"""Makes the single folder that runs without Python: ``make bundle``."""
