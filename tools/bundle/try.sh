@@ -7,6 +7,8 @@ bare=${1:-build/bare}
 rm -rf "$bare/opt/wamplex" "$bare/tmp/out"
 cp -r build/bundle/wamplex "$bare/opt/wamplex"
 cp src/wamplex/demo/stage-web.jpg src/wamplex/demo/dress-rehearsal.dng "$bare/tmp/"
+mount -t proc proc "$bare/proc"
+trap 'umount "$bare/proc"' EXIT
 chroot "$bare" sh -euc '
     ! command -v python3
     cd /tmp
