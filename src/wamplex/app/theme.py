@@ -106,6 +106,7 @@ QLabel[role="alert"] {{ color: {AMBER_INK}; font-size: 12px; }}
 QPushButton, QToolButton {{
     background: {CARD}; border: 1px solid {RULE}; border-radius: 2px; padding: 3px 9px; min-height: 17px;
 }}
+QFileDialog QToolButton {{ padding: 2px; }}
 QPushButton:hover, QToolButton:hover {{ border-color: {SOFT}; }}
 QPushButton:focus, QToolButton:focus {{ border: 1px solid {MOSS}; }}
 QPushButton:checked, QToolButton:checked {{ background: {MOSS_TINT}; border: 1px solid {MOSS}; }}

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from wamplex.app import theme
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.picture_view import PictureView
 
 Mask = Literal["", "subject", "sharp"]
@@ -152,9 +153,9 @@ class AssessView(PictureView):
         """Page keys choose a spot, arrow keys move it, Delete takes it away."""
         key = Qt.Key(event.key())
         chosen = next((mark for mark in self._marks if mark.name == self.chosen), None)
-        if key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp) and self._marks:
+        if (is_key(event, "next-mark") or is_key(event, "previous-mark")) and self._marks:
             place = self._marks.index(chosen) if chosen is not None else -1
-            step = 1 if key == Qt.Key.Key_PageDown else -1
+            step = 1 if is_key(event, "next-mark") else -1
             self.chosen = self._marks[(place + step) % len(self._marks)].name
             self.update()
         elif chosen is not None and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):

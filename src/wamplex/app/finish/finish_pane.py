@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 
 from wamplex.app import theme
 from wamplex.app.finish.brush import Brush
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.requests import Overlay, TileKey
 from wamplex.app.trial.pane import Pane, TileLookup
 from wamplex.app.trial.viewport import Viewport
@@ -281,19 +282,19 @@ class FinishPane(Pane):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Size and hardness of the brush; adding or taking away."""
-        key, shift = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         brush = self.brush
-        if key == Qt.Key.Key_Period:
+        if is_key(event, "brush-larger"):
             changed = (
                 replace(brush, hardness=min(100.0, brush.hardness + 10)) if shift else brush.resized(1.25)
             )
-        elif key == Qt.Key.Key_Comma:
+        elif is_key(event, "brush-smaller"):
             changed = replace(brush, hardness=max(0.0, brush.hardness - 10)) if shift else brush.resized(0.8)
-        elif key in (Qt.Key.Key_Colon, Qt.Key.Key_Greater):
+        elif is_key(event, "brush-harder"):
             changed = replace(brush, hardness=min(100.0, brush.hardness + 10))
-        elif key in (Qt.Key.Key_Semicolon, Qt.Key.Key_Less):
+        elif is_key(event, "brush-softer"):
             changed = replace(brush, hardness=max(0.0, brush.hardness - 10))
-        elif key == Qt.Key.Key_A:
+        elif is_key(event, "brush-turn"):
             changed = replace(brush, adds=not brush.adds)
         else:
             super().keyPressEvent(event)

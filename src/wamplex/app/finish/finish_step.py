@@ -18,6 +18,7 @@ from wamplex.app.finish.finish_pane import FinishPane
 from wamplex.app.finish.mix_part import MixPart
 from wamplex.app.finish.readings_part import ReadingsPart
 from wamplex.app.finish.surface_part import SurfacePart
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget, scrolling_panel
 from wamplex.app.shared.requests import ReadingsKey
 from wamplex.app.tray.entry import Entry
@@ -37,7 +38,6 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 
-BEFORE_KEY = Qt.Key.Key_W
 _HINT = "Hold Q for the source, W for the result before Finish · N goes to the next spot"
 
 
@@ -283,7 +283,7 @@ class FinishStep(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """N steps through the spots."""
-        if event.key() == Qt.Key.Key_N:
+        if is_key(event, "finish-spot"):
             self.step_spot(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
         else:
             super().keyPressEvent(event)

@@ -7,6 +7,7 @@ from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDragMoveEvent, QDr
 from PySide6.QtWidgets import QAbstractItemView, QListView, QMenu, QVBoxLayout, QWidget
 
 from wamplex.app import theme
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.parts import button, label
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_card import TrayCardPainter
@@ -108,7 +109,7 @@ class _List(QListView):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Delete takes the chosen pictures out of the tray."""
-        if event.key() == Qt.Key.Key_Delete:
+        if is_key(event, "remove"):
             self._tray.remove(self._chosen())
         else:
             super().keyPressEvent(event)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from wamplex.app import theme
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.requests import TileKey
 from wamplex.app.trial.pane import Pane, TileLookup
 from wamplex.app.trial.viewport import Viewport
@@ -91,11 +92,12 @@ class CurtainPane(Pane):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Comma and full stop draw the curtain to and fro."""
-        step = {Qt.Key.Key_Comma: -_KEY_STEP, Qt.Key.Key_Period: _KEY_STEP}.get(Qt.Key(event.key()))
-        if step is None:
-            super().keyPressEvent(event)
+        if is_key(event, "curtain-back"):
+            self.draw_to(self.divider - _KEY_STEP)
+        elif is_key(event, "curtain-on"):
+            self.draw_to(self.divider + _KEY_STEP)
         else:
-            self.draw_to(self.divider + step)
+            super().keyPressEvent(event)
 
     def _near_line(self, place: QPointF) -> bool:
         along = (

@@ -35,7 +35,7 @@ class PairView(QWidget):
         self.first, self.second = _chooser("First of the two"), _chooser("Second of the two")
         for chooser in (self.first, self.second):
             chooser.activated.connect(lambda _index: self._choose())
-        self.swap = button("Swap", "Exchange the two", self._swap)
+        self.swap = button("Swap", "Exchange the two", self.exchange)
         self.turn = button("Turn", "Divide above from below, or left from right", self._turn)
         self.rates = Choice("Rate", _RATES, self._set_rate)
         self.pause = button("Pause", "Hold still; the space bar does the same", self._run_timer)
@@ -148,7 +148,7 @@ class PairView(QWidget):
         self._show()
         self.tiles_changed.emit()
 
-    def _swap(self) -> None:
+    def exchange(self) -> None:
         one, two = self.first.currentIndex(), self.second.currentIndex()
         self.first.setCurrentIndex(two)
         self.second.setCurrentIndex(one)

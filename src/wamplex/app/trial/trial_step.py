@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QImage, QKeyEvent
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -32,7 +33,6 @@ from wamplex.core.settings import load_settings, save_settings
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
 
-SOURCE_KEY = Qt.Key.Key_Q
 _HINT = "Hold Q to see the source · drag moves and the wheel zooms all panes"
 
 
@@ -60,6 +60,7 @@ class TrialStep(QWidget):
         self.blind = BlindChoice()
         self._placeholder: QImage | None = None
         self._shown_number: int | None = None
+        self._spot = -1
         self._shown_thumbnail: object = None
         self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self)
         self.cache = self.tiles.cache
@@ -139,6 +140,37 @@ class TrialStep(QWidget):
         if held != self._source_held:
             self._source_held = held
             self.refresh()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """What can be done with the trial that is looked at, and with the place."""
+        entry = self._entry()
+        if entry is None:
+            super().keyPressEvent(event)
+        elif is_key(event, "stamp"):
+            self._change("stamp", entry.trials.active)
+        elif is_key(event, "strike"):
+            self._change("strike", entry.trials.active)
+        elif is_key(event, "next-spot"):
+            self.step_spot(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        elif is_key(event, "closer") or is_key(event, "farther"):
+            steps = 1 if is_key(event, "closer") else -1
+            self.viewport.step_zoom(120 * steps, next(iter(self.panes.values())).scale, (0.5, 0.5))
+        elif is_key(event, "swap"):
+            self.pair.exchange()
+        else:
+            super().keyPressEvent(event)
+
+    def step_spot(self, by: int) -> None:
+        """Go to the next spot, or the one before."""
+        entry = self._entry()
+        if entry is None or not entry.spots:
+            return
+        self._spot = (self._spot + by) % len(entry.spots)
+        spot = entry.spots[self._spot]
+        if self.viewport.zoom is None:
+            self.viewport.set_zoom(1.0)
+        self.viewport.move_to(spot.x, spot.y)
+        self.said.emit(f"{spot.name}, {self._spot + 1} of {len(entry.spots)}")
 
     def cancel(self) -> None:
         """Stop rendering until something else is asked for."""

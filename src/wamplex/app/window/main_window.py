@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -27,10 +37,11 @@ from wamplex.app.deliver.delivery_controller import DeliveryController
 from wamplex.app.deliver.hand_over_controller import HandOverController
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.deliver.pairs_controller import PairsController
-from wamplex.app.finish.finish_step import BEFORE_KEY, FinishStep
+from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
+from wamplex.app.shared.keys import bound, is_key
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -38,8 +49,10 @@ from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.takeaway_controller import TakeAwayController
-from wamplex.app.trial.trial_step import SOURCE_KEY, TrialStep
+from wamplex.app.trial.trial_step import TrialStep
+from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.notice_bar import NoticeBar
+from wamplex.app.window.pasted import pasted_file
 from wamplex.app.window.status_line import StatusLine
 from wamplex.app.window.step_rail import StepRail
 from wamplex.app.workers.autosave import Autosave
@@ -100,6 +113,8 @@ class MainWindow(QMainWindow):
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
         self._ended = False
+        self._bare = False
+        self._put_aside: list[QWidget] = []
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON_MS)
@@ -290,10 +305,10 @@ class MainWindow(QMainWindow):
         held = event.type() == QEvent.Type.KeyPress
         if event.isAutoRepeat() or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
             return False
-        if event.key() == SOURCE_KEY:
+        if is_key(event, "source"):
             self.trial_step.hold_source(held and self._steps.currentIndex() == TRIAL)
             self.finish_step.hold("source", held)
-        elif event.key() == BEFORE_KEY:
+        elif is_key(event, "before"):
             self.finish_step.hold("before", held)
         return False
 
@@ -387,25 +402,65 @@ class MainWindow(QMainWindow):
         self.status.cancel_asked.connect(self._cancel_work)
 
     def _add_keys(self) -> None:
+        acts: dict[str, Callable[[], object]] = {
+            "pause": self.trial_step.pair.toggle_pause,
+            "add": self.choose_files,
+            "paste": self.paste,
+            "next": lambda: self.tray.step(1),
+            "previous": lambda: self.tray.step(-1),
+            "undo": self.undo,
+            "redo": self.redo,
+            "recipes": self.open_recipes,
+            "save": self.project_controller.save,
+            "save-elsewhere": self.project_controller.save_elsewhere,
+            "open-project": self.project_controller.ask_open,
+            "bare": self.show_bare,
+            "help": self.open_help,
+            "quit": self.close,
+        }
         for index in (ASSESS, SIZE, TRIAL, FINISH, DELIVER):
-            self._key(QKeySequence(str(index + 1)), lambda i=index: self.open_step(i))
-        self._key(QKeySequence(Qt.Key.Key_Space), self.trial_step.pair.toggle_pause)
-        self._key(QKeySequence(QKeySequence.StandardKey.Open), self.choose_files)
-        self._key(QKeySequence(QKeySequence.StandardKey.Quit), self.close)
-        self._key(QKeySequence(QKeySequence.StandardKey.Save), self.project_controller.save)
-        self._key(QKeySequence("Ctrl+Shift+S"), self.project_controller.save_elsewhere)
-        self._key(QKeySequence("Ctrl+Shift+O"), self.project_controller.ask_open)
-        self._key(QKeySequence(QKeySequence.StandardKey.Undo), self.undo)
-        self._key(QKeySequence("Ctrl+Shift+Z"), self.redo)
-        self._key(QKeySequence("Ctrl+R"), self.open_recipes)
-        self._key(QKeySequence("Ctrl+PgDown"), lambda: self.tray.step(1))
-        self._key(QKeySequence("Ctrl+PgUp"), lambda: self.tray.step(-1))
+            acts[f"step-{index + 1}"] = partial(self.open_step, index)
+        for name, act in acts.items():
+            action = QAction(self)
+            action.setShortcuts([QKeySequence(keys) for keys in bound(name).keys])
+            action.triggered.connect(lambda _checked=False, act=act: act())
+            self.addAction(action)
 
-    def _key(self, keys: QKeySequence, act) -> None:  # type: ignore[no-untyped-def]
-        action = QAction(self)
-        action.setShortcut(keys)
-        action.triggered.connect(lambda _checked=False: act())
-        self.addAction(action)
+    def open_help(self) -> HelpSheet:
+        """Show the job in ten lines, and all keys."""
+        sheet = HelpSheet(self)
+        sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        sheet.show()
+        return sheet
+
+    def show_bare(self) -> None:
+        """Hide everything but the bench, or show it again."""
+        self._bare = not self._bare
+        aside = [self.rail, self.tray_view, self.status]
+        aside += [w for w in self.findChildren(QWidget) if w.property("role") in ("side", "bar")]
+        for part in aside:
+            if self._bare and not part.isHidden():
+                self._put_aside.append(part)
+        for part in self._put_aside:
+            part.setVisible(not self._bare)
+        if not self._bare:
+            self._put_aside = []
+
+    def paste(self) -> None:
+        """Take in the files that were copied, or the picture, which becomes a file first."""
+        copied = QGuiApplication.clipboard().mimeData()
+        if copied.hasUrls():
+            self.take_in([Path(url.toLocalFile()) for url in copied.urls() if url.isLocalFile()])
+        elif copied.hasImage():
+            try:
+                path = pasted_file(QGuiApplication.clipboard().image())
+            except OSError as error:
+                self.notices.warn(f"The picture cannot be kept: {(error.strerror or str(error)).lower()}.")
+                return
+            self.notices.say(f"The copied picture was kept as {path}.")
+            self.take_in([path])
+        else:
+            self._say("Nothing was copied that is a picture or a file")
 
     def _selected(self, _number: int) -> None:
         """What is kept for those alone that are worked on is made for another one."""

@@ -93,7 +93,7 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     energy = scores["detail"]
     while len(spots) < LEAST_SPOTS and _take(spots, "detail", energy, 0.0, free, (width, height)):
         pass
-    return tuple(_numbered(spots))
+    return tuple(_told_apart(spots))
 
 
 def _shrunk_luma(picture: Picture) -> Map:
@@ -222,11 +222,21 @@ def moved_spots(
     return tuple(made)
 
 
-def _numbered(spots: list[Spot]) -> list[Spot]:
-    """Same names get numbers."""
+def _told_apart(spots: list[Spot]) -> list[Spot]:
+    """Where one name would stand for several places, or says nothing, it says which place is meant."""
     made: list[Spot] = []
     for spot in spots:
-        before = sum(1 for other in made if other.kind == spot.kind)
-        name = spot.name if before == 0 else f"{spot.name} {before + 1}"
-        made.append(Spot(spot.x, spot.y, spot.kind, name))
+        several = sum(1 for other in spots if other.kind == spot.kind) > 1
+        name = f"{spot.name}, {_place_words(spot)}" if several or spot.kind == "detail" else spot.name
+        before = sum(1 for other in made if other.name.partition(" (")[0] == name)
+        made.append(Spot(spot.x, spot.y, spot.kind, f"{name} ({before + 1})" if before else name))
     return made
+
+
+def _place_words(spot: Spot) -> str:
+    """Which ninth of the picture it lies in."""
+    across, down = (min(int(3 * share), 2) for share in (spot.x, spot.y))
+    row, column = ("upper", "", "lower")[down], ("left", "", "right")[across]
+    if row and column:
+        return f"{row} {column}"
+    return {"upper": "top", "lower": "bottom"}.get(row, column or "middle")

@@ -1,0 +1,88 @@
+"""Keys come from one table, which the help sheet shows; what was copied can be pasted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QMimeData, Qt, QUrl
+from PySide6.QtGui import QColor, QGuiApplication, QImage, QKeySequence
+from PySide6.QtWidgets import QLabel
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.shared.keys import KEYS
+from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
+
+TakeIn = Callable[[list[Path]], None]
+
+
+def test_the_help_sheet_shows_every_key(window: MainWindow) -> None:
+    sheet = window.open_help()
+    shown = {words.text() for words in sheet.findChildren(QLabel)}
+    for entry in KEYS:
+        assert entry.words in shown
+        assert " or ".join(entry.keys) in shown
+
+
+def test_no_key_means_two_things_in_one_place() -> None:
+    for where in {entry.where for entry in KEYS} - {"Everywhere"}:
+        names = [key for entry in KEYS if entry.where in (where, "Everywhere") for key in entry.keys]
+        assert len(names) == len(set(names))
+
+
+def test_every_key_of_the_window_is_bound(window: MainWindow) -> None:
+    bound = {keys.toString() for action in window.actions() for keys in action.shortcuts()}
+    for entry in KEYS:
+        if entry.where == "Everywhere" and entry.name != "source":  # which is held
+            assert set(entry.keys) <= bound
+        for keys in entry.keys:
+            assert not QKeySequence(keys).isEmpty()
+
+
+def test_a_choice_can_be_made_with_keys_alone(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    take_in([photo_file])
+    entry = window.tray.entry(0)
+    qtbot.waitUntil(lambda: bool(entry.spots), timeout=WAIT_MS)
+    window.open_step(TRIAL)
+    step = window.trial_step
+    step.show_view("linked")
+    active = entry.trials.active
+    for key in (Qt.Key.Key_N, Qt.Key.Key_Plus, Qt.Key.Key_T):
+        qtbot.keyClick(step, key)
+    assert entry.trials.stamped == active
+    assert step.viewport.centre_x == pytest.approx(entry.spots[0].x, abs=0.3)
+    qtbot.keyClick(step, Qt.Key.Key_K)
+    assert active in [trial.letter for trial in entry.trials.struck]
+
+
+def test_everything_but_the_picture_can_be_hidden(window: MainWindow) -> None:
+    window.open_step(DELIVER)
+    window.show_bare()
+    hidden = (window.tray_view, window.rail, window.status, window.deliver_step.panel)
+    assert not any(part.isVisible() for part in hidden[:3])
+    window.show_bare()
+    assert all(part.isVisible() for part in hidden)
+
+
+def test_copied_files_and_pictures_are_taken_in(
+    window: MainWindow, qtbot: QtBot, photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wamplex.app.window.pasted.user_pictures_path", lambda: tmp_path / "Pictures")
+    clipboard = QGuiApplication.clipboard()
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(photo_file))])
+    clipboard.setMimeData(data)
+    window.paste()
+    qtbot.waitUntil(lambda: len(window.tray.usable) == 1, timeout=WAIT_MS)
+    image = QImage(40, 30, QImage.Format.Format_RGB32)
+    image.fill(QColor(200, 30, 10))
+    clipboard.setImage(image)
+    window.paste()
+    qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
+    (kept,) = (tmp_path / "Pictures").iterdir()
+    assert str(kept) in window.notices.words
+    assert window.tray.entries[1].pixels == (40, 30)
