@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 import time
@@ -128,7 +129,10 @@ def _shoot_raw(session: Session) -> None:
     window.open_step(ASSESS)
     bright = Development(exposure_ev=2.75, highlights="rebuild", curve="shoulder")
     window.tray.set_development(entry.number, bright, "exposure")
-    session.wait(lambda: not window.tray.to_be_developed)
+    before = entry.condition
+    session.wait(lambda: not window.tray.thumbnails.to_be_developed)
+    # It is measured anew as it is developed now.
+    session.wait(lambda: entry.condition is not before and entry.condition.measured == before.measured)
     session.shoot("assess-raw")
     window.open_step(TRIAL)
     step.show_view("sheet")
@@ -218,6 +222,23 @@ def _shoot_sizes(session: Session) -> None:
     session.shoot("size-refused")
 
 
+def _shoot_recipes(session: Session) -> None:
+    """Decisions of one picture for two others, and recipes that are kept."""
+    window = session.window
+    session.select("rehearsal")
+    names = [entry.number for entry in window.tray.entries if entry.path.name[:4] in ("rehe", "stag")]
+    window.tray.choose(names)
+    dialog = window.open_recipes()
+    for name in ("Foyer, 30 x 40 cm", "Programme, small"):
+        dialog.name.setText(name)
+        dialog.keep()
+    dialog.list.setCurrentRow(0)
+    session.wait(seconds=0.3)
+    dialog.grab().save(str(OUT / "recipes.png"))
+    dialog.close()
+    print("recipes")
+
+
 def _shoot_strip(entry: Entry) -> None:
     """The paper strip as it will lie on the table, at half its density."""
     columns = [Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept]
@@ -232,6 +253,9 @@ def _shoot_strip(entry: Entry) -> None:
 
 def main() -> None:
     """Drive the window through its steps."""
+    home = tempfile.mkdtemp()
+    for place in ("CONFIG", "DATA", "STATE", "CACHE"):  # nothing of the user's shows
+        os.environ[f"XDG_{place}_HOME"] = f"{home}/{place}"
     app = QApplication([])
     apply_theme(app)
     folder = Path(tempfile.mkdtemp()) / "foyer-prints"
@@ -251,10 +275,13 @@ def main() -> None:
     window.open_step(DELIVER)
     window.deliver_step.deliver_all()
     jobs = window.jobs
-    session.wait(lambda: jobs.rows[2].fraction > 0.2)
-    session.shoot("deliver-working")
     session.wait(lambda: not jobs.open, 180)
+    view = window.deliver_step.result_view
+    stage = next(row for row in jobs.rows if row.name.name.startswith("stage"))
+    window.deliver_step.rows[stage.number].look.click()
+    session.wait(lambda: "Halos" in view.words)
     session.shoot("deliver")
+    _shoot_recipes(session)
     window.open_step(SIZE)
     window.close()
 

@@ -20,6 +20,7 @@ class Settings(Checked):
     threads : processor threads that networks may use, 0 for one per core
     provider : ONNX Runtime provider that networks run on
     first_trials : keys of the upscalers that new pictures begin with, empty for the usual ones
+    screen_profile : file of the screen's ICC profile, empty for sRGB
     own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
     """
 
@@ -28,6 +29,7 @@ class Settings(Checked):
     threads: int = Field(default=0, ge=0, le=256)
     provider: str = "CPUExecutionProvider"
     first_trials: tuple[str, ...] = ()
+    screen_profile: str = ""
     own_papers: tuple[tuple[str, float, float], ...] = ()
 
 

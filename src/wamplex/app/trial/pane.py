@@ -105,14 +105,16 @@ class Pane(QWidget):
             return
         reduce = self.reduce()
         if self._exact:
-            yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, _whole_pixels(seen))
+            place, view = _whole_pixels(seen), self._viewport.view
+            yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, place, view)
             return
         side = TILE_PX * reduce
         middle = seen.center()
         for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
             for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
                 dx, dy = (column + 0.5) * side - middle.x(), (row + 0.5) * side - middle.y()
-                key = TileKey(self._source, recipe, reduce, column, row, self._overlay)
+                view = self._viewport.view
+                key = TileKey(self._source, recipe, reduce, column, row, self._overlay, view=view)
                 yield (dx * dx + dy * dy) ** 0.5, key
 
     def repaint_tile(self, key: TileKey) -> None:

@@ -15,6 +15,7 @@ from wamplex.app.trial.readings_model import Standing
 from wamplex.app.trial.scene import Scene
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.viewport import Viewport
+from wamplex.core.colour.view import PLAIN, View
 from wamplex.core.measure.spots import Spot
 from wamplex.core.source import Source
 
@@ -31,6 +32,7 @@ class SheetView(QWidget):
 
     def __init__(self, lookup: TileLookup) -> None:
         super().__init__()
+        self._view = PLAIN
         self.cells: dict[tuple[str, str], Pane] = {}  # by spot name and letter
         self.heads: dict[str, TrialHead] = {}
         self._lookup = lookup
@@ -103,6 +105,12 @@ class SheetView(QWidget):
         """One cell, to say at what zoom it is."""
         return next(iter(self.cells.values()), None)
 
+    def set_view(self, view: View) -> None:
+        """Show colours on another screen, or as another print."""
+        self._view = view
+        for viewport in self._viewports:
+            viewport.set_view(view)
+
     def forget(self) -> None:
         """Nothing is shown."""
         clear_grid(self._grid)
@@ -124,7 +132,7 @@ class SheetView(QWidget):
         self._grid.setRowStretch(len(self._spots) + 1, 1)
 
     def _add_row(self, scene: Scene, number: int, spot: Spot) -> None:
-        viewport = Viewport()
+        viewport = Viewport(self._view)
         viewport.centre_x, viewport.centre_y, viewport.zoom = spot.x, spot.y, self._zoom
         viewport.changed.connect(partial(self._viewport_changed, viewport))
         self._viewports.append(viewport)

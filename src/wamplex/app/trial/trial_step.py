@@ -27,6 +27,7 @@ from wamplex.app.trial.viewport import Viewport
 from wamplex.app.workers.disagreement import DifferRequest
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileRenderer
+from wamplex.core.colour.view import View
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.measure.spots import NAMES, Spot, moved_spots
 from wamplex.core.settings import load_settings, save_settings
@@ -159,6 +160,12 @@ class TrialStep(QWidget):
             self.pair.exchange()
         else:
             super().keyPressEvent(event)
+
+    def set_view(self, view: View) -> None:
+        """Show colours on another screen, or as another print."""
+        self.sheet.set_view(view)
+        self.viewport.set_view(view)
+        self.refresh()
 
     def step_spot(self, by: int) -> None:
         """Go to the next spot, or the one before."""

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QRectF, QSizeF, Signal
 
+from wamplex.core.colour.view import PLAIN, View
+
 ZOOMS = (0.25, 0.33, 0.5, 0.67, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
 LEAST_ZOOM, LARGEST_ZOOM = ZOOMS[0], ZOOMS[-1]
 
@@ -17,11 +19,17 @@ class Viewport(QObject):
 
     changed = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, view: View = PLAIN) -> None:
         super().__init__()
+        self.view = view
         self.centre_x = 0.5
         self.centre_y = 0.5
         self.zoom: float | None = None
+
+    def set_view(self, view: View) -> None:
+        """Show colours on another screen, or as another print."""
+        self.view = view
+        self.changed.emit()
 
     def scale(self, result: QSizeF, pane: QSizeF) -> float:
         """Screen pixels per result pixel in a pane of this size in screen pixels."""

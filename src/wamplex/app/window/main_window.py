@@ -50,6 +50,7 @@ from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
+from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.pasted import pasted_file
@@ -66,6 +67,7 @@ from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.app.workers.watch import SourceWatch
+from wamplex.core.colour.view import View
 from wamplex.core.geometry.words import summary
 from wamplex.core.hand_over import HandOver
 from wamplex.core.intake.kinds import SUFFIXES
@@ -133,6 +135,7 @@ class MainWindow(QMainWindow):
         self.pairs = PairsController(
             self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in
         )
+        self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
         self.take_away = TakeAwayController(self, self._store, self.notices)
         self._lay_out()
         self._connect()
@@ -243,6 +246,8 @@ class MainWindow(QMainWindow):
             "save-elsewhere": self.project_controller.save_elsewhere,
             "undo": self.undo,
             "redo": self.redo,
+            "colours": self.colours.open,
+            "help": self.open_help,
         }[what]()
 
     def undo(self) -> None:
@@ -400,6 +405,7 @@ class MainWindow(QMainWindow):
         self.renderer.failed.connect(self._reading_failed)
         self.renderer.notices.connect(self._reading_noticed)
         self.status.cancel_asked.connect(self._cancel_work)
+        self.status.colours_asked.connect(self.colours.open)
 
     def _add_keys(self) -> None:
         acts: dict[str, Callable[[], object]] = {
@@ -425,6 +431,11 @@ class MainWindow(QMainWindow):
             action.setShortcuts([QKeySequence(keys) for keys in bound(name).keys])
             action.triggered.connect(lambda _checked=False, act=act: act())
             self.addAction(action)
+
+    def _show_colours(self, view: View) -> None:
+        self.trial_step.set_view(view)
+        self.finish_step.viewport.set_view(view)
+        self.finish_step.refresh()
 
     def open_help(self) -> HelpSheet:
         """Show the job in ten lines, and all keys."""

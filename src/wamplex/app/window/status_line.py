@@ -15,6 +15,7 @@ class StatusLine(QWidget):
     """Progress with words and a cancel link at the left, a summary at the right."""
 
     cancel_asked = Signal()
+    colours_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -42,6 +43,10 @@ class StatusLine(QWidget):
             inside.addWidget(part)
         inside.addStretch(1)
         inside.addWidget(self._summary)
+        self.colours = button(
+            "", "How colours are shown: the screen, and the proof of a print", self.colours_asked.emit, "link"
+        )
+        inside.addWidget(self.colours)
         self.show_idle("Ready")
 
     @property
@@ -68,6 +73,11 @@ class StatusLine(QWidget):
         self._bar.setVisible(False)
         self._cancel.setVisible(False)
         self._words.setText(words)
+
+    def show_colours(self, words: str) -> None:
+        """On which screen colours are shown, and as which print."""
+        self.colours.setText(words)
+        self.colours.setAccessibleName(words)
 
     def show_summary(self, words: str) -> None:
         """What the selected picture's result comes to."""

@@ -24,6 +24,8 @@ PROJECT_ACTIONS = (
     ("save-elsewhere", "Save it elsewhere ...\tCtrl+Shift+S"),
     ("undo", "Take the last decision back\tCtrl+Z"),
     ("redo", "Decide it again\tCtrl+Shift+Z"),
+    ("colours", "Colours on the bench ..."),
+    ("help", "Help\tF1"),
 )
 
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from wamplex.core.colour.profile_check import fits, is_usable
+from wamplex.core.colour.proof import read_profile
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import DeliveryError
 
 INKS = 4
 _FORMATS = ("tiff", "pdf")
-_LARGEST_BYTES = 50_000_000
 
 
 def printer_profile(delivery: Delivery) -> bytes | None:
@@ -20,16 +19,6 @@ def printer_profile(delivery: Delivery) -> bytes | None:
     """
     if delivery.printer is None:
         return None
-    name = delivery.printer.name
     if delivery.format not in _FORMATS:
-        raise DeliveryError(
-            f"Only TIFF and PDF are written in a printer's inks. Choose one, or leave {name} out."
-        )
-    try:
-        with delivery.printer.open("rb") as file:
-            profile = file.read(_LARGEST_BYTES)
-    except OSError as error:
-        raise DeliveryError(f"{name} cannot be read: {(error.strerror or str(error)).lower()}.") from error
-    if not fits(profile, INKS) or not is_usable(profile, INKS):
-        raise DeliveryError(f"{name} is no ICC profile of a printer with four inks.")
-    return profile
+        raise DeliveryError("A printer's inks go into TIFF and PDF only. Choose one, or other colours.")
+    return read_profile(delivery.printer, (INKS,))

@@ -1,0 +1,135 @@
+"""How the bench shows colours: on which screen, and as which print."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import Choice, button, frame, label, row
+from wamplex.app.tray.entry import Entry
+from wamplex.core.colour.convert import Intent
+from wamplex.core.colour.proof import outside_share, read_profile
+from wamplex.core.colour.view import PLAIN, View
+from wamplex.core.errors import DeliveryError
+
+_INTENTS: list[tuple[object, str, str]] = [
+    ("relative", "Relative", "Colours that the printer has stay; others become the nearest it has"),
+    ("perceptual", "Perceptual", "All colours move a little, so that what differs goes on to differ"),
+]
+_FOLDER, _KINDS = "/usr/share/color/icc", "ICC profiles (*.icc *.icm)"
+
+
+class ColoursDialog(QDialog):
+    """Changes at once what is shown; nothing of it changes what is written."""
+
+    changed = Signal(object)  # View
+    screen_chosen = Signal(object)  # path of the screen's profile, None for sRGB
+
+    def __init__(
+        self, view: View, names: tuple[str, str], entry: Entry | None, parent: QWidget | None
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Colours on the bench")
+        self.setMinimumWidth(470)
+        self.view, self._names, self._entry = view, list(names), entry
+        self._profile: bytes | None = None
+        self._screen, self._proof = label("", "strong"), label("", "strong")
+        self._share = label("", "soft", wrap=True)
+        self.intents = Choice("Intent", _INTENTS, self._choose_intent)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(20, 16, 20, 16)
+        inside.setSpacing(10)
+        choose_screen = button("choose…", "Take the profile that was made for your screen", self._ask_screen)
+        plain_screen = button("sRGB", "Take the screen as an sRGB one", lambda: self.use_screen(None))
+        choose_proof = button("choose…", "Show what comes out of a printer, by its profile", self._ask_proof)
+        self.no_proof = button("off", "Show the colours of the file", lambda: self.use_proof(None))
+        inside.addWidget(label("Screen", "heading"))
+        inside.addLayout(row(self._screen, None, plain_screen, choose_screen, spacing=4))
+        inside.addWidget(frame("rule"))
+        inside.addWidget(label("Proof of a print", "heading"))
+        inside.addLayout(row(self._proof, None, self.no_proof, choose_proof, spacing=4))
+        inside.addLayout(row(label("Into its colours"), None, self.intents))
+        inside.addWidget(self._share)
+        inside.addWidget(label("Only what you see changes; files are written as Deliver says.", "soft"))
+        inside.addLayout(row(None, button("Close", "Go on with these", self.close, "main")))
+        self._show()
+
+    @property
+    def names(self) -> tuple[str, str]:
+        """Of the screen's profile and the printer's."""
+        return self._names[0], self._names[1]
+
+    @property
+    def words(self) -> str:
+        """What is shown, and how much of the picture the printer has not."""
+        return f"{self._screen.text()} · {self._proof.text()} · {self._share.text()}"
+
+    def use_screen(self, path: Path | None) -> None:
+        """Take another screen's profile, or none."""
+        if self._read(path, (3,)):
+            self._take(replace(self.view, screen=self._profile), 0, "sRGB" if path is None else path.name)
+            self.screen_chosen.emit(path)
+
+    def use_proof(self, path: Path | None) -> None:
+        """Simulate a printer, or none."""
+        if self._read(path, (3, 4)):
+            self._take(replace(self.view, proof=self._profile), 1, "none" if path is None else path.name)
+
+    def _read(self, path: Path | None, channels: tuple[int, ...]) -> bool:
+        """Read a profile; what is wrong with it is said."""
+        try:
+            self._profile = None if path is None else read_profile(path, channels)
+        except DeliveryError as error:
+            self._share.setText(str(error))
+            return False
+        return True
+
+    def _take(self, view: View, place: int, name: str) -> None:
+        self.view, self._names[place] = view, name
+        self._show()
+        self.changed.emit(self.view)
+
+    def _choose_intent(self, intent: object) -> None:
+        chosen: Intent = "perceptual" if intent == "perceptual" else "relative"
+        self.view = replace(self.view, intent=chosen)
+        self._show()
+        self.changed.emit(self.view)
+
+    def _show(self) -> None:
+        self._screen.setText(self._names[0])
+        self._proof.setText(self._names[1])
+        self.intents.setEnabled(self.view.proof is not None)
+        self.intents.show_value(self.view.intent)
+        self._share.setText(self._share_words())
+
+    def _share_words(self) -> str:
+        pixels = None if self._entry is None else self._entry.thumbnail
+        if self.view.proof is None or pixels is None or self._entry is None:
+            return ""
+        share = outside_share(pixels[::3, ::3], self.view.proof, self.view.intent)
+        name = self._entry.path.name
+        if share < 0.001:
+            return f"All colours of {name} can be printed."
+        return f"{100 * share:.1f} % of {name} comes out visibly otherwise."
+
+    def _ask_screen(self) -> None:
+        self._ask("Profile of the screen", self.use_screen)
+
+    def _ask_proof(self) -> None:
+        self._ask("Profile of printer and paper", self.use_proof)
+
+    def _ask(self, title: str, use: object) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, title, _FOLDER, _KINDS)
+        if chosen and callable(use):
+            use(Path(chosen))
+
+
+def view_words(view: View, names: tuple[str, str]) -> str:
+    """What the status line says of it."""
+    if view == PLAIN:
+        return "colours: sRGB"
+    proof = f" · proof: {names[1]}" if view.proof is not None else ""
+    return f"colours: {names[0]}{proof}"

@@ -1,0 +1,102 @@
+"""Colours on the bench: the screen's profile, and the proof of a print, against LittleCMS through Pillow."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+import pyvips
+from PIL import Image, ImageCms
+from pytestqt.qtbot import QtBot
+from skimage.color import deltaE_ciede2000, rgb2lab
+from watching import WAIT_MS
+
+from wamplex.app.shared.requests import TileKey
+from wamplex.app.window.main_window import TRIAL, MainWindow
+from wamplex.core.colour.icc import DISPLAY_P3, SRGB, make_profile
+from wamplex.core.colour.proof import outside_share
+from wamplex.core.settings import load_settings
+
+TakeIn = Callable[[list[Path]], None]
+
+
+@pytest.fixture
+def press(tmp_path: Path) -> Path:
+    """A general press profile, which libvips brings along."""
+    grey = pyvips.Image.black(8, 8, bands=3).copy(interpretation="srgb")
+    path = tmp_path / "press.icc"
+    path.write_bytes(grey.icc_transform("cmyk", input_profile="srgb").get("icc-profile-data"))
+    return path
+
+
+def wanted(window: MainWindow) -> list[TileKey]:
+    return [key for _, _, key in window.trial_step.open_view.wanted_tiles()]
+
+
+def made(window: MainWindow) -> bool:
+    keys = wanted(window)
+    return bool(keys) and all(window.trial_step.cache.get(key) is not None for key in keys)
+
+
+def test_a_proof_is_shown_in_every_cell_and_changes_no_recipe(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, press: Path
+) -> None:
+    take_in([photo_file])
+    entry = window.tray.entry(0)
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    window.open_step(TRIAL)
+    recipe = entry.delivered_recipe()
+    dialog = window.colours.open()
+    dialog.use_proof(press)
+    assert "press.icc" in window.status.colours.text()
+    assert "% of photo.png comes out visibly otherwise" in dialog.words
+    for name in ("sheet", "linked", "curtain"):
+        window.trial_step.show_view(name)
+        qtbot.waitUntil(lambda: made(window), timeout=WAIT_MS)
+        assert {key.view.proof for key in wanted(window)} == {press.read_bytes()}
+    assert entry.delivered_recipe() == recipe
+    dialog.use_proof(None)
+    assert window.status.colours.text() == "colours: sRGB"
+
+
+def test_the_screens_profile_is_kept_for_the_next_start(window: MainWindow, tmp_path: Path) -> None:
+    wide = tmp_path / "wide.icc"
+    wide.write_bytes(make_profile(DISPLAY_P3))
+    window.colours.open().use_screen(wide)
+    assert load_settings().screen_profile == str(wide)
+    again = MainWindow()
+    assert again.status.colours.text() == "colours: wide.icc"
+    assert again.trial_step.viewport.view.screen == wide.read_bytes()
+    again.close()
+    wide.unlink()
+    without = MainWindow()
+    assert without.status.colours.text() == "colours: sRGB"
+    without.close()
+
+
+def test_what_is_no_profile_is_said_and_changes_nothing(
+    window: MainWindow, photo_file: Path, press: Path
+) -> None:
+    dialog = window.colours.open()
+    dialog.use_proof(photo_file)
+    assert "no ICC profile" in dialog.words
+    dialog.use_screen(press)
+    assert "for three colours" in dialog.words
+    assert window.status.colours.text() == "colours: sRGB"
+
+
+def test_the_share_that_cannot_be_printed_is_that_of_littlecms(press: Path) -> None:
+    patches = np.zeros((2, 4, 3), np.uint8)
+    patches[0] = [(0, 255, 0), (0, 0, 255), (255, 0, 255), (255, 255, 255)]
+    patches[1] = [(250, 250, 250), (90, 90, 90), (180, 160, 150), (255, 255, 255)]
+    srgb = ImageCms.ImageCmsProfile(io.BytesIO(make_profile(SRGB)))
+    inks = ImageCms.getOpenProfile(str(press))
+    flags = ImageCms.Flags.BLACKPOINTCOMPENSATION
+    there = ImageCms.profileToProfile(Image.fromarray(patches), srgb, inks, 1, outputMode="CMYK", flags=flags)
+    back = np.asarray(ImageCms.profileToProfile(there, inks, srgb, 1, outputMode="RGB", flags=flags))
+    outside = deltaE_ciede2000(rgb2lab(patches), rgb2lab(back)) > 3
+    assert outside[0, :3].all()
+    assert outside_share(patches, press.read_bytes(), "relative") == pytest.approx(outside.mean())
