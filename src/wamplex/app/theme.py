@@ -139,6 +139,9 @@ QLineEdit, QSpinBox, QDoubleSpinBox {{
     background: {WHITE}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
     selection-background-color: {MOSS};
 }}
+QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{
+    width: 0; border: none;
+}}
 QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 1px solid {MOSS}; }}
 QComboBox {{ background: {CARD}; border: 1px solid {RULE}; border-radius: 2px; padding: 3px 8px; }}
 QComboBox:focus {{ border: 1px solid {MOSS}; }}

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.parts import Choice, button, explain, frame, label, row, side_panel
+from wamplex.app.shared.parts import Choice, button, explain, frame, label, row, scrolling_panel
 from wamplex.app.tray.entry import Entry
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.delivery import Delivery
@@ -67,7 +67,7 @@ class DeliverPanel(QWidget):
         self._make_file_controls()
         self._make_content_controls()
         self._make_place_controls()
-        panel, inside = side_panel()
+        panel, inside = scrolling_panel()
         outside = QVBoxLayout(self)
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
@@ -75,11 +75,14 @@ class DeliverPanel(QWidget):
         self._quality_box = _line("Quality", self.quality)
         self._depth_box = _line("Depth", self.depths, label("bit"))
         self._compression_box = _line("Compression", self.compressions)
+        self._chroma_box = _line("Colour", self.chroma)
         for part in (
             self.formats,
             self._depth_box,
             self._compression_box,
             self._quality_box,
+            self._chroma_box,
+            self.progressive,
         ):
             inside.addWidget(part)
         self._profile_box, self._pages_box = _line("Profile", self.profiles), _line("Pages", self.pages)
@@ -118,7 +121,9 @@ class DeliverPanel(QWidget):
         self.formats.show_value(self.delivery.format)
         self.depths.show_value(self.delivery.depth)
         self.compressions.show_value(self.delivery.compression)
-        self._quality_box.setVisible(is_jpeg)
+        for part in (self._quality_box, self._chroma_box, self.progressive):
+            part.setVisible(is_jpeg)
+        self.chroma.show_value(self.delivery.chroma)
         self._depth_box.setVisible(self.delivery.format in ("tiff", "png", "pdf"))
         self._profile_box.setVisible(self.delivery.format != "dng")
         self._pages_box.setVisible(self.delivery.format != "dng")
@@ -144,6 +149,7 @@ class DeliverPanel(QWidget):
         self.pattern.setText(delivery.name_pattern)
         self.subfolder.setText(delivery.subfolder or "")
         self.copy_source.setChecked(delivery.copy_source)
+        self.progressive.setChecked(delivery.progressive)
         places = [pages for _, pages in _PAGES]
         self.pages.setCurrentIndex(places.index(delivery.pages) if delivery.pages in places else 0)
         self.changed.emit()
@@ -168,6 +174,18 @@ class DeliverPanel(QWidget):
             ],
             lambda v: self._set("compression", v),
         )
+        self.chroma = Choice(
+            "Colour",
+            [
+                ("auto", "auto", "In full from quality 90 on, else halved"),
+                ("444", "in full", "Colour at every pixel: red lettering stays clean"),
+                ("420", "halved", "Colour for every four pixels: smaller files"),
+            ],
+            lambda v: self._set("chroma", v),
+        )
+        self.progressive = QCheckBox("From coarse to fine (progressive)")
+        self.progressive.setToolTip("Shows the whole picture early where files come slowly")
+        self.progressive.toggled.connect(lambda on: self._set("progressive", on))
         self.quality = QSpinBox()
         self.quality.setRange(1, 100)
         self.quality.setValue(self.delivery.quality)
