@@ -19,7 +19,7 @@ def call(monkeypatch: pytest.MonkeyPatch, *words: str) -> list[tuple[list[Path],
     """Run ``wamplex`` with these words; returns how the window would have been opened."""
     opened: list[tuple[list[Path], bool]] = []
 
-    def open_window(paths: list[Path], *, demo: bool) -> int:
+    def open_window(paths: list[Path], *, demo: bool, new: bool) -> int:
         opened.append((paths, demo))
         return 0
 

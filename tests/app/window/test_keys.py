@@ -13,7 +13,9 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared.keys import KEYS
+from wamplex.app.window.bare import Bare
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
+from wamplex.app.window.pasted import paste
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -61,10 +63,11 @@ def test_a_choice_can_be_made_with_keys_alone(
 
 def test_everything_but_the_picture_can_be_hidden(window: MainWindow) -> None:
     window.open_step(DELIVER)
-    window.show_bare()
+    bare = Bare(window)
+    bare.turn()
     hidden = (window.tray_view, window.rail, window.status, window.deliver_step.panel)
     assert not any(part.isVisible() for part in hidden[:3])
-    window.show_bare()
+    bare.turn()
     assert all(part.isVisible() for part in hidden)
 
 
@@ -76,12 +79,12 @@ def test_copied_files_and_pictures_are_taken_in(
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(photo_file))])
     clipboard.setMimeData(data)
-    window.paste()
+    paste(window.take_in, window.notices)
     qtbot.waitUntil(lambda: len(window.tray.usable) == 1, timeout=WAIT_MS)
     image = QImage(40, 30, QImage.Format.Format_RGB32)
     image.fill(QColor(200, 30, 10))
     clipboard.setImage(image)
-    window.paste()
+    paste(window.take_in, window.notices)
     qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
     (kept,) = (tmp_path / "Pictures").iterdir()
     assert str(kept) in window.notices.words

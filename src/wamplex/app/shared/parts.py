@@ -140,16 +140,6 @@ def toolbar(*parts: QWidget | int | None) -> QWidget:
     return made
 
 
-def side_panel() -> tuple[QWidget, QVBoxLayout]:
-    """The panel right of a bench and the layout to fill."""
-    made = plain_widget("side")
-    made.setFixedWidth(theme.PANEL_WIDTH)
-    inside = QVBoxLayout(made)
-    inside.setContentsMargins(theme.SPACE, 12, theme.SPACE, theme.SPACE)
-    inside.setSpacing(theme.GAP)
-    return made, inside
-
-
 def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout]:
     """A panel whose content may be taller than the window, and the layout to fill.
 

@@ -6,15 +6,12 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QGuiApplication,
     QKeyEvent,
     QKeySequence,
 )
@@ -43,17 +40,18 @@ from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.shared.keys import bound, is_key
 from wamplex.app.size.size_step import SizeStep
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.files_controller import FilesController
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
+from wamplex.app.window.bare import Bare
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.app.window.pasted import pasted_file
+from wamplex.app.window.pasted import paste
 from wamplex.app.window.status_line import StatusLine
 from wamplex.app.window.step_rail import StepRail
 from wamplex.app.workers.autosave import Autosave
@@ -64,9 +62,7 @@ from wamplex.app.workers.masks import MaskMaker
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.result_looks import ResultLooks
 from wamplex.app.workers.sheet_previews import SheetPreviews
-from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.tiles import TileRenderer
-from wamplex.app.workers.watch import SourceWatch
 from wamplex.core.colour.view import View
 from wamplex.core.geometry.words import summary
 from wamplex.core.hand_over import HandOver
@@ -78,8 +74,6 @@ from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
-_SOON_MS = 30
-_WARM_UP_MS = 400  # once the window has been painted
 
 
 class MainWindow(QMainWindow):
@@ -98,8 +92,8 @@ class MainWindow(QMainWindow):
         self.reader = ReadingsThread(self._store, self)
         deliveries = DeliveryThread(self._journal, self)
         self._previews = SheetPreviews(self)
-        self._thumbnails = Thumbnails(self)
-        self.watch = SourceWatch(self)
+        self.files = FilesController(self, self.tray, self._loader)
+        self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
         self.developing = DevelopingController(self._store, self.tray, self.assess_step, self)
@@ -115,12 +109,6 @@ class MainWindow(QMainWindow):
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
         self._ended = False
-        self._bare = False
-        self._put_aside: list[QWidget] = []
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(_SOON_MS)
-        self._soon.timeout.connect(self._look_at_all)
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
         self.project_controller = ProjectController(
             self, self.project, self.tray, self.notices, self._loader.look, self._took_in
@@ -148,14 +136,13 @@ class MainWindow(QMainWindow):
             self.developing,
             self._differ,
             self._previews,
-            self._thumbnails,
+            self.files.thumbnails,
             self._looks,
             self.pairs.finder,
             self.watch,
         )
         for thread in (*self._threads, deliveries):
             thread.start()
-        QTimer.singleShot(_WARM_UP_MS, self._loader.warm_up)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
 
     def take_in(self, paths: list[Path]) -> None:
@@ -346,10 +333,6 @@ class MainWindow(QMainWindow):
         self.rail.chosen.connect(self.open_step)
         self.rail.asked.connect(self._do_with_project)
         self.tray_view.add_asked.connect(self.choose_files)
-        self._loader.looked.connect(self.tray.set_found)
-        self._loader.failed.connect(self.tray.set_error)
-        self._loader.measured.connect(self.tray.set_condition)
-        self._loader.all_measured.connect(self.tray.set_measured)
         self.developing.measuring_asked.connect(self._loader.measure_again)
         workers = (
             self._loader,
@@ -358,7 +341,7 @@ class MainWindow(QMainWindow):
             self._masks,
             self._differ,
             self._previews,
-            self._thumbnails,
+            self.files.thumbnails,
             self.developing,
             self._looks,
             self.pairs.finder,
@@ -367,17 +350,13 @@ class MainWindow(QMainWindow):
             worker.broke.connect(self.notices.warn)
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
-        self.tray.selected.connect(self._selected)
-        self._loader.large.connect(self.tray.thumbnails.set_large)
-        self._loader.cut.connect(self.tray.set_cutouts)
+        self.tray.selected.connect(lambda _number: self._show_summary())
         self.tray.changed.connect(self._entry_changed)
         self.tray.arranged.connect(self._arranged)
-        self.tray_view.find_asked.connect(self._find_file)
+        self.tray_view.find_asked.connect(self.files.find_file)
         self.tray_view.recipes_asked.connect(self.open_recipes)
         self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
-        self.watch.changed.connect(self._look_again)
-        self._thumbnails.made.connect(self._framed)
-        self.renderer.outdated.connect(lambda source: self._look_again(source.path))
+        self.renderer.outdated.connect(lambda source: self.files.look_again(source.path))
         self.trial_step.moving.connect(self._loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
         self.finish_step.moving.connect(self._loader.hold)
@@ -411,7 +390,7 @@ class MainWindow(QMainWindow):
         acts: dict[str, Callable[[], object]] = {
             "pause": self.trial_step.pair.toggle_pause,
             "add": self.choose_files,
-            "paste": self.paste,
+            "paste": partial(paste, self.take_in, self.notices),
             "next": lambda: self.tray.step(1),
             "previous": lambda: self.tray.step(-1),
             "undo": self.undo,
@@ -420,7 +399,7 @@ class MainWindow(QMainWindow):
             "save": self.project_controller.save,
             "save-elsewhere": self.project_controller.save_elsewhere,
             "open-project": self.project_controller.ask_open,
-            "bare": self.show_bare,
+            "bare": Bare(self).turn,
             "help": self.open_help,
             "quit": self.close,
         }
@@ -444,45 +423,6 @@ class MainWindow(QMainWindow):
         sheet.show()
         return sheet
 
-    def show_bare(self) -> None:
-        """Hide everything but the bench, or show it again."""
-        self._bare = not self._bare
-        aside = [self.rail, self.tray_view, self.status]
-        aside += [w for w in self.findChildren(QWidget) if w.property("role") in ("side", "bar")]
-        for part in aside:
-            if self._bare and not part.isHidden():
-                self._put_aside.append(part)
-        for part in self._put_aside:
-            part.setVisible(not self._bare)
-        if not self._bare:
-            self._put_aside = []
-
-    def paste(self) -> None:
-        """Take in the files that were copied, or the picture, which becomes a file first."""
-        copied = QGuiApplication.clipboard().mimeData()
-        if copied.hasUrls():
-            self.take_in([Path(url.toLocalFile()) for url in copied.urls() if url.isLocalFile()])
-        elif copied.hasImage():
-            try:
-                path = pasted_file(QGuiApplication.clipboard().image())
-            except OSError as error:
-                self.notices.warn(f"The picture cannot be kept: {(error.strerror or str(error)).lower()}.")
-                return
-            self.notices.say(f"The copied picture was kept as {path}.")
-            self.take_in([path])
-        else:
-            self._say("Nothing was copied that is a picture or a file")
-
-    def _selected(self, _number: int) -> None:
-        """What is kept for those alone that are worked on is made for another one."""
-        entry = self.tray.current
-        if entry is not None and self.tray.thumbnails.is_small(entry):
-            self._loader.look_closer(entry.source)
-        if entry is not None and entry.suggested is not None and not entry.facts.cutouts:
-            assert entry.condition is not None
-            self._loader.cut_out(entry.source, entry.condition)
-        self._show_summary()
-
     def _show_summary(self) -> None:
         entry = self.tray.current
         if entry is not None and entry.size is not None:
@@ -503,33 +443,11 @@ class MainWindow(QMainWindow):
     def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
         if what & {"file", "framing", "size", "sheet"}:
             self._show_summary()
-        if what & {"file", "framing"}:
-            self._soon.start()
-
-    def _look_at_all(self) -> None:
-        """What goes through all pictures is done once for all that have just come."""
-        self._thumbnails.request([_thumbnail_key(entry) for entry in self.tray.thumbnails.to_be_framed])
-        self._watch_sources()
-
-    def _framed(self, key: ThumbnailKey, pixels: NDArray[np.uint8]) -> None:
-        self.tray.thumbnails.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
 
     def _arranged(self) -> None:
-        """Pictures were taken out of the tray or put back, whose files may have changed since."""
-        self._watch_sources()
         self._show_place()
         if self.tray.current is None:
             self.status.show_summary("")
-
-    def _watch_sources(self) -> None:
-        self.watch.watch([e.source for e in self.tray.entries if e.found is not None])
-
-    def _find_file(self, number: int) -> None:
-        """Ask where the file of a picture lies now."""
-        chosen, _ = QFileDialog.getOpenFileName(self, f"Where is {self.tray.entry(number).path.name}?")
-        if chosen:
-            self.tray.point_to(number, Path(chosen))
-            self._loader.look(self.tray.entry(number).path)
 
     def _show_trials(self, number: int) -> None:
         self.tray.select(number)
@@ -541,12 +459,6 @@ class MainWindow(QMainWindow):
         self.tray.select(next(entry.number for entry in self.tray.entries if entry.path == path.absolute()))
         self.open_step(ASSESS)
 
-    def _look_again(self, path: Path) -> None:
-        """A file has changed on the disk."""
-        for entry in self.tray.entries:
-            if entry.path == path:
-                self._loader.look(entry.path)
-
     def _reading_failed(self, source: Source, sentence: str) -> None:
         self.tray.set_error(source.path, sentence)
         self.trial_step.refresh()
@@ -555,10 +467,3 @@ class MainWindow(QMainWindow):
     def _reading_noticed(self, source: Source, notices: object) -> None:
         assert isinstance(notices, tuple)
         self.tray.set_notices(source, notices)
-
-
-def _thumbnail_key(entry: Entry) -> ThumbnailKey:
-    assert entry.found is not None
-    assert entry.thumbnail is not None
-    place = (entry.found.width, entry.found.height)
-    return ThumbnailKey(entry.number, entry.source, entry.framing, *place, entry.thumbnail)

@@ -1,17 +1,36 @@
-"""A picture that was copied in another program, kept as a file so that it can be a source."""
+"""What was copied in another program: files, or a picture, which becomes a file so that it can be used."""
 
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
 from platformdirs import user_pictures_path
 from PySide6.QtCore import QBuffer, QIODevice
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QGuiApplication, QImage
 
+from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.core.deliver.naming import free_path
 from wamplex.core.files import write_whole
+
+
+def paste(take_in: Callable[[list[Path]], None], notices: NoticeBar) -> None:
+    """Take in the files that were copied, or the picture, which becomes a file first."""
+    copied = QGuiApplication.clipboard().mimeData()
+    if copied.hasUrls():
+        take_in([Path(url.toLocalFile()) for url in copied.urls() if url.isLocalFile()])
+    elif copied.hasImage():
+        try:
+            path = pasted_file(QGuiApplication.clipboard().image())
+        except OSError as error:
+            notices.warn(f"The picture cannot be kept: {(error.strerror or str(error)).lower()}.")
+            return
+        notices.say(f"The copied picture was kept as {path}.")
+        take_in([path])
+    else:
+        notices.say("Nothing was copied that is a picture or a file.")
 
 
 def pasted_file(image: QImage) -> Path:

@@ -1,0 +1,88 @@
+"""What is known of the files in the tray: read, looked at closely, read again when they change."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.what import What
+from wamplex.app.workers.loader import Loader
+from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
+from wamplex.app.workers.watch import SourceWatch
+
+_SOON_MS = 30
+_WARM_UP_MS = 400  # once the window has been painted
+
+
+class FilesController:
+    """Between the tray, the loader, what frames thumbnails, and what watches files."""
+
+    def __init__(self, window: QWidget, tray: Tray, loader: Loader) -> None:
+        self._window, self._tray, self._loader = window, tray, loader
+        self.thumbnails, self.watch = Thumbnails(window), SourceWatch(window)
+        self._soon = QTimer(window)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MS)
+        self._soon.timeout.connect(self._look_at_all)
+        loader.looked.connect(tray.set_found)
+        loader.failed.connect(tray.set_error)
+        loader.measured.connect(tray.set_condition)
+        loader.all_measured.connect(tray.set_measured)
+        loader.large.connect(tray.thumbnails.set_large)
+        loader.cut.connect(tray.set_cutouts)
+        self.thumbnails.made.connect(self._framed)
+        self.watch.changed.connect(self.look_again)
+        tray.changed.connect(self._entry_changed)
+        tray.selected.connect(self._selected)
+        tray.arranged.connect(self._watch_sources)
+        QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
+
+    def find_file(self, number: int) -> None:
+        """Ask where the file of a picture lies now."""
+        name = self._tray.entry(number).path.name
+        chosen, _ = QFileDialog.getOpenFileName(self._window, f"Where is {name}?")
+        if chosen:
+            self._tray.point_to(number, Path(chosen))
+            self._loader.look(self._tray.entry(number).path)
+
+    def look_again(self, path: Path) -> None:
+        """A file has changed on the disk."""
+        for entry in self._tray.entries:
+            if entry.path == path:
+                self._loader.look(entry.path)
+
+    def _selected(self, _number: int) -> None:
+        """What is kept for those alone that are worked on is made for another one."""
+        entry = self._tray.current
+        if entry is not None and self._tray.thumbnails.is_small(entry):
+            self._loader.look_closer(entry.source)
+        if entry is not None and entry.suggested is not None and not entry.facts.cutouts:
+            assert entry.condition is not None
+            self._loader.cut_out(entry.source, entry.condition)
+
+    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
+        if what & {"file", "framing"}:
+            self._soon.start()
+
+    def _look_at_all(self) -> None:
+        """What goes through all pictures is done once for all that have just come."""
+        self.thumbnails.request([_thumbnail_key(entry) for entry in self._tray.thumbnails.to_be_framed])
+        self._watch_sources()
+
+    def _framed(self, key: ThumbnailKey, pixels: NDArray[np.uint8]) -> None:
+        self._tray.thumbnails.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
+
+    def _watch_sources(self) -> None:
+        self.watch.watch([entry.source for entry in self._tray.entries if entry.found is not None])
+
+
+def _thumbnail_key(entry: Entry) -> ThumbnailKey:
+    assert entry.found is not None
+    assert entry.thumbnail is not None
+    return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.thumbnail)
