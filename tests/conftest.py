@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import pyvips
 from numpy.typing import NDArray
 from PIL import Image
 from skimage import data
@@ -35,4 +36,13 @@ def photo_file(tmp_path: Path, photo: NDArray[np.uint8]) -> Path:
     """The photograph as an untagged PNG."""
     path = tmp_path / "photo.png"
     Image.fromarray(photo).save(path)
+    return path
+
+
+@pytest.fixture
+def press(tmp_path: Path) -> Path:
+    """A general press profile, which libvips brings along."""
+    grey = pyvips.Image.black(8, 8, bands=3).copy(interpretation="srgb")
+    path = tmp_path / "press.icc"
+    path.write_bytes(grey.icc_transform("cmyk", input_profile="srgb").get("icc-profile-data"))
     return path

@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 import pikepdf
 import pytest
-import pyvips
 import tifffile
 from PIL import Image, ImageCms
 
@@ -22,15 +21,6 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.trial_spec import TrialSpec
 
 RECIPE = Recipe(base=TrialSpec(upscaler="nearest"), factor=1)  # every pixel is one of the source's
-
-
-@pytest.fixture
-def press(tmp_path: Path) -> Path:
-    """A general press profile, which libvips brings along."""
-    grey = pyvips.Image.black(8, 8, bands=3).copy(interpretation="srgb")
-    path = tmp_path / "press.icc"
-    path.write_bytes(grey.icc_transform("cmyk", input_profile="srgb").get("icc-profile-data"))
-    return path
 
 
 def made(source: Path, press: Path, **delivery: object) -> Path:

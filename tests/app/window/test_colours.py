@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-import pyvips
 from PIL import Image, ImageCms
 from pytestqt.qtbot import QtBot
 from skimage.color import deltaE_ciede2000, rgb2lab
@@ -21,15 +20,6 @@ from wamplex.core.colour.proof import outside_share
 from wamplex.core.settings import load_settings
 
 TakeIn = Callable[[list[Path]], None]
-
-
-@pytest.fixture
-def press(tmp_path: Path) -> Path:
-    """A general press profile, which libvips brings along."""
-    grey = pyvips.Image.black(8, 8, bands=3).copy(interpretation="srgb")
-    path = tmp_path / "press.icc"
-    path.write_bytes(grey.icc_transform("cmyk", input_profile="srgb").get("icc-profile-data"))
-    return path
 
 
 def wanted(window: MainWindow) -> list[TileKey]:
