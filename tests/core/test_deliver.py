@@ -17,6 +17,7 @@ from PIL.TiffImagePlugin import IFDRational
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver import limits as limits_module
+from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
@@ -139,7 +140,7 @@ def test_failure_while_rendering_leaves_nothing(
     def full(*_args: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(deliver_module, "file_samples", full)
+    monkeypatch.setattr(tile_samples_module, "file_samples", full)
     with pytest.raises(DeliveryError, match="disk is full"):
         deliver(picture, *asked(format=file_format))
     assert set(photo_file.parent.iterdir()) == before

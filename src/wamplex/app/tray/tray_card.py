@@ -21,7 +21,7 @@ from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, row_words
 _THUMB = QSize(126, 76)
 _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
-_WRAP = int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
+_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
 
 
