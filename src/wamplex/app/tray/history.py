@@ -113,6 +113,14 @@ class History:
         self._past.append(self._future.pop())
         return self._past[-1]
 
+    def decisions_of(self, number: int) -> list[Decisions]:
+        """All that steps could bring back of a picture."""
+        found = []
+        for step in (*self._past, *self._future):
+            steps = step.steps if isinstance(step, Together) else (step,) if isinstance(step, Step) else ()
+            found += [state for one in steps if one.number == number for state in (one.before, one.after)]
+        return found
+
     def forget(self, number: int) -> None:
         """Steps of a picture no longer count: it has become another."""
         self._past = [left for step in self._past if (left := _without(step, number)) is not None]

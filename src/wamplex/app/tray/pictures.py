@@ -28,6 +28,11 @@ class Pictures:
         """Numbers of the entries that are there."""
         return tuple(entry.number for entry in self.entries)
 
+    @property
+    def ever(self) -> list[Entry]:
+        """All entries, those taken out among them."""
+        return list(self._all)
+
     def add(self, path: Path) -> Entry:
         """A file at the end; one that was taken out comes back as it was."""
         entry = self._by_path.get(path)

@@ -373,6 +373,15 @@ class Tray(QObject):
             self._put(self.entry(step.number), step.after)
         return notes
 
+    def with_trial_of(self, upscaler_key: str) -> str | None:
+        """Name of a picture that has, or had, an upscaler among its trials: taking back may bring it."""
+        for entry in self._pictures.ever:
+            kept = (entry.decisions, *self.history.decisions_of(entry.number))
+            trials = [entry.usual, *(decided.trials for decided in kept if decided.trials is not None)]
+            if any(row.upscaler_key == upscaler_key for one in trials for row in one.rows):
+                return entry.path.name
+        return None
+
     @property
     def decided(self) -> bool:
         """Whether anything was decided that would be missed."""

@@ -50,6 +50,7 @@ from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.bare import Bare
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.help_sheet import HelpSheet
+from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.pasted import paste
 from wamplex.app.window.status_line import StatusLine
@@ -234,6 +235,7 @@ class MainWindow(QMainWindow):
             "undo": self.undo,
             "redo": self.redo,
             "colours": self.colours.open,
+            "networks": self.open_networks,
             "help": self.open_help,
         }[what]()
 
@@ -415,6 +417,14 @@ class MainWindow(QMainWindow):
         self.trial_step.set_view(view)
         self.finish_step.viewport.set_view(view)
         self.finish_step.refresh()
+
+    def open_networks(self) -> NetworksDialog:
+        """Open what adds, renames and removes the user's own networks."""
+        dialog = NetworksDialog(self.tray.with_trial_of, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.changed.connect(self.trial_step.refresh)
+        dialog.show()
+        return dialog
 
     def open_help(self) -> HelpSheet:
         """Show the job in ten lines, and all keys."""

@@ -25,6 +25,7 @@ PROJECT_ACTIONS = (
     ("undo", "Take the last decision back\tCtrl+Z"),
     ("redo", "Decide it again\tCtrl+Shift+Z"),
     ("colours", "Colours on the bench ..."),
+    ("networks", "Your own networks ..."),
     ("help", "Help\tF1"),
 )
 

@@ -111,6 +111,23 @@ def _listed(folder: Path, changed: int) -> tuple[OwnUpscaler, ...]:
     return tuple(found)
 
 
+def rename_own(key: str, name: str) -> None:
+    """Call a network otherwise; its key, which recipes know it by, stays.
+
+    Raises
+    ------
+    UpscalerError : when it is none of the user's, or the name is empty
+    """
+    words = name.strip()
+    if not words:
+        raise UpscalerError("A network needs a name.")
+    if key not in [own.key for own in own_upscalers()]:
+        raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
+    note = own_upscalers_dir() / f"{key}.json"
+    said = json.loads(note.read_bytes())
+    write_whole(note, json.dumps({**said, "name": words}, indent=2).encode())
+
+
 def remove_own(key: str) -> None:
     """Take a network out of the folder.
 

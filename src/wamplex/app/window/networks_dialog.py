@@ -1,0 +1,152 @@
+"""The user's own networks: added after a trial, renamed, removed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QLineEdit,
+    QListWidget,
+    QProgressBar,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wamplex.app.shared.parts import button, explain, label, row
+from wamplex.app.workers.try_network import TryNetwork
+from wamplex.core.errors import UpscalerError
+from wamplex.core.upscale.own.shelf import own_upscalers, remove_own, rename_own
+from wamplex.core.upscale.own.upscaler import OwnUpscaler
+
+
+class NetworksDialog(QDialog):
+    """A list, and what can be done with its rows.
+
+    Parameters
+    ----------
+    in_use : gives the name of a picture whose trials have an upscaler, None where none has
+    """
+
+    changed = Signal()
+
+    def __init__(self, in_use: Callable[[str], str | None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Your own networks")
+        self.resize(560, 400)
+        self._in_use = in_use
+        self._thread: TryNetwork | None = None
+        self._shown: tuple[OwnUpscaler, ...] = ()
+        self.list = QListWidget()
+        self.list.setAccessibleName("Networks that were added")
+        self.list.currentRowChanged.connect(lambda _row: self._show_chosen())
+        self.name = QLineEdit()
+        explain(self.name, "Name", "What the network is called in the lists of upscalers")
+        self.rename_button = button("Rename", "Call the network so from now on", self.rename)
+        self.remove_button = button("Remove", "Take the network off the list", self.remove)
+        tip = "Try an ONNX network, picture in, picture out"
+        self.add_button = button("Add a network…", tip, self._ask, "main")
+        self._bar = QProgressBar()
+        self._bar.setRange(0, 0)  # how long a trial takes is not known before
+        self._bar.hide()
+        self._words = label("", "small", wrap=True)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(18, 14, 18, 14)
+        inside.addWidget(label("ONNX networks that enlarge, tried before they are listed", "heading"))
+        inside.addWidget(self.list, 1)
+        inside.addLayout(row(self.name, self.rename_button, self.remove_button))
+        inside.addWidget(self._bar)
+        inside.addWidget(self._words)
+        inside.addLayout(row(None, button("Close", "Go on", self.close), self.add_button))
+        self._fill()
+
+    @property
+    def words(self) -> str:
+        """What was done last, or why it could not be."""
+        return self._words.text()
+
+    def add(self, path: Path) -> None:
+        """Try a network; it is listed when it works."""
+        if self._thread is not None:
+            return
+        self._words.setText(f"Trying {path.name} at several sizes, in a process of its own …")
+        self._bar.show()
+        self.add_button.setEnabled(False)
+        self._thread = TryNetwork(path, self)
+        self._thread.added.connect(self._added)
+        self._thread.refused.connect(self._ended)
+        self._thread.start()
+
+    def rename(self) -> None:
+        """Give the chosen network another name."""
+        self._do(lambda own: rename_own(own.key, self.name.text()), "It is called so now.")
+
+    def remove(self) -> None:
+        """Take the chosen network off the list, unless a trial has it."""
+        own = self._chosen
+        picture = None if own is None else self._in_use(own.key)
+        if own is not None and picture is not None:
+            self._words.setText(
+                f"{picture} has a trial with it: remove the network while that picture is not open."
+            )
+            return
+        self._do(lambda chosen: remove_own(chosen.key), "It is no longer listed.")
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """A trial under way ends by its own limits; what it found is not waited for."""
+        if self._thread is not None:
+            self._thread.wait()
+        super().closeEvent(event)
+
+    @property
+    def _chosen(self) -> OwnUpscaler | None:
+        place = self.list.currentRow()
+        return self._shown[place] if 0 <= place < len(self._shown) else None
+
+    def _do(self, act: Callable[[OwnUpscaler], object], words: str) -> None:
+        own = self._chosen
+        if own is None:
+            return
+        try:
+            act(own)
+        except (UpscalerError, OSError) as error:
+            self._words.setText(str(error))
+            return
+        self._fill()
+        self._words.setText(words)
+        self.changed.emit()
+
+    def _added(self, made: OwnUpscaler) -> None:
+        self._ended(f"{made.name} works. {made.purpose}")
+        self._fill()
+        self.changed.emit()
+
+    def _ended(self, words: str) -> None:
+        if self._thread is not None:
+            self._thread.wait()
+        self._thread = None
+        self._bar.hide()
+        self.add_button.setEnabled(True)
+        self._words.setText(words)
+
+    def _fill(self) -> None:
+        self._shown = own_upscalers()
+        self.list.clear()
+        self.list.addItems([f"{own.name} — {own.purpose}" for own in self._shown])
+        self.list.setCurrentRow(0 if self._shown else -1)
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        own = self._chosen
+        self.name.setText("" if own is None else own.name)
+        for part in (self.name, self.rename_button, self.remove_button):
+            part.setEnabled(own is not None)
+
+    def _ask(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "A network", "", "ONNX networks (*.onnx)")
+        if chosen:
+            self.add(Path(chosen))
