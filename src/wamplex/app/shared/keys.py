@@ -42,6 +42,7 @@ KEYS: tuple[Bound, ...] = (
     Bound("save", ("Ctrl+S",), "save the project"),
     Bound("save-elsewhere", ("Ctrl+Shift+S",), "save it under another name"),
     Bound("open-project", ("Ctrl+Shift+O",), "open a project"),
+    Bound("tray", ("F9",), "show or hide the tray"),
     Bound("bare", ("F11",), "hide everything but the picture, or show it again"),
     Bound("help", ("F1",), "this sheet"),
     Bound("quit", ("Ctrl+Q",), "end"),

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMargins, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app import theme
+from wamplex.app.shared.wrapping_row import WrappingRow
 
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
@@ -131,12 +132,15 @@ def row(*parts: QWidget | int | None, spacing: int = theme.GAP) -> QHBoxLayout:
 
 
 def toolbar(*parts: QWidget | int | None) -> QWidget:
-    """The bar above a bench."""
+    """The bar above a bench; on a small screen it goes on in a further row."""
     made = plain_widget("bar")
-    made.setFixedHeight(theme.BAR_HEIGHT)
-    inside = row(*parts)
-    inside.setContentsMargins(10, 4, 10, 5)
+    inside = WrappingRow(spacing=theme.GAP, height=theme.BAR_HEIGHT, margins=QMargins(10, 4, 10, 5))
+    for part in parts:
+        inside.add(part)
     made.setLayout(inside)
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+    policy.setHeightForWidth(True)
+    made.setSizePolicy(policy)
     return made
 
 

@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QKeySequence,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -75,6 +76,7 @@ from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
+_NARROW_PX = 1150
 
 
 class MainWindow(QMainWindow):
@@ -196,6 +198,13 @@ class MainWindow(QMainWindow):
         controller.ended.connect(QApplication.quit)
         self._whole.insertWidget(1, controller.bar)
         return controller
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """On a small screen the tray folds away; a key brings it back."""
+        super().resizeEvent(event)
+        narrow = event.size().width() < _NARROW_PX
+        if narrow != (event.oldSize().width() < _NARROW_PX) or event.oldSize().width() < 0:
+            self.tray_view.setVisible(not narrow)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask when files are being written; then end."""
@@ -402,6 +411,7 @@ class MainWindow(QMainWindow):
             "save-elsewhere": self.project_controller.save_elsewhere,
             "open-project": self.project_controller.ask_open,
             "bare": Bare(self).turn,
+            "tray": lambda: self.tray_view.setVisible(self.tray_view.isHidden()),
             "help": self.open_help,
             "quit": self.close,
         }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QWidget
 
 from wamplex.app import theme
 from wamplex.app.shared.parts import button, label
@@ -39,9 +39,11 @@ class StatusLine(QWidget):
         inside = QHBoxLayout(self)
         inside.setContentsMargins(theme.SPACE, 0, theme.SPACE, 0)
         inside.setSpacing(12)
-        for part in (self._bar, self._words, self._cancel):
-            inside.addWidget(part)
-        inside.addStretch(1)
+        # What there is no room for is cut off here, rather than the window made wider.
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        inside.addWidget(self._bar)
+        inside.addWidget(self._cancel)
+        inside.addWidget(self._words, 1)
         inside.addWidget(self._summary)
         self.colours = button(
             "", "How colours are shown: the screen, and the proof of a print", self.colours_asked.emit, "link"

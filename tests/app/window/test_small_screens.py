@@ -1,0 +1,54 @@
+"""The window on a small screen: bars go on in further rows, the tray folds away."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QMargins
+from PySide6.QtWidgets import QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.shared.wrapping_row import WrappingRow
+from wamplex.app.window.main_window import MainWindow
+
+TakeIn = Callable[[list[Path]], None]
+
+
+def test_all_steps_fit_on_1024_by_700_with_a_long_status(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    take_in([photo_file])
+    qtbot.waitUntil(lambda: window.tray.entry(0).suggested is not None, timeout=WAIT_MS)
+    window.resize(1024, 700)
+    for step in range(5):
+        window.open_step(step)
+        window.status.show_idle("A sentence that is far longer than what there is room for. " * 4)
+        qtbot.wait(30)
+        assert (window.width(), window.height()) == (1024, 700)
+    assert window.tray_view.isHidden()
+    window.resize(1280, 800)
+    qtbot.waitUntil(lambda: not window.tray_view.isHidden(), timeout=WAIT_MS)
+
+
+def test_what_has_no_room_goes_on_in_the_next_row(qtbot: QtBot) -> None:
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    row = WrappingRow(spacing=4, height=30, margins=QMargins(5, 0, 5, 0))
+    buttons = [QPushButton("x") for _ in range(4)]
+    for made in buttons:
+        made.setFixedSize(100, 20)
+        row.add(made)
+        if made is buttons[0]:
+            row.add(None)
+    holder.setLayout(row)
+    assert (row.heightForWidth(430), row.heightForWidth(400), row.heightForWidth(120)) == (30, 60, 120)
+    holder.resize(430, 30)
+    holder.show()
+    assert len({made.y() for made in buttons}) == 1
+    top = buttons[0].y()
+    assert buttons[3].geometry().right() + 1 == 425  # after the stretch, at the right
+    holder.resize(330, 60)
+    qtbot.waitUntil(lambda: buttons[3].y() == top + 30, timeout=WAIT_MS)
+    assert buttons[3].x() == 5
