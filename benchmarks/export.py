@@ -13,8 +13,9 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure, best_of_each
-from wamplex.core.deliver.deliver import _WRITERS, deliver, describe, file_samples
+from wamplex.core.deliver.deliver import _WRITERS, deliver, describe
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.tile_samples import file_samples
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
