@@ -212,7 +212,7 @@ class ResultView(QWidget):
 
 
 class _Shown(QWidget):
-    """Pixels as they are, one on one pixel of the screen, with words below."""
+    """Pixels as they are, each on a pixel of the screen, with words below."""
 
     def __init__(self, words: str) -> None:
         super().__init__()

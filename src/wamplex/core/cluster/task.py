@@ -48,7 +48,7 @@ class TileTask:
 
 @dataclass(frozen=True)
 class Refusal:
-    """Why a tile cannot be made, in words: an error would only be tried on one worker after the other."""
+    """Why a tile cannot be made, in words: an error would only be tried by every worker in turn."""
 
     words: str
 
