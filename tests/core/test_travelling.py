@@ -21,6 +21,8 @@ from wamplex.core.travelling.saved import saved_as
 from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipe, kept_recipes, recipes_dir
 from wamplex.core.travelling.travel import carried
 from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.upscale.spared import Spared
+from wamplex.core.upscale.values import Values
 
 PAINTED = Mask(begins=Beginning(kind="subject", picture=AssetRef(digest="0" * 64)))
 FINISH = Finish(
@@ -90,6 +92,20 @@ def test_kept_recipes_come_back_as_they_were(shelf: Path) -> None:
     assert len(kept_recipes()) == 2
     forget_recipe("Foyer prints")
     assert kept_recipe("Foyer prints") is None
+
+
+def test_a_kept_recipe_has_no_place_of_its_own_picture(shelf: Path) -> None:
+    spared = Values(invention=40, spared=(Spared(x=0.1, y=0.1, radius=0.2),))
+    over = Layer(shows=TrialSpec(upscaler="thicket", values=spared))
+    cropped = Recipe(
+        base=TrialSpec(upscaler="thicket", values=spared),
+        framing=Framing(turns=1, crop=Crop(x=0, y=0, width=90, height=50)),
+    ).finished(Finish(layers=(over,)))
+    saved, left_out = saved_as("Woods", cropped, None)
+    assert saved.recipe.framing == Framing()
+    assert saved.recipe.values == Values(invention=40)
+    assert saved.recipe.layers[0].shows == TrialSpec(upscaler="thicket", values=Values(invention=40))
+    assert left_out == ("turning, straightening and crop",)
 
 
 @pytest.mark.parametrize("name", ["", "   ", "...", "x" * 81])

@@ -47,9 +47,8 @@ from wamplex.core.jobs.recover import left_undone
 from wamplex.core.jobs.run import run
 from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
 from wamplex.core.progress import Progress
-from wamplex.core.provenance.origin import recipe_digest
 from wamplex.core.recipe import Recipe
-from wamplex.core.report import delivered_values
+from wamplex.core.report import made_values
 from wamplex.core.upscale.execution import execution_with, use_execution
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import ValueName
@@ -256,10 +255,12 @@ def _all(pictures: list[Path], work: _Work) -> Iterator[dict[str, Any]]:
         for path in pictures:
             yield _enlarge_one(path, work)
         return
-    with ThreadPoolExecutor(work.cluster.workers) as pool:
-        for made in [pool.submit(_enlarge_one, path, work) for path in pictures]:
-            yield made.result()
-    work.cluster.close()
+    try:
+        with ThreadPoolExecutor(work.cluster.workers) as pool:
+            for made in [pool.submit(_enlarge_one, path, work) for path in pictures]:
+                yield made.result()
+    finally:
+        work.cluster.close()
 
 
 def _write_report(results: list[dict[str, Any]], path: Path) -> None:
@@ -316,17 +317,8 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
             markup=False,
             soft_wrap=True,
         )
-    heeded = find_upscaler(recipe.upscaler).values
-    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
-    written = delivered_values(str(path), done)
-    return {
-        **written,
-        "upscaler": recipe.upscaler,
-        "recipe_digest": recipe_digest(recipe),
-        "values": used,
-        "reasons": list(reasons),
-        "warnings": list(warnings),
-    }
+    made = made_values(str(path), recipe, done)
+    return {**made, "reasons": list(reasons), "warnings": list(warnings)}
 
 
 def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Recipe:
@@ -334,7 +326,10 @@ def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Rec
     if work.recipe is None:
         return recipe.finished(finish)
     saved = recipe_option(work.recipe, path)
-    base = recipe.base if work.measure else saved.base
+    base = recipe.base
+    if not work.measure:  # a kept recipe knows nothing of the places that are spared here
+        spared = saved.values.spared or recipe.values.spared
+        base = saved.base.having(values=saved.values.having(spared=spared))
     developed = recipe.development or saved.development
     return recipe.having(base=base, development=developed).finished(joined(finish, saved.finish))
 

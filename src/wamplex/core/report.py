@@ -11,7 +11,10 @@ from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import Finding
 from wamplex.core.measure.reader import Read
+from wamplex.core.provenance.origin import recipe_digest
+from wamplex.core.recipe import Recipe
 from wamplex.core.upscale.interface import Upscaler
+from wamplex.core.upscale.registry import find_upscaler
 
 
 def probe_values(found: Probe) -> dict[str, Any]:
@@ -54,6 +57,14 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
         "pixels_equal": check.pixels_equal,
         "seconds": round(done.seconds, 2),
     }
+
+
+def made_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
+    """What was written, and by which recipe."""
+    heeded = find_upscaler(recipe.upscaler).values
+    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
+    about = {"upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
+    return {**delivered_values(source, done), **about}
 
 
 def _read_values(read: Read) -> dict[str, Any]:

@@ -22,7 +22,7 @@ from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.inks import printer_profile
 from wamplex.core.deliver.limits import check_size, expected_bytes, free_bytes
-from wamplex.core.deliver.naming import planned_path
+from wamplex.core.deliver.naming import FIELDS, planned_path
 from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
@@ -248,7 +248,7 @@ class DeliverPanel(QWidget):
         explain(
             self.pattern,
             "Name pattern",
-            "Fields: {name} {factor} {upscaler} {width} {height} {ppi} {print} {date}",
+            f"Fields: {' '.join(f'{{{field}}}' for field in FIELDS)}",
         )
         self._name_words = label("", "soft", wrap=True)
         self._what = label("", "", wrap=True)

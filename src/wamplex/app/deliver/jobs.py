@@ -14,9 +14,7 @@ from wamplex.core.jobs.job import ENDED, Job, State
 from wamplex.core.jobs.journal import Journal, Planned
 from wamplex.core.jobs.pace import expected_seconds
 from wamplex.core.jobs.recover import recover
-from wamplex.core.provenance.origin import recipe_digest
-from wamplex.core.report import delivered_values
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.report import made_values
 
 
 @dataclass
@@ -131,8 +129,4 @@ class Jobs(QObject):
 def _reported(row: Row) -> dict[str, Any]:
     if row.job is None or row.done is None:
         return {"source": str(row.name if row.job is None else row.job.source.path), "error": row.words}
-    recipe = row.job.recipe
-    heeded = find_upscaler(recipe.upscaler).values
-    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
-    made = delivered_values(str(row.job.source.path), row.done)
-    return {**made, "upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
+    return made_values(str(row.job.source.path), row.job.recipe, row.done)

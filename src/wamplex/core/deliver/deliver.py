@@ -199,7 +199,7 @@ def _write_checked(
     # The disk may take its time while the file is read back; the name comes after both.
     with ThreadPoolExecutor(1) as beside:
         flushed = beside.submit(_flush, partial)
-        kept = delivery.profile == "source"
+        kept = delivery.profile == "source" and delivery.printer is None
         check = verify(partial, about, None if sums is None else sums.sums(), kept, span.progress, read)
         flushed.result()
     return check

@@ -9,8 +9,9 @@ from pydantic import Field, ValidationError
 from wamplex.core.checked import Checked, sentence_of
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import RecipeError
+from wamplex.core.geometry.framing import Framing
 from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.travel import travelling
+from wamplex.core.travelling.travel import anywhere, travelling
 
 FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
 
@@ -39,9 +40,12 @@ def saved_as(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[Save
     ------
     RecipeError : when the name cannot be used
     """
-    finish, left_out = travelling(recipe.finished(recipe.finish).finish)
+    finish, left_out = travelling(recipe.finish)
+    if recipe.framing != Framing():
+        left_out = (*left_out, "turning, straightening and crop")
+    kept = recipe.finished(finish).having(framing=Framing(), base=anywhere(recipe.base))
     try:
-        return SavedRecipe(name=name.strip(), recipe=recipe.finished(finish), delivery=delivery), left_out
+        return SavedRecipe(name=name.strip(), recipe=kept, delivery=delivery), left_out
     except ValidationError as error:
         raise RecipeError(f"The recipe cannot be called “{name}”: {sentence_of(error)}.") from error
 

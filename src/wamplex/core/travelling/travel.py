@@ -11,6 +11,7 @@ from wamplex.core.intake.kinds import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.intent import lying_as
 from wamplex.core.recipe import Recipe
+from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 
 Part = Literal["developing", "size", "trial", "finish", "delivery"]
@@ -28,7 +29,7 @@ def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     Faces that are made apart keep how they are made; where they are is found in each picture.
     """
     left_out = []
-    layers = tuple(layer for layer in finish.layers if not place_bound(layer.mask))
+    layers = tuple(_without_places(layer) for layer in finish.layers if not place_bound(layer.mask))
     for layer in finish.layers:
         if place_bound(layer.mask):
             left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
@@ -41,6 +42,15 @@ def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     if finish.faces is not None:
         changes["faces"] = finish.faces.having(ovals=())
     return finish.having(**changes), tuple(left_out)
+
+
+def anywhere(spec: TrialSpec) -> TrialSpec:
+    """A trial without the places of its own picture that are spared."""
+    return spec.having(values=spec.values.having(spared=()))
+
+
+def _without_places(layer: Layer) -> Layer:
+    return layer if layer.shows is None else layer.having(shows=anywhere(layer.shows))
 
 
 _WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
