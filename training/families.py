@@ -151,11 +151,11 @@ FAMILIES = {
             mosaic=True,
             inputs=MOSAIC_INPUTS,
             factors=(1, 2, 3, 4),
-            factor_shares=(0.35, 0.25, 0.15, 0.25),
+            factor_shares=(0.20, 0.35, 0.15, 0.30),
             picture_shares={"photographs": 0.8, "portraits": 0.08, "drawings": 0.06, "lettering": 0.06},
-            patch_px=48,
-            batch=8,
-            rate=4e-4,
+            patch_px=80,  # its view is 47 pixels to each side
+            batch=4,
+            rate=3e-4,
             objective="exact",
         ),
         Family(

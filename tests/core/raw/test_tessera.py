@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -81,6 +82,31 @@ def test_turned_and_flipped_it_is_the_same_picture(tmp_path: Path) -> None:
     turned = recipe.having(framing=Framing(turns=1, flipped=True))
     expected = np.rot90(whole(picture, recipe), -1)[:, ::-1]
     assert np.array_equal(whole(picture, turned), expected)
+
+
+@pytest.mark.parametrize("pattern", PATTERNS)
+def test_careful_it_makes_the_same_of_every_turn_and_every_window(
+    tmp_path: Path, pattern: tuple[int, int, int, int]
+) -> None:
+    """A sensor with odd sides, the worst case: turned, its cells begin with another colour."""
+    path = raw_file(tmp_path / "a.dng", chart(77, 58), pattern=pattern, noise=Noise(1e-3, 1e-5), told=True)
+    picture = read_picture(path)
+    assert picture.raw is not None
+    mosaic = picture.raw.mosaic
+    assert mosaic is not None
+    odd = replace(mosaic, values=mosaic.values[:57, :75])
+    for turns, flipped in ((1, False), (2, True), (3, True)):
+        turned = odd.turned(turns, flipped)
+        light = np.rot90(odd.linear(Window(0, 0, 75, 57), (2.0, 1.0, 1.5)), -turns)
+        expected = light[:, ::-1] if flipped else light
+        assert np.array_equal(
+            turned.linear(Window(0, 0, turned.width, turned.height), (2.0, 1.0, 1.5)), expected
+        )
+    recipe = Recipe(base=TrialSpec(upscaler="tessera", values=Values(careful=True)), factor=2)
+    made = whole(picture, recipe)
+    part = render(picture, recipe, Window(31, 17, 40, 30))
+    assert np.abs(part - made[17:47, 31:71]).max() <= 1 / 65535
+    assert 0 < np.abs(made - whole(picture, recipe.having(base=TESSERA))).mean() < 0.02
 
 
 def test_straightened_it_is_made_at_the_right_size(tmp_path: Path) -> None:

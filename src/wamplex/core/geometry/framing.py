@@ -14,6 +14,7 @@ from wamplex.core.window import Window
 
 MOST_STRAIGHTENING_DEG = 45.0
 LEAST_CROP_PX = 8
+Quarters = Literal[0, 1, 2, 3]
 
 
 class Crop(Checked):
@@ -47,7 +48,7 @@ class Framing(Checked):
     shrink_first : the picture is shrunk by this before it is enlarged, because it had been enlarged before
     """
 
-    turns: Literal[0, 1, 2, 3] = 0
+    turns: Quarters = 0
     flipped: bool = False
     straighten_deg: float = Field(default=0.0, ge=-MOST_STRAIGHTENING_DEG, le=MOST_STRAIGHTENING_DEG)
     crop: Crop | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from wamplex.core.window import Window
 _KEPT = 3
 Triple = tuple[float, float, float]
 Matrix = NDArray[np.float64]
+_Number = TypeVar("_Number", bound=np.generic)
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +52,17 @@ class Mosaic:
         place = self.pattern.index(0)
         return place % 2, place // 2
 
+    def turned(self, turns: int, flipped: bool) -> Mosaic:
+        """The same sensor turned clockwise by quarters, then left and right exchanged."""
+        values = _turned(self.values, turns, flipped)
+        # Which pixel of a cell comes first then depends on whether the sides are odd.
+        small = np.indices((2 + self.height % 2, 2 + self.width % 2)) % 2
+        places = _turned(2 * small[0] + small[1], turns, flipped)[:2, :2].ravel()
+        a, b, c, d = (int(place) for place in places)
+        pattern = (self.pattern[a], self.pattern[b], self.pattern[c], self.pattern[d])
+        black = (self.black[a], self.black[b], self.black[c], self.black[d])
+        return Mosaic(values, pattern, black, self.white)
+
     def linear(self, window: Window, gains: Triple = (1.0, 1.0, 1.0)) -> NDArray[np.float32]:
         """A part of the mosaic, black at 0 and white at the gain of the pixel's colour: (h, w) float32."""
         part = self.values[window.y : window.bottom, window.x : window.right]
@@ -60,6 +73,11 @@ class Mosaic:
             seen = part[row::2, column::2].astype(np.float32)
             made[row::2, column::2] = (seen - np.float32(self.black[place])) * scale
         return made
+
+
+def _turned(pixels: NDArray[_Number], turns: int, flipped: bool) -> NDArray[_Number]:
+    turned = np.rot90(pixels, -turns)
+    return turned[:, ::-1] if flipped else turned
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from wamplex.core.raw.tone import seen as seen_as
 from wamplex.core.raw.tone import unseen
 from wamplex.core.upscale.manifest import NetworkFile
 from wamplex.core.upscale.run_network import run_network
-from wamplex.core.upscale.stage import Layout
+from wamplex.core.upscale.stage import Layout, Stage
 from wamplex.core.upscale.tiling import tile_shape
 from wamplex.core.window import Window
 
@@ -127,7 +127,7 @@ class DevelopedStage:
     origin, scale = (0.0, 0.0), 1.0
     layout: Layout = "rgb"
 
-    def __init__(self, camera: MosaicNetworkStage, develop: Callable[[Pixels], Pixels]) -> None:
+    def __init__(self, camera: Stage, develop: Callable[[Pixels], Pixels]) -> None:
         self.width, self.height = camera.width, camera.height
         self._camera = camera
         self._develop = develop

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from wamplex.core.errors import RecipeError
-from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.framing import Framing, Quarters
 from wamplex.core.geometry.size import Size
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.raw.noise import Noise
@@ -16,6 +16,7 @@ from wamplex.core.upscale.arranged import ArrangedStage
 from wamplex.core.upscale.interface import Kind
 from wamplex.core.upscale.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.manifest import NetworkFile, network_file
+from wamplex.core.upscale.mean import MeanStage
 from wamplex.core.upscale.mosaic_network import DevelopedStage, MosaicNetworkStage, NoiseOf
 from wamplex.core.upscale.resample import ResampleStage
 from wamplex.core.upscale.stage import SourceStage, Stage
@@ -24,6 +25,7 @@ from wamplex.core.upscale.values import ValueName, Values
 from wamplex.core.window import Window
 
 _FACTORS = (1, 2, 3, 4)
+_QUARTERS: tuple[Quarters, ...] = (0, 1, 2, 3)
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +68,7 @@ class Tessera:
     kind: Kind = "learned"
     kernel: Kernel | None = LANCZOS3
     sees_sensor: bool = True
-    values: tuple[ValueName, ...] = ("sensor_noise", "keep_source")
+    values: tuple[ValueName, ...] = ("sensor_noise", "careful", "keep_source")
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The network whose factor reaches far enough, then an antialiased Lanczos 3 resample.
@@ -80,7 +82,9 @@ class Tessera:
                 "Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here."
             )
         factor = max(width / source.width, height / source.height)
-        stage = enlarged_sensor(source.sensor, self.native(factor), values.sensor_noise / 100)
+        stage = enlarged_sensor(
+            source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.careful
+        )
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
@@ -114,24 +118,42 @@ def tessera_file(factor: int) -> NetworkFile:
     return network_file(f"tessera-{factor}x.onnx")
 
 
-def enlarged_sensor(sensor: Sensor, factor: int, strength: float) -> Stage:
+def enlarged_sensor(sensor: Sensor, factor: int, strength: float, *, careful: bool = False) -> Stage:
     """The developed picture at a native factor, turned and cropped as the framing has it.
 
     Parameters
     ----------
     strength : how much of the noise the network is told of, 0 to 1, as a share of its standard deviation
+    careful : the mean of what the network makes of the mosaic flipped and turned in all eight ways
+        (self-ensemble, Timofte et al. 2016)
     """
     told = tuple(Noise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)
-    camera = MosaicNetworkStage(
-        sensor.mosaic,
-        tessera_file(factor),
-        gains=sensor.gains,
-        exposure=sensor.exposure,
-        noise=(told[0], told[1], told[2]),
-    )
+
+    def camera_of(mosaic: Mosaic) -> Stage:
+        return MosaicNetworkStage(
+            mosaic,
+            tessera_file(factor),
+            gains=sensor.gains,
+            exposure=sensor.exposure,
+            noise=(told[0], told[1], told[2]),
+        )
+
+    camera = _eightfold(sensor.mosaic, camera_of) if careful else camera_of(sensor.mosaic)
     kept = sensor.kept
     large = None if kept is None else Window(*(n * factor for n in (kept.x, kept.y, kept.width, kept.height)))
     return ArrangedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
+
+
+def _eightfold(mosaic: Mosaic, camera_of: Callable[[Mosaic], Stage]) -> Stage:
+    """The mean over all flips and quarter turns of the sensor, each turned back."""
+    looks: list[Stage] = []
+    for turns in _QUARTERS:
+        back: Quarters = _QUARTERS[-turns]
+        looks.append(ArrangedStage(camera_of(mosaic.turned(turns, False)), Framing(turns=back)))
+        # Turned and then mirrored, done twice, is nothing done.
+        again = Framing(turns=turns, flipped=True)
+        looks.append(ArrangedStage(camera_of(mosaic.turned(turns, True)), again))
+    return MeanStage(looks)
 
 
 TESSERA = Tessera()
