@@ -15,7 +15,10 @@ Spectrum = NDArray[np.float64]
 
 _FREQUENCIES = 4096
 _LARGEST_FACTOR = 5.0
-_LEAST_PEAK = 7.0  # over the median of the spectrum; untouched pictures stay below 4
+_LEAST_PEAK = 7.0  # over the median of the spectrum; untouched pictures stay below 4.4
+# A small or calm picture has a faint peak; it counts if shrinking loses next to nothing, by this share of
+# what counts as survival otherwise, and if compression left no peaks of this height beside it.
+_FAINT_PEAK, _LOSES_NOTHING, _NO_FELLOW = 4.6, 0.6, 3.0
 # Compression leaves peaks at every eighth; one that belongs to enlargement must stand out from its fellows.
 _LEAST_FELLOW, _OVER_GRID = 4.5, 2.5
 _LEAST_REPEATS, _MOST_REPEATS = 1.18, 8.0  # beyond eight times it is rather a flat picture
@@ -61,10 +64,12 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     repeats = _repeats(luma)
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return Enlarged(repeats, by_repeating=True)
-    frequency = _strongest_frequency(luma, codec)
+    frequency, peak = _strongest_frequency(luma, codec)
     if frequency is None:
         return None
     larger, smaller = 1 / frequency, 1 / (1 - frequency)
+    if peak < _LEAST_PEAK:
+        return Enlarged(larger) if _survives(luma, larger, _LOSES_NOTHING) else None
     if _straight_between(luma, larger) or _survives(luma, larger):
         return Enlarged(larger)
     return Enlarged(smaller) if larger - smaller > 0.1 else None
@@ -85,32 +90,37 @@ def _repeats(luma: Luma) -> float:
     return min(found)
 
 
-def _strongest_frequency(luma: Luma, codec: Codec) -> float | None:
-    """Frequency, 0.2 to 0.5 a pixel, at which differences of neighbours vary most; None when nowhere."""
+def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]:
+    """Frequency, 0.2 to 0.5 a pixel, at which differences of neighbours vary most, and how much.
+
+    None when it is nowhere.
+    """
     spectrum = np.maximum(*(_spectrum(luma, order) for order in (1, 2)))
     reach = 2 * _FREQUENCIES // min(luma.shape) + 4  # a peak is as wide as the picture is narrow
     if codec == "jpeg":
         grown = _grown_grid(spectrum, reach)
         if grown is not None:
-            return 1 / grown
+            return 1 / grown, _LEAST_PEAK
     else:
         _silence_squares(spectrum, reach)
     grid = {eighth: _at(spectrum, eighth, 8, reach) for eighth in (1, 2, 3, 4)}
-    for eighth, fellows in ((2, (1, 3)), (3, (1, 2)), (4, (1, 3))):
+    for eighth, fellows in ((2, (1, 3)), (3, (1, 2)), (4, (2, 3))):
         fellow = max(grid[k] for k in fellows)
         if fellow >= _LEAST_FELLOW and grid[eighth] < _OVER_GRID * fellow:
             place = eighth * _FREQUENCIES // 8
             spectrum[place - reach : place + reach + 1] = 0
     spectrum[: int(_FREQUENCIES / _LARGEST_FACTOR)] = 0
     place = int(np.argmax(spectrum))
-    if spectrum[place] < _LEAST_PEAK:
-        return None
+    peak = float(spectrum[place])
+    fellows = max(grid[k] for k in (2, 3) if abs(k * _FREQUENCIES // 8 - place) > reach)
+    if peak < (_LEAST_PEAK if fellows > _NO_FELLOW else _FAINT_PEAK):
+        return None, 0.0
     if place > 0.4 * _FREQUENCIES:  # it may be the second harmonic of an enlargement twice as large
         half = place // 2
         first = half - reach + int(np.argmax(spectrum[half - reach : half + reach + 1]))
         if spectrum[first] >= _LEAST_PEAK:
             place = first
-    return place / _FREQUENCIES
+    return place / _FREQUENCIES, peak
 
 
 def _silence_squares(spectrum: Spectrum, reach: int) -> None:
@@ -150,9 +160,9 @@ def _at(spectrum: Spectrum, share: int, of: int, reach: int) -> float:
     return float(spectrum[place - reach : place + reach + 1].max())
 
 
-def _survives(luma: Luma, factor: float) -> bool:
+def _survives(luma: Luma, factor: float, share: float = 1.0) -> bool:
     """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
-    limit = float(np.interp(factor, _FACTORS, _SURVIVAL))
+    limit = share * float(np.interp(factor, _FACTORS, _SURVIVAL))
     return _loss(luma, factor) < limit * _loss(luma, 1.5 * factor)
 
 
