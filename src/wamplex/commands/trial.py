@@ -12,6 +12,7 @@ from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
 from wamplex.core.errors import RecipeError, WamplexError
+from wamplex.core.guests.shelf import take_in
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
 from wamplex.core.known_answer.match import question_from_truth
@@ -34,6 +35,9 @@ def trial(
     truth: Annotated[
         Path | None, typer.Option(help="The large original of IN; without it, IN itself is shrunk.")
     ] = None,
+    guests: Annotated[
+        str, typer.Option(help="Files enlarged elsewhere, compared too, with commas; needs --truth.")
+    ] = "",
     kernel: Annotated[str, typer.Option(help="Shrink with: bicubic, lanczos or area.")] = "bicubic",
     quality: Annotated[
         int | None, typer.Option(help="Save the shrunk picture as JPEG of this quality.")
@@ -47,6 +51,9 @@ def trial(
         keys = [find_upscaler(key.strip()).key for key in upscalers.split(",") if key.strip()]
         if not keys:
             raise RecipeError("Name at least one upscaler with --upscalers.")
+        files = [Path(name.strip()) for name in guests.split(",") if name.strip()]
+        if files and truth is None:
+            raise RecipeError("Guests show IN itself, so they are compared with its original: give --truth.")
         damage = _damage(kernel, quality, noise)
     except WamplexError as error:
         complain(str(error))
@@ -65,6 +72,7 @@ def trial(
             else:
                 question = question_from_truth(source, read_picture(truth, progress))
                 values = measured_and_suggested(source).values
+            keys += [take_in(file, source, progress).key for file in files]
             trials = [
                 (find_upscaler(key).name, Recipe(base=TrialSpec(upscaler=key, values=values))) for key in keys
             ]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from wamplex.core.apply_framing import framed_picture, turned
 from wamplex.core.geometry.framing import Framing
+from wamplex.core.guests.guest import Guest
+from wamplex.core.guests.stage import guest_stage
 from wamplex.core.picture import Picture
 from wamplex.core.recipe import Recipe
 from wamplex.core.sensor_source import source_stage
@@ -30,12 +32,20 @@ def trial_stage(picture: Picture, recipe: Recipe, trial: TrialSpec) -> Stage:
     RecipeError : when there is no such upscaler
     """
     upscaler, values = find_upscaler(trial.upscaler), trial.values
-    anchored = values.anchor_levels is not None and recipe.factor > 1
-    stage = enlarged(picture, recipe, upscaler, values, anchored=anchored)
+    stage: Stage
+    if isinstance(upscaler, Guest):
+        stage = guest_stage(picture, recipe, upscaler)
+    else:
+        stage = _made(picture, recipe, upscaler, values)
     if values.keep_source > 0:
         plain = enlarged(picture, recipe, BICUBIC, values)
         stage = MixStage(stage, plain, values.keep_source / 100)
     return stage
+
+
+def _made(picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values) -> Stage:
+    anchored = values.anchor_levels is not None and recipe.factor > 1
+    return enlarged(picture, recipe, upscaler, values, anchored=anchored)
 
 
 def enlarged(

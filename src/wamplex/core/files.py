@@ -19,7 +19,7 @@ def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
     ------
     OSError : when it cannot be written; nothing is left then
     """
-    _remove_leftovers(path)
+    remove_leftovers(path)
     partial = path.with_name(f".{path.name}.{os.getpid()}-{secrets.token_hex(3)}.partial")
     try:
         with partial.open("wb") as file:
@@ -33,7 +33,7 @@ def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
         raise
 
 
-def _remove_leftovers(path: Path) -> None:
+def remove_leftovers(path: Path) -> None:
     """Take away what programs began under this name that were killed before they were done."""
     for begun in path.parent.glob(f".{glob.escape(path.name)}.*.partial"):
         process = begun.name.removeprefix(f".{path.name}.").partition("-")[0]

@@ -6,6 +6,7 @@ from typing import Any
 
 from wamplex.core.colour.icc import profile_words
 from wamplex.core.deliver.deliver import Delivered
+from wamplex.core.guests.used import provenance_words
 from wamplex.core.intake.kinds import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
@@ -64,6 +65,9 @@ def made_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
     heeded = find_upscaler(recipe.upscaler).values
     used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
     about = {"upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
+    elsewhere = provenance_words(recipe)
+    if elsewhere:
+        about["made_elsewhere"] = elsewhere
     return {**delivered_values(source, done), **about}
 
 

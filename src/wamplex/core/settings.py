@@ -43,6 +43,11 @@ def own_upscalers_dir() -> Path:
     return user_data_path("wamplex") / "upscalers"
 
 
+def guests_dir() -> Path:
+    """Folder of the files enlarged elsewhere that were taken in."""
+    return user_data_path("wamplex") / "guests"
+
+
 def load_settings() -> Settings:
     """The saved settings; the usual ones where there are none, or none that can be read."""
     path = settings_path()

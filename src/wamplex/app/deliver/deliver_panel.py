@@ -28,6 +28,7 @@ from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.words import bytes_words, summary
+from wamplex.core.guests.used import provenance_words
 from wamplex.core.jobs.pace import expected_seconds, time_words
 from wamplex.core.raw.development import SPACE_WORDS
 from wamplex.core.upscale.registry import find_upscaler
@@ -346,6 +347,9 @@ def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) 
         width, height = file_pixels(current.size, current.sheet)
         words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
     words += f"\n{_colour_words(current, delivery)}."
+    elsewhere = provenance_words(current.delivered_recipe())
+    if elsewhere:
+        words += f"\nNot made here: {elsewhere}"
     if len(usable) > 1:
         words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return words

@@ -14,7 +14,7 @@ from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
 from wamplex.core.raw.development import Development
 from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import known_upscalers
+from wamplex.core.upscale.registry import is_known
 
 
 class Saving:
@@ -91,11 +91,10 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
 
 def restored_trials(picture: SavedPicture) -> Trials | None:
     """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
-    keys = {upscaler.key for upscaler in known_upscalers()}
     rows = tuple(
         Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
         for t in picture.trials or ()
-        if t.upscaler in keys
+        if is_known(t.upscaler)
     )
     letters = [t.letter for t in rows]
     kept = [t.letter for t in rows if not t.struck]

@@ -65,7 +65,8 @@ def carried_onto(entry: Entry, what: Carrying) -> tuple[Decisions, tuple[str, ..
 def _trials(entry: Entry, what: Carrying) -> Trials:
     if what.trials is None:
         return _stamped(entry, what.recipe.base, anew=what.anew)
-    trials = what.trials if entry.has_mosaic else what.trials.for_pixels()
+    trials = what.trials.without_guests()
+    trials = trials if entry.has_mosaic else trials.for_pixels()
     rows = (
         replace(trial, values=None if what.anew else _at_home(entry, trial.upscaler_key, trial.values))
         for trial in trials.rows

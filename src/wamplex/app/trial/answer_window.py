@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 from wamplex.app.shared.parts import button, image_of, label, plain_widget, row
 from wamplex.app.tray.entry import Entry
 from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
@@ -69,6 +70,7 @@ class AnswerWindow(QDialog):
         self.question: Question | None = None
         self.answers: list[Answer] = []
         self._recipes: dict[str, Recipe] = {}
+        self._left_out: tuple[str, ...] = ()
         self._look_at: AnswerLook | None = None
         self._looks = AnswerLooks(self)
         self._looks.made.connect(self._show_look)
@@ -82,9 +84,15 @@ class AnswerWindow(QDialog):
         """Start the test with what is set."""
         if self._thread is not None:
             return
-        trials = [
-            (f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in self._entry.trials.kept
-        ]
+        # A guest shows the picture itself: there is nothing it could make of a smaller one.
+        whole = self._truth is not None and self._entry.framing == Framing()
+        kept = self._entry.trials.kept
+        asked = [t for t in kept if whole or t.upscaler.kind != "guest"]
+        self._left_out = tuple(t.letter for t in kept if t not in asked)
+        if not asked:
+            self.words.setText("There are only guests among the trials: add another one first.")
+            return
+        trials = [(f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in asked]
         self._recipes = dict(trials)
         quality = self.quality.value()
         damage = Damage(
@@ -193,7 +201,10 @@ class AnswerWindow(QDialog):
 
     def _show_answers(self, question: Question, answers: list[Answer]) -> None:
         self.question, self.answers = question, answers
-        self.words.setText(f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first.")
+        words = f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first."
+        if self._left_out:
+            words += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
+        self.words.setText(words)
         self.table.setRowCount(len(answers))
         for number, (answer, values) in enumerate(zip(answers, as_rows(answers), strict=True)):
             for column, (key, _) in enumerate(_COLUMNS):

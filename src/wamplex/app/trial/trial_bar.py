@@ -45,6 +45,7 @@ class TrialBar(QWidget):
     zoom_chosen = Signal(object)
     trace_chosen = Signal(object)  # reading key or None
     trial_asked = Signal(str)  # upscaler key
+    guest_asked = Signal()
     spot_asked = Signal()
     favourites_asked = Signal(bool)  # whether the usual ones are wanted again
     test_asked = Signal()
@@ -127,6 +128,8 @@ class TrialBar(QWidget):
                 continue
             action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
             action.triggered.connect(lambda _checked=False, key=upscaler.key: self.trial_asked.emit(key))
+        action = menu.addAction("Guest: a file enlarged elsewhere …")
+        action.triggered.connect(self.guest_asked)
         menu.addSeparator()
         for usual, words in (
             (False, "Begin new pictures with these trials"),

@@ -18,7 +18,7 @@ from wamplex.app.trial.values_editor import ValuesEditor
 from wamplex.app.trial.viewport import Viewport
 from wamplex.core.upscale.registry import find_upscaler
 
-_KINDS = {"interpolation": "Interpolation", "learned": "Learned"}
+_KINDS = {"interpolation": "Interpolation", "learned": "Learned", "guest": "Guest"}
 
 
 class TrialPanel(QWidget):

@@ -366,9 +366,10 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        keys = () if usual else tuple(trial.upscaler_key for trial in entry.trials.kept)
+        kept = entry.trials.without_guests().kept
+        keys = () if usual else tuple(trial.upscaler_key for trial in kept)
         save_settings(load_settings().having(first_trials=keys))
-        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in entry.trials.kept)
+        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in kept)
         self.said.emit(f"New pictures begin with {names}.")
 
     def _choose_trace(self, trace: str | None) -> None:

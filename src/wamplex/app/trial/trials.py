@@ -73,7 +73,13 @@ class Trials:
 
     def for_pixels(self) -> Trials:
         """Without those that raw files alone can have; the usual ones where none is left."""
-        rows = tuple(t for t in self.rows if not t.upscaler.sees_sensor)
+        return self._only(tuple(t for t in self.rows if not t.upscaler.sees_sensor))
+
+    def without_guests(self) -> Trials:
+        """Without those that show one picture alone; the usual ones where none is left."""
+        return self._only(tuple(t for t in self.rows if t.upscaler.kind != "guest"))
+
+    def _only(self, rows: tuple[Trial, ...]) -> Trials:
         kept = [t.letter for t in rows if not t.struck]
         if not kept:
             return Trials()

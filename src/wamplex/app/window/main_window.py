@@ -46,6 +46,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
+from wamplex.app.trial.guests_controller import GuestsController
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.bare import Bare
@@ -128,6 +129,7 @@ class MainWindow(QMainWindow):
         )
         self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
         self.take_away = TakeAwayController(self, self._store, self.notices)
+        self.guests = GuestsController(self, self.tray, self._store, self.notices)
         self._lay_out()
         self._connect()
         self._add_keys()
@@ -229,6 +231,7 @@ class MainWindow(QMainWindow):
             test.close()
         self._loader.finish()
         self.take_away.cancel()
+        self.guests.cancel()
         self.delivery.end(keep_orders=not asked)
         for thread in self._threads:
             thread.end()
@@ -391,6 +394,9 @@ class MainWindow(QMainWindow):
             lambda number, kind: self.take_away.ask(self.tray.entry(number), kind)
         )
         self.take_away.progressed.connect(self.status.show_work)
+        self.trial_step.bar.guest_asked.connect(self.guests.ask)
+        self.guests.worked.connect(self.status.show_work)
+        self.guests.ended.connect(self._say)
         self.trial_step.chosen_blindly.connect(self._tell_choice)
         self.renderer.failed.connect(self._reading_failed)
         self.renderer.notices.connect(self._reading_noticed)
@@ -457,6 +463,8 @@ class MainWindow(QMainWindow):
             self.delivery.cancel_all()
         elif self.take_away.busy:
             self.take_away.cancel()
+        elif self.guests.busy:
+            self.guests.cancel()
         else:
             (self.finish_step if self._steps.currentIndex() == FINISH else self.trial_step).cancel()
 

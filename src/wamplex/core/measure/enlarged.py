@@ -112,8 +112,8 @@ def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]
     spectrum[: int(_FREQUENCIES / _LARGEST_FACTOR)] = 0
     place = int(np.argmax(spectrum))
     peak = float(spectrum[place])
-    fellows = max(grid[k] for k in (2, 3) if abs(k * _FREQUENCIES // 8 - place) > reach)
-    if peak < (_LEAST_PEAK if fellows > _NO_FELLOW else _FAINT_PEAK):
+    beside = max(grid[k] for k in (2, 3) if abs(k * _FREQUENCIES // 8 - place) > reach)
+    if peak < (_LEAST_PEAK if beside > _NO_FELLOW else _FAINT_PEAK):
         return None, 0.0
     if place > 0.4 * _FREQUENCIES:  # it may be the second harmonic of an enlargement twice as large
         half = place // 2

@@ -14,14 +14,12 @@ def likely_trouble(upscaler: str, kind: str, values: Values, suggested: Suggeste
 
     Parameters
     ----------
-    upscaler, kind : key of the upscaler, and what it is: "interpolation" or "learned"
+    upscaler, kind : key of the upscaler, and what it is, such as "interpolation" or "learned"
     values : of the trial
     medium : kind of picture that was found
     """
     found = suggested.values
-    if (
-        kind == "interpolation" or upscaler == "tessera"
-    ):  # which sees neither noise nor softness that came later
+    if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
         return None
     if upscaler == "thicket" and values.invention > 0:
         if medium in _DRAWN:

@@ -7,6 +7,7 @@ import uuid
 from dataclasses import dataclass
 from importlib.metadata import version
 
+from wamplex.core.guests.used import provenance_words
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.upscale.execution import current_execution, provider_words
@@ -25,6 +26,7 @@ class Origin:
     provider : where networks ran
     source_name, source_digest : of the file it was made of; the digest is SHA-256
     source_id : that the source's own description states, else made of its digest
+    guests : where pixels come from that were not made here, in words
     """
 
     program: str
@@ -33,6 +35,7 @@ class Origin:
     source_digest: str
     source_id: str
     recipe: Recipe
+    guests: str = ""
 
     @property
     def recipe_text(self) -> str:
@@ -83,6 +86,7 @@ def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:
         source_digest=source.digest,
         source_id=source_id or id_of_digest(source.digest),
         recipe=recipe,
+        guests=provenance_words(recipe),
     )
 
 

@@ -136,6 +136,8 @@ def _description(origin: Origin) -> ET.Element:
         f"{{{OURS}}}RecipeDigest": origin.recipe_digest,
         f"{{{OURS}}}Recipe": origin.recipe_text,
     }
+    if origin.guests:
+        simple[f"{{{OURS}}}Guests"] = origin.guests
     for name, text in simple.items():
         ET.SubElement(made, name).text = text
     derived = ET.SubElement(made, f"{{{_MM}}}DerivedFrom", {f"{{{_RDF}}}parseType": "Resource"})

@@ -7,6 +7,7 @@ from typing import Literal
 from wamplex.core.finish.values import Faces, Finish, Layer, Mask
 from wamplex.core.geometry.framing import crop_to_ratio
 from wamplex.core.geometry.sheet import on_sheet
+from wamplex.core.guests.guest import PREFIX
 from wamplex.core.intake.kinds import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.intent import lying_as
@@ -29,9 +30,12 @@ def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     Faces that are made apart keep how they are made; where they are is found in each picture.
     """
     left_out = []
-    layers = tuple(_without_places(layer) for layer in finish.layers if not place_bound(layer.mask))
+    kept = [layer for layer in finish.layers if not _of_one_picture(layer)]
+    layers = tuple(_without_places(layer) for layer in kept)
     for layer in finish.layers:
-        if place_bound(layer.mask):
+        if layer.shows is not None and is_guest(layer.shows):
+            left_out.append("the layer of a guest, which shows its own picture alone")
+        elif place_bound(layer.mask):
             left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
     changes: dict[str, object] = {"layers": layers}
     for name in ("tone", "sharpen", "grain"):
@@ -42,6 +46,15 @@ def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     if finish.faces is not None:
         changes["faces"] = finish.faces.having(ovals=())
     return finish.having(**changes), tuple(left_out)
+
+
+def is_guest(spec: TrialSpec) -> bool:
+    """Whether a trial is a file that shows one picture alone."""
+    return spec.upscaler.startswith(PREFIX)
+
+
+def _of_one_picture(layer: Layer) -> bool:
+    return place_bound(layer.mask) or (layer.shows is not None and is_guest(layer.shows))
 
 
 def anywhere(spec: TrialSpec) -> TrialSpec:
@@ -84,7 +97,9 @@ def carried(
         made = made.having(development=saved.development)
     if "size" in parts:
         made = sized(saved, made, found)
-    if "trial" in parts:
+    if "trial" in parts and is_guest(saved.base):
+        notes.append("a guest shows its own picture alone, so the trial stays as it was")
+    elif "trial" in parts:
         upscaler = find_upscaler(saved.upscaler)
         if upscaler.sees_sensor and found.kind != RAW:
             notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")

@@ -7,7 +7,7 @@ from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.words import density_words
 from wamplex.core.raw.development import CURVE_WORDS, HIGHLIGHT_WORDS, SPACE_WORDS, Development
 from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.travel import Part
+from wamplex.core.travelling.travel import Part, is_guest
 from wamplex.core.upscale.registry import find_upscaler
 
 PART_NAMES: dict[Part, str] = {
@@ -27,7 +27,7 @@ def part_words(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
         sheet = "" if recipe.sheet is None else f"on {recipe.sheet.name}, {recipe.sheet.place}, "
         return f"{sheet}{'' if sheet else f'{recipe.factor:.4g}×, '}{density_words(recipe.density_ppi)}"
     if part == "trial":
-        return find_upscaler(recipe.upscaler).name
+        return "a guest" if is_guest(recipe.base) else find_upscaler(recipe.upscaler).name
     if part == "finish":
         return _finish(recipe.finish)
     return "" if delivery is None else _file(delivery)

@@ -9,7 +9,7 @@ from wamplex.core.upscale.kernels import Kernel
 from wamplex.core.upscale.stage import Stage
 from wamplex.core.upscale.values import ValueName, Values
 
-Kind = Literal["interpolation", "learned"]
+Kind = Literal["interpolation", "learned", "guest"]
 
 
 class Upscaler(Protocol):

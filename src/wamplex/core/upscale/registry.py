@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from wamplex.core.errors import RecipeError
+from wamplex.core.guests.guest import PREFIX
+from wamplex.core.guests.shelf import find_guest
 from wamplex.core.upscale.burin import BURIN
 from wamplex.core.upscale.contour import CONTOUR
 from wamplex.core.upscale.interface import Upscaler
@@ -41,13 +43,24 @@ def known_upscalers() -> tuple[Upscaler, ...]:
     return (*UPSCALERS, *SENSOR_UPSCALERS, *own_upscalers())
 
 
+def is_known(key: str) -> bool:
+    """Whether there is such an upscaler or guest."""
+    try:
+        find_upscaler(key)
+    except RecipeError:
+        return False
+    return True
+
+
 def find_upscaler(key: str) -> Upscaler:
-    """The upscaler with this key.
+    """The upscaler with this key, or the guest.
 
     Raises
     ------
     RecipeError : when there is none
     """
+    if key.startswith(PREFIX):
+        return find_guest(key)
     for upscaler in known_upscalers():
         if upscaler.key == key.lower():
             return upscaler

@@ -1,0 +1,1 @@
+"""Guests: files enlarged elsewhere, taken in as trials of the picture that they show."""
