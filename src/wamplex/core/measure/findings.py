@@ -26,6 +26,7 @@ LEAST_NOISE_LEVELS = 2.2
 FINE_QUALITY = 96
 # Less than this is not told apart from a clean picture, and an error upwards etches rims.
 LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
+_MOVED_QUALITY = 60  # of a JPEG, below which edges say nothing of a movement
 _VERY_SOFT_PX = 1.2
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
@@ -171,8 +172,14 @@ def faithful(condition: Condition) -> str:
 
 
 def movement_seen(condition: Condition) -> Movement | None:
-    """The movement that was found; the even strokes of drawings and lettering pass for one."""
-    return None if _is_drawn(condition) else condition.movement
+    """The movement that was found, where it may be believed.
+
+    The even strokes of drawings and lettering pass for one, and so may what strong compression or an earlier
+    enlargement makes of edges; undone where there is none, it leaves ghosts.
+    """
+    worst = condition.compression.worst
+    doubtful = worst is not None and worst < _MOVED_QUALITY
+    return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else condition.movement
 
 
 def was_enlarged(condition: Condition) -> bool:
