@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.assets import own_assets
+from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.proof import OUTSIDE_DELTA_E, printed_otherwise
 from wamplex.core.colour.view import PLAIN, View, for_screen
 from wamplex.core.finish.mask_stage import mask_stage
 from wamplex.core.finish.memory import StageMemory
@@ -23,6 +25,7 @@ from wamplex.core.window import Window
 
 DIFFERENCE_GAIN = 4
 _FULL_SPREAD = 12.0  # levels by which trials lie apart where the trace is strongest
+_FULL_OUTSIDE = 15.0  # CIEDE2000 where a colour that cannot be printed is drawn strongest
 _TRACE_COLOUR = np.array([200, 84, 0], np.float32)
 # Around a tile, so that what is drawn hardly depends on where tiles end.
 _TRACE_HALO_SOURCE_PX = 16
@@ -102,6 +105,25 @@ def trace_preview(
     trace = found.measure(evidence).trace[part].astype(np.float32)
     shown = _shown(evidence.result[part], reduce)
     return _over_grey(shown, _averaged(trace[..., None], reduce) / found.full_trace)
+
+
+def outside_preview(
+    picture: Picture, recipe: Recipe, window: Window, reduce: int, progress: Progress, view: View
+) -> NDArray[np.uint8]:
+    """Where a proof's printer has not the colours, drawn over the pale grey result; nothing without a proof.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
+    srgb = _averaged(to_srgb_on_white(pixels, picture), reduce)
+    shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
+    if view.proof is None:
+        return _over_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
+    apart = printed_otherwise(srgb, view.proof, view.intent).astype(np.float32)[..., None]
+    # From a difference that is just seen to one as large as between neighbouring swatches.
+    return _over_grey(shown, (apart - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
 
 
 def _over_grey(shown: NDArray[np.uint8], share: Pixels) -> NDArray[np.uint8]:

@@ -11,6 +11,8 @@ from pydantic import ConfigDict, Field, ValidationError
 from wamplex.core.checked import Checked
 from wamplex.core.files import set_aside, write_whole
 
+SRGB_SCREEN = "srgb"
+
 
 class Settings(Checked):
     """What holds for every picture.
@@ -20,7 +22,7 @@ class Settings(Checked):
     threads : processor threads that networks may use, 0 for one per core
     provider : ONNX Runtime provider that networks run on
     first_trials : keys of the upscalers that new pictures begin with, empty for the usual ones
-    screen_profile : file of the screen's ICC profile, empty for sRGB
+    screen_profile : file of the screen's ICC profile; empty for that of the desktop, "srgb" for sRGB
     own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
     """
 

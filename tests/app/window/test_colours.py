@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,14 @@ from wamplex.app.shared.requests import TileKey
 from wamplex.app.window.main_window import TRIAL, MainWindow
 from wamplex.core.colour.icc import DISPLAY_P3, SRGB, make_profile
 from wamplex.core.colour.proof import outside_share
+from wamplex.core.colour.view import View, for_screen
+from wamplex.core.picture import Picture
+from wamplex.core.preview import outside_preview
+from wamplex.core.progress import Progress
+from wamplex.core.recipe import Recipe
 from wamplex.core.settings import load_settings
+from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.window import Window
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -90,3 +98,60 @@ def test_the_share_that_cannot_be_printed_is_that_of_littlecms(press: Path) -> N
     outside = deltaE_ciede2000(rgb2lab(patches), rgb2lab(back)) > 3
     assert outside[0, :3].all()
     assert outside_share(patches, press.read_bytes(), "relative") == pytest.approx(outside.mean())
+
+
+def test_the_white_of_the_paper_is_that_of_littlecms(press: Path) -> None:
+    patches = np.zeros((2, 4, 3), np.uint8)
+    patches[0] = [(255, 255, 255), (0, 0, 0), (128, 128, 128), (200, 120, 60)]
+    patches[1] = [(90, 160, 90), (60, 80, 150), (250, 240, 230), (30, 30, 30)]
+    srgb = ImageCms.ImageCmsProfile(io.BytesIO(make_profile(SRGB)))
+    flags = ImageCms.Flags.BLACKPOINTCOMPENSATION
+    inks = ImageCms.getOpenProfile(str(press))
+    flags |= ImageCms.Flags.SOFTPROOFING | ImageCms.Flags.NOOPTIMIZE
+    modes = ("RGB", "RGB", ImageCms.Intent.RELATIVE_COLORIMETRIC, ImageCms.Intent.ABSOLUTE_COLORIMETRIC)
+    proofed = ImageCms.buildProofTransform(srgb, srgb, inks, *modes, flags=flags)
+    expected = np.asarray(ImageCms.applyTransform(Image.fromarray(patches), proofed))
+    pixels = patches.astype(np.float32) / 255
+    view = View(proof=press.read_bytes(), paper=True)
+    shown = for_screen(pixels, Picture(pixels), view) * 255
+    assert np.abs(shown - expected).max() <= 1
+    assert shown[0, 0].min() < 250  # paper is no screen
+    assert for_screen(pixels, Picture(pixels), replace(view, paper=False))[0, 0].min() > 0.99
+
+
+def test_what_a_printer_has_not_is_drawn_where_it_is(press: Path) -> None:
+    pixels = np.full((16, 32, 3), (0.7, 0.63, 0.59), np.float32)
+    pixels[:, 16:] = (0, 1, 0)
+    picture, recipe = Picture(pixels), Recipe(base=TrialSpec(upscaler="nearest"), factor=1)
+    whole = Window(0, 0, 32, 16)
+    drawn = outside_preview(picture, recipe, whole, 1, Progress(), View(proof=press.read_bytes()))
+    assert np.ptp(drawn[:, :16], axis=2).max() == 0  # grey
+    assert np.ptp(drawn[:, 16:], axis=2).min() > 100  # amber
+    without = outside_preview(picture, recipe, whole, 1, Progress(), View())
+    assert np.ptp(without, axis=2).max() == 0
+
+
+def test_the_file_stands_beside_its_proof(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, press: Path
+) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    dialog = window.colours.open()
+    assert not dialog.beside.isEnabled()
+    dialog.use_proof(press)
+    dialog.beside.click()
+    dialog.paper.click()
+    assert "white of its paper" in window.status.colours.text()
+    inks = press.read_bytes()
+    for name in ("linked", "curtain"):
+        window.trial_step.show_view(name)
+        qtbot.waitUntil(lambda: made(window), timeout=WAIT_MS)
+        active = window.tray.entry(0).trials.active
+        recipe = window.tray.entry(0).trial_recipe(window.tray.entry(0).trials.find(active))
+        assert {key.view.proof for key in wanted(window) if key.recipe == recipe} == {None, inks}
+    assert window.trial_step.pair.first.currentText() == "D  without the proof"
+    window.trial_step.bar.trace_chosen.emit("outside")
+    assert any(key.overlay.outside for key in wanted(window))
+    dialog.use_proof(None)
+    assert not any(key.overlay.outside for key in wanted(window))
+    assert {key.view.proof for key in wanted(window)} == {None}

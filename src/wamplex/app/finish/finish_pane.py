@@ -113,7 +113,7 @@ class FinishPane(Pane):
         self._paint_strokes(painter)
         self._paint_pointer(painter)
 
-    def _paint_result(self, painter: QPainter, recipe: Recipe) -> None:
+    def _paint_result(self, painter: QPainter, recipe: Recipe, *, unproofed: bool = False) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
         alone = self._mask is not None and self._mask_alone
         if alone:

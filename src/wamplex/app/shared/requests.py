@@ -27,12 +27,14 @@ class Overlay:
     minus : recipe of another result that is taken away from it
     mask : of Finish, shown by itself
     among : recipes of several trials, of which it is drawn where they disagree
+    outside : whether colours that the proof's printer has not are drawn over it
     """
 
     trace: str | None = None
     minus: Recipe | None = None
     mask: Mask | None = None
     among: tuple[Recipe, ...] = ()
+    outside: bool = False
 
 
 @dataclass(frozen=True)

@@ -28,11 +28,12 @@ class CurtainPane(Pane):
         self.divider = 0.5
         self.upright = True
         self._second: Recipe | None = None
+        self._second_unproofed = False
         self._drawing = False
 
-    def show_second(self, recipe: Recipe) -> None:
+    def show_second(self, recipe: Recipe, *, unproofed: bool = False) -> None:
         """The result beyond the divider."""
-        self._second = recipe
+        self._second, self._second_unproofed = recipe, unproofed
         self.update()
 
     def draw_to(self, divider: float) -> None:
@@ -49,7 +50,7 @@ class CurtainPane(Pane):
         """Tiles of both results."""
         yield from super().wanted_tiles()
         if self._second is not None:
-            yield from self.tiles_of(self._second)
+            yield from self.tiles_of(self._second, unproofed=self._second_unproofed)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint each result on its side, and the line."""
@@ -64,7 +65,7 @@ class CurtainPane(Pane):
         beyond = QRectF(at, 0, width - at, height) if self.upright else QRectF(0, at, width, height - at)
         painter.setClipRect(beyond)
         painter.fillRect(beyond, theme.colour(theme.BENCH))
-        self._paint_result(painter, self._second)
+        self._paint_result(painter, self._second, unproofed=self._second_unproofed)
         painter.setClipping(False)
         ends = (QPointF(at, 0), QPointF(at, height)) if self.upright else (QPointF(0, at), QPointF(width, at))
         for token, thick in ((theme.INK, 4), (theme.WHITE, 2)):

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import clear
-from wamplex.app.shared.requests import TileKey
+from wamplex.app.shared.parts import clear, frame, label, row
+from wamplex.app.shared.requests import Overlay, TileKey
 from wamplex.app.trial.pane import Pane, TileLookup
-from wamplex.app.trial.scene import Scene
+from wamplex.app.trial.scene import UNPROOFED, Scene
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.viewport import Viewport
 
@@ -34,24 +34,30 @@ class LinkedView(QWidget):
 
     def show_scene(self, scene: Scene) -> None:
         """Show the trials; the row is made anew when others are in the running."""
-        shown = [(scene.entry.source, t.letter, scene.name(t)) for t in scene.trials]
+        beside = scene.unproofed_words if scene.proofed and scene.view.beside else ""
+        shown = [beside, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
         if shown != self._shown:
             self._shown = shown
             self._build(scene)
+        if beside:
+            self._show_in(self.panes[UNPROOFED], scene, UNPROOFED)
         for trial in scene.trials:
             pane, head = self.panes[trial.letter], self.heads[trial.letter]
-            assert scene.entry.size is not None
-            pane.show_result(
-                scene.entry.source,
-                scene.recipe(trial.letter),
-                scene.entry.size,
-                scene.placeholder,
-                scene.overlay,
-            )
+            self._show_in(pane, scene, trial.letter)
             trials = scene.entry.trials
             head.mark(trial.letter == trials.active, trial.letter == trials.stamped)
             head.allow_strike(trials.can_strike)
             head.show_source(scene.source_held)
+
+    @staticmethod
+    def _show_in(pane: Pane, scene: Scene, letter: str) -> None:
+        entry = scene.entry
+        assert entry.size is not None
+        plain = letter == UNPROOFED
+        recipe = scene.recipe(letter)
+        # What a print cannot show is a matter of the proof.
+        overlay = Overlay() if plain and scene.overlay.outside else scene.overlay
+        pane.show_result(entry.source, recipe, entry.size, scene.placeholder, overlay, unproofed=plain)
 
     def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles in view: distance from the middle, number of the pane, key."""
@@ -81,16 +87,31 @@ class LinkedView(QWidget):
     def _build(self, scene: Scene) -> None:
         self._clear()
         for trial in scene.trials:
+            if scene.proofed and scene.view.beside and trial.letter == scene.entry.trials.active:
+                self._build_unproofed(scene)
             head = TrialHead(scene, trial)
             head.strike_asked.connect(lambda t=trial.letter: self.change_asked.emit("strike", t))
             head.activated.connect(lambda t=trial.letter: self.change_asked.emit("activate", t))
-            pane = Pane(self._viewport, self._lookup)
-            pane.setAccessibleName(f"Trial {scene.mark(trial)}, {scene.name(trial)}")
+            pane = self._add_pane(trial.letter, head, f"Trial {scene.mark(trial)}, {scene.name(trial)}")
             pane.activated.connect(lambda t=trial.letter: self.change_asked.emit("activate", t))
-            pane.tiles_changed.connect(self.tiles_changed)
-            column = QVBoxLayout()
-            column.setSpacing(0)
-            column.addWidget(head)
-            column.addWidget(pane, 1)
-            self._columns.addLayout(column, 1)
-            self.panes[trial.letter], self.heads[trial.letter] = pane, head
+            self.heads[trial.letter] = head
+
+    def _build_unproofed(self, scene: Scene) -> None:
+        head = frame("sheet")
+        head.setFixedHeight(30)
+        inside = row(label(scene.unproofed_words, "trial-name"), None)
+        inside.setContentsMargins(8, 0, 8, 0)
+        head.setLayout(inside)
+        self._add_pane(UNPROOFED, head, f"Trial {scene.unproofed_words}")
+
+    def _add_pane(self, key: str, head: QWidget, name: str) -> Pane:
+        pane = Pane(self._viewport, self._lookup)
+        pane.setAccessibleName(name)
+        pane.tiles_changed.connect(self.tiles_changed)
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        column.addWidget(head)
+        column.addWidget(pane, 1)
+        self._columns.addLayout(column, 1)
+        self.panes[key] = pane
+        return pane

@@ -11,7 +11,7 @@ from wamplex.app.shared.parts import Choice, button, label, plain_widget, toolba
 from wamplex.app.shared.requests import Overlay, TileKey
 from wamplex.app.trial.curtain import CurtainPane
 from wamplex.app.trial.pane import Pane, TileLookup
-from wamplex.app.trial.scene import SOURCE, Scene, ViewName
+from wamplex.app.trial.scene import SOURCE, UNPROOFED, Scene, ViewName
 from wamplex.app.trial.viewport import Viewport
 
 _RATES: list[tuple[object, str, str]] = [
@@ -32,6 +32,7 @@ class PairView(QWidget):
         self.kind: ViewName = "curtain"
         self._scene: Scene | None = None
         self._second_shown = False
+        self._beside = False
         self.first, self.second = _chooser("First of the two"), _chooser("Second of the two")
         for chooser in (self.first, self.second):
             chooser.activated.connect(lambda _index: self._choose())
@@ -88,7 +89,11 @@ class PairView(QWidget):
             tiles = list(self.plain.wanted_tiles())
         else:
             letters = self._chosen()
-            tiles = [t for letter in letters for t in self.plain.tiles_of(self._scene.recipe(letter))]
+            tiles = [
+                tile
+                for letter in letters
+                for tile in self.plain.tiles_of(self._scene.recipe(letter), unproofed=letter == UNPROOFED)
+            ]
         for distance, key in tiles:
             yield distance, 0, key
 
@@ -170,9 +175,15 @@ class PairView(QWidget):
         names = [(t.letter, f"{self._scene.mark(t)}  {self._scene.name(t)}") for t in self._scene.trials]
         names.append((SOURCE, "Source"))
         kept = [str(c.currentData()) for c in (self.first, self.second)]
+        if self._scene.proofed and self.kind != "difference":
+            names.append((UNPROOFED, self._scene.unproofed_words))
+            if self._scene.view.beside and not self._beside:
+                kept = [UNPROOFED, self._scene.entry.trials.active]
+        self._beside = self._scene.proofed and self._scene.view.beside
         letters = [letter for letter, _ in names]
         wanted = [k if k in letters else None for k in kept]
-        wanted[1] = wanted[1] or (letters[-2] if wanted[0] != letters[-2] else letters[0])
+        last = self._scene.trials[-1].letter
+        wanted[1] = wanted[1] or (last if wanted[0] != last else letters[0])
         wanted[0] = wanted[0] or next(letter for letter in letters if letter != wanted[1])
         for chooser, letter in zip((self.first, self.second), wanted, strict=True):
             chooser.clear()
@@ -195,9 +206,10 @@ class PairView(QWidget):
             overlay = Overlay(minus=scene.recipe(two))
             self._words.setText("four times as strong; mid-grey is no difference")
         source, size = scene.entry.source, scene.entry.size
-        self.pane.show_result(source, scene.recipe(shown), size, scene.placeholder, overlay)
+        held = scene.placeholder
+        self.pane.show_result(source, scene.recipe(shown), size, held, overlay, unproofed=shown == UNPROOFED)
         if self.kind == "curtain":
-            self.curtain.show_second(scene.recipe(two))
+            self.curtain.show_second(scene.recipe(two), unproofed=two == UNPROOFED)
 
 
 def _chooser(name: str) -> QComboBox:

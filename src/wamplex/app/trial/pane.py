@@ -38,6 +38,7 @@ class Pane(QWidget):
         super().__init__()
         self._exact = exact
         self._overlay = Overlay()
+        self._unproofed = False
         self.setMinimumSize(60, 60)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(False)
@@ -58,11 +59,14 @@ class Pane(QWidget):
         size: Size,
         placeholder: QImage | None,
         overlay: Overlay | None = None,
+        *,
+        unproofed: bool = False,
     ) -> None:
-        """Show one recipe's result of one picture."""
+        """Show one recipe's result of one picture, as the proof has it or in the colours of the file."""
         self._source, self._recipe, self._size, self._placeholder = source, recipe, size, placeholder
         self._whole = QSizeF(size.width_px, size.height_px)
         self._overlay = overlay or Overlay()
+        self._unproofed = unproofed
         self.update()
 
     @property
@@ -94,9 +98,9 @@ class Pane(QWidget):
     def wanted_tiles(self) -> Iterator[tuple[float, TileKey]]:
         """Tiles in view, each with its distance from the middle in result pixels."""
         if self._recipe is not None:
-            yield from self.tiles_of(self._recipe)
+            yield from self.tiles_of(self._recipe, unproofed=self._unproofed)
 
-    def tiles_of(self, recipe: Recipe) -> Iterator[tuple[float, TileKey]]:
+    def tiles_of(self, recipe: Recipe, *, unproofed: bool = False) -> Iterator[tuple[float, TileKey]]:
         """The same for another recipe in this place."""
         if self._source is None or self.width() < 2:
             return
@@ -104,8 +108,9 @@ class Pane(QWidget):
         if seen.isEmpty():
             return
         reduce = self.reduce()
+        view = self._viewport.view.unproofed if unproofed else self._viewport.view.alone
         if self._exact:
-            place, view = _whole_pixels(seen), self._viewport.view
+            place = _whole_pixels(seen)
             yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, place, view)
             return
         side = TILE_PX * reduce
@@ -113,7 +118,6 @@ class Pane(QWidget):
         for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
             for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
                 dx, dy = (column + 0.5) * side - middle.x(), (row + 0.5) * side - middle.y()
-                view = self._viewport.view
                 key = TileKey(self._source, recipe, reduce, column, row, self._overlay, view=view)
                 yield (dx * dx + dy * dy) ** 0.5, key
 
@@ -135,13 +139,13 @@ class Pane(QWidget):
             return
         ratio = self.devicePixelRatioF()
         painter.scale(1 / ratio, 1 / ratio)
-        self._paint_result(painter, self._recipe)
+        self._paint_result(painter, self._recipe, unproofed=self._unproofed)
 
-    def _paint_result(self, painter: QPainter, recipe: Recipe) -> None:
+    def _paint_result(self, painter: QPainter, recipe: Recipe, *, unproofed: bool = False) -> None:
         """Placeholder where a tile is missing, then tiles."""
         whole = self.result_pixels
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
-        for _, key in self.tiles_of(recipe):
+        for _, key in self.tiles_of(recipe, unproofed=unproofed):
             window = self._window(key)
             target = self._target(window)
             image = self._lookup(key)

@@ -11,11 +11,14 @@ from wamplex.app.shared.requests import Overlay
 from wamplex.app.tray.entry import Entry
 from wamplex.app.trial.blind import BlindChoice
 from wamplex.app.trial.trials import Trial
+from wamplex.core.colour.view import PLAIN, View
 from wamplex.core.recipe import Recipe
 
 ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
 SOURCE = "source"
+UNPROOFED = "unproofed"  # the active trial in the colours of the file, while a print is proofed
 DISAGREEMENT = "disagreement"
+OUTSIDE = "outside"
 
 
 @dataclass(frozen=True)
@@ -28,6 +31,7 @@ class Scene:
     trace : key of the reading drawn over the trials, None for none
     placeholder : dim picture shown until the pixels are there
     blind : whether names are hidden
+    view : screen, and print that is proofed
     """
 
     entry: Entry
@@ -35,6 +39,17 @@ class Scene:
     trace: str | None
     placeholder: QImage | None
     blind: BlindChoice
+    view: View = PLAIN
+
+    @property
+    def proofed(self) -> bool:
+        """Whether a print is proofed, so that the colours of the file may stand beside it."""
+        return self.view.proof is not None and not self.blind.hidden
+
+    @property
+    def unproofed_words(self) -> str:
+        """What the active trial is called in the colours of the file."""
+        return f"{self.entry.trials.active}  without the proof"
 
     @property
     def trials(self) -> tuple[Trial, ...]:
@@ -63,6 +78,8 @@ class Scene:
         """The recipe of a trial, or of the source enlarged without any smoothing."""
         if self.source_held or letter == SOURCE:
             return self.entry.recipe("nearest")
+        if letter == UNPROOFED:
+            letter = self.entry.trials.active
         return self.entry.trial_recipe(self.entry.trials.find(letter))
 
     @property
@@ -73,6 +90,8 @@ class Scene:
         if self.trace == DISAGREEMENT:
             recipes = tuple(self.entry.trial_recipe(trial) for trial in compared(self.entry))
             return Overlay(among=recipes) if len(recipes) > 1 else Overlay()
+        if self.trace == OUTSIDE:
+            return Overlay(outside=True)
         return Overlay(trace=self.trace)
 
 

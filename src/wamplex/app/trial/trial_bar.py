@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import Choice, button, label, toolbar
-from wamplex.app.trial.scene import DISAGREEMENT, ViewName
+from wamplex.app.trial.scene import DISAGREEMENT, OUTSIDE, ViewName
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.upscale.registry import known_upscalers
 
@@ -55,6 +55,7 @@ class TrialBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.for_raw = False  # whether what works on a mosaic is offered
+        self.proofed = False  # whether a print is proofed
         self.views = Choice("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
         self.zoom_buttons = Choice("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.zoom_words = label("", "soft")
@@ -108,7 +109,7 @@ class TrialBar(QWidget):
     def show_trace(self, trace: str | None) -> None:
         """Say which reading is drawn."""
         name = next((r.name for r in READINGS if r.key == trace), "none")
-        name = "disagreement" if trace == DISAGREEMENT else name
+        name = {DISAGREEMENT: "disagreement", OUTSIDE: "outside the print"}.get(trace or "", name)
         self.trace_button.setText(f"Trace: {name.lower()}")
 
     def _hide(self) -> None:
@@ -144,6 +145,9 @@ class TrialBar(QWidget):
         menu.addAction("None").triggered.connect(lambda _checked=False: self.trace_chosen.emit(None))
         action = menu.addAction("Disagreement: where the trials differ most from each other.")
         action.triggered.connect(lambda _checked=False: self.trace_chosen.emit(DISAGREEMENT))
+        if self.proofed:
+            action = menu.addAction("Outside the print: colours that the printer of the proof has not.")
+            action.triggered.connect(lambda _checked=False: self.trace_chosen.emit(OUTSIDE))
         for reading in READINGS:
             action = menu.addAction(f"{reading.name}: {reading.look_for}")
             action.triggered.connect(lambda _checked=False, key=reading.key: self.trace_chosen.emit(key))

@@ -17,7 +17,7 @@ from wamplex.app.trial.linked_view import LinkedView
 from wamplex.app.trial.pair_view import PairView
 from wamplex.app.trial.pane import Pane
 from wamplex.app.trial.readings_model import ReadingsModel
-from wamplex.app.trial.scene import Scene, ViewName, compared
+from wamplex.app.trial.scene import OUTSIDE, Scene, ViewName, compared
 from wamplex.app.trial.sheet_view import SheetView
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.trial_bar import TrialBar
@@ -126,6 +126,7 @@ class TrialStep(QWidget):
         self.open_view.show_scene(scene)
         self.bar.add_button.setEnabled(entry.trials.can_add)
         self.bar.for_raw = entry.has_mosaic
+        self.bar.proofed = self.viewport.view.proof is not None
         active = entry.trials.find(entry.trials.active)
         self.panel.show_entry(entry, picture, scene.mark(active) if self.blind.hidden else None)
         if self.blind.hidden:
@@ -165,6 +166,8 @@ class TrialStep(QWidget):
         """Show colours on another screen, or as another print."""
         self.sheet.set_view(view)
         self.viewport.set_view(view)
+        if view.proof is None and self._trace == OUTSIDE:
+            self._choose_trace(None)
         self.refresh()
 
     def step_spot(self, by: int) -> None:
@@ -272,7 +275,7 @@ class TrialStep(QWidget):
             self._change("stamp", better.letter)
 
     def _scene(self, entry: Entry) -> Scene:
-        return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind)
+        return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind, self.viewport.view)
 
     def _show_names(self) -> None:
         self.blind = BlindChoice()

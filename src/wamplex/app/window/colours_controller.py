@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
 from wamplex.app.tray.tray import Tray
 from wamplex.app.window.colours_dialog import ColoursDialog, view_words
 from wamplex.app.window.status_line import StatusLine
+from wamplex.app.workers.screen_profile import ScreenProfileThread
+from wamplex.core.colour.desktop_profile import ScreenProfile
 from wamplex.core.colour.proof import read_profile
 from wamplex.core.colour.view import View
 from wamplex.core.errors import DeliveryError
-from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.settings import SRGB_SCREEN, load_settings, save_settings
 
 
 class ColoursController(QObject):
@@ -30,23 +34,41 @@ class ColoursController(QObject):
         self._window, self._tray, self._status, self._show_view = parent, tray, status, show
         self.view = View()
         self._names = ("sRGB", "none")
-        kept = load_settings().screen_profile
-        if kept:
-            try:
-                self.view = View(screen=read_profile(Path(kept), (3,)))
-                self._names = (Path(kept).name, "none")
-            except DeliveryError:
-                pass  # the file is gone: sRGB, as the status line says
+        self._thread: ScreenProfileThread | None = None
+        self._dialog: ColoursDialog | None = None
+        self._watched = False
+        self._use_kept()
         self._show()
+        parent.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Once the window is shown, it has a screen; it may be moved to others."""
+        if event.type() == QEvent.Type.Show and not self._watched:
+            self._watched = True
+            handle = self._window.windowHandle()
+            if handle is not None:
+                handle.screenChanged.connect(lambda _screen: self._ask_desktop())
+            self._ask_desktop()
+        return False
 
     def open(self) -> ColoursDialog:
         """Open the dialog."""
         dialog = ColoursDialog(self.view, self._names, self._tray.current, self._window)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.changed.connect(lambda view: self._take(view, dialog))
-        dialog.screen_chosen.connect(_keep_screen)
+        dialog.screen_chosen.connect(self._keep_screen)
+        dialog.destroyed.connect(self._closed)
+        self._dialog = dialog
         dialog.show()
         return dialog
+
+    def end(self) -> None:
+        """The window closes; an answer of the desktop is no longer waited for longer than it takes."""
+        if self._thread is not None:
+            self._thread.wait()
+
+    def _closed(self) -> None:
+        self._dialog = None
 
     def _take(self, view: View, dialog: ColoursDialog) -> None:
         self.view, self._names = view, dialog.names
@@ -56,6 +78,40 @@ class ColoursController(QObject):
         self._status.show_colours(view_words(self.view, self._names))
         self._show_view(self.view)
 
+    def _use_kept(self) -> None:
+        kept = load_settings().screen_profile
+        if kept and kept != SRGB_SCREEN:
+            try:
+                self.view = View(screen=read_profile(Path(kept), (3,)))
+                self._names = (Path(kept).name, "none")
+            except DeliveryError:
+                pass  # the file is gone: sRGB, as the status line says
 
-def _keep_screen(path: Path | None) -> None:
-    save_settings(load_settings().having(screen_profile="" if path is None else str(path)))
+    def _keep_screen(self, chosen: str) -> None:
+        save_settings(load_settings().having(screen_profile=chosen))
+        self._ask_desktop()
+
+    def _ask_desktop(self) -> None:
+        if load_settings().screen_profile or self._thread is not None:
+            return
+        screen = self._window.screen()
+        thread = ScreenProfileThread(screen.name(), QGuiApplication.screens().index(screen), self)
+        self._thread = thread
+        thread.found.connect(self._found)
+        thread.finished.connect(self._asked)
+        thread.start()
+
+    def _found(self, found: ScreenProfile | None) -> None:
+        if load_settings().screen_profile:
+            return  # chosen meanwhile
+        name = "sRGB" if found is None else found.whence
+        screen = None if found is None else found.profile
+        self.view, self._names = replace(self.view, screen=screen), (name, self._names[1])
+        if self._dialog is not None:
+            self._dialog.show_screen(screen, name)
+        self._show()
+
+    def _asked(self) -> None:
+        if self._thread is not None:
+            self._thread.wait()
+        self._thread = None

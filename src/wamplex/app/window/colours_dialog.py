@@ -6,14 +6,15 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QDialog, QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import Choice, button, frame, label, row
 from wamplex.app.tray.entry import Entry
 from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.proof import outside_share, read_profile
-from wamplex.core.colour.view import PLAIN, View
+from wamplex.core.colour.view import View
 from wamplex.core.errors import DeliveryError
+from wamplex.core.settings import SRGB_SCREEN
 
 _INTENTS: list[tuple[object, str, str]] = [
     ("relative", "Relative", "Colours that the printer has stay; others become the nearest it has"),
@@ -26,7 +27,7 @@ class ColoursDialog(QDialog):
     """Changes at once what is shown; nothing of it changes what is written."""
 
     changed = Signal(object)  # View
-    screen_chosen = Signal(object)  # path of the screen's profile, None for sRGB
+    screen_chosen = Signal(str)  # file of the screen's profile, or as in the settings
 
     def __init__(
         self, view: View, names: tuple[str, str], entry: Entry | None, parent: QWidget | None
@@ -39,19 +40,28 @@ class ColoursDialog(QDialog):
         self._screen, self._proof = label("", "strong"), label("", "strong")
         self._share = label("", "soft", wrap=True)
         self.intents = Choice("Intent", _INTENTS, self._choose_intent)
+        self.paper = _check("White of the paper", "Show white as the paper has it, and black as its inks")
+        self.beside = _check(
+            "File beside it", "In Linked and Curtain, show the colours of the file beside the proof"
+        )
+        for box in (self.paper, self.beside):
+            box.toggled.connect(lambda _on: self._choose_looks())
         inside = QVBoxLayout(self)
         inside.setContentsMargins(20, 16, 20, 16)
         inside.setSpacing(10)
         choose_screen = button("choose…", "Take the profile that was made for your screen", self._ask_screen)
         plain_screen = button("sRGB", "Take the screen as an sRGB one", lambda: self.use_screen(None))
+        tip = "Take the profile that the desktop has for the screen that the window is on"
+        self.as_desktop = button("as the desktop", tip, lambda: self.screen_chosen.emit(""))
         choose_proof = button("choose…", "Show what comes out of a printer, by its profile", self._ask_proof)
         self.no_proof = button("off", "Show the colours of the file", lambda: self.use_proof(None))
         inside.addWidget(label("Screen", "heading"))
-        inside.addLayout(row(self._screen, None, plain_screen, choose_screen, spacing=4))
+        inside.addLayout(row(self._screen, None, self.as_desktop, plain_screen, choose_screen, spacing=4))
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Proof of a print", "heading"))
         inside.addLayout(row(self._proof, None, self.no_proof, choose_proof, spacing=4))
         inside.addLayout(row(label("Into its colours"), None, self.intents))
+        inside.addLayout(row(self.paper, self.beside, None))
         inside.addWidget(self._share)
         inside.addWidget(label("Only what you see changes; files are written as Deliver says.", "soft"))
         inside.addLayout(row(None, button("Close", "Go on with these", self.close, "main")))
@@ -71,7 +81,12 @@ class ColoursDialog(QDialog):
         """Take another screen's profile, or none."""
         if self._read(path, (3,)):
             self._take(replace(self.view, screen=self._profile), 0, "sRGB" if path is None else path.name)
-            self.screen_chosen.emit(path)
+            self.screen_chosen.emit(SRGB_SCREEN if path is None else str(path))
+
+    def show_screen(self, screen: bytes | None, name: str) -> None:
+        """The desktop has told the screen's profile."""
+        self.view, self._names[0] = replace(self.view, screen=screen), name
+        self._show()
 
     def use_proof(self, path: Path | None) -> None:
         """Simulate a printer, or none."""
@@ -98,10 +113,19 @@ class ColoursDialog(QDialog):
         self._show()
         self.changed.emit(self.view)
 
+    def _choose_looks(self) -> None:
+        self.view = replace(self.view, paper=self.paper.isChecked(), beside=self.beside.isChecked())
+        self.changed.emit(self.view)
+
     def _show(self) -> None:
         self._screen.setText(self._names[0])
         self._proof.setText(self._names[1])
-        self.intents.setEnabled(self.view.proof is not None)
+        for control in (self.intents, self.paper, self.beside):
+            control.setEnabled(self.view.proof is not None)
+        for box, on in ((self.paper, self.view.paper), (self.beside, self.view.beside)):
+            box.blockSignals(True)
+            box.setChecked(on)
+            box.blockSignals(False)
         self.intents.show_value(self.view.intent)
         self._share.setText(self._share_words())
 
@@ -127,9 +151,14 @@ class ColoursDialog(QDialog):
             use(Path(chosen))
 
 
+def _check(words: str, tip: str) -> QCheckBox:
+    made = QCheckBox(words)
+    made.setToolTip(tip)
+    return made
+
+
 def view_words(view: View, names: tuple[str, str]) -> str:
     """What the status line says of it."""
-    if view == PLAIN:
-        return "colours: sRGB"
-    proof = f" · proof: {names[1]}" if view.proof is not None else ""
+    white = ", white of its paper" if view.paper else ""
+    proof = f" · proof: {names[1]}{white}" if view.proof is not None else ""
     return f"colours: {names[0]}{proof}"

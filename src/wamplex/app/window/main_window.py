@@ -232,6 +232,7 @@ class MainWindow(QMainWindow):
         self._loader.finish()
         self.take_away.cancel()
         self.guests.cancel()
+        self.colours.end()
         self.delivery.end(keep_orders=not asked)
         for thread in self._threads:
             thread.end()

@@ -10,7 +10,14 @@ from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.picture import Picture
-from wamplex.core.preview import difference_preview, mask_preview, preview, spread_preview, trace_preview
+from wamplex.core.preview import (
+    difference_preview,
+    mask_preview,
+    outside_preview,
+    preview,
+    spread_preview,
+    trace_preview,
+)
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.sessions import release_memory
 from wamplex.core.window import Window
@@ -58,6 +65,8 @@ class TileRenderer(LatestRequests[TileKey]):
 
 def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:
     place = (window, key.reduce, progress)
+    if key.overlay.outside:
+        return outside_preview(picture, key.recipe, *place, key.view)
     if key.overlay.trace is not None:
         return trace_preview(picture, key.recipe, key.overlay.trace, *place)
     if key.overlay.minus is not None:

@@ -39,7 +39,13 @@ def delivery_profile(picture: Picture, choice: ProfileChoice) -> bytes | None:
 
 
 def convert(
-    pixels: Pixels, source: bytes, target: bytes, by_way_of: bytes | None = None, intent: Intent = "relative"
+    pixels: Pixels,
+    source: bytes,
+    target: bytes,
+    by_way_of: bytes | None = None,
+    intent: Intent = "relative",
+    *,
+    paper: bool = False,
 ) -> Pixels:
     """Pixels in another profile, with black point compensation.
 
@@ -49,6 +55,8 @@ def convert(
     source, target : ICC profiles; that of the target may be for four inks
     by_way_of : profile of any device, whose colours are left as it can make them
     intent : how they are brought into its gamut
+    paper : show its white as its paper has it, and its black as its inks have it (ICC-absolute
+        colorimetric), instead of the target's
 
     Returns
     -------
@@ -63,7 +71,8 @@ def convert(
     try:
         if by_way_of is not None:
             image, source = _transformed(image, source, by_way_of, intent), by_way_of
-        image = _transformed(image, source, target, intent if by_way_of is None else "relative")
+        shown = "absolute" if paper else "relative"
+        image = _transformed(image, source, target, intent if by_way_of is None else shown)
         made = np.ndarray(
             buffer=image.write_to_memory(), dtype=np.uint16, shape=(image.height, image.width, image.bands)
         )
@@ -77,11 +86,12 @@ def convert(
     return result
 
 
-def _transformed(image: pyvips.Image, source: bytes, target: bytes, intent: Intent) -> pyvips.Image:
+def _transformed(image: pyvips.Image, source: bytes, target: bytes, intent: str) -> pyvips.Image:
     # By way of Lab, with each profile attached in turn: libvips would take a target profile only as
     # a file, and it remembers files by name.
-    lab = _with_profile(image, source).icc_import(intent=intent, black_point_compensation=True)
-    return _with_profile(lab, target).icc_export(depth=16, intent=intent, black_point_compensation=True)
+    black = intent != "absolute"
+    lab = _with_profile(image, source).icc_import(intent=intent, black_point_compensation=black)
+    return _with_profile(lab, target).icc_export(depth=16, intent=intent, black_point_compensation=black)
 
 
 def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:

@@ -12,10 +12,11 @@ from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.colour.profile_check import fits, is_usable
 from wamplex.core.errors import DeliveryError
+from wamplex.core.picture import Pixels
 
 _LARGEST_BYTES = 50_000_000
 # A difference that is seen beside the true colour; common practice for proofs.
-_OUTSIDE_DELTA_E = 3.0
+OUTSIDE_DELTA_E = 3.0
 
 
 def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
@@ -53,8 +54,12 @@ def outside_share(srgb: NDArray[np.uint8], proof: bytes, intent: Intent) -> floa
     -------
     Share of its pixels, 0 to 1.
     """
-    pixels = srgb.astype(np.float32) / np.float32(255)
+    apart = printed_otherwise(srgb.astype(np.float32) / np.float32(255), proof, intent)
+    return float((apart > OUTSIDE_DELTA_E).mean())
+
+
+def printed_otherwise(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:
+    """How far each colour (h, w, 3) of sRGB comes out otherwise: CIEDE2000, (h, w)."""
     screen = make_profile(SRGB)
-    printed = convert(pixels, screen, screen, proof, intent)
-    apart = ciede2000(srgb_to_lab(pixels), srgb_to_lab(printed))
-    return float((apart > _OUTSIDE_DELTA_E).mean())
+    printed = convert(srgb, screen, screen, proof, intent)
+    return ciede2000(srgb_to_lab(srgb), srgb_to_lab(printed))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wamplex.core.colour.convert import (
     Intent,
@@ -25,11 +25,25 @@ class View:
     screen : ICC profile of the screen, None for sRGB
     proof : ICC profile of a printer whose colours are simulated, None for none
     intent : how colours are brought into the printer's gamut
+    paper : whether the paper's own white is shown
+    beside : whether the colours of the file are shown beside the proof
     """
 
     screen: bytes | None = None
     proof: bytes | None = None
     intent: Intent = "relative"
+    paper: bool = False
+    beside: bool = False
+
+    @property
+    def unproofed(self) -> View:
+        """The same screen with the colours of the file."""
+        return View(screen=self.screen)
+
+    @property
+    def alone(self) -> View:
+        """As far as it says how pixels look."""
+        return replace(self, beside=False) if self.proof is not None else self.unproofed
 
 
 PLAIN = View()
@@ -47,4 +61,5 @@ def for_screen(pixels: Pixels, picture: Picture, view: View = PLAIN) -> Pixels:
     srgb = make_profile(SRGB)
     is_grey = picture.pixels.shape[2] == 1
     colour, profile = (to_srgb(pixels, picture), srgb) if is_grey else (pixels, source_profile(picture))
-    return on_paper(convert(colour, profile, view.screen or srgb, view.proof, view.intent))
+    into = view.screen or srgb
+    return on_paper(convert(colour, profile, into, view.proof, view.intent, paper=view.paper))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from wamplex.core.colour.icc import profile_words
 from wamplex.core.finish.values import Finish
 from wamplex.core.measure.spots import Spot
 from wamplex.core.picture import Picture
@@ -52,7 +53,12 @@ def finish_words(finish: Finish) -> list[str]:
 
 @dataclass(frozen=True)
 class Cells:
-    """All spots by all trials; ``pixels`` by spot, then by trial, (h, w, 3) uint8 sRGB each."""
+    """All spots by all trials; ``pixels`` by spot, then by trial, (h, w, 3) uint8 sRGB each.
+
+    Attributes
+    ----------
+    profile : of the picture, in words
+    """
 
     name: str
     factor: float
@@ -60,6 +66,7 @@ class Cells:
     spots: tuple[Spot, ...]
     columns: tuple[Column, ...]
     pixels: tuple[tuple[Shown, ...], ...]
+    profile: str = "sRGB"
 
 
 def render_cells(
@@ -88,7 +95,8 @@ def render_cells(
             cells.append(preview(picture, column.recipe, window, progress=progress))
         rows.append(tuple(cells))
     recipe = columns[0].recipe
-    return Cells(name, recipe.factor, recipe.density_ppi, tuple(spots), tuple(columns), tuple(rows))
+    profile = "sRGB" if picture.profile is None else profile_words(picture.profile)
+    return Cells(name, recipe.factor, recipe.density_ppi, tuple(spots), tuple(columns), tuple(rows), profile)
 
 
 def _window(picture: Picture, recipe: Recipe, spot: Spot, width_px: int, height_px: int) -> Window:

@@ -70,7 +70,8 @@ def _filled(page: Page, cells: Cells, cell: tuple[float, float], per_mm: float) 
             x = left + number * (cell[0] + _GAP)
             page.pictures.append(PlacedPicture(pixels, x, y, width / per_mm, height / per_mm))
     density = f"{cells.density_ppi:g} ppi" if per_mm != SHEET_PX_PER_MM else "every cell at final size"
-    words = f"{cells.name} · {cells.factor:.4g}× · {density} · Wamplex"
+    colours = "sRGB" if cells.profile == "sRGB" else f"sRGB, made from {cells.profile}"
+    words = f"{cells.name} · {cells.factor:.4g}× · {density} · colours: {colours} · Wamplex"
     page.texts.append(PlacedText(words, _MARGIN, page.height - _MARGIN + 1, 5.5))
     return page
 

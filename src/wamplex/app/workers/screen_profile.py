@@ -1,0 +1,21 @@
+"""Asks the desktop for a screen's profile, beside the window: a bus may take its time."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from wamplex.core.colour.desktop_profile import desktop_profile
+
+
+class ScreenProfileThread(QThread):
+    """One question."""
+
+    found = Signal(object)  # ScreenProfile, or None
+
+    def __init__(self, output: str, number: int, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._output, self._number = output, number
+
+    def run(self) -> None:
+        """The thread's work."""
+        self.found.emit(desktop_profile(self._output, self._number))
