@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QApplication
 FONTS_DIR = Path(__file__).parents[1] / "fonts"
 
 PANEL, CARD, BAR = "#F6F3EC", "#FBF9F4", "#ECE7DC"
-BENCH, INK, SOFT, RULE = "#777777", "#23211D", "#6B665C", "#CFC8B8"
+# The darkest grey of Munsell N5, on which white can just be read (WCAG 2.1: 4.5 to 1).
+BENCH, INK, SOFT, RULE = "#767676", "#23211D", "#6B665C", "#CFC8B8"
 MOSS, MOSS_TINT, AMBER, AMBER_TINT = "#2F5D46", "#DDE8DF", "#B7791F", "#F6E7C8"
 WHITE, AMBER_INK, CONTROL_EDGE, BAR_INK = "#FFFFFF", "#7A4F10", "#9A927F", "#8E9C91"
 

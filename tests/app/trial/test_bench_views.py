@@ -103,7 +103,7 @@ def test_curtain_shows_both_files(bench: MainWindow, qtbot: QtBot) -> None:
     middle = pair.curtain.width() // 2
     for whole, side in ((left, slice(0, middle - 5)), (right, slice(middle + 5, None))):
         part, rows, columns = in_file(pair.curtain, whole)
-        blank = np.full((pair.curtain.height(), pair.curtain.width(), 3), 0x77, np.uint8)
+        blank = np.full((pair.curtain.height(), pair.curtain.width(), 3), 0x76, np.uint8)
         blank[rows, columns] = part
         assert_same(grabbed(pair.curtain)[rows, side], blank[rows, side])
     handle = QPointF(middle, 100).toPoint()
@@ -127,7 +127,7 @@ def test_blink_takes_turns_and_can_be_paused(bench: MainWindow, qtbot: QtBot) ->
         return len(pictures) >= 2
 
     qtbot.waitUntil(both_seen, timeout=WAIT_MS)
-    qtbot.keyClick(bench, Qt.Key.Key_Space)
+    qtbot.keyClick(pair.plain, Qt.Key.Key_Space)
     assert pair.paused
     wait_for_tiles(bench, qtbot)
     held = grabbed(pair.plain)

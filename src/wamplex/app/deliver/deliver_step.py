@@ -78,6 +78,7 @@ class DeliverStep(QWidget):
         self._list.addWidget(self._empty)
         self._list.addStretch(1)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
         scroll.setWidgetResizable(True)
         scroll.setWidget(bench)
         left = QVBoxLayout()

@@ -159,6 +159,7 @@ def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout
     inside.setContentsMargins(theme.SPACE, 12, theme.SPACE - 8, theme.SPACE)
     inside.setSpacing(theme.GAP)
     scroll = QScrollArea()
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
     scroll.setWidget(content)
     scroll.setWidgetResizable(True)
     scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)

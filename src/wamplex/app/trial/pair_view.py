@@ -44,6 +44,7 @@ class PairView(QWidget):
         self._words = label("", "soft")
         self.curtain = CurtainPane(viewport, lookup)
         self.plain = Pane(viewport, lookup)
+        self.plain.setAccessibleName("One of two trials, or their difference")
         for pane in (self.curtain, self.plain):
             pane.tiles_changed.connect(self.tiles_changed)
         self._stack = QStackedLayout()

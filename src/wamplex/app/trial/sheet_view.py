@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QInputDialog, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.shared.parts import button, clear_grid, label, plain_widget, row
@@ -45,6 +45,7 @@ class SheetView(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(_GAP)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
         scroll.setWidget(self._grid_box)
         scroll.setWidgetResizable(True)
         scroll.verticalScrollBar().valueChanged.connect(lambda _v: self.tiles_changed.emit())

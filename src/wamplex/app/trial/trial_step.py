@@ -100,6 +100,8 @@ class TrialStep(QWidget):
         if view in ("curtain", "blink", "difference"):
             self.pair.show_as(self.view)
         self.refresh()
+        if view == "blink":
+            self.pair.plain.setFocus()  # where the space bar holds it still
 
     def refresh(self) -> None:
         """Show the selected entry."""
@@ -157,6 +159,8 @@ class TrialStep(QWidget):
         elif is_key(event, "closer") or is_key(event, "farther"):
             steps = 1 if is_key(event, "closer") else -1
             self.viewport.step_zoom(120 * steps, next(iter(self.panes.values())).scale, (0.5, 0.5))
+        elif is_key(event, "pause"):  # no shortcut: the space bar presses what has the focus
+            self.pair.toggle_pause()
         elif is_key(event, "swap"):
             self.pair.exchange()
         else:

@@ -37,6 +37,7 @@ class HelpSheet(QDialog):
         page = plain_widget("panel")
         page.setLayout(inside)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
         scroll.setWidget(page)
         scroll.setWidgetResizable(True)
         scroll.setAccessibleName("Help")

@@ -6,13 +6,12 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QKeyEvent,
     QKeySequence,
     QResizeEvent,
 )
@@ -20,7 +19,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QMainWindow,
     QMessageBox,
     QStackedWidget,
@@ -39,7 +37,7 @@ from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
-from wamplex.app.shared.keys import bound, is_key
+from wamplex.app.shared.keys import bound
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.files_controller import FilesController
 from wamplex.app.tray.tray import Tray
@@ -51,6 +49,7 @@ from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.bare import Bare
 from wamplex.app.window.colours_controller import ColoursController
+from wamplex.app.window.held_keys import HeldKeys
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.notice_bar import NoticeBar
@@ -148,7 +147,7 @@ class MainWindow(QMainWindow):
         )
         for thread in (*self._threads, deliveries):
             thread.start()
-        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        self._held_keys = HeldKeys(self, self.trial_step, self.finish_step)
 
     def take_in(self, paths: list[Path]) -> None:
         """Add files or folders to the tray and look at them; open project files."""
@@ -226,7 +225,7 @@ class MainWindow(QMainWindow):
         if self._ended:
             return
         self._ended = True
-        QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
+        self._held_keys.stop()
         for test in self.findChildren(AnswerWindow):
             test.close()
         self._loader.finish()
@@ -302,22 +301,6 @@ class MainWindow(QMainWindow):
         urls = event.mimeData().urls()
         self.take_in([Path(u.toLocalFile()) for u in urls if u.isLocalFile()])
         event.acceptProposedAction()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Hold a key for the source, and step keys, wherever the focus is but in a field."""
-        if not isinstance(event, QKeyEvent) or not self.isActiveWindow():
-            return False
-        if isinstance(QApplication.focusWidget(), QLineEdit):
-            return False
-        held = event.type() == QEvent.Type.KeyPress
-        if event.isAutoRepeat() or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-            return False
-        if is_key(event, "source"):
-            self.trial_step.hold_source(held and self._steps.currentIndex() == TRIAL)
-            self.finish_step.hold("source", held)
-        elif is_key(event, "before"):
-            self.finish_step.hold("before", held)
-        return False
 
     def choose_files(self) -> None:
         """Ask for picture files."""
@@ -406,7 +389,6 @@ class MainWindow(QMainWindow):
 
     def _add_keys(self) -> None:
         acts: dict[str, Callable[[], object]] = {
-            "pause": self.trial_step.pair.toggle_pause,
             "add": self.choose_files,
             "paste": partial(paste, self.take_in, self.notices),
             "next": lambda: self.tray.step(1),
