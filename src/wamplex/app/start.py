@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from wamplex.app.running_window import hand_to_running, listen
 from wamplex.core.demo import demo_pictures
+from wamplex.core.settings import load_settings
 from wamplex.core.spare_memory import spare_memory
 
 if TYPE_CHECKING:
@@ -61,9 +62,12 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     from wamplex.app.theme import apply_theme
     from wamplex.app.window.main_window import MainWindow
 
+    settings = load_settings()
+    if settings.size_percent != 100:
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{settings.size_percent / 100:g}")
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Wamplex")
-    apply_theme(app)
+    apply_theme(app, dimmed=settings.dimmed)
     window = MainWindow()
     FaultHook(window).install()
     window.show()

@@ -8,12 +8,38 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 FONTS_DIR = Path(__file__).parents[1] / "fonts"
+_ICONS_DIR = FONTS_DIR.parent / "icons"
 
-PANEL, CARD, BAR = "#F6F3EC", "#FBF9F4", "#ECE7DC"
+# Tokens as on paper; `apply_theme` takes those of `DIMMED` instead for dark rooms.
+PANEL, CARD, BAR, FIELD = "#F6F3EC", "#FBF9F4", "#ECE7DC", "#FFFFFF"
 # The darkest grey of Munsell N5, on which white can just be read (WCAG 2.1: 4.5 to 1).
 BENCH, INK, SOFT, RULE = "#767676", "#23211D", "#6B665C", "#CFC8B8"
 MOSS, MOSS_TINT, AMBER, AMBER_TINT = "#2F5D46", "#DDE8DF", "#B7791F", "#F6E7C8"
-WHITE, AMBER_INK, CONTROL_EDGE, BAR_INK = "#FFFFFF", "#7A4F10", "#9A927F", "#8E9C91"
+AMBER_INK, CONTROL_EDGE, BAR_INK = "#7A4F10", "#9A927F", "#8E9C91"
+# Words on moss and on ink, and moss under the pointer.
+ON_INK, MOSS_DEEP = "#FFFFFF", "#264D3A"
+# The same in any light: on the bench, and for lines over pictures, dark beside light.
+WHITE, OUTLINE = "#FFFFFF", "#23211D"
+DIMMED = {
+    "PANEL": "#33312D",
+    "CARD": "#3C3A35",
+    "BAR": "#292724",
+    "FIELD": "#24221F",
+    "BENCH": "#4A4A4A",
+    "INK": "#EDE9E0",
+    "SOFT": "#BEB8AC",
+    "RULE": "#55514A",
+    "MOSS": "#9CCBB0",
+    "MOSS_TINT": "#34483D",
+    "MOSS_DEEP": "#B4DCC5",
+    "AMBER": "#D9A44A",
+    "AMBER_TINT": "#4D3D1F",
+    "AMBER_INK": "#EBBF6E",
+    "CONTROL_EDGE": "#8F897D",
+    "BAR_INK": "#7F8D84",
+    "ON_INK": "#1E211E",
+}
+_PAPER = {name: globals()[name] for name in DIMMED}
 
 SPACE, GAP = 14, 8
 TRAY_WIDTH, PANEL_WIDTH, TOP_HEIGHT, BAR_HEIGHT, STATUS_HEIGHT = 164, 292, 46, 38, 28
@@ -32,8 +58,10 @@ def colour(token: str) -> QColor:
     return QColor(token)
 
 
-def apply_theme(app: QApplication) -> None:
-    """Load the fonts and style every widget."""
+def apply_theme(app: QApplication, *, dimmed: bool = False) -> None:
+    """Load the fonts and style every widget; it may be done again, for another light."""
+    # Whoever paints asks this module for a token each time.
+    globals().update(DIMMED if dimmed else _PAPER)
     for path in sorted(FONTS_DIR.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(path))
     app.setStyle("Fusion")
@@ -41,7 +69,7 @@ def apply_theme(app: QApplication) -> None:
     palette = QPalette()
     for role, token in (
         (QPalette.ColorRole.Window, PANEL),
-        (QPalette.ColorRole.Base, WHITE),
+        (QPalette.ColorRole.Base, FIELD),
         (QPalette.ColorRole.AlternateBase, CARD),
         (QPalette.ColorRole.Button, CARD),
         (QPalette.ColorRole.WindowText, INK),
@@ -50,16 +78,19 @@ def apply_theme(app: QApplication) -> None:
         (QPalette.ColorRole.ToolTipBase, CARD),
         (QPalette.ColorRole.ToolTipText, INK),
         (QPalette.ColorRole.Highlight, MOSS),
-        (QPalette.ColorRole.HighlightedText, WHITE),
+        (QPalette.ColorRole.HighlightedText, ON_INK),
         (QPalette.ColorRole.Link, MOSS),
     ):
         palette.setColor(role, QColor(token))
     app.setPalette(palette)
-    app.setStyleSheet(_SHEET)
+    app.setStyleSheet(_sheet())
 
 
-_ARROW = (FONTS_DIR.parent / "icons" / "arrow-down.svg").as_posix()
-_SHEET = f"""
+def _sheet() -> str:
+    """The style sheet in the tokens that hold."""
+    lit = "" if _PAPER["INK"] == INK else "-light"
+    arrow, check = ((_ICONS_DIR / f"{name}{lit}.svg").as_posix() for name in ("arrow-down", "check"))
+    return f"""
 QWidget {{ color: {INK}; font-family: "{BODY_FAMILY}"; font-size: 13px; }}
 QMainWindow, QWidget[role="panel"] {{ background: {PANEL}; }}
 QWidget[role="bar"] {{ background: {BAR}; border-bottom: 1px solid {RULE}; }}
@@ -91,9 +122,11 @@ QLabel[role="title"] {{ font-family: "{HEADING_FAMILY}"; font-size: 19px; }}
 QLabel[role="headline"] {{ font-family: "{HEADING_FAMILY}"; font-size: 17px; }}
 QLabel[role="heading"] {{ font-family: "{HEADING_FAMILY}"; font-size: 13px; color: {SOFT}; }}
 QLabel[role="trial-name"] {{ font-family: "{HEADING_FAMILY}"; font-size: 14px; }}
-QLabel[role="mark"] {{ background: {INK}; color: {WHITE}; font-family: "{HEADING_FAMILY}"; font-size: 13px; }}
+QLabel[role="mark"] {{
+    background: {INK}; color: {ON_INK}; font-family: "{HEADING_FAMILY}"; font-size: 13px;
+}}
 QLabel[role="mark-stamped"] {{
-    background: {MOSS}; color: {WHITE}; font-family: "{HEADING_FAMILY}"; font-size: 13px;
+    background: {MOSS}; color: {ON_INK}; font-family: "{HEADING_FAMILY}"; font-size: 13px;
 }}
 QLabel[role="strong"] {{ font-family: "{BOLD_FAMILY}"; }}
 QLabel[role="small-strong"] {{ font-family: "{BOLD_FAMILY}"; font-size: 12px; }}
@@ -113,9 +146,9 @@ QPushButton:focus, QToolButton:focus {{ border: 1px solid {MOSS}; }}
 QPushButton:checked, QToolButton:checked {{ background: {MOSS_TINT}; border: 1px solid {MOSS}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {CONTROL_EDGE}; }}
 QPushButton[role="main"] {{
-    background: {MOSS}; border: 1px solid {MOSS}; color: {WHITE}; font-family: "{BOLD_FAMILY}";
+    background: {MOSS}; border: 1px solid {MOSS}; color: {ON_INK}; font-family: "{BOLD_FAMILY}";
 }}
-QPushButton[role="main"]:hover {{ background: #264D3A; }}
+QPushButton[role="main"]:hover {{ background: {MOSS_DEEP}; }}
 QPushButton[role="main"]:focus {{ border: 1px solid {INK}; }}
 QPushButton[role="main"]:disabled {{ background: {RULE}; border-color: {RULE}; color: {SOFT}; }}
 QPushButton[role="link"] {{
@@ -135,9 +168,18 @@ QPushButton[role="step"] {{
 QPushButton[role="step"]:checked {{ color: {INK}; border-bottom: 3px solid {MOSS}; }}
 QPushButton[role="step"]:focus:!checked {{ border-bottom: 3px solid {RULE}; }}
 QToolButton::menu-indicator, QPushButton::menu-indicator {{ image: none; width: 0; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {CONTROL_EDGE}; background: {FIELD}; }}
+QCheckBox::indicator:checked {{ image: url({check}); }}
+QCheckBox::indicator:disabled {{ border: 1px solid {RULE}; }}
+QSlider::groove:horizontal {{ height: 4px; background: {RULE}; }}
+QSlider::handle:horizontal {{
+    width: 12px; margin: -5px 0; border: 1px solid {CONTROL_EDGE}; border-radius: 3px; background: {WHITE};
+}}
+QSlider::handle:horizontal:focus {{ border: 1px solid {MOSS}; }}
+QSlider::handle:horizontal:disabled {{ background: {RULE}; border: 1px solid {RULE}; }}
 QCheckBox:disabled, QRadioButton:disabled {{ color: {CONTROL_EDGE}; }}
 QLineEdit, QSpinBox, QDoubleSpinBox {{
-    background: {WHITE}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
+    background: {FIELD}; border: 1px solid {CONTROL_EDGE}; padding: 2px 4px;
     selection-background-color: {MOSS};
 }}
 QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{
@@ -165,7 +207,7 @@ QScrollArea {{ border: none; background: transparent; }}
 QListView[objectName="tray-list"] {{ border: none; background: transparent; outline: 0; }}
 QWidget[role="clear"] {{ background: transparent; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
-QComboBox::down-arrow {{ image: url({_ARROW}); width: 9px; height: 6px; }}
+QComboBox::down-arrow {{ image: url({arrow}); width: 9px; height: 6px; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; }}
 QScrollBar::handle:vertical {{ background: {RULE}; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from contextlib import suppress
 from pathlib import Path
+from typing import Literal
 
 from platformdirs import user_config_path, user_data_path
 from pydantic import ConfigDict, Field, ValidationError
 
 from wamplex.core.checked import Checked
 from wamplex.core.files import set_aside, write_whole
+from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
+from wamplex.core.geometry.words import Unit
 
 SRGB_SCREEN = "srgb"
 
@@ -23,6 +26,13 @@ class Settings(Checked):
     provider : ONNX Runtime provider that networks run on
     first_trials : keys of the upscalers that new pictures begin with, empty for the usual ones
     screen_profile : file of the screen's ICC profile; empty for that of the desktop, "srgb" for sRGB
+    dimmed : whether the window is dimmed for dark rooms
+    size_percent : how large words and controls are
+    unit : that print sizes are shown in at first
+    first_paper : name of the paper that new pictures are put on, empty for none
+    first_density_ppi : of the prints of new pictures
+    cache_gb : how much memory decoded pictures may take, 0 for a quarter of this computer's, at most 4
+    remember_choices : whether what is stamped is remembered, and orders the trials that are offered
     own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
     """
 
@@ -32,6 +42,13 @@ class Settings(Checked):
     provider: str = "CPUExecutionProvider"
     first_trials: tuple[str, ...] = ()
     screen_profile: str = ""
+    dimmed: bool = False
+    size_percent: Literal[100, 115, 130, 150] = 100
+    unit: Unit = "cm"
+    first_paper: str = ""
+    first_density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)
+    cache_gb: float = Field(default=0.0, ge=0, le=64)
+    remember_choices: bool = True
     own_papers: tuple[tuple[str, float, float], ...] = ()
 
 

@@ -41,11 +41,12 @@ CONTROLS = (
 )
 # What the looks set words in, on what.
 LEGIBLE = {
-    "INK": ("PANEL", "CARD", "BAR", "WHITE", "MOSS_TINT", "AMBER_TINT", "RULE"),
-    "SOFT": ("PANEL", "CARD", "BAR", "WHITE", "MOSS_TINT", "AMBER_TINT"),
+    "INK": ("PANEL", "CARD", "BAR", "FIELD", "MOSS_TINT", "AMBER_TINT", "RULE"),
+    "SOFT": ("PANEL", "CARD", "BAR", "FIELD", "MOSS_TINT", "AMBER_TINT"),
     "MOSS": ("PANEL", "CARD", "BAR", "MOSS_TINT"),
     "AMBER_INK": ("PANEL", "CARD", "BAR", "AMBER_TINT"),
-    "WHITE": ("BENCH", "MOSS", "INK"),
+    "WHITE": ("BENCH",),
+    "ON_INK": ("MOSS", "INK"),
 }
 
 
@@ -85,9 +86,11 @@ def test_every_control_has_a_name(window: MainWindow, take_in: TakeIn, qtbot: Qt
         assert unnamed(window) == [], place
     dialogs = (
         window.colours.open(),
-        window.open_networks(),
+        window.dialogs.networks(),
         window.open_recipes(),
-        window.open_help(),
+        window.dialogs.help(),
+        window.dialogs.preferences(),
+        window.dialogs.about(),
         window.open_test(0),
     )
     for dialog in dialogs:
@@ -123,10 +126,12 @@ def luminance(colour: str) -> float:
     return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
 
 
+@pytest.mark.parametrize("tokens", [{}, theme.DIMMED], ids=["paper", "dimmed"])
 @pytest.mark.parametrize(("words", "ground"), [(w, g) for w, grounds in LEGIBLE.items() for g in grounds])
-def test_words_stand_out_from_their_ground(words: str, ground: str) -> None:
+def test_words_stand_out_from_their_ground(words: str, ground: str, tokens: dict[str, str]) -> None:
     """At least 4.5 to 1: success criterion 1.4.3 of WCAG 2.1."""
-    light, dark = sorted((luminance(getattr(theme, name)) for name in (words, ground)), reverse=True)
+    colours = [tokens.get(name, getattr(theme, name)) for name in (words, ground)]
+    light, dark = sorted((luminance(colour) for colour in colours), reverse=True)
     assert (light + 0.05) / (dark + 0.05) >= 4.5
 
 

@@ -21,7 +21,7 @@ TakeIn = Callable[[list[Path]], None]
 
 
 def test_the_help_sheet_shows_every_key(window: MainWindow) -> None:
-    sheet = window.open_help()
+    sheet = window.dialogs.help()
     shown = {words.text() for words in sheet.findChildren(QLabel)}
     for entry in KEYS:
         assert entry.words in shown

@@ -34,7 +34,7 @@ def doubling(tmp_path: Path) -> Path:
 
 
 def added(window: MainWindow, qtbot: QtBot, path: Path) -> NetworksDialog:
-    dialog = window.open_networks()
+    dialog = window.dialogs.networks()
     dialog.add(path)
     qtbot.waitUntil(dialog.add_button.isEnabled, timeout=WAIT_MS)
     return dialog

@@ -185,7 +185,7 @@ def _placed(part: QRectF, box: QRectF) -> QRectF:
 
 def _frame(painter: QPainter, frame: QRectF, *, strong: bool = False) -> None:
     """White with a dark edge, to be seen on any ground; moss-coloured inside when chosen."""
-    for token, width in ((theme.INK, 4), (theme.MOSS_TINT if strong else theme.WHITE, 2)):
+    for token, width in ((theme.OUTLINE, 4), (theme.MOSS_TINT if strong else theme.WHITE, 2)):
         painter.setPen(QPen(theme.colour(token), width, j=Qt.PenJoinStyle.MiterJoin))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(frame)

@@ -31,6 +31,7 @@ from wamplex.core.geometry.words import bytes_words, summary
 from wamplex.core.guests.used import provenance_words
 from wamplex.core.jobs.pace import expected_seconds, time_words
 from wamplex.core.raw.development import SPACE_WORDS
+from wamplex.core.settings import load_settings
 from wamplex.core.upscale.registry import find_upscaler
 
 _FORMATS: list[tuple[object, str, str]] = [
@@ -342,7 +343,7 @@ def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) 
     stamped = current.trials.stamped
     reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
     unstamped = sum(1 for e in usable if e.trials.stamped is None)
-    words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, 'cm')}."
+    words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, load_settings().unit)}."
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
         words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."

@@ -45,6 +45,8 @@ KEYS: tuple[Bound, ...] = (
     Bound("tray", ("F9",), "show or hide the tray"),
     Bound("bare", ("F11",), "hide everything but the picture, or show it again"),
     Bound("help", ("F1",), "this sheet"),
+    Bound("what", ("Shift+F1",), "then point at something: what is this?"),
+    Bound("preferences", ("Ctrl+,",), "preferences"),
     Bound("quit", ("Ctrl+Q",), "end"),
     Bound("remove", ("Del",), "take the chosen pictures out of the tray", "Tray"),
     Bound("next-mark", ("PgDown",), "choose the next spot; arrows move it, Del deletes it", "1 Assess"),

@@ -95,7 +95,7 @@ class CropView(PictureView):
         self._paint_veil(painter, frame)
         self._paint_frame(painter, frame)
         if self._line is not None:
-            for token, width in ((theme.INK, 4), (theme.WHITE, 2)):
+            for token, width in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
                 painter.setPen(QPen(theme.colour(token), width))
                 painter.drawLine(*self._line)
 
@@ -110,7 +110,7 @@ class CropView(PictureView):
 
     def _paint_frame(self, painter: QPainter, frame: QRectF) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for token, width in ((theme.INK, 4), (theme.WHITE, 2)):
+        for token, width in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
             painter.setPen(QPen(theme.colour(token), width, j=Qt.PenJoinStyle.MiterJoin))
             painter.drawRect(frame)
         if self._drag is not None or self._line is not None:  # thirds, to compose by

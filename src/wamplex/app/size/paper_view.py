@@ -73,7 +73,7 @@ class PaperView(_CaptionedView):
         box = QRectF(0, 0, fitted.width(), fitted.height())
         box.moveCenter(room.center())
         painter.drawImage(box, self._image)
-        painter.setPen(QPen(theme.colour(theme.INK), 1))
+        painter.setPen(QPen(theme.colour(theme.OUTLINE), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         if max(self._inset) > 0:
             across, down = self._inset[0] * box.width(), self._inset[1] * box.height()

@@ -24,6 +24,7 @@ from wamplex.core.geometry.words import (
     distance_words,
     print_words,
 )
+from wamplex.core.settings import load_settings
 
 _FACTORS = (2.0, 3.0, 4.0, 6.0)
 _UNIT_DECIMALS = {"cm": 2, "mm": 1, "in": 2}
@@ -37,7 +38,7 @@ class SizePanel(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.unit: Unit = "cm"
+        self.unit: Unit = load_settings().unit
         self._size: Size | None = None
         self._sheet: Sheet | None = None
         panel, inside = scrolling_panel()
@@ -62,6 +63,7 @@ class SizePanel(QWidget):
         )
         self.units = QComboBox()
         self.units.addItems(list(UNITS))
+        self.units.setCurrentText(self.unit)
         self.units.setAccessibleName("Unit of the print size")
         self.units.setToolTip("Centimetres, millimetres or inches")
         self.units.textActivated.connect(self._choose_unit)
@@ -186,6 +188,11 @@ class SizePanel(QWidget):
     def _refuse(self, words: str) -> None:
         self._refusal.setText(words)
         self._refusal.setVisible(bool(words))
+
+    def use_unit(self, unit: str) -> None:
+        """Show prints in another unit."""
+        self.units.setCurrentText(unit)
+        self._choose_unit(unit)
 
     def _choose_unit(self, unit: str) -> None:
         self.unit = next(u for u in UNITS if u == unit)

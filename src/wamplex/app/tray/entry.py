@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.trial.trials import Trial, Trials
+from wamplex.core.choices import LEAST_CHOICES, kind_of, load_choices
 from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
@@ -28,7 +29,7 @@ from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
 from wamplex.core.travelling.alike import Taken
 from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.registry import find_upscaler, is_known
 from wamplex.core.upscale.values import Values
 
 UNMEASURED_UPSCALER = "vellum"
@@ -72,7 +73,29 @@ def usual_trials(facts: Facts) -> Trials:
     if facts.suggested is not None and facts.condition is not None:
         for key, reason in suggested_trials(facts.condition):
             trials = trials.tried(key, reason)
+        if load_settings().remember_choices:
+            trials = _as_chosen_before(trials, kind_of(facts.condition, facts.suggested), facts.condition)
     return trials
+
+
+def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials:
+    """With what was chosen most often for pictures of this kind, and those chosen more often first."""
+    known = load_choices()
+    counts = known.counts(kind)
+    if counts.total() < LEAST_CHOICES:
+        return trials
+    favourite = counts.most_common(1)[0][0]
+    if is_known(favourite) and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
+        name = find_upscaler(favourite).name
+        there = next((t.reason for t in trials.rows if t.upscaler_key == favourite), "")
+        words = known.words(kind, favourite, name)
+        trials = trials.tried(favourite, f"{there}; {words}" if there else words)
+    return trials.ordered(counts)
+
+
+def has_mosaic(condition: Condition | None) -> bool:
+    """Whether Tessera can be used."""
+    return condition is not None and condition.sensor is not None and condition.sensor.mosaic
 
 
 class Entry:
@@ -94,6 +117,7 @@ class Entry:
         self.developed_as: Development | None = None  # what the thumbnail shows
         self.usual = usual_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at
+        self.begun = False  # whether what new pictures begin with was decided about it
         self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed
 
     @property
@@ -139,8 +163,7 @@ class Entry:
     @property
     def has_mosaic(self) -> bool:
         """Whether Tessera can be used; not known until the picture is measured."""
-        sensor = None if self.condition is None else self.condition.sensor
-        return sensor is not None and sensor.mosaic
+        return has_mosaic(self.condition)
 
     @property
     def development(self) -> Development | None:

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.tray.beginning import first_decisions
 from wamplex.app.tray.carrying import Carrying, carried_onto
 from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
 from wamplex.app.tray.decisions import Decisions
@@ -139,6 +140,13 @@ class Tray(QObject):
         self._selected = chosen[0].number if chosen else None
         self.selected.emit(-1 if self._selected is None else self._selected)
 
+    def offer_trials_anew(self) -> None:
+        """What is offered at first was changed; what was decided about stays."""
+        for entry in self.usable:
+            if entry.decisions.trials is None:
+                entry.usual = usual_trials(entry.facts)
+                self.announce(entry, "trials")
+
     def restore(
         self,
         number: int,
@@ -155,6 +163,7 @@ class Tray(QObject):
         """
         entry = self.entry(number)
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
+        entry.begun = True
         self._place_saved_spots(entry)
         self.announce(entry, *sorted(set(_WHAT.values())))
 
@@ -201,6 +210,8 @@ class Tray(QObject):
             entry.framing.checked(found.width, found.height)
         except SizeError:  # the file is another than the one that was cropped
             entry.decisions = replace(entry.decisions, framing=Framing())
+        if not entry.begun:
+            entry.begun, entry.decisions = True, first_decisions(found)
         self._place_saved_spots(entry)
         self.thumbnails.reframe(entry)
         self.announce(entry, "file")

@@ -68,7 +68,7 @@ class CurtainPane(Pane):
         self._paint_result(painter, self._second, unproofed=self._second_unproofed)
         painter.setClipping(False)
         ends = (QPointF(at, 0), QPointF(at, height)) if self.upright else (QPointF(0, at), QPointF(width, at))
-        for token, thick in ((theme.INK, 4), (theme.WHITE, 2)):
+        for token, thick in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
             painter.setPen(QPen(theme.colour(token), thick))
             painter.drawLine(*ends)
 

@@ -48,7 +48,7 @@ class MapView(QWidget):
             max(self._seen.width() * box.width(), 6),
             max(self._seen.height() * box.height(), 6),
         )
-        for token, width in ((theme.INK, 4), (theme.WHITE, 2)):
+        for token, width in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
             painter.setPen(QPen(theme.colour(token), width, j=Qt.PenJoinStyle.MiterJoin))
             painter.drawRect(part)
 

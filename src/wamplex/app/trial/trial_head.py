@@ -93,7 +93,7 @@ class TrialHead(QWidget):
         painter.fillRect(square, theme.colour(theme.MOSS if self._stamped else theme.INK))
         if self._trouble:
             painter.fillRect(QRectF(0, 0, self.width(), 3), theme.colour(theme.AMBER))
-        painter.setPen(theme.colour(theme.WHITE))
+        painter.setPen(theme.colour(theme.ON_INK))
         painter.setFont(theme.font(14, heading=True))
         painter.drawText(square, Qt.AlignmentFlag.AlignCenter, self._mark)
         if self._active:

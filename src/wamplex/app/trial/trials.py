@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from wamplex.core.upscale.interface import Upscaler
@@ -144,6 +145,11 @@ class Trials:
             return self.with_reason(there.letter, reason)
         added = self.add(upscaler_key)
         return self if added is self else added.with_reason(added.active, reason).activate(self.active)
+
+    def ordered(self, counts: Mapping[str, int]) -> Trials:
+        """Those that were chosen more often before come first; letters stay."""
+        rows = sorted(self.rows, key=lambda trial: -counts.get(trial.upscaler_key, 0))
+        return replace(self, rows=tuple(rows))
 
     def duplicate(self, letter: str) -> Trials:
         """Try the same upscaler once more, with the same values to begin with."""

@@ -1,10 +1,10 @@
-"""Keys that count while they are held, wherever the focus is; and the ring around the focus."""
+"""What holds wherever the focus is: held keys, the ring around the focus, "What is this?"."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from PySide6.QtGui import QHelpEvent, QKeyEvent
+from PySide6.QtWidgets import QApplication, QLineEdit, QWhatsThis, QWidget
 
 from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.shared.focus_ring import FocusRings
@@ -28,6 +28,8 @@ class HeldKeys(QObject):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The source, or the result before Finish, is shown as long as its key is held; not in a field."""
         self._rings.watch(watched, event)
+        if event.type() in (QEvent.Type.QueryWhatsThis, QEvent.Type.WhatsThis):
+            return _explained(watched, event)
         if not isinstance(event, QKeyEvent) or not self._window.isActiveWindow():
             return False
         if isinstance(QApplication.focusWidget(), QLineEdit):
@@ -41,3 +43,13 @@ class HeldKeys(QObject):
         elif is_key(event, "before"):
             self._finish.hold("before", held)
         return False
+
+
+def _explained(watched: QObject, event: QEvent) -> bool:
+    """While the user asks what something is, whatever has a tip can be asked, and tells it in full."""
+    if not isinstance(watched, QWidget) or not watched.toolTip():
+        return False
+    event.accept()
+    if isinstance(event, QHelpEvent):
+        QWhatsThis.showText(event.globalPos(), watched.toolTip(), watched)
+    return True

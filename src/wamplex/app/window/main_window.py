@@ -44,14 +44,14 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
+from wamplex.app.trial.choices_controller import ChoicesController
 from wamplex.app.trial.guests_controller import GuestsController
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.bare import Bare
 from wamplex.app.window.colours_controller import ColoursController
+from wamplex.app.window.dialogs import Dialogs
 from wamplex.app.window.held_keys import HeldKeys
-from wamplex.app.window.help_sheet import HelpSheet
-from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.pasted import paste
 from wamplex.app.window.status_line import StatusLine
@@ -72,6 +72,7 @@ from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.jobs.journal import Journal, journal_path
 from wamplex.core.project import SUFFIX, Project
+from wamplex.core.settings import load_settings
 from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
@@ -89,25 +90,26 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self._journal = Journal(journal_path())
         self.tray, self.jobs = Tray(), Jobs(self._journal)
-        self._store = PictureStore()
-        self._loader = Loader(self._store)
-        self.renderer = TileRenderer(self._store, self)
-        self.reader = ReadingsThread(self._store, self)
+        self.store = PictureStore()
+        self.store.keep_up_to(load_settings().cache_gb)
+        self._loader = Loader(self.store)
+        self.renderer = TileRenderer(self.store, self)
+        self.reader = ReadingsThread(self.store, self)
         deliveries = DeliveryThread(self._journal, self)
         self._previews = SheetPreviews(self)
         self.files = FilesController(self, self.tray, self._loader)
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
-        self.developing = DevelopingController(self._store, self.tray, self.assess_step, self)
+        self.developing = DevelopingController(self.store, self.tray, self.assess_step, self)
         self.size_step = SizeStep(self.tray, self._previews)
         self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
-        self._masks = MaskMaker(self._store, self)
-        self._differ = DifferFinder(self._store, self)
+        self._masks = MaskMaker(self.store, self)
+        self._differ = DifferFinder(self.store, self)
         self.finish_step = FinishStep(
             self.tray, self.renderer, self.reader, self._masks, self.trial_step.cache
         )
-        self._looks = ResultLooks(self._store, self)
+        self._looks = ResultLooks(self.store, self)
         self.deliver_step = DeliverStep(self.tray, self.jobs, self._looks)
         self.tray_view = TrayView(self.tray)
         self.notices = NoticeBar()
@@ -127,8 +129,9 @@ class MainWindow(QMainWindow):
             self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in
         )
         self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
-        self.take_away = TakeAwayController(self, self._store, self.notices)
-        self.guests = GuestsController(self, self.tray, self._store, self.notices)
+        self.take_away = TakeAwayController(self, self.store, self.notices)
+        self.dialogs, self._choices = Dialogs(self), ChoicesController(self.tray, self)
+        self.guests = GuestsController(self, self.tray, self.store, self.notices)
         self._lay_out()
         self._connect()
         self._add_keys()
@@ -179,7 +182,7 @@ class MainWindow(QMainWindow):
 
     def open_test(self, number: int) -> AnswerWindow:
         """Open the known-answer test of a picture."""
-        window = AnswerWindow(self.tray.entry(number), self._store, self)
+        window = AnswerWindow(self.tray.entry(number), self.store, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
@@ -195,7 +198,7 @@ class MainWindow(QMainWindow):
 
     def begin_hand_over(self, hand_over: HandOver) -> HandOverController:
         """Another program waits for a file: put the bar for it over the window."""
-        controller = HandOverController(hand_over, self.tray, self._store, self)
+        controller = HandOverController(hand_over, self.tray, self.store, self)
         controller.ended.connect(QApplication.quit)
         self._whole.insertWidget(1, controller.bar)
         return controller
@@ -247,8 +250,11 @@ class MainWindow(QMainWindow):
             "undo": self.undo,
             "redo": self.redo,
             "colours": self.colours.open,
-            "networks": self.open_networks,
-            "help": self.open_help,
+            "networks": self.dialogs.networks,
+            "preferences": self.dialogs.preferences,
+            "help": self.dialogs.help,
+            "what": self.dialogs.what,
+            "about": self.dialogs.about,
         }[what]()
 
     def undo(self) -> None:
@@ -382,6 +388,7 @@ class MainWindow(QMainWindow):
         self.guests.worked.connect(self.status.show_work)
         self.guests.ended.connect(self._say)
         self.trial_step.chosen_blindly.connect(self._tell_choice)
+        self.trial_step.chosen_blindly.connect(self._choices.chosen_blindly)
         self.renderer.failed.connect(self._reading_failed)
         self.renderer.notices.connect(self._reading_noticed)
         self.status.cancel_asked.connect(self._cancel_work)
@@ -401,7 +408,9 @@ class MainWindow(QMainWindow):
             "open-project": self.project_controller.ask_open,
             "bare": Bare(self).turn,
             "tray": lambda: self.tray_view.setVisible(self.tray_view.isHidden()),
-            "help": self.open_help,
+            "help": self.dialogs.help,
+            "what": self.dialogs.what,
+            "preferences": self.dialogs.preferences,
             "quit": self.close,
         }
         for index in (ASSESS, SIZE, TRIAL, FINISH, DELIVER):
@@ -416,21 +425,6 @@ class MainWindow(QMainWindow):
         self.trial_step.set_view(view)
         self.finish_step.viewport.set_view(view)
         self.finish_step.refresh()
-
-    def open_networks(self) -> NetworksDialog:
-        """Open what adds, renames and removes the user's own networks."""
-        dialog = NetworksDialog(self.tray.with_trial_of, self)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.changed.connect(self.trial_step.refresh)
-        dialog.show()
-        return dialog
-
-    def open_help(self) -> HelpSheet:
-        """Show the job in ten lines, and all keys."""
-        sheet = HelpSheet(self)
-        sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        sheet.show()
-        return sheet
 
     def _show_summary(self) -> None:
         entry = self.tray.current

@@ -26,7 +26,10 @@ PROJECT_ACTIONS = (
     ("redo", "Decide it again\tCtrl+Shift+Z"),
     ("colours", "Colours on the bench ..."),
     ("networks", "Your own networks ..."),
+    ("preferences", "Preferences …\tCtrl+,"),
     ("help", "Help\tF1"),
+    ("what", "What is this?\tShift+F1"),
+    ("about", "About Wamplex"),
 )
 
 
@@ -51,6 +54,7 @@ class StepRail(QWidget):
         inside.setSpacing(4)
         inside.addWidget(name)
         inside.addStretch(1)
+        self.step = 0
         self.buttons: list[QPushButton] = []
         for i, (step, tip) in enumerate(STEPS):
             made = QPushButton(f" {step}")
@@ -81,6 +85,7 @@ class StepRail(QWidget):
 
     def show_step(self, index: int) -> None:
         """Mark the open step."""
+        self.step = index
         if any(made.hasFocus() for made in self.buttons):
             # The keyboard goes along, whether the step was opened by pressing or by its number.
             self.buttons[index].setFocus()
@@ -104,7 +109,7 @@ def _number_square(number: int, filled: bool, ratio: float) -> QIcon:
     if filled:
         painter.fillRect(box, theme.colour(theme.MOSS))
     painter.drawRect(box)
-    painter.setPen(theme.colour(theme.WHITE if filled else theme.SOFT))
+    painter.setPen(theme.colour(theme.ON_INK if filled else theme.SOFT))
     painter.setFont(theme.font(12))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
     painter.end()

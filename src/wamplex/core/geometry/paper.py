@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -25,6 +26,12 @@ class Paper:
     def words(self) -> str:
         """Such as “A2 · 420 × 594 mm”."""
         return f"{self.name} · {self.short_mm:.4g} × {self.long_mm:.4g} mm"
+
+
+def paper_named(name: str, own: Sequence[tuple[str, float, float]]) -> Paper | None:
+    """The paper of a name, among these and the user's own; None where there is none (any more)."""
+    mine = [Paper(title, short, long, "own") for title, short, long in own]
+    return next((paper for paper in (*PAPERS, *mine) if paper.name == name), None)
 
 
 def iso_paper(series: Literal["A", "B"], number: int) -> Paper:

@@ -36,6 +36,11 @@ class PictureStore:
         self._coming: dict[Source, Future[Picture]] = {}
         self._lock = threading.Lock()
 
+    def keep_up_to(self, gigabytes: float) -> None:
+        """Another budget; 0 for the usual one."""
+        share = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
+        self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(share, _MOST_BYTES)
+
     @property
     def kept_bytes(self) -> int:
         """What all pictures at hand take."""

@@ -1,0 +1,225 @@
+"""Preferences: few, all in one place, each with something that suits most."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
+
+from wamplex.app.shared.number_field import NumberField
+from wamplex.app.shared.parts import Choice, button, explain, frame, label, row
+from wamplex.app.tray.tray import Tray
+from wamplex.app.workers.providers import ProvidersThread
+from wamplex.core.choices import forget_choices, load_choices
+from wamplex.core.errors import WamplexError
+from wamplex.core.geometry.paper import PAPERS
+from wamplex.core.geometry.words import UNITS
+from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.upscale.execution import (
+    current_execution,
+    execution_with,
+    provider_words,
+    use_execution,
+)
+from wamplex.core.upscale.registry import find_upscaler, is_known
+
+_SIZES: list[tuple[object, str, str]] = [
+    (size, f"{size} %", f"Words and controls at {size} %, from the next start on")
+    for size in (100, 115, 130, 150)
+]
+_LIGHT: list[tuple[object, str, str]] = [
+    (False, "Paper", "Paper-white panels, for a room with lights on"),
+    (True, "Dimmed", "Dark panels, for a dark room"),
+]
+_MEMORY: list[tuple[object, str, str]] = [
+    (0.0, "as it suits", "A quarter of this computer's memory, at most 4 GB"),
+    (1.0, "1 GB", "Decoded pictures take at most 1 GB"),
+    (2.0, "2 GB", "Decoded pictures take at most 2 GB"),
+    (8.0, "8 GB", "Decoded pictures take at most 8 GB"),
+]
+_UNIT_WORDS = {"cm": "centimetres", "mm": "millimetres", "in": "inches"}
+
+
+class PreferencesDialog(QDialog):
+    """Everything counts at once, unless it says otherwise."""
+
+    looks_changed = Signal()
+    unit_chosen = Signal(str)
+    memory_chosen = Signal(float)
+    trials_changed = Signal()
+
+    def __init__(self, tray: Tray, open_colours: Callable[[], object], parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Preferences")
+        self.setMinimumWidth(600)
+        self._tray = tray
+        self._words = label("", "alert", wrap=True)
+        self.light = Choice("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
+        self.sizes = Choice("Words and controls", _SIZES, lambda size: self._keep(size_percent=size))
+        self.units = Choice("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
+        self.memory = Choice("Decoded pictures", _MEMORY, self._choose_memory)
+        self.remembers = QCheckBox("Remember what I stamp, on this computer")
+        self.remembers.setToolTip("What was chosen for pictures of a kind comes first among their trials")
+        self.remembers.toggled.connect(lambda on: self._keep(self.trials_changed.emit, remember_choices=on))
+        self._chosen, self._first = label("", "soft", wrap=True), label("", "soft", wrap=True)
+        self._make_print()
+        self._make_execution()
+        self._lay_out(open_colours)
+        self._show()
+
+    def _make_print(self) -> None:
+        self.paper = QComboBox()
+        explain(self.paper, "Paper of new pictures", "What new pictures are put on")
+        self.paper.addItem("as large as it comes out", "")
+        for paper in PAPERS:
+            self.paper.addItem(paper.words, paper.name)
+        for name, _, _ in load_settings().own_papers:
+            self.paper.addItem(name, name)
+        self.paper.activated.connect(lambda _i: self._keep(first_paper=self.paper.currentData()))
+        self.density = NumberField("Density of new pictures", "Pixels per inch of new pictures' prints", 64)
+        self.density.entered.connect(lambda ppi: self._keep(first_density_ppi=ppi))
+
+    def _make_execution(self) -> None:
+        self.threads = NumberField(
+            "Threads", "Processor threads of networks; 0 for one per core", 52, least=0
+        )
+        self.threads.entered.connect(lambda n: self._execute(threads=int(n)))
+        self.provider = QComboBox()
+        explain(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
+        self._list_providers((current_execution().provider,))
+        self._looking = ProvidersThread(self)
+        self._looking.found.connect(self._list_providers)
+        self._looking.start()
+        self.provider.activated.connect(lambda _i: self._execute(provider=self.provider.currentData()))
+
+    def _list_providers(self, names: tuple[str, ...]) -> None:
+        self.provider.clear()
+        for name in names:
+            self.provider.addItem(provider_words(name), name)
+        self.provider.setCurrentIndex(max(self.provider.findData(current_execution().provider), 0))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """The look at providers ends by its own limits."""
+        self._looking.wait()
+        super().closeEvent(event)
+
+    def _lay_out(self, open_colours: Callable[[], object]) -> None:
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(22, 16, 22, 16)
+        inside.setSpacing(9)
+        these = button(
+            "as this picture's", "Begin new pictures with the trials of this one", self.keep_trials
+        )
+        usual = button("the usual ones", "Begin new pictures with the usual trials", self.usual_trials)
+        forget = button("Forget all", "Remember nothing of what was stamped so far", self.forget)
+        colours = button("Colours …", "The screen's profile, and the proof of a print", open_colours)
+        for part in (
+            label("Looks", "heading"),
+            row(label("Light"), None, self.light),
+            row(label("Words and controls, from the next start on"), None, self.sizes),
+            row(label("Colours on the screen"), None, colours),
+            frame("rule"),
+            label("New pictures", "heading"),
+            row(label("Trials at first"), None, these, usual),
+            self._first,
+            row(label("Paper"), None, self.paper),
+            row(label("Density"), None, self.density, label("ppi")),
+            row(label("Print sizes in"), None, self.units),
+            frame("rule"),
+            label("What you chose before", "heading"),
+            row(self.remembers, None, forget),
+            self._chosen,
+            frame("rule"),
+            label("This computer", "heading"),
+            row(label("Networks run on"), None, self.provider, self.threads, label("threads, 0 for all")),
+            row(label("Decoded pictures take"), None, self.memory),
+            self._words,
+            row(None, button("Close", "Go on with these", self.close, "main")),
+        ):
+            inside.addWidget(part) if isinstance(part, QWidget) else inside.addLayout(part)
+
+    @property
+    def words(self) -> str:
+        """What is shown of trials and choices, or what is wrong."""
+        return f"{self._first.text()} {self._chosen.text()} {self._words.text()}"
+
+    def keep_trials(self) -> None:
+        """New pictures begin with the trials of the selected one."""
+        entry = self._tray.current
+        if entry is None or not entry.usable:
+            self._words.setText("There is no picture in the tray whose trials could be taken.")
+            return
+        kept = entry.trials.without_guests().kept
+        self._keep(self.trials_changed.emit, first_trials=tuple(trial.upscaler_key for trial in kept))
+
+    def usual_trials(self) -> None:
+        """New pictures begin with the usual trials."""
+        self._keep(self.trials_changed.emit, first_trials=())
+
+    def forget(self) -> None:
+        """Forget what was stamped so far."""
+        forget_choices()
+        self._show()
+        self.trials_changed.emit()
+
+    def _choose_unit(self, unit: object) -> None:
+        self._keep(unit=unit)
+        self.unit_chosen.emit(str(unit))
+
+    def _choose_memory(self, gigabytes: object) -> None:
+        self._keep(cache_gb=gigabytes)
+        self.memory_chosen.emit(float(str(gigabytes)))
+
+    def _execute(self, *, provider: str | None = None, threads: int | None = None) -> None:
+        try:
+            use_execution(execution_with(provider=provider, threads=threads))
+        except WamplexError as error:
+            self._words.setText(str(error))
+            return
+        now = current_execution()
+        self._keep(provider=now.provider, threads=now.threads)
+
+    def _keep(self, then: Callable[[], object] | None = None, **changes: Any) -> None:
+        try:
+            save_settings(load_settings().having(**changes))
+        except (WamplexError, OSError) as error:
+            self._words.setText(str(error))
+        else:
+            self._words.setText("")
+        self._show()
+        if then is not None:
+            then()
+
+    def _show(self) -> None:
+        kept, now = load_settings(), current_execution()
+        self.light.show_value(kept.dimmed)
+        self.sizes.show_value(kept.size_percent)
+        self.units.show_value(kept.unit)
+        self.memory.show_value(kept.cache_gb)
+        self.paper.setCurrentIndex(max(self.paper.findData(kept.first_paper), 0))
+        self.density.show_number(kept.first_density_ppi, 0)
+        self.threads.show_number(now.threads, 0)
+        self.provider.setCurrentIndex(max(self.provider.findData(now.provider), 0))
+        self.remembers.blockSignals(True)
+        self.remembers.setChecked(kept.remember_choices)
+        self.remembers.blockSignals(False)
+        keys = [key for key in kept.first_trials if is_known(key)]
+        self._first.setText(
+            ", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures."
+        )
+        self._chosen.setText(_chosen_words())
+
+
+def _chosen_words() -> str:
+    """What was chosen most often, kind by kind."""
+    known = load_choices()
+    lines = []
+    for kind in known.kinds:
+        counts = known.counts(kind)
+        key, times = counts.most_common(1)[0]
+        name = find_upscaler(key).name if is_known(key) else "a network that is gone"
+        lines.append(f"{kind[0].upper()}{kind[1:]}: {name}, {times} of {counts.total()}.")
+    return "\n".join(lines) or "Nothing yet."
