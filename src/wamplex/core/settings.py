@@ -26,6 +26,7 @@ class Settings(Checked):
     provider : ONNX Runtime provider that networks run on
     first_trials : keys of the upscalers that new pictures begin with, empty for the usual ones
     screen_profile : file of the screen's ICC profile; empty for that of the desktop, "srgb" for sRGB
+    use_suggestions : whether what the condition sheet ticks is done without a press, for new pictures
     dimmed : whether the window is dimmed for dark rooms
     size_percent : how large words and controls are
     unit : that print sizes are shown in at first
@@ -42,6 +43,7 @@ class Settings(Checked):
     provider: str = "CPUExecutionProvider"
     first_trials: tuple[str, ...] = ()
     screen_profile: str = ""
+    use_suggestions: bool = False
     dimmed: bool = False
     size_percent: Literal[100, 115, 130, 150] = 100
     unit: Unit = "cm"

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app import theme
 from wamplex.app.assess.assess_view import AssessView, Mark, Mask
+from wamplex.app.assess.by_itself import sheet_of
 from wamplex.app.assess.condition_card import ConditionCard
 from wamplex.app.assess.developing_part import DevelopingPart
 from wamplex.app.assess.suggestions import use_suggestions
@@ -27,10 +28,11 @@ from wamplex.app.tray.tray import Tray
 from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.framing import from_framed, to_framed
 from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.findings import RowKey, findings
+from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.measure.subject import veil
 from wamplex.core.raw.development import Development
+from wamplex.core.settings import load_settings, save_settings
 from wamplex.core.source import Source
 
 _MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
@@ -63,6 +65,10 @@ class AssessStep(QWidget):
         self.use_button = button(
             "Use the ticked suggestions", "Do everything that is ticked above", self.use_ticked, "main"
         )
+        self.by_itself = QCheckBox("from now on without asking")
+        self.by_itself.setToolTip("New pictures get their suggestions as soon as they are measured")
+        self.by_itself.setChecked(load_settings().use_suggestions)
+        self.by_itself.toggled.connect(_keep_by_itself)
         self._waiting = label("", "soft")
         self._lay_out()
         self._connect()
@@ -141,6 +147,7 @@ class AssessStep(QWidget):
         below.setSpacing(6)
         below.addWidget(self._waiting)
         below.addWidget(self.use_button, 0, Qt.AlignmentFlag.AlignLeft)
+        below.addWidget(self.by_itself)
         panel, sheet = scrolling_panel(footer)
         sheet.addWidget(self.developing)
         sheet.addWidget(label("Condition sheet", "heading"))
@@ -233,9 +240,7 @@ class AssessStep(QWidget):
             self._waiting.setText("Measuring ..." if entry is not None else "Nothing to measure yet.")
             return
         assert entry.size is not None
-        sheet = entry.sheet
-        wanted = {} if sheet is None else {"print_mm": max(sheet.width_mm, sheet.height_mm)}
-        for row, finding in enumerate(findings(condition, density_ppi=300.0, **wanted)):
+        for row, finding in enumerate(sheet_of(entry)):
             if finding.key not in self.cards:
                 self.cards[finding.key] = self._new_card(finding.key, row)
             self.cards[finding.key].show_finding(finding, entry.facts.cutouts.get(finding.key))
@@ -298,3 +303,7 @@ def _toggle(text: str, tip: str) -> QPushButton:
     made.setToolTip(tip)
     made.setAccessibleName(text)
     return made
+
+
+def _keep_by_itself(on: bool) -> None:
+    save_settings(load_settings().having(use_suggestions=on))

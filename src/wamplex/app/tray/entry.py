@@ -118,6 +118,7 @@ class Entry:
         self.usual = usual_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at
         self.begun = False  # whether what new pictures begin with was decided about it
+        self.at_first: Decisions | None = None  # that beginning; None in an opened project
         self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed
 
     @property

@@ -212,6 +212,7 @@ class Tray(QObject):
             entry.decisions = replace(entry.decisions, framing=Framing())
         if not entry.begun:
             entry.begun, entry.decisions = True, first_decisions(found)
+            entry.at_first = entry.decisions
         self._place_saved_spots(entry)
         self.thumbnails.reframe(entry)
         self.announce(entry, "file")

@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.assess.assess_step import AssessStep
+from wamplex.app.assess.by_itself import SuggestionsByItself
 from wamplex.app.assess.developing_controller import DevelopingController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
@@ -101,6 +102,7 @@ class MainWindow(QMainWindow):
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
+        self.by_itself = SuggestionsByItself(self.tray, self)
         self.developing = DevelopingController(self.store, self.tray, self.assess_step, self)
         self.size_step = SizeStep(self.tray, self._previews)
         self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
@@ -368,6 +370,7 @@ class MainWindow(QMainWindow):
         self.finish_step.said.connect(self._say)
         self.trial_step.said.connect(self._say)
         self.assess_step.said.connect(self._say)
+        self.by_itself.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
         self.deliver_step.further_asked.connect(self._take_further)
         self.deliver_step.trial_asked.connect(self._show_trials)

@@ -1,0 +1,44 @@
+"""What is ticked is done without a press, once the user has said so; never what was decided otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.window.main_window import MainWindow
+from wamplex.core.demo import demo_pictures
+from wamplex.core.settings import load_settings
+
+
+def test_new_pictures_get_their_suggestions(
+    window: MainWindow, take_in: Callable[[list[Path]], None], qtbot: QtBot
+) -> None:
+    said: list[str] = []
+    window.by_itself.said.connect(said.append)
+    pictures = {path.name: path for path in demo_pictures()}
+    take_in([pictures["rehearsal.jpg"]])
+    before = window.tray.entries[0]
+    qtbot.waitUntil(lambda: before.suggested is not None, timeout=WAIT_MS)
+    assert before.decisions == before.at_first
+    assert said == []
+
+    window.assess_step.by_itself.click()
+    assert load_settings().use_suggestions
+    take_in([pictures["stage-web.jpg"], pictures["carved-head.png"]])
+    stage, head = window.tray.entries[1:]
+    window.tray.set_size(head.number, head.size.with_factor(2))  # decided before it is measured
+    qtbot.waitUntil(lambda: None not in (stage.suggested, head.suggested), timeout=WAIT_MS)
+    ticked = next(trial for trial in stage.trials.rows if trial.upscaler_key == "mender")
+    assert ticked.reason
+    assert any("stage-web.jpg, by itself: " in words for words in said)
+    assert stage.decisions != stage.at_first
+    assert head.size is not None
+    assert head.size.factor == 2
+    assert not any("carved-head" in words for words in said)
+    assert before.decisions == before.at_first  # it was there before
+    while window.tray.undo():
+        pass
+    assert stage.decisions == stage.at_first  # all of it can be taken back
