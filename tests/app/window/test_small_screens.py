@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QMargins
-from PySide6.QtWidgets import QPushButton, QWidget
+from PySide6.QtCore import QMargins, QPoint
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared.wrapping_row import WrappingRow
-from wamplex.app.window.main_window import MainWindow
+from wamplex.app.window.main_window import TRIAL, MainWindow
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -52,3 +52,26 @@ def test_what_has_no_room_goes_on_in_the_next_row(qtbot: QtBot) -> None:
     holder.resize(330, 60)
     qtbot.waitUntil(lambda: buttons[3].y() == top + 30, timeout=WAIT_MS)
     assert buttons[3].x() == 5
+
+
+def test_four_trials_may_stand_in_two_rows(
+    window: MainWindow, take_in: Callable[[list[Path]], None], photo_file: Path
+) -> None:
+    take_in([photo_file])
+    window.open_step(TRIAL)
+    step = window.trial_step
+    step.show_view("linked")
+    window.resize(1280, 800)
+    step.refresh()
+    assert step.bar.rows_button.isVisible()
+    in_a_row = step.linked.panes["A"].width()
+    step.bar.rows_button.click()
+    QApplication.processEvents()
+    panes = step.linked.panes
+    assert panes["A"].width() > 1.8 * in_a_row
+    corners = {key: (pane.mapTo(window, QPoint(0, 0))) for key, pane in panes.items()}
+    assert corners["A"].y() == corners["B"].y() < corners["C"].y() == corners["D"].y()
+    step.bar.rows_button.click()
+    assert len({pane.mapTo(window, QPoint(0, 0)).y() for pane in step.linked.panes.values()}) == 1
+    window.tray.set_trials(0, window.tray.entries[0].trials.strike("A"))
+    assert not step.bar.rows_button.isVisible()

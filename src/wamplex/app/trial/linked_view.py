@@ -1,18 +1,21 @@
-"""The Linked view: all trials side by side in one row, moving together."""
+"""The Linked view: all trials side by side, in one row or two, moving together."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import clear, frame, label, row
+from wamplex.app.shared.parts import clear_grid, frame, label, plain_widget, row
 from wamplex.app.shared.requests import Overlay, TileKey
 from wamplex.app.trial.pane import Pane, TileLookup
 from wamplex.app.trial.scene import UNPROOFED, Scene
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.viewport import Viewport
+
+HEAD_PX = 30
+_MOST_IN_ROW = 3
 
 
 class LinkedView(QWidget):
@@ -28,14 +31,17 @@ class LinkedView(QWidget):
         self._shown: object = None
         self._viewport = viewport
         self._lookup = lookup
-        self._columns = QHBoxLayout(self)
-        self._columns.setContentsMargins(0, 0, 0, 0)
-        self._columns.setSpacing(4)
+        self._scene: Scene | None = None
+        self.rows = 1
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(4)
 
     def show_scene(self, scene: Scene) -> None:
         """Show the trials; the row is made anew when others are in the running."""
         beside = scene.unproofed_words if scene.proofed and scene.view.beside else ""
-        shown = [beside, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
+        self._scene = scene
+        shown = [self.rows, beside, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
         if shown != self._shown:
             self._shown = shown
             self._build(scene)
@@ -48,6 +54,24 @@ class LinkedView(QWidget):
             head.mark(trial.letter == trials.active, trial.letter == trials.stamped)
             head.allow_strike(trials.can_strike)
             head.show_source(scene.source_held)
+
+    @property
+    def two_rows_show_more(self) -> bool:
+        """Whether the whole picture is shown larger in two rows."""
+        count = self._count()
+        size = None if self._scene is None else self._scene.entry.size
+        if count <= _MOST_IN_ROW or size is None:
+            return False
+
+        def scale(rows: int) -> float:
+            width, height = self.width() / -(-count // rows), self.height() / rows - HEAD_PX
+            return min(width / size.width_px, height / size.height_px)
+
+        return scale(2) > scale(1)
+
+    def _count(self) -> int:
+        scene = self._scene
+        return 0 if scene is None else len(scene.trials) + (scene.proofed and scene.view.beside)
 
     @staticmethod
     def _show_in(pane: Pane, scene: Scene, letter: str) -> None:
@@ -77,11 +101,11 @@ class LinkedView(QWidget):
 
     def forget(self) -> None:
         """Nothing is shown."""
-        self._shown = None
+        self._shown = self._scene = None
         self._clear()
 
     def _clear(self) -> None:
-        clear(self._columns)
+        clear_grid(self._grid)
         self.panes, self.heads = {}, {}
 
     def _build(self, scene: Scene) -> None:
@@ -98,7 +122,7 @@ class LinkedView(QWidget):
 
     def _build_unproofed(self, scene: Scene) -> None:
         head = frame("sheet")
-        head.setFixedHeight(30)
+        head.setFixedHeight(HEAD_PX)
         inside = row(label(scene.unproofed_words, "trial-name"), None)
         inside.setContentsMargins(8, 0, 8, 0)
         head.setLayout(inside)
@@ -108,10 +132,16 @@ class LinkedView(QWidget):
         pane = Pane(self._viewport, self._lookup)
         pane.setAccessibleName(name)
         pane.tiles_changed.connect(self.tiles_changed)
-        column = QVBoxLayout()
+        box = plain_widget("bench")
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(head)
         column.addWidget(pane, 1)
-        self._columns.addLayout(column, 1)
+        across = -(-self._count() // self.rows) if self._count() > _MOST_IN_ROW else self._count()
+        row, place = divmod(len(self.panes), across)
+        self._grid.addWidget(box, row, place)
+        self._grid.setColumnStretch(place, 1)
+        self._grid.setRowStretch(row, 1)
         self.panes[key] = pane
         return pane

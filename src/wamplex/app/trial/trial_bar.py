@@ -46,6 +46,7 @@ class TrialBar(QWidget):
     trace_chosen = Signal(object)  # reading key or None
     trial_asked = Signal(str)  # upscaler key
     guest_asked = Signal()
+    rows_asked = Signal(bool)  # whether two
     spot_asked = Signal()
     favourites_asked = Signal(bool)  # whether the usual ones are wanted again
     test_asked = Signal()
@@ -64,6 +65,9 @@ class TrialBar(QWidget):
         self.spot_button = button(
             "Add a spot", "Put the place you look at on the sheet as a spot", self.spot_asked.emit
         )
+        tip = "Show the trials in two rows, where the picture has more room, or in one"
+        self.rows_button = button("2 rows", tip, self._ask_rows)
+        self.rows_button.setCheckable(True)
         self.test_button = button(
             "Known-answer test",
             "Shrink the picture, enlarge it again with every trial, and see which comes nearest",
@@ -83,6 +87,7 @@ class TrialBar(QWidget):
             self.zoom_buttons,
             self.zoom_words,
             None,
+            self.rows_button,
             self.trace_button,
             self.take_button,
         )
@@ -100,6 +105,11 @@ class TrialBar(QWidget):
         self.spot_button.setVisible(view != "sheet")
         self.trace_button.setVisible(view != "difference")
 
+    def show_rows(self, rows: int, offered: bool) -> None:
+        """Offer two rows where there are trials enough."""
+        self.rows_button.setVisible(offered)
+        self.rows_button.setChecked(rows == 2)
+
     def show_hidden(self, hidden: bool) -> None:
         """While names are hidden, nothing is offered that would tell them."""
         self.hide_button.setChecked(hidden)
@@ -111,6 +121,9 @@ class TrialBar(QWidget):
         name = next((r.name for r in READINGS if r.key == trace), "none")
         name = {DISAGREEMENT: "disagreement", OUTSIDE: "outside the print"}.get(trace or "", name)
         self.trace_button.setText(f"Trace: {name.lower()}")
+
+    def _ask_rows(self) -> None:
+        self.rows_asked.emit(self.rows_button.isChecked())
 
     def _hide(self) -> None:
         self.hide_asked.emit(self.hide_button.isChecked())
@@ -159,3 +172,8 @@ class TrialBar(QWidget):
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         return menu
+
+
+def is_preset(scale: float) -> bool:
+    """Whether a button says that zoom already."""
+    return any(isinstance(value, float) and abs(value - scale) < 1e-6 for value, _, _ in _ZOOMS)

@@ -20,7 +20,7 @@ from wamplex.app.trial.readings_model import ReadingsModel
 from wamplex.app.trial.scene import OUTSIDE, Scene, ViewName, compared
 from wamplex.app.trial.sheet_view import SheetView
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
-from wamplex.app.trial.trial_bar import TrialBar
+from wamplex.app.trial.trial_bar import TrialBar, is_preset
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
 from wamplex.app.trial.viewport import Viewport
@@ -126,6 +126,8 @@ class TrialStep(QWidget):
         self._stack.setCurrentWidget(self.open_view)
         scene = self._scene(entry)
         self.open_view.show_scene(scene)
+        offered = self.view == "linked" and (self.linked.two_rows_show_more or self.linked.rows == 2)
+        self.bar.show_rows(self.linked.rows, offered)
         self.bar.add_button.setEnabled(entry.trials.can_add)
         self.bar.for_raw = entry.has_mosaic
         self.bar.proofed = self.viewport.view.proof is not None
@@ -174,6 +176,10 @@ class TrialStep(QWidget):
             self._choose_trace(None)
         self.refresh()
 
+    def _set_rows(self, two: bool) -> None:
+        self.linked.rows = 2 if two else 1
+        self.refresh()
+
     def step_spot(self, by: int) -> None:
         """Go to the next spot, or the one before."""
         entry = self._entry()
@@ -204,6 +210,7 @@ class TrialStep(QWidget):
         self.bar.trace_chosen.connect(self._choose_trace)
         self.bar.trial_asked.connect(lambda key: self._change("add", key))
         self.bar.spot_asked.connect(self._add_spot)
+        self.bar.rows_asked.connect(self._set_rows)
         self.bar.test_asked.connect(self._ask_test)
         self.panel.differ_asked.connect(self.ask_where_they_differ)
         self.bar.favourites_asked.connect(self._keep_favourites)
@@ -395,7 +402,8 @@ class TrialStep(QWidget):
         if pane is not None:
             scale = pane.scale
             self.bar.zoom_buttons.show_value(scale if self.view == "sheet" else self.viewport.zoom)
-            self.bar.zoom_words.setText(f"{100 * scale:.0f} %")
+            preset = self.viewport.zoom is not None or self.view == "sheet"
+            self.bar.zoom_words.setText("" if preset and is_preset(scale) else f"{100 * scale:.0f} %")
             if self.view != "sheet":
                 self._show_place(pane)
         self.tiles.moved()
