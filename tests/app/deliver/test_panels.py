@@ -126,6 +126,7 @@ class TestSizeStep:
     def test_factor_buttons_are_pressed_for_their_factor_only(
         self, window: MainWindow, take_in: TakeIn, photo_file: Path
     ) -> None:
+        window.open_step(SIZE)
         take_in([photo_file])
         buttons = window.size_step.panel.factor_buttons
         assert buttons.button_for(4.0).isChecked()
@@ -139,6 +140,7 @@ class TestSizeStep:
     ) -> None:
         second = photo_file.with_name("second.png")
         Image.open(photo_file).save(second)
+        window.open_step(SIZE)
         take_in([photo_file, second])
         window.size_step.panel.factor.entered.emit(2.0)
         window.tray.select(1)

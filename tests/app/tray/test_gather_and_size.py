@@ -59,6 +59,7 @@ def test_the_same_file_is_taken_in_once(window: MainWindow, take_in: TakeIn, pho
 def test_fields_follow_each_other(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
 ) -> None:
+    window.open_step(SIZE)
     take_in([photo_file])
     panel = window.size_step.panel
     enter(qtbot, panel.width_px, "450")
@@ -75,6 +76,7 @@ def test_fields_follow_each_other(
 def test_impossible_sizes_are_refused_in_words(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
 ) -> None:
+    window.open_step(SIZE)
     take_in([photo_file])
     panel = window.size_step.panel
     enter(qtbot, panel.width_px, "99999")

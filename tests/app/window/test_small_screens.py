@@ -63,6 +63,7 @@ def test_four_trials_may_stand_in_two_rows(
     step.show_view("linked")
     window.resize(1280, 800)
     step.refresh()
+    QApplication.processEvents()
     assert step.bar.rows_button.isVisible()
     in_a_row = step.linked.panes["A"].width()
     step.bar.rows_button.click()

@@ -357,7 +357,8 @@ class FinishStep(QWidget):
 
     def _entry_changed(self, number: int) -> None:
         # Hidden, it is looked at again when it is opened: no other step shall wait for it.
-        if self.isVisible() and self._tray.entry(number) is self._tray.current:
+        current = self._tray.current
+        if self.isVisible() and (current is None or current.number == number):
             self.refresh()
 
     def _entry(self) -> Entry | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QImage, QTransform
+from PySide6.QtGui import QImage, QShowEvent, QTransform
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
@@ -146,7 +146,7 @@ class SizeStep(QWidget):
         self.crop.framed.connect(self._set_framing)
         self._previews.made.connect(self._print_made)
         self.crop.angle_drawn.connect(self._straighten)
-        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
     def _entry(self) -> Entry | None:
@@ -193,9 +193,15 @@ class SizeStep(QWidget):
         self.wall.show_print(image, width_mm, height_mm)
 
     def _entry_changed(self, number: int) -> None:
+        # Hidden, it is looked at again when it is opened: no other step shall wait for it.
         current = self._tray.current
-        if current is not None and current.number == number:
+        if self.isVisible() and (current is None or current.number == number):
             self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The step was opened."""
+        super().showEvent(event)
+        self.refresh()
 
     def _choose(self, size: object) -> None:
         entry = self._entry()

@@ -235,12 +235,13 @@ class TrialStep(QWidget):
         self.tiles.working.connect(self._tell_work)
         self.tiles.rested.connect(lambda: self.said.emit(_HINT))
         self.tiles.moving.connect(self.moving)
-        self._tray.selected.connect(lambda _number: self.refresh())
+        self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
     def _entry_changed(self, number: int) -> None:
-        entry = self._tray.entry(number)
-        if entry is self._tray.current and entry.usable:
+        # Hidden, it is looked at again when it is opened: no other step shall wait for it.
+        current = self._tray.current
+        if self.isVisible() and (current is None or current.number == number):
             self.refresh()
 
     def _entry(self) -> Entry | None:
