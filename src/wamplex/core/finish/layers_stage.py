@@ -35,8 +35,12 @@ class LayersStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        shares = [self._share(layer, window, progress) for layer in self._layers]
-        covering = [i for i, share in enumerate(shares) if bool((share >= 1).all())]
+        shares = [layer.mask.render(window, progress) for layer in self._layers]
+        covering = [
+            i
+            for i, (layer, share) in enumerate(zip(self._layers, shares, strict=True))
+            if layer.strength >= 1 and share.min() >= 1
+        ]
         first = covering[-1] if covering else None
         if first is None:
             made = self._before.render(window, progress)
@@ -53,15 +57,20 @@ class LayersStage(FollowingStage):
             y, x = part.y - window.y, part.x - window.x
             place = (slice(y, y + part.height), slice(x, x + part.width))
             over = layer.shows.render(part, progress)
-            made, owned = _laid(made, place, over, share[place], owned=owned), True
+            shown = (over, share[place], np.float32(layer.strength))
+            made, owned = _laid(made, place, *shown, owned=owned), True
         return made
 
-    @staticmethod
-    def _share(layer: Laid, window: Window, progress: Progress) -> Pixels:
-        return layer.mask.render(window, progress) * np.float32(layer.strength)
 
-
-def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, *, owned: bool) -> Pixels:
+def _laid(
+    below: Pixels,
+    place: tuple[slice, slice],
+    over: Pixels,
+    share: Pixels,
+    strength: np.float32,
+    *,
+    owned: bool,
+) -> Pixels:
     """``over`` laid on a part of what is below, which is written to only where it is our own."""
     made = below if owned else np.empty_like(below)
     rows_, columns = place
@@ -73,7 +82,9 @@ def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels
         if first < last:
             part = made[first:last, columns]
             inner = slice(first - rows_.start, last - rows_.start)
-            part += share[inner] * (over[inner] - part)
+            change = over[inner] - part
+            change *= share[inner] * strength
+            part += change
 
     parallel_blocks(len(below), below[:1].nbytes, lay)
     return made
@@ -81,9 +92,10 @@ def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels
 
 def _reached(share: Pixels, window: Window) -> Window | None:
     """The smallest part of a window outside of which a mask is 0."""
-    rows = np.flatnonzero(share.any(axis=(1, 2)))
+    plane = share[..., 0]
+    rows = np.flatnonzero(plane.max(axis=1))
     if len(rows) == 0:
         return None
-    columns = np.flatnonzero(share.any(axis=(0, 2)))
+    columns = np.flatnonzero(plane.max(axis=0))
     top, left = int(rows[0]), int(columns[0])
     return Window(window.x + left, window.y + top, int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top)
