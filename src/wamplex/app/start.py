@@ -73,10 +73,9 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     window.show()
     window.delivery.take_up()
     window.project_controller.offer_recovery()
-    window.take_in([*paths, *(demo_pictures() if demo else [])])
+    window.take_in(paths)
     if demo:
-        # The demo pictures lie inside the program; results belong where the user is.
-        window.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
+        window.open_demo()
     if not alone:
         listen(window, partial(_take_further, window))
     StopHook(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))

@@ -42,3 +42,15 @@ def test_new_pictures_get_their_suggestions(
     while window.tray.undo():
         pass
     assert stage.decisions == stage.at_first  # all of it can be taken back
+
+
+def test_an_empty_tray_shows_what_can_be_done(window: MainWindow, qtbot: QtBot) -> None:
+    step = window.assess_step
+    assert step.welcome.isVisible()
+    step.welcome.demo_button.click()
+    qtbot.waitUntil(lambda: len(window.tray.usable) == len(demo_pictures()), timeout=WAIT_MS)
+    assert not step.welcome.isVisible()
+    assert step.view.isVisible()
+    assert window.deliver_step.panel.delivery.folder == Path.cwd() / "demo-output"
+    window.tray.remove([entry.number for entry in window.tray.entries])
+    assert step.welcome.isVisible()

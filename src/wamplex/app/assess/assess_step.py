@@ -12,6 +12,7 @@ from wamplex.app.assess.by_itself import sheet_of
 from wamplex.app.assess.condition_card import ConditionCard
 from wamplex.app.assess.developing_part import DevelopingPart
 from wamplex.app.assess.suggestions import use_suggestions
+from wamplex.app.assess.welcome import Welcome
 from wamplex.app.shared.parts import (
     button,
     frame,
@@ -52,6 +53,7 @@ class AssessStep(QWidget):
         self._hovered: Mask = ""
         self._picking = False
         self.developing = DevelopingPart()
+        self.welcome = Welcome()
         self.view = AssessView()
         self.cards: dict[RowKey, ConditionCard] = {}
         self.spots_button = _toggle(
@@ -76,6 +78,8 @@ class AssessStep(QWidget):
 
     def refresh(self) -> None:
         """Show the selected entry."""
+        self.welcome.setVisible(not self._tray.entries)
+        self.view.setVisible(bool(self._tray.entries))
         entry = self._tray.current
         usable = entry is not None and entry.usable
         for control in (self.use_button, self.add_button):
@@ -140,6 +144,7 @@ class AssessStep(QWidget):
         bench = plain_widget("bench")
         inside = QVBoxLayout(bench)
         inside.setContentsMargins(28, 28, 28, 28)
+        inside.addWidget(self.welcome)
         inside.addWidget(self.view)
         footer = plain_widget("footer")
         below = QVBoxLayout(footer)
@@ -173,6 +178,8 @@ class AssessStep(QWidget):
         self._tray.selected.connect(lambda _number: self.refresh())
         self._tray.changed.connect(self._entry_changed)
         self._tray.measured.connect(self._entry_changed)
+        self._tray.added.connect(lambda _number: self.welcome.hide())
+        self._tray.added.connect(lambda _number: self.view.show())
 
     def _entry_changed(self, number: int) -> None:
         entry = self._tray.current

@@ -68,6 +68,7 @@ class TrialBar(QWidget):
         tip = "Show the trials in two rows, where the picture has more room, or in one"
         self.rows_button = button("2 rows", tip, self._ask_rows)
         self.rows_button.setCheckable(True)
+        self.rows_button.hide()
         self.test_button = button(
             "Known-answer test",
             "Shrink the picture, enlarge it again with every trial, and see which comes nearest",

@@ -67,6 +67,7 @@ from wamplex.app.workers.result_looks import ResultLooks
 from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.colour.view import View
+from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.words import summary
 from wamplex.core.hand_over import HandOver
 from wamplex.core.intake.kinds import SUFFIXES
@@ -310,6 +311,11 @@ class MainWindow(QMainWindow):
         self.take_in([Path(u.toLocalFile()) for u in urls if u.isLocalFile()])
         event.acceptProposedAction()
 
+    def open_demo(self) -> None:
+        """Take the demo pictures in; they lie inside the program, and results belong where the user is."""
+        self.take_in(demo_pictures())
+        self.deliver_step.panel.set_folder(Path.cwd() / "demo-output")
+
     def choose_files(self) -> None:
         """Ask for picture files."""
         patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
@@ -370,6 +376,9 @@ class MainWindow(QMainWindow):
         self.finish_step.said.connect(self._say)
         self.trial_step.said.connect(self._say)
         self.assess_step.said.connect(self._say)
+        self.assess_step.welcome.add_asked.connect(self.choose_files)
+        self.assess_step.welcome.demo_asked.connect(self.open_demo)
+        self.assess_step.welcome.help_asked.connect(self.dialogs.help)
         self.by_itself.said.connect(self._say)
         self.deliver_step.said.connect(self._say)
         self.deliver_step.further_asked.connect(self._take_further)
