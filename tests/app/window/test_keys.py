@@ -71,6 +71,20 @@ def test_everything_but_the_picture_can_be_hidden(window: MainWindow) -> None:
     assert all(part.isVisible() for part in hidden)
 
 
+def test_the_panel_folds_away_and_comes_back(window: MainWindow, qtbot: QtBot) -> None:
+    window.open_step(TRIAL)
+    bar = window.trial_step.bar
+    room = bar.width()
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    qtbot.waitUntil(lambda: bar.width() > room + 200, timeout=WAIT_MS)
+    window.open_step(DELIVER)
+    assert not window.deliver_step.panel.pattern.isVisible()
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    assert window.deliver_step.panel.pattern.isVisible()
+    window.open_step(TRIAL)
+    qtbot.waitUntil(lambda: bar.width() == room, timeout=WAIT_MS)
+
+
 def test_copied_files_and_pictures_are_taken_in(
     window: MainWindow, qtbot: QtBot, photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -43,6 +43,7 @@ KEYS: tuple[Bound, ...] = (
     Bound("save-elsewhere", ("Ctrl+Shift+S",), "save it under another name"),
     Bound("open-project", ("Ctrl+Shift+O",), "open a project"),
     Bound("tray", ("F9",), "show or hide the tray"),
+    Bound("panel", ("F8",), "show or hide the panel"),
     Bound("bare", ("F11",), "hide everything but the picture, or show it again"),
     Bound("help", ("F1",), "this sheet"),
     Bound("what", ("Shift+F1",), "then point at something: what is this?"),

@@ -13,7 +13,6 @@ from PySide6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
-    QResizeEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -52,6 +51,7 @@ from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.bare import Bare
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.dialogs import Dialogs
+from wamplex.app.window.folding import Folding
 from wamplex.app.window.held_keys import HeldKeys
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.app.window.pasted import paste
@@ -79,7 +79,6 @@ from wamplex.core.source import Source
 from wamplex.core.upscale.registry import find_upscaler
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
-_NARROW_PX = 1150
 
 
 class MainWindow(QMainWindow):
@@ -115,6 +114,7 @@ class MainWindow(QMainWindow):
         self._looks = ResultLooks(self.store, self)
         self.deliver_step = DeliverStep(self.tray, self.jobs, self._looks)
         self.tray_view = TrayView(self.tray)
+        self._folding = Folding(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
@@ -205,13 +205,6 @@ class MainWindow(QMainWindow):
         controller.ended.connect(QApplication.quit)
         self._whole.insertWidget(1, controller.bar)
         return controller
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """On a small screen the tray folds away; a key brings it back."""
-        super().resizeEvent(event)
-        narrow = event.size().width() < _NARROW_PX
-        if narrow != (event.oldSize().width() < _NARROW_PX) or event.oldSize().width() < 0:
-            self.tray_view.setVisible(not narrow)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask when files are being written; then end."""
@@ -419,7 +412,8 @@ class MainWindow(QMainWindow):
             "save-elsewhere": self.project_controller.save_elsewhere,
             "open-project": self.project_controller.ask_open,
             "bare": Bare(self).turn,
-            "tray": lambda: self.tray_view.setVisible(self.tray_view.isHidden()),
+            "tray": self._folding.turn_tray,
+            "panel": self._folding.turn_panels,
             "help": self.dialogs.help,
             "what": self.dialogs.what,
             "preferences": self.dialogs.preferences,
