@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import os
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +17,7 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared.requests import TileKey
+from wamplex.app.workers import delivery as delivery_module
 from wamplex.app.workers import tiles as tiles_module
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.latest import LatestRequests
@@ -23,6 +26,7 @@ from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.jobs import run as run_module
+from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
@@ -186,6 +190,41 @@ def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
         qtbot.waitUntil(lambda: done == [0], timeout=WAIT_MS)
     finally:
         thread.end()
+
+
+@pytest.mark.parametrize(("size", "together"), [(1_000_000, 2), (400_000_000, 1)], ids=["small", "large"])
+def test_small_files_are_made_two_at_a_time(
+    qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch, size: int, together: int
+) -> None:
+    """In their order, and never two large ones, which would take twice the memory."""
+    running: list[int] = []
+    most: list[int] = []
+
+    def run(_journal: Journal, job: Job, _progress: Progress, *, at_once: int) -> str:
+        running.append(job.number)
+        most.append(len(running))
+        assert at_once <= together
+        time.sleep(0.05)
+        running.remove(job.number)
+        return "done"
+
+    monkeypatch.setattr(delivery_module, "run", run)
+    monkeypatch.setattr(delivery_module, "_AT_ONCE", 2)
+    thread = DeliveryThread(Journal(journal_path()))
+    begun: list[int] = []
+    thread.started_job.connect(begun.append)
+    done: list[int] = []
+    thread.delivered.connect(lambda number, _done: done.append(number))
+    for number in range(5):
+        order = ordered(number, Source.of(photo_file), Recipe())
+        thread.put(Order(number, replace(order.job, number=number, expected_bytes=size)))
+    thread.start()
+    try:
+        qtbot.waitUntil(lambda: sorted(done) == list(range(5)), timeout=WAIT_MS)
+    finally:
+        thread.end()
+    assert max(most) == together
+    assert sorted(begun[:2]) == [0, 1]
 
 
 def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> None:

@@ -90,7 +90,8 @@ class DeliveryController(QObject):
         total = len(self._jobs.rows)
         left = self._jobs.seconds_left
         time = "" if left is None else f" · about {time_words(left)} left"
-        self._status.show_work((ended + fraction) / total, f"{ended + 1} of {total} · {name} · {words}{time}")
+        done = ended + sum(job.fraction for job in self._jobs.rows if job.state is State.RUNNING)
+        self._status.show_work(done / total, f"{ended + 1} of {total} · {name} · {words}{time}")
 
     def _delivered(self, number: int, done: Delivered) -> None:
         self._jobs.update(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from functools import partial
 
 from wamplex.core.as_developed import as_developed
@@ -16,6 +17,7 @@ from wamplex.core.pairs.folders import remember_folder
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 
+_NOTING = threading.Lock()
 CANCELLED_WORDS = "cancelled, no file was written"
 _NO_MEMORY = "There is not enough memory for this picture. Close others and retry."
 
@@ -26,6 +28,8 @@ def run(
     progress: Progress,
     picture: Picture | None = None,
     maker: TileMaker | None = None,
+    *,
+    at_once: int = 1,
 ) -> Delivered:
     """Make the file of a job.
 
@@ -33,6 +37,7 @@ def run(
     ----------
     picture : the source, where it has been read already
     maker : makes the tiles; None for this program itself
+    at_once : how many jobs run, this one among them
 
     Raises
     ------
@@ -54,8 +59,9 @@ def run(
     except Exception as error:
         journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
         raise
-    remember_folder(done.path.parent)
-    note_pace(job.recipe, done.check.width * done.check.height / 1e6, done.seconds)
+    with _NOTING:
+        remember_folder(done.path.parent)
+        note_pace(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
     journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
     return done
 
