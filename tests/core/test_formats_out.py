@@ -62,12 +62,27 @@ def test_lzw_is_read_by_tifffile_and_by_pillow(tmp_path: Path, depth: int) -> No
 
 @pytest.mark.parametrize(
     ("chroma", "quality", "sampling"),
-    [("444", 80, 0), ("420", 95, 2), ("auto", 80, 2), ("auto", 95, 0)],  # Pillow: 0 is 4:4:4, 2 is 4:2:0
+    # Pillow: 0 is 4:4:4, 1 is 4:2:2, 2 is 4:2:0
+    [("444", 80, 0), ("422", 95, 1), ("420", 95, 2), ("auto", 80, 2), ("auto", 95, 0)],
 )
 def test_chroma_is_kept_as_chosen(tmp_path: Path, chroma: str, quality: int, sampling: int) -> None:
     path = delivered(tmp_path, noise(40, 50, 3), format="jpeg", chroma=chroma, quality=quality)
     with Image.open(path) as image:
         assert JpegImagePlugin.get_sampling(image) == sampling
+
+
+def test_what_a_jpeg_says_is_the_same_however_its_colour_is_kept(tmp_path: Path) -> None:
+    said = []
+    for chroma in ("444", "422"):
+        folder = tmp_path / chroma
+        folder.mkdir()
+        path = delivered(folder, noise(40, 50, 3), format="jpeg", chroma=chroma, quality=98)
+        read = read_picture(path)
+        said.append((read.density_ppi, read.profile, read.metadata.xmp))
+        assert np.abs(read.pixels - noise(40, 50, 3) / 255.0).mean() < 0.2
+    assert said[0] == said[1]
+    with pytest.raises(SizeError, match="150 megapixels"):
+        check_size(Size(5000, 4000, 3.0, 300), Delivery(format="jpeg", chroma="422"))
 
 
 @pytest.mark.parametrize("progressive", [True, False])

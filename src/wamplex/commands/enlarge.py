@@ -159,7 +159,7 @@ def enlarge(
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG, PDF).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
     chroma: Annotated[
-        str, typer.Option(help="JPEG: colour in full (444), halved (420), or auto: full from 90 on.")
+        str, typer.Option(help="JPEG: colour in full (444), halved (422, 420), or auto: full from 90 on.")
     ] = "auto",
     progressive: Annotated[bool, typer.Option("--progressive", help="JPEG: coarse to fine.")] = False,
     compression: Annotated[str, typer.Option(help="TIFF: deflate, lzw or none.")] = "deflate",

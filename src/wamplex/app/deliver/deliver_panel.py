@@ -181,6 +181,7 @@ class DeliverPanel(QWidget):
             [
                 ("auto", "auto", "In full from quality 90 on, else halved"),
                 ("444", "in full", "Colour at every pixel: red lettering stays clean"),
+                ("422", "across", "Colour for every two pixels beside each other (4:2:2)"),
                 ("420", "halved", "Colour for every four pixels: smaller files"),
             ],
             lambda v: self._set("chroma", v),

@@ -14,7 +14,7 @@ from wamplex.core.geometry.pages import Pages
 
 FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng", "pdf"]
 Compression = Literal["deflate", "lzw", "none"]
-Chroma = Literal["auto", "444", "420"]
+Chroma = Literal["auto", "444", "422", "420"]
 
 
 class Delivery(Checked):
@@ -22,8 +22,9 @@ class Delivery(Checked):
 
     A DNG holds linear light in 16 bits, to be developed elsewhere; a PDF a page of exactly the print's size.
     ``depth`` counts for TIFF, PNG and PDF,
-    ``compression`` for TIFF, ``quality``, ``chroma`` (at full or half resolution; by itself in full from
-    quality 90 on) and ``progressive`` for JPEG. WebP is written without loss, in 8 bits.
+    ``compression`` for TIFF, ``quality``, ``chroma`` (in full, halved across, or halved both
+    ways; by itself in full from quality 90 on) and ``progressive`` for JPEG.
+    WebP is written without loss, in 8 bits.
     ``printer`` is the file of a printer's ICC profile, into whose inks a TIFF or PDF is separated.
     ``keep_recipe`` writes into the file how it was made, which names its source.
     ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of

@@ -7,6 +7,7 @@ import shutil
 from pathlib import Path
 
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.half_chroma import MOST_PX as HALF_CHROMA_PX
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import LEAST_FACTOR, Size
@@ -39,6 +40,12 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
     ------
     SizeError : with the largest factor that fits
     """
+    width, height = file_pixels(size, sheet)
+    if delivery.format == "jpeg" and delivery.chroma == "422" and width * height > HALF_CHROMA_PX:
+        raise SizeError(
+            f"JPEG with colour halved across is made of at most {HALF_CHROMA_PX // 1_000_000} megapixels. "
+            "Choose colour in full, or halved both ways."
+        )
     limit = _SIDES_PX.get(delivery.format)
     longest = max(file_pixels(size, sheet))
     if limit is not None and longest > limit:

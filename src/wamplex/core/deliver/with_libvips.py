@@ -9,13 +9,14 @@ from pathlib import Path
 import pyvips
 
 from wamplex.core.deliver.description import Bands, FileDescription
+from wamplex.core.deliver.half_chroma import write_half_chroma
 from wamplex.core.deliver.stream import BandStream
 
 # Deflate level 6 takes half as long again for 2 % less (16-bit photographs).
 _PNG_LEVEL = 4
 # Effort 4 takes twice as long for 1 % less.
 _WEBP_EFFORT = 2
-_CHROMA = {"auto": "auto", "444": "off", "420": "on"}
+_CHROMA = {"auto": "auto", "444": "off", "422": "off", "420": "on"}
 
 
 def write_png(path: Path, bands: Bands, about: FileDescription) -> None:
@@ -26,6 +27,9 @@ def write_png(path: Path, bands: Bands, about: FileDescription) -> None:
 
 def write_jpeg(path: Path, bands: Bands, about: FileDescription) -> None:
     """Write a JPEG; left to itself, chroma is kept at full resolution from quality 90 on."""
+    if about.chroma == "422" and about.channels == 3:
+        write_half_chroma(path, bands, about)
+        return
     stream = BandStream(bands, about)
     _save(
         stream,
