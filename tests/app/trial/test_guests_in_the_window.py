@@ -93,7 +93,7 @@ def test_a_known_answer_leaves_it_out_unless_the_truth_is_a_file(
 
 
 def test_it_stays_with_its_picture(
-    joined: MainWindow, take_in: Callable[[list[Path]], None], photo_file: Path
+    joined: MainWindow, take_in: Callable[[list[Path]], None], photo_file: Path, tmp_path: Path
 ) -> None:
     window, entry = joined, joined.tray.entries[0]
     take_in([photo_file])
@@ -104,7 +104,10 @@ def test_it_stays_with_its_picture(
     assert not any(t.upscaler.kind == "guest" for t in other.trials.rows)
     saved = Saving().project_of(window.tray, Delivery(), {}).pictures[0]
     assert restored_trials(saved) == entry.trials
+    window.project.save(tmp_path / "kept.wamplex")
     forget_guests(frozenset())
+    window.project_controller.open(tmp_path / "kept.wamplex")
+    assert "a guest of small.png" in window.notices.words
     restored = restored_trials(saved)
     assert restored is not None
     assert "E" not in [t.letter for t in restored.rows]

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.project.project_model import ProjectModel, lost_work
-from wamplex.app.project.saving import missing_pictures
+from wamplex.app.project.saving import lacking_guests, missing_pictures
 from wamplex.app.tray.tray import Tray
 from wamplex.app.window.notice_bar import NoticeBar
 from wamplex.core.errors import ProjectError
@@ -81,11 +81,16 @@ class ProjectController(QObject):
         for entry in entries:
             self._look(entry.path)
         self._took_in(project)
+        lacking = lacking_guests(project)
+        if lacking:
+            self._notices.warn(
+                f"Not on this computer: a guest of {_named(lacking)}. Take its file in again, "
+                "or go on without."
+            )
         missing = missing_pictures(project)
         if missing:
-            names = ", ".join(p.name for p in missing[:3]) + (" ..." if len(missing) > 3 else "")
             self._notices.warn(
-                f"Not found: {names}. If the pictures were moved, say where they are now.",
+                f"Not found: {_named(missing)}. If the pictures were moved, say where they are now.",
                 ("Look in a folder ...", "Find missing pictures by their names", self._ask_folder),
             )
         return True
@@ -144,3 +149,8 @@ class ProjectController(QObject):
         chosen = QFileDialog.getExistingDirectory(self._window, "Where are the pictures?")
         if chosen:
             self.find_in(Path(chosen))
+
+
+def _named(paths: list[Path]) -> str:
+    """The first names of a list."""
+    return ", ".join(path.name for path in paths[:3]) + (" ..." if len(paths) > 3 else "")

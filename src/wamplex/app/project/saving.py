@@ -10,6 +10,7 @@ from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.trials import Trial, Trials
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.guests.guest import PREFIX
 from wamplex.core.measure.spots import NAMES, Spot
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
 from wamplex.core.raw.development import Development
@@ -69,6 +70,15 @@ def decided_of(saved: SavedPicture) -> SavedPicture:
 def missing_pictures(project: Project) -> list[Path]:
     """Pictures of a project that are not where they were."""
     return [picture.path for picture in project.pictures if not os.path.exists(picture.path)]
+
+
+def lacking_guests(project: Project) -> list[Path]:
+    """Pictures of a project with a guest among their trials that is not on this computer."""
+    return [
+        picture.path
+        for picture in project.pictures
+        if any(t.upscaler.startswith(PREFIX) and not is_known(t.upscaler) for t in picture.trials or ())
+    ]
 
 
 def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
