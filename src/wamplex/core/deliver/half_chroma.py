@@ -12,7 +12,6 @@ from wamplex.core.deliver.description import Bands, FileDescription
 # Four bytes a pixel are held while it is compressed.
 MOST_PX = 150_000_000
 _HALVED_ACROSS = 1  # Pillow's number for 4:2:2
-_IPTC_HEAD = b"Photoshop 3.0\0"
 _LARGEST_SEGMENT = 65_533
 
 
@@ -45,7 +44,7 @@ def write_half_chroma(path: Path, bands: Bands, about: FileDescription) -> None:
 
 
 def _segment(iptc: bytes | None) -> bytes:
-    """IPTC as a segment of its own (APP13), in the resource that readers look for."""
-    if iptc is None or not iptc.startswith(_IPTC_HEAD) or len(iptc) > _LARGEST_SEGMENT:
+    """IPTC as it was read, in a segment of its own (APP13), as libvips writes it."""
+    if iptc is None or len(iptc) > _LARGEST_SEGMENT:
         return b""
     return b"\xff\xed" + (len(iptc) + 2).to_bytes(2, "big") + iptc
