@@ -56,6 +56,8 @@ class Session:
     def shoot(self, name: str) -> None:
         """Save the window as it is."""
         self.wait(seconds=0.3)
+        for _ in range(5):  # what was made in the last turn is laid out and shown in the next ones
+            QApplication.processEvents()
         OUT.mkdir(parents=True, exist_ok=True)
         self.window.grab().save(str(OUT / f"{name}.png"))
         print(name)

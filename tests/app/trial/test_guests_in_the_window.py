@@ -19,9 +19,9 @@ from wamplex.app.project.saving import Saving, restored_trials
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.guests.shelf import forget_guests
 from wamplex.core.intake.read import read_picture
 from wamplex.core.provenance.xmp import recipe_in
+from wamplex.core.settings import guests_dir
 
 
 @pytest.fixture
@@ -105,7 +105,8 @@ def test_it_stays_with_its_picture(
     saved = Saving().project_of(window.tray, Delivery(), {}).pictures[0]
     assert restored_trials(saved) == entry.trials
     window.project.save(tmp_path / "kept.wamplex")
-    forget_guests(frozenset())
+    for file in guests_dir().iterdir():
+        file.unlink()
     window.project_controller.open(tmp_path / "kept.wamplex")
     assert "a guest of small.png" in window.notices.words
     restored = restored_trials(saved)

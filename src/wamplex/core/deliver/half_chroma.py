@@ -5,18 +5,16 @@ from __future__ import annotations
 import io
 from pathlib import Path
 
-from PIL import Image
-
 from wamplex.core.deliver.description import Bands, FileDescription
 
-# Four bytes a pixel are held while it is compressed.
-MOST_PX = 150_000_000
 _HALVED_ACROSS = 1  # Pillow's number for 4:2:2
 _LARGEST_SEGMENT = 65_533
 
 
 def write_half_chroma(path: Path, bands: Bands, about: FileDescription) -> None:
     """Write a JPEG in colour, 4:2:2."""
+    from PIL import Image  # seldom wanted, and not worth a slower start
+
     whole = Image.new("RGB", (about.width, about.height))
     top = 0
     for band in bands:

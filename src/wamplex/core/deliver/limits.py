@@ -7,7 +7,6 @@ import shutil
 from pathlib import Path
 
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.half_chroma import MOST_PX as HALF_CHROMA_PX
 from wamplex.core.errors import SizeError
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import LEAST_FACTOR, Size
@@ -19,6 +18,8 @@ JPEG_SIDE_PX = 65_535
 PNG_SIDE_PX = 1_000_000
 # RFC 9649, 3.4: 14 bits for each side.
 WEBP_SIDE_PX = 16_384
+# Four bytes a pixel are held while a JPEG is compressed with its colour halved across.
+_HALF_CHROMA_PX = 150_000_000
 _SIDES_PX = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "webp": WEBP_SIDE_PX - 1}
 _NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}
 # Share of the uncompressed size that files of photographs take; common practice.
@@ -41,9 +42,9 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
     SizeError : with the largest factor that fits
     """
     width, height = file_pixels(size, sheet)
-    if delivery.format == "jpeg" and delivery.chroma == "422" and width * height > HALF_CHROMA_PX:
+    if delivery.format == "jpeg" and delivery.chroma == "422" and width * height > _HALF_CHROMA_PX:
         raise SizeError(
-            f"JPEG with colour halved across is made of at most {HALF_CHROMA_PX // 1_000_000} megapixels. "
+            f"JPEG with colour halved across is made of at most {_HALF_CHROMA_PX // 1_000_000} megapixels. "
             "Choose colour in full, or halved both ways."
         )
     limit = _SIDES_PX.get(delivery.format)

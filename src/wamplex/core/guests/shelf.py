@@ -95,18 +95,6 @@ def find_guest(key: str) -> Guest:
         ) from None
 
 
-def forget_guests(used: frozenset[str]) -> int:
-    """Remove the guests that nothing uses; how many bytes that gave back."""
-    freed = 0
-    for note in guests_dir().glob(f"{PREFIX}*.json"):
-        if note.stem not in used:
-            pixels = note.with_suffix(".npy")
-            freed += pixels.stat().st_size if pixels.exists() else 0
-            note.unlink(missing_ok=True)
-            pixels.unlink(missing_ok=True)
-    return freed
-
-
 @lru_cache(maxsize=64)
 def _read(note: Path, changed: int) -> Guest:
     return Guest(note.stem, note.with_suffix(".npy"), Note.model_validate_json(note.read_bytes()))
