@@ -55,7 +55,8 @@ class LatestRequests(QThread, Generic[Request]):
     @property
     def busy(self) -> bool:
         """Whether there is anything to be done."""
-        return self._running is not None or bool(self._wanted)
+        with self._wake:  # what is taken from the list is under way at once
+            return self._running is not None or bool(self._wanted)
 
     def end(self) -> None:
         """Stop the thread."""
