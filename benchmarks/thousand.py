@@ -73,13 +73,13 @@ os._exit(0)
 
 def thousand() -> list[Figure]:
     """Taking in a folder of 1000 JPEGs of 2 MP, and working on while they are measured."""
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryDirectory() as home:
         picture = Image.fromarray(photo_like(1600, 1200))
         for number in range(_COUNT):
             picture.save(Path(folder) / f"p{number:04}.jpg", quality=85)
         done = subprocess.run(
             [sys.executable, "-c", _SCRIPT, folder],
-            env=_environment(),
+            env={**_environment(), **_as_new(Path(home))},
             capture_output=True,
             text=True,
             check=True,
@@ -96,3 +96,8 @@ def thousand() -> list[Figure]:
         Figure("memory with a thousand in the tray", held, 500.0, "MB", True, f"{empty:.0f} MB when empty"),
         Figure("memory while they are measured", peak, None, "MB", True, "one at a time"),
     ]
+
+
+def _as_new(home: Path) -> dict[str, str]:
+    """Without what earlier runs left: small pictures, settings, and folders where results may lie."""
+    return {f"XDG_{name}_HOME": str(home / name.lower()) for name in ("DATA", "CONFIG", "STATE", "CACHE")}

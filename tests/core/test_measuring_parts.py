@@ -15,6 +15,7 @@ from wamplex.core.colour.luma import luma_plane
 from wamplex.core.errors import Cancelled
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture
+from wamplex.core.measure import faces as faces_module
 from wamplex.core.measure.borders import inside_borders
 from wamplex.core.measure.condition import Condition, compression_found, condition_of, measure_condition
 from wamplex.core.measure.cutout import HEIGHT_PX, WIDTH_PX, cutout
@@ -24,7 +25,7 @@ from wamplex.core.measure.noise import measure_noise
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import softness
 from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
-from wamplex.core.measure.subject import find_areas, veil
+from wamplex.core.measure.subject import Areas, find_areas, veil
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.window import Window
@@ -353,3 +354,20 @@ def test_progress_tells_what_is_measured() -> None:
     assert [f for f, _ in told] == sorted(f for f, _ in told)
     assert told[-1] == (1.0, "measured")
     assert "measuring: noise" in [w for _, w in told]
+
+
+def test_strips_find_what_the_whole_picture_finds() -> None:
+    for height in (97, 139, 140, 267):
+        level = np.random.default_rng(height).integers(0, 255, (height, 60, 3), np.uint8)
+        shifts, verdicts = faces_module._network(1).run(None, {"cuts": faces_module._tensor(level)[None]})
+        by_strips = faces_module._slid_over(level)
+        np.testing.assert_allclose(by_strips[0], shifts[0], atol=1e-5)
+        np.testing.assert_allclose(by_strips[1], verdicts[0, 1], atol=1e-5)
+
+
+def test_areas_are_kept_to_a_level() -> None:
+    sharp = np.random.default_rng(1).random((90, 160)).astype(np.float32)
+    areas = Areas.of(sharp, None)
+    assert np.abs(areas.sharp - sharp).max() <= 0.5 / 255 + 1e-6
+    assert areas.subject is None
+    assert Areas.of(sharp, sharp).subject_share == pytest.approx(float(sharp.mean()), abs=1e-3)

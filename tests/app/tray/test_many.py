@@ -7,12 +7,16 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
+from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
+from wamplex.app.shared import portions as portions_module
+from wamplex.app.shared.portions import Portions
 from wamplex.app.tray import thumbnails as thumbnails_module
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.workers import loader as loader_module
+from wamplex.core.intake.packed_thumbnail import PackedThumbnail
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -31,9 +35,44 @@ def test_a_picture_that_was_set_by_is_sharp_again_when_it_is_selected(
     large = [max(entry.thumbnail.shape) > 256 for entry in tray.entries if entry.thumbnail is not None]
     assert sum(large) <= 3
     assert not large[4]
+    small = tray.entry(4)
+    assert isinstance(small.facts.thumbnail, PackedThumbnail)
+    assert small.thumbnail is small.framed_thumbnail
+    assert len(small.facts.thumbnail.data) < small.thumbnail.nbytes
     assert not tray.entry(4).facts.cutouts
     tray.select(4)
     last = tray.entry(4)
     qtbot.waitUntil(lambda: not tray.thumbnails.is_small(last) and bool(last.facts.cutouts), timeout=WAIT_MS)
     assert last.framed_thumbnail is last.thumbnail
     assert set(last.facts.cutouts) <= set(window.assess_step.cards)
+
+
+def test_much_that_comes_is_handed_on_in_portions_and_in_order(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(portions_module, "_PORTION_S", 0.0)  # one at a time
+    came: list[int] = []
+    parent = QObject()
+    portions = Portions(came.append, parent)
+    for number in range(5):
+        portions.put(number)
+    assert came == [0]
+    qtbot.waitUntil(lambda: len(came) == 5, timeout=WAIT_MS)
+    assert came == [0, 1, 2, 3, 4]
+    monkeypatch.setattr(portions_module, "_PORTION_S", 1.0)
+    qtbot.wait(60)
+    portions.put(5)
+    assert came[-1] == 5  # what comes alone waits for nothing
+
+
+def test_rows_that_keep_their_height_are_not_laid_out_anew(
+    window: MainWindow, take_in: TakeIn, photo_file: Path, qtbot: QtBot
+) -> None:
+    take_in([photo_file])
+    rows, entry = window.tray_view.list, window.tray.entries[0]
+    place = rows.model().index(0, 0)
+    before = rows.visualRect(place)
+    window.tray.announce(entry, "thumbnail")
+    assert rows.visualRect(place) == before
+    window.tray.set_error(entry.path, "This file cannot be read any more, for reasons that take three lines.")
+    assert rows.visualRect(place).height() != before.height()

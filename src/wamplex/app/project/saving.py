@@ -26,6 +26,7 @@ class Saving:
 
     def __init__(self) -> None:
         self._known: dict[int, tuple[tuple[object, ...], SavedPicture, SavedPicture]] = {}
+        self._like: tuple[SavedPicture, SavedPicture] | None = None
 
     def project_of(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project:
         """Everything worth keeping; pictures that could not be used are left out."""
@@ -54,12 +55,20 @@ class Saving:
         made_of = (entry.path, entry.decisions, *seen)
         known = self._known.get(entry.number)
         if known is None or any(a is not b for a, b in zip(known[0], made_of, strict=True)):
-            saved = _saved(entry)
-            compared = decided_of(saved)
+            saved, compared = self._unseen(entry) or _both(entry)
             if known is not None and known[2] == compared:
                 compared = known[2]  # the very same compares at once
             known = self._known[entry.number] = (made_of, saved, compared)
         return known[1], known[2]
+
+    def _unseen(self, entry: Entry) -> tuple[SavedPicture, SavedPicture] | None:
+        """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""
+        if entry.found is not None or entry.saved_spots is not None or entry.decisions != Decisions():
+            return None
+        if self._like is None:
+            self._like = _both(entry)
+        saved, compared = self._like
+        return saved.having(path=entry.path), compared.having(path=entry.path)
 
 
 def decided_of(saved: SavedPicture) -> SavedPicture:
@@ -116,6 +125,11 @@ def restored_trials(picture: SavedPicture) -> Trials | None:
 
 def _spot(saved: SavedSpot) -> Spot:
     return Spot(saved.x, saved.y, saved.kind if saved.kind in NAMES else "own", saved.name)
+
+
+def _both(entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+    saved = _saved(entry)
+    return saved, decided_of(saved)
 
 
 def _saved(entry: Entry) -> SavedPicture:

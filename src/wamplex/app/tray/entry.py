@@ -16,6 +16,7 @@ from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.kinds import RAW
+from wamplex.core.intake.packed_thumbnail import Thumbnail, pixels_of
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
@@ -43,7 +44,7 @@ class Facts:
     ----------
     found : its header, None until it was looked at
     taken : when and with what it was taken, where the file says
-    thumbnail : small sRGB picture (h, w, 3) uint8, None until it is read
+    thumbnail : small sRGB picture (h, w, 3), packed where it is not worked on; None until it is read
     error : why the file cannot be used, None when it can
     notices : what reading changed
     outdated : what is to be said when the file has changed on the disk and was read anew
@@ -56,7 +57,7 @@ class Facts:
 
     found: Probe | None = None
     taken: Taken | None = None
-    thumbnail: NDArray[np.uint8] | None = None
+    thumbnail: Thumbnail | None = None
     error: str | None = None
     notices: tuple[str, ...] = ()
     outdated: str = ""
@@ -103,7 +104,7 @@ class Entry:
 
     Attributes
     ----------
-    framed_thumbnail : the thumbnail as a framing leaves it, which is ``framed_as``
+    framed : the thumbnail as a framing leaves it, which is ``framed_as``
     usual : the trials while nothing is decided about them
     """
 
@@ -112,7 +113,7 @@ class Entry:
         self.path = path
         self.facts = Facts()
         self.decisions = Decisions()
-        self.framed_thumbnail: NDArray[np.uint8] | None = None
+        self.framed: Thumbnail | None = None
         self.framed_as = Framing()
         self.developed_as: Development | None = None  # what the thumbnail shows
         self.usual = usual_trials(self.facts)
@@ -128,8 +129,13 @@ class Entry:
 
     @property
     def thumbnail(self) -> NDArray[np.uint8] | None:
-        """The picture small, as it lies in its file."""
-        return self.facts.thumbnail
+        """The picture small, (h, w, 3) sRGB, as it lies in its file."""
+        return None if self.facts.thumbnail is None else pixels_of(self.facts.thumbnail)
+
+    @property
+    def framed_thumbnail(self) -> NDArray[np.uint8] | None:
+        """The picture small, as its framing leaves it."""
+        return None if self.framed is None else pixels_of(self.framed)
 
     @property
     def error(self) -> str | None:

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from wamplex.app.shared.portions import Portions
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.what import What
 from wamplex.app.workers.loader import Loader
 from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.watch import SourceWatch
+from wamplex.core.intake.packed_thumbnail import Thumbnail
+from wamplex.core.intake.probe import Probe
+from wamplex.core.travelling.alike import Taken
 
 _SOON_MS = 30
 _WARM_UP_MS = 400  # once the window has been painted
@@ -30,7 +32,8 @@ class FilesController:
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON_MS)
         self._soon.timeout.connect(self._look_at_all)
-        loader.looked.connect(tray.set_found)
+        self._found = Portions(self._take_found, window)
+        loader.looked.connect(self._found.put)
         loader.failed.connect(tray.set_error)
         loader.measured.connect(tray.set_condition)
         loader.all_measured.connect(tray.set_measured)
@@ -42,6 +45,11 @@ class FilesController:
         tray.selected.connect(self._selected)
         tray.arranged.connect(self._watch_sources)
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
+
+    def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None) -> None:
+        self._tray.set_found(found, thumbnail, taken)
+        if self._tray.entry_with(found.source) is not None:
+            self._loader.measure(found.source)
 
     def find_file(self, number: int) -> None:
         """Ask where the file of a picture lies now."""
@@ -75,8 +83,8 @@ class FilesController:
         self.thumbnails.request([_thumbnail_key(entry) for entry in self._tray.thumbnails.to_be_framed])
         self._watch_sources()
 
-    def _framed(self, key: ThumbnailKey, pixels: NDArray[np.uint8]) -> None:
-        self._tray.thumbnails.set_framed_thumbnail(key.number, key.source, key.framing, pixels)
+    def _framed(self, key: ThumbnailKey, shown: Thumbnail) -> None:
+        self._tray.thumbnails.set_framed(key.number, key.source, key.framing, shown)
 
     def _watch_sources(self) -> None:
         self.watch.watch([entry.source for entry in self._tray.entries if entry.found is not None])
@@ -84,5 +92,5 @@ class FilesController:
 
 def _thumbnail_key(entry: Entry) -> ThumbnailKey:
     assert entry.found is not None
-    assert entry.thumbnail is not None
-    return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.thumbnail)
+    assert entry.facts.thumbnail is not None
+    return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.facts.thumbnail)

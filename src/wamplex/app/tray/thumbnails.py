@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from wamplex.app.tray.entry import Entry
 from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.packed_thumbnail import Thumbnail, packed
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, reduced
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
@@ -31,8 +32,8 @@ class Thumbnails:
 
     def is_small(self, entry: Entry) -> bool:
         """Whether the bench wants a larger one than there is."""
-        pixels, found = entry.thumbnail, entry.found
-        return pixels is not None and found is not None and max(pixels.shape) <= SIDE_PX < max(entry.pixels)
+        shown, found = entry.facts.thumbnail, entry.found
+        return shown is not None and found is not None and max(shown.shape) <= SIDE_PX < max(entry.pixels)
 
     def near(self, entry: Entry) -> bool:
         """Whether an entry is among those that are worked on."""
@@ -40,14 +41,14 @@ class Thumbnails:
 
     def noted(self, entry: Entry) -> None:
         """An entry has got a thumbnail; of too many large ones, that of the oldest becomes small."""
-        if entry.thumbnail is None or max(entry.thumbnail.shape) <= SIDE_PX:
+        if entry.facts.thumbnail is None or max(entry.facts.thumbnail.shape) <= SIDE_PX:
             return
         self._large[entry.number] = None
         self._large.move_to_end(entry.number)
         while len(self._large) > _MOST_LARGE:
             other = self._tray.entry(self._large.popitem(last=False)[0])
             if other.thumbnail is not None and other is not self._tray.current:
-                self._put(other, reduced(other.thumbnail))
+                self._put(other, packed(reduced(other.thumbnail)))
                 other.facts = replace(other.facts, cutouts={})
 
     def set_large(self, source: Source, pixels: Rgb8) -> None:
@@ -59,26 +60,26 @@ class Thumbnails:
             self.noted(entry)
             self._tray.announce(entry, "thumbnail", "framing")
 
-    def _put(self, entry: Entry, pixels: Rgb8) -> None:
-        entry.facts = replace(entry.facts, thumbnail=pixels)
-        entry.framed_thumbnail = None
+    def _put(self, entry: Entry, shown: Thumbnail) -> None:
+        entry.facts = replace(entry.facts, thumbnail=shown)
+        entry.framed = None
         self.reframe(entry)
 
     def reframe(self, entry: Entry) -> None:
         """What needs resampling is made beside the window; until then the last one is shown."""
-        if entry.framing == Framing() or entry.framed_thumbnail is None:
-            entry.framed_thumbnail, entry.framed_as = entry.thumbnail, Framing()
+        if entry.framing == Framing() or entry.framed is None:
+            entry.framed, entry.framed_as = entry.facts.thumbnail, Framing()
 
     @property
     def to_be_framed(self) -> list[Entry]:
         """Entries whose thumbnail is not yet as the framing leaves it."""
         return [entry for entry in self._tray.usable if entry.framed_as != entry.framing]
 
-    def set_framed_thumbnail(self, number: int, source: Source, framing: Framing, pixels: Rgb8) -> None:
+    def set_framed(self, number: int, source: Source, framing: Framing, shown: Thumbnail) -> None:
         """A thumbnail was made as a framing leaves it."""
         entry = self._tray.entry(number)
         if entry.found is not None and entry.source == source and entry.framing == framing:
-            entry.framed_thumbnail, entry.framed_as = pixels, framing
+            entry.framed, entry.framed_as = shown, framing
             self._tray.announce(entry, "thumbnail")
 
     @property
@@ -97,8 +98,6 @@ class Thumbnails:
         entry = self._tray.entry_with(source)
         if entry is None or entry.decisions.development != development:
             return
-        entry.facts = replace(entry.facts, thumbnail=pixels)
+        self._put(entry, pixels)
         entry.developed_as = development
-        entry.framed_thumbnail = None
-        self.reframe(entry)
         self._tray.announce(entry, "thumbnail", "framing")

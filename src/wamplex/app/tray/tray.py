@@ -25,6 +25,7 @@ from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
+from wamplex.core.intake.packed_thumbnail import Thumbnail
 from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
@@ -192,7 +193,7 @@ class Tray(QObject):
 
     # What is found out about a file names the file: by then, its entry may lie elsewhere or be gone.
 
-    def set_found(self, found: Probe, thumbnail: NDArray[np.uint8], taken: Taken | None = None) -> None:
+    def set_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None = None) -> None:
         """A file was looked at and is a picture."""
         entry = self._entry_of(found.path)
         if entry is None:
@@ -200,7 +201,7 @@ class Tray(QObject):
         if entry.found is not None and entry.found.source != found.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
             entry.facts = Facts(outdated="changed on the disk, read anew")
-            entry.framed_thumbnail = None
+            entry.framed = None
             entry.usual = usual_trials(entry.facts)
             self.history.forget(entry.number)
         entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
+from weakref import WeakKeyDictionary
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QRect, QSize, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPixmap
+from PySide6.QtCore import QBuffer, QByteArray, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wamplex.app import theme
@@ -17,9 +17,11 @@ from wamplex.app.shared.parts import pixmap_of
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, row_words
+from wamplex.core.intake.packed_thumbnail import PackedThumbnail, Thumbnail
 
 _THUMB = QSize(126, 76)
 _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
+_AS_LONG_AS = "0000 × 0000 · JPEG"  # what will most likely be said of a picture
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
 _WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
@@ -41,13 +43,22 @@ class TrayCardPainter(QStyledItemDelegate):
     def __init__(self, tray: Tray, view: QAbstractItemView) -> None:
         super().__init__(view)
         self._tray, self._view = tray, view
-        self._places: dict[tuple[str, str, int, tuple[int, int] | None], _Places] = {}
-        self._pixmaps: OrderedDict[int, tuple[NDArray[np.uint8], QPixmap]] = OrderedDict()
+        self._places: dict[tuple[str, str, int, bool], _Places] = {}
+        self._heights: WeakKeyDictionary[Row, int] = WeakKeyDictionary()  # that rows were given last
+        self._pixmaps: OrderedDict[int, tuple[Thumbnail, QPixmap]] = OrderedDict()
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """As high as name and words need."""
         row = index.data(ROW_ROLE)
-        return QSize(self._width, self._laid_out(row).height + (_BETWEEN if row.made is None else 4))
+        height = self._heights[row] = self._height(row)
+        return QSize(self._width, height)
+
+    def keeps_height(self, row: Row) -> bool:
+        """Whether what has changed in a row leaves it as high as it is."""
+        return self._heights.get(row) == self._height(row)
+
+    def _height(self, row: Row) -> int:
+        return self._laid_out(row).height + (_BETWEEN if row.made is None else 4)
 
     @property
     def _width(self) -> int:
@@ -62,11 +73,12 @@ class TrayCardPainter(QStyledItemDelegate):
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
         self._paint_ground(painter, area, row, chosen=chosen)
-        if entry.thumbnail is not None and row.made is None:
+        if entry.facts.thumbnail is not None and row.made is None:
             shown = self._pixmap(entry, painter.device().devicePixelRatioF())
             size = shown.deviceIndependentSize().toSize()
             room = places.thumb.translated(area.topLeft())
-            painter.drawPixmap(room.left() + (room.width() - size.width()) // 2, room.top(), shown)
+            off = room.size() - size
+            painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
         painter.setFont(theme.font(12, bold=row.made is None))
         painter.setPen(theme.colour(theme.INK))
         painter.drawText(places.name.translated(area.topLeft()), _WRAP, _breakable(_path(row).name))
@@ -89,46 +101,65 @@ class TrayCardPainter(QStyledItemDelegate):
         painter.fillRect(area.adjusted(width, width, -width, -width), QColor(ground))
 
     def _laid_out(self, row: Row) -> _Places:
-        thumb = row.entry.thumbnail if row.made is None else None
-        shape = None if thumb is None else (thumb.shape[1], thumb.shape[0])
+        # Room for what is being read is kept free, so that a thousand that come do not move each other.
+        pictured = row.made is None and row.entry.error is None
         width = self._width - (0 if row.made is None else _INSET)
-        key = (_path(row).name, row_words(row), width, shape)
+        words = _AS_LONG_AS if pictured and row.entry.found is None else row_words(row)
+        key = (_path(row).name, words, width, pictured)
         if key not in self._places:
             self._places[key] = _laid_out(*key)
         return self._places[key]
 
     def _pixmap(self, entry: Entry, ratio: float) -> QPixmap:
-        assert entry.thumbnail is not None
-        pixels, shown = self._pixmaps.pop(entry.number, (None, None))
-        if shown is None or pixels is not entry.thumbnail or shown.devicePixelRatio() != ratio:
-            shown = pixmap_of(entry.thumbnail, _THUMB.width(), _THUMB.height(), ratio)
-        self._pixmaps[entry.number] = (entry.thumbnail, shown)
+        thumbnail = entry.facts.thumbnail
+        assert thumbnail is not None
+        known, shown = self._pixmaps.pop(entry.number, (None, None))
+        if shown is None or known is not thumbnail or shown.devicePixelRatio() != ratio:
+            shown = _pixmap_of(thumbnail, ratio)
+        self._pixmaps[entry.number] = (thumbnail, shown)
         if len(self._pixmaps) > _MOST_PIXMAPS:
             self._pixmaps.popitem(last=False)
         return shown
+
+
+def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
+    """As large as a card needs; a packed one is not unpacked at a larger size first."""
+    if not isinstance(thumbnail, PackedThumbnail):
+        return pixmap_of(thumbnail, _THUMB.width(), _THUMB.height(), ratio)
+    data = QBuffer()
+    data.setData(thumbnail.data)
+    reader = QImageReader(data, QByteArray(b"jpeg"))
+    whole = QSize(thumbnail.shape[1], thumbnail.shape[0])
+    reader.setScaledSize(whole.scaled(_THUMB * ratio, Qt.AspectRatioMode.KeepAspectRatio))
+    shown = QPixmap.fromImage(reader.read())
+    shown.setDevicePixelRatio(ratio)
+    return shown
 
 
 def _path(row: Row) -> Path:
     return row.entry.path if row.made is None else row.made.path
 
 
-def _laid_out(name: str, about: str, width: int, shape: tuple[int, int] | None) -> _Places:
+def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     room = width - 2 * _MARGIN
     y = _MARGIN
-    thumb = QRect(_MARGIN, y, room, 0)
-    if shape is not None:
-        scale = min(_THUMB.width() / shape[0], _THUMB.height() / shape[1])
-        thumb.setHeight(round(shape[1] * scale))
+    thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
+    if pictured:
         y += thumb.height() + _LINE_GAP
-    named = _needed(theme.font(12, bold=True), room, _WRAP, _breakable(name)).translated(_MARGIN, y)
+    named = _needed(room, _WRAP, _breakable(name), bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
-    told = _needed(theme.font(12), room, _WORD_WRAP, about).translated(_MARGIN, y)
+    told = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
     return _Places(thumb, named, told, told.bottom() + 1 + _MARGIN)
 
 
-def _needed(font: QFont, width: int, flags: int, text: str) -> QRect:
-    found = QFontMetrics(font).boundingRect(QRect(0, 0, width, 10_000), flags, text)
+def _needed(width: int, flags: int, text: str, *, bold: bool) -> QRect:
+    found = _metrics(bold).boundingRect(QRect(0, 0, width, 10_000), flags, text)
     return QRect(0, 0, width, found.height())
+
+
+@cache
+def _metrics(bold: bool) -> QFontMetrics:
+    return QFontMetrics(theme.font(12, bold=bold))
 
 
 def _breakable(name: str) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QListView, QMenu, QVBoxLayout, QWidget
@@ -76,7 +78,8 @@ class _List(QListView):
         self._tray, self._rows = tray, model
         self._showing = False
         self.setModel(model)
-        self.setItemDelegate(TrayCardPainter(tray, self))
+        self._cards = TrayCardPainter(tray, self)
+        self.setItemDelegate(self._cards)
         self.setAccessibleName("Pictures in the tray")
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -88,6 +91,14 @@ class _List(QListView):
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         tray.selected.connect(self._show_current)
         tray.arranged.connect(self._show_chosen)
+
+    def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
+        """Rows that keep their height are only painted anew; laying out a thousand takes its time."""
+        rows = [self._rows.row(self._rows.index(n)) for n in range(first.row(), last.row() + 1)]
+        if all(row is not None and self._cards.keeps_height(row) for row in rows):
+            self.viewport().update()
+        else:
+            super().dataChanged(first, last, list(roles))
 
     def currentChanged(self, current: Index, previous: Index) -> None:
         """The row that was clicked or reached is the selected picture, if it can be used."""

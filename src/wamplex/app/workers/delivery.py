@@ -16,6 +16,7 @@ from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
 from wamplex.core.jobs.run import CANCELLED_WORDS, failure_words, run
 from wamplex.core.progress import Progress
+from wamplex.core.spare_memory import spare_time
 
 _AT_ONCE = min(2, os.cpu_count() or 1)
 _SMALL_BYTES, _SPARE_BYTES = 150_000_000, 2_000_000_000
@@ -128,7 +129,8 @@ class DeliveryThread(QThread):
 
     def _lane(self, order: Order, progress: Progress, at_once: int) -> None:
         lower_priority()
-        self._do(order, progress, at_once)
+        with spare_time():
+            self._do(order, progress, at_once)
         with self._wake:
             del self._running[order.number]
             self._wake.notify()

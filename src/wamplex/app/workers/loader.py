@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import linecache
 import time
 from collections.abc import Callable
-from functools import cache, partial
+from functools import cache
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
+from wamplex.core.intake.packed_thumbnail import packed
 from wamplex.core.intake.read import read_small, small_of_tray
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.condition import Condition, condition_of, measure_condition
@@ -27,13 +29,13 @@ from wamplex.core.source import Source
 from wamplex.core.travelling.alike import taken
 
 THUMBNAIL_PX = 900
-_LARGE_AT_ONCE = 12
+_LARGE_AT_ONCE = 6
 
 
 class Loader(QObject):
-    """Looks at new tray entries, then measures them; signals name the file and what was found."""
+    """Looks at new tray entries and measures them; signals name the file and what was found."""
 
-    looked = Signal(object, object, object)  # Probe, thumbnail, Taken or None
+    looked = Signal(object, object, object)  # Probe, Thumbnail, Taken or None
     large = Signal(object, object)  # Source, thumbnail as large as the bench needs
     failed = Signal(object, str)  # path, sentence
     measured = Signal(object, object, object, float)  # Source, Condition so far, cut-outs, seconds
@@ -57,17 +59,22 @@ class Loader(QObject):
         large = self._looked_at <= _LARGE_AT_ONCE
 
         def work() -> None:
+            lower_priority(FOR_THE_EYE)
             try:
-                thumbnail, found = read_small(path, THUMBNAIL_PX) if large else small_of_tray(path)
+                pixels, found = read_small(path, THUMBNAIL_PX) if large else small_of_tray(path)
             except Exception as error:
                 self.failed.emit(
                     path, user_message(error, "There is not enough memory to read this picture.")
                 )
             else:
-                self.looked.emit(found, thumbnail, taken(path))
-                self._measuring.start(_Work(partial(measure, found.source)))
+                self.looked.emit(found, pixels if large else packed(pixels), taken(path))
 
-        def measure(source: Source) -> None:
+        self._pool.start(_Work(work))
+
+    def measure(self, source: Source) -> None:
+        """Measure a picture after those that are waiting."""
+
+        def work() -> None:
             lower_priority()
             try:
                 self._measure(source, self._store.borrow(source, self._progress))
@@ -76,7 +83,7 @@ class Loader(QObject):
             except Exception as error:
                 self.broke.emit(user_message(error, ""))
 
-        self._pool.start(_Work(work))
+        self._measuring.start(_Work(work))
 
     def look_closer(self, source: Source) -> None:
         """Read a thumbnail as large as the bench needs, before all that waits."""
@@ -135,6 +142,8 @@ class Loader(QObject):
 
     def warm_up(self) -> None:
         """Load what measuring needs while nobody waits: loading libraries makes the window stutter."""
+        # PySide looks into the source of every module as it is loaded, and all of it stays: 16 MB.
+        linecache.clearcache()
         self._measuring.start(_Work(_load_libraries))
 
     def hold(self, held: bool) -> None:
@@ -160,6 +169,7 @@ def _load_libraries() -> None:
     """Once in a program, however many windows it opens."""
     lower_priority()
     condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
+    linecache.clearcache()  # for the libraries' sources
 
 
 class _Work(QRunnable):

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.apply_framing import framed_thumbnail
 from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.packed_thumbnail import Thumbnail, packed, pixels_of
 from wamplex.core.progress import Progress
 from wamplex.core.source import Source
 
@@ -23,7 +22,7 @@ class ThumbnailKey:
     ----------
     number : of the picture in the tray
     width, height : of the picture itself
-    thumbnail : (h, w, 3) uint8 of the whole picture
+    thumbnail : (h, w, 3) of the whole picture
     """
 
     number: int
@@ -31,16 +30,16 @@ class ThumbnailKey:
     framing: Framing
     width: int
     height: int
-    thumbnail: NDArray[np.uint8] = field(compare=False)
+    thumbnail: Thumbnail = field(compare=False)
 
 
 class Thumbnails(LatestRequests[ThumbnailKey]):
     """Makes those asked for last."""
 
-    made = Signal(object, object)  # ThumbnailKey, (h, w, 3) uint8
+    made = Signal(object, object)  # ThumbnailKey, Thumbnail, packed where that of the whole picture is
 
     def make(self, request: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
-        self.made.emit(
-            request, framed_thumbnail(request.thumbnail, request.framing, request.width, request.height)
-        )
+        shown = pixels_of(request.thumbnail)
+        framed = framed_thumbnail(shown, request.framing, request.width, request.height)
+        self.made.emit(request, framed if shown is request.thumbnail else packed(framed))

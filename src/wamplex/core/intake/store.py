@@ -17,7 +17,8 @@ from wamplex.core.source import Source
 _SHARE_OF_MEMORY = 0.25
 _MOST_BYTES = 4_000_000_000
 _LOOK_S = 0.05
-_FEW = 4  # of a thousand pictures that are measured, all would be kept that nobody looks at
+# Of a thousand pictures that are measured, all would be kept that nobody looks at.
+_BORROWED_BYTES = 32_000_000
 
 
 class PictureStore:
@@ -73,7 +74,7 @@ class PictureStore:
         """
         picture = self._found(source, progress or Progress())
         with self._lock:
-            if len(self._kept) < _FEW and self._sum() + _bytes(picture) <= self._budget:
+            if not self._kept or self._sum() + _bytes(picture) <= min(self._budget, _BORROWED_BYTES):
                 self._kept.setdefault(source, picture)
         return picture
 

@@ -22,6 +22,7 @@ LEAST_FACE_PX = 16
 _WORK_SIDE_PX = 1280
 _PYRAMID_STEP = 0.709
 _WINDOW_PX = 12  # what the first network looks at at a time
+_STRIP_PX = 128
 # Verdicts from which each network passes a place on, as its authors set them; the last one is stricter, since
 # an eye spot on a curtain is worse than none.
 _LEAST_VERDICT = (0.6, 0.7, 0.92)
@@ -88,6 +89,7 @@ def _network(number: int) -> Any:
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 1  # looked for beside other measurements, and behind the window
     options.log_severity_level = 3
+    options.enable_cpu_mem_arena = False  # it would keep what the largest picture took
     path = MODELS_DIR / f"faces-{number}.onnx"
     return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
 
@@ -105,18 +107,32 @@ def _proposed(pixels: Rgb, progress: Progress) -> Rows:
         progress.check()
         size = (int(pixels.shape[1] * scale + 1), int(pixels.shape[0] * scale + 1))
         level = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-        shifts, verdicts = _network(1).run(None, {"cuts": _tensor(level)[np.newaxis]})
-        rows, columns = np.nonzero(verdicts[0, 1] >= _LEAST_VERDICT[0])
+        shifts, verdicts = _slid_over(level)
+        rows, columns = np.nonzero(verdicts >= _LEAST_VERDICT[0])
         left, top = (2 * columns + 1) / scale, (2 * rows + 1) / scale
         side = _WINDOW_PX / scale
-        shift = shifts[0, :, rows, columns]
-        boxes = np.stack([left, top, left + side, top + side, verdicts[0, 1, rows, columns]], axis=1)
+        shift = shifts[:, rows, columns].T
+        boxes = np.stack([left, top, left + side, top + side, verdicts[rows, columns]], axis=1)
         kept = _without_overlap(boxes, 0.5)
         found.append(np.hstack([boxes, shift])[kept])
         scale *= _PYRAMID_STEP
     every: Rows = np.concatenate(found).astype(np.float32) if found else np.zeros((0, 9), np.float32)
     every = every[_without_overlap(every[:, :5], 0.7)][:_MOST_PROPOSALS]
     return _square(_shifted(every[:, :5], every[:, 5:]))
+
+
+def _slid_over(level: Rgb) -> tuple[Rows, Rows]:
+    """Shifts (4, h, w) and verdicts (h, w) of the first network, one for every second pixel each way.
+
+    Strip by strip, which takes a quarter of the memory: each has the pixels that its last windows look at.
+    """
+    shifts, verdicts = [], []
+    for top in range(0, level.shape[0] - _WINDOW_PX + 2, _STRIP_PX):  # the last window may lack a row
+        strip = level[top : top + _STRIP_PX + _WINDOW_PX - 2]
+        moved, likely = _network(1).run(None, {"cuts": _tensor(strip)[np.newaxis]})
+        shifts.append(moved[0])
+        verdicts.append(likely[0, 1])
+    return np.concatenate(shifts, axis=1), np.concatenate(verdicts)
 
 
 def _refined(pixels: Rgb, boxes: Rows) -> Rows:

@@ -119,4 +119,5 @@ def _session() -> Any:
 
     options = onnxruntime.SessionOptions()
     options.log_severity_level = 3
+    options.enable_cpu_mem_arena = False  # it would keep what was taken once
     return onnxruntime.InferenceSession(str(_MODEL), options, providers=["CPUExecutionProvider"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,21 +21,41 @@ _LEAST_SHARE, _MOST_SHARE = 0.02, 0.75
 
 @dataclass(frozen=True)
 class Areas:
-    """Masks over the whole picture, (h, w) float32 in 0..1, smaller than it.
+    """Masks over the whole picture, smaller than it; packed, for of a thousand pictures one is looked at."""
 
-    Attributes
-    ----------
-    sharp : how much fine contrast there is, next to the sharpest place
-    subject : 1 inside the main subject, 0 outside, soft between; None when nothing stands out
-    """
+    _size: tuple[int, int]
+    _sharp: bytes
+    _subject: bytes | None
 
-    sharp: Mask
-    subject: Mask | None
+    @staticmethod
+    def of(sharp: Mask, subject: Mask | None) -> Areas:
+        """From masks (h, w) in 0..1, which are kept to 1/255."""
+        return Areas(sharp.shape, _packed(sharp), None if subject is None else _packed(subject))
+
+    @property
+    def sharp(self) -> Mask:
+        """How much fine contrast there is, next to the sharpest place: (h, w) float32 in 0..1."""
+        return _unpacked(self._sharp, self._size)
+
+    @property
+    def subject(self) -> Mask | None:
+        """1 inside the main subject, 0 outside, soft between; None when nothing stands out."""
+        return None if self._subject is None else _unpacked(self._subject, self._size)
 
     @property
     def subject_share(self) -> float:
         """Of the picture, 0 when nothing stands out."""
-        return 0.0 if self.subject is None else float(self.subject.mean())
+        subject = self.subject
+        return 0.0 if subject is None else float(subject.mean())
+
+
+def _packed(mask: Mask) -> bytes:
+    return zlib.compress(np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8).tobytes(), 1)
+
+
+def _unpacked(data: bytes, size: tuple[int, int]) -> Mask:
+    eight = np.frombuffer(zlib.decompress(data), np.uint8).reshape(size)
+    return eight.astype(np.float32) * np.float32(1 / 255)
 
 
 def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = None) -> Areas:
@@ -59,7 +80,7 @@ def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = 
     seed = _seed(work, sharp)
     if faces and width_px:
         _add_faces(seed, faces, size[0] / width_px)
-    return Areas(sharp, _outlined(work, seed))
+    return Areas.of(sharp, _outlined(work, seed))
 
 
 def veil(mask: Mask) -> NDArray[np.uint8]:
