@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,7 @@ from wamplex.core.finish.grey_picture import packed_grey
 from wamplex.core.finish.layers_stage import Laid, LayersStage
 from wamplex.core.finish.mask_stage import mask_stage
 from wamplex.core.finish.match import match
+from wamplex.core.finish.memory import StageMemory
 from wamplex.core.finish.sharpen_stage import SharpenStage, suggested_radius_mm
 from wamplex.core.finish.strokes import Stroke, packed, unpacked
 from wamplex.core.finish.tone_stage import toned
@@ -27,9 +29,11 @@ from wamplex.core.finish.values import Beginning, Face, Faces, Grain, Layer, Mas
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.measure.faces import Face as FoundFace
 from wamplex.core.picture import Picture
+from wamplex.core.plan import plan
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
+from wamplex.core.source import Source
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.stage import SourceStage
 from wamplex.core.upscale.values import Values
@@ -37,6 +41,7 @@ from wamplex.core.window import Window
 
 RANDOM = np.random.default_rng(4)
 SIDE = 60
+STROKE = Stroke(((3.0, 3.0, 1.0),), radius=4)
 FACE = Face(x=0.5, y=0.4, width=20, height=30, angle_deg=20)
 
 
@@ -337,3 +342,17 @@ def test_ovals_follow_the_eyes() -> None:
     assert (first.x * 400, first.y * 300) == pytest.approx(
         (124, 129), abs=3
     )  # around the eyes, and a little below
+
+
+def test_what_is_remembered_of_a_trial_stays_as_it_was_made() -> None:
+    """Neither clipping nor laying nor grain may reach it: the next mask is laid over the same pixels."""
+    shown, memory = replace(picture(), source=Source(Path("made-up.png"), 1, 1)), StageMemory()
+    corner = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(packed((STROKE,))))
+    recipe = finished(layers=(Layer(shows=TrialSpec(upscaler="bicubic"), mask=corner),))
+    away, there = Window(120, 120, 60, 60), Window(0, 0, 60, 60)
+    for window in (away, there, away, there):
+        for grain in (None, Grain(amount=9)):
+            asked = recipe.having(grain=grain)
+            np.testing.assert_array_equal(
+                plan(shown, asked, memory=memory).render(window), render(shown, asked, window)
+            )

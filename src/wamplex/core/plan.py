@@ -73,8 +73,7 @@ class Plan:
         pixels = self._stage.render(window, progress or Progress())
         if self.picture.alpha is None:
             # In place where the pixels are new; at 1x they may be the picture's own.
-            own = np.shares_memory(pixels, self.picture.pixels)
-            return _clipped(pixels, np.empty_like(pixels) if own else pixels)
+            return _clipped(pixels, pixels if pixels.flags.writeable else np.empty_like(pixels))
         colour, alpha = unpremultiplied(pixels)
         return np.concatenate([colour, alpha[..., np.newaxis]], axis=2, dtype=np.float32)
 

@@ -52,11 +52,13 @@ class GrainStage(FollowingStage):
         share = None if self._share is None else self._share.render(window, progress)
         if share is not None and not share.any():
             return pixels
-        made = np.empty_like(pixels)
+        owned = pixels.flags.writeable
+        made = pixels if owned else np.empty_like(pixels)
         progress.check()
 
         def add(rows: slice) -> None:
-            made[rows] = pixels[rows]
+            if not owned:
+                made[rows] = pixels[rows]
             part = Window(window.x, window.y + rows.start, window.width, rows.stop - rows.start)
             self._add(made[rows], part, None if share is None else share[rows])
 

@@ -47,7 +47,6 @@ class LayersStage(FollowingStage):
         else:
             made = self._layers[first].shows.render(window, progress)
         above = 0 if first is None else first + 1
-        owned = False
         for layer, share in zip(self._layers[above:], shares[above:], strict=True):
             part = _reached(share, window)
             if part is None:
@@ -58,20 +57,15 @@ class LayersStage(FollowingStage):
             place = (slice(y, y + part.height), slice(x, x + part.width))
             over = layer.shows.render(part, progress)
             shown = (over, share[place], np.float32(layer.strength))
-            made, owned = _laid(made, place, *shown, owned=owned), True
+            made = _laid(made, place, *shown)
         return made
 
 
 def _laid(
-    below: Pixels,
-    place: tuple[slice, slice],
-    over: Pixels,
-    share: Pixels,
-    strength: np.float32,
-    *,
-    owned: bool,
+    below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, strength: np.float32
 ) -> Pixels:
-    """``over`` laid on a part of what is below, which is written to only where it is our own."""
+    """``over`` laid on a part of what is below, in place where that is nobody else's."""
+    owned = below.flags.writeable
     made = below if owned else np.empty_like(below)
     rows_, columns = place
 

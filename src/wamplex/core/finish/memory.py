@@ -9,7 +9,7 @@ from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
-from wamplex.core.upscale.stage import FollowingStage, Stage
+from wamplex.core.upscale.stage import FollowingStage, Stage, kept
 from wamplex.core.window import Window
 
 _MOST_BYTES = 500_000_000
@@ -69,6 +69,6 @@ class RememberedStage(FollowingStage):
         """Pixels of the window; not to be written to."""
         pixels = self._memory.find(self._key, window)
         if pixels is None:
-            pixels = self._before.render(window, progress)
+            pixels = kept(self._before.render(window, progress))
             self._memory.put(self._key, window, pixels)
         return pixels

@@ -52,7 +52,10 @@ class Stage(Protocol):
         """Rows of the whole image this stage makes."""
 
     def render(self, window: Window, progress: Progress) -> Pixels:
-        """Pixels (window.height, window.width, C) float32; may lie slightly outside 0..1."""
+        """Pixels (window.height, window.width, C) float32; may lie slightly outside 0..1.
+
+        Whoever asked may write to them, unless they are marked as not to be written to: then they are kept.
+        """
 
 
 class FollowingStage:
@@ -100,7 +103,7 @@ class SourceStage:
         part = (slice(window.y, window.bottom), slice(window.x, window.right))
         pixels = self._picture.pixels[part]
         if self._picture.alpha is None:
-            return pixels
+            return kept(pixels)
         alpha = self._picture.alpha[part][..., np.newaxis]
         return np.concatenate([pixels * alpha, alpha], axis=2)
 
@@ -119,7 +122,14 @@ class HeldStage:
     def render(self, window: Window, progress: Progress) -> Pixels:
         """The pixels of the window as they are."""
         top, left = window.y - self._region.y, window.x - self._region.x
-        return self._pixels[top : top + window.height, left : left + window.width]
+        return kept(self._pixels[top : top + window.height, left : left + window.width])
+
+
+def kept(pixels: Pixels) -> Pixels:
+    """The same pixels, marked as not to be written to."""
+    seen = pixels.view()
+    seen.flags.writeable = False
+    return seen
 
 
 def by_tiles(window: Window, side: int, make: Callable[[Window], Pixels]) -> Pixels:
