@@ -25,8 +25,8 @@ from wamplex.core.measure.reader import KINDS, QUANTITIES
 from wamplex.core.measure.traits import traits
 
 NAME = "reader"
-SHARES = {"photographs": 0.62, "paintings": 0.08, "drawings": 0.16, "lettering": 0.14}
-KIND_OF = {"photographs": 0, "drawings": 1, "lettering": 2}
+_SHARES = {"photographs": 0.62, "paintings": 0.08, "drawings": 0.16, "lettering": 0.14}
+_KIND_OF = {"photographs": 0, "drawings": 1, "lettering": 2}
 _FACTORS, _FACTOR_SHARES = (2, 3, 4, 5), (0.25, 0.25, 0.3, 0.2)
 _SIDES_PX = (80, 420)
 _LARGEST_CUT_PX = 1000
@@ -49,7 +49,7 @@ def describe(work: Path, minutes: float, seed: int) -> None:
     cv2.setNumThreads(1)
     folder = examples_dir(work)
     folder.mkdir(parents=True, exist_ok=True)
-    source = PatchSource(work, Family(NAME, picture_shares=SHARES), seed)
+    source = PatchSource(work, Family(NAME, picture_shares=_SHARES), seed)
     end = time.monotonic() + minutes * 60
     number = 0
     while time.monotonic() < end:
@@ -73,7 +73,7 @@ def _example(source: PatchSource) -> tuple[np.ndarray, list[float], int]:
     y, x = (0, 0) if random.random() < 0.75 else random.integers(0, _GRID_PX + 1, 2)
     pixels = small[y : y + side, x : x + side].astype(np.float32) / 255
     blocks = 0.0 if random.random() < 0.08 else history.blocks  # some were saved otherwise since
-    return traits(pixels, blocks), quantities(history), KIND_OF.get(collection, -1)
+    return traits(pixels, blocks), quantities(history), _KIND_OF.get(collection, -1)
 
 
 def quantities(history: History) -> list[float]:
