@@ -18,11 +18,14 @@ _SCRIPT = """
 import os, sys, threading, time
 from pathlib import Path
 import psutil
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from wamplex.app.theme import apply_theme
-from wamplex.app.window.main_window import DELIVER, MainWindow
+from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
+from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.spare_memory import spare_memory
+from wamplex.core.trial_spec import TrialSpec
 app = QApplication([])
 apply_theme(app)
 spare_memory()
@@ -62,10 +65,40 @@ for number in range(0, 1000, 90):
     window.tray.select(number)
     turn(0.3)
 selecting = longest()
-window.open_step(DELIVER)
-turn(0.3)
+window.trial_step.show_view("linked")
+window.open_step(TRIAL)
+turn(2)
 gaps.clear()
-print(listed, looked, arriving, measuring, scrolling, selecting, empty / 1e6, held / 1e6, peak[0] / 1e6)
+for place in range(90):
+    window.trial_step.viewport.move_to(0.3 + place / 300, 0.5)
+    turn(0.016)
+panning = longest()
+window.open_step(FINISH)
+step, pane = window.finish_step, window.finish_step.pane
+step.viewport.set_zoom(1.0)
+step.add_layer(TrialSpec(upscaler="burin"))
+turn(3)
+gaps.clear()
+start = QPoint(150, 250)
+QTest.mousePress(pane, Qt.MouseButton.LeftButton, pos=start)
+for place in range(120):
+    QTest.mouseMove(pane, start + QPoint(2 * place, place % 40))
+    turn(0.016)
+QTest.mouseRelease(pane, Qt.MouseButton.LeftButton, pos=start)
+painting = longest()
+window.open_step(DELIVER)
+turn(1)
+gaps.clear()
+window.deliver_step.panel.use(Delivery(format="jpeg", folder=Path(sys.argv[2])))
+turn(1)
+gaps.clear()
+begun = time.perf_counter()
+window.deliver_step.deliver_all()
+ordering = (time.perf_counter() - begun) * 1000
+turn(20)
+delivering = longest()
+print(listed, looked, arriving, measuring, scrolling, selecting, panning, painting, ordering, delivering,
+      empty / 1e6, held / 1e6, peak[0] / 1e6)
 sys.stdout.flush()
 os._exit(0)
 """
@@ -78,14 +111,15 @@ def thousand() -> list[Figure]:
         for number in range(_COUNT):
             picture.save(Path(folder) / f"p{number:04}.jpg", quality=85)
         done = subprocess.run(
-            [sys.executable, "-c", _SCRIPT, folder],
+            [sys.executable, "-c", _SCRIPT, folder, home],
             env={**_environment(), **_as_new(Path(home))},
             capture_output=True,
             text=True,
             check=True,
         )
     values = map(float, done.stdout.split())
-    listed, looked, arriving, measuring, scrolling, selecting, empty, held, peak = values
+    listed, looked, arriving, measuring, scrolling, selecting, *worked, empty, held, peak = values
+    panning, painting, ordering, delivering = worked
     return [
         Figure("1000 pictures listed", listed, 1.0, "s", True, ""),
         Figure("1000 pictures with their thumbnails", looked, None, "s", True, ""),
@@ -93,6 +127,10 @@ def thousand() -> list[Figure]:
         Figure("longest turn while they are measured", measuring, 16.0, "ms", True, "20 s of it"),
         Figure("longest turn while the tray is scrolled", scrolling, 16.0, "ms", True, ""),
         Figure("longest turn while others are selected", selecting, 50.0, "ms", True, "a whole step changes"),
+        Figure("longest turn while one is panned", panning, 16.0, "ms", True, "linked, others are measured"),
+        Figure("longest turn while one is painted on", painting, 16.0, "ms", True, ""),
+        Figure("ordering files of all thousand", ordering, None, "ms", True, "asked for once"),
+        Figure("longest turn while they are delivered", delivering, 16.0, "ms", True, "20 s of it"),
         Figure("memory with a thousand in the tray", held, 500.0, "MB", True, f"{empty:.0f} MB when empty"),
         Figure("memory while they are measured", peak, None, "MB", True, "one at a time"),
     ]

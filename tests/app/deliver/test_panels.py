@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
+from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
 from wamplex.app.size.size_table import FactorRow
 from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.jobs.job import State
@@ -219,3 +220,18 @@ def test_cards_are_selected_with_the_keyboard(
     take_in([photo_file, second])
     qtbot.keyClick(window.tray_view.list, Qt.Key.Key_Down)
     assert window.tray.current is window.tray.entries[1]
+
+
+def test_of_many_jobs_those_rows_are_made_that_are_seen(window: MainWindow, qtbot: QtBot) -> None:
+    window.open_step(DELIVER)
+    rows, jobs = window.deliver_step.rows, window.jobs
+    for number in range(300):
+        jobs.add_failed(Path(f"{number}.png"), f"There is no file {number}.png.")
+    qtbot.waitUntil(lambda: len(rows.findChildren(JobRow)) > 3, timeout=WAIT_MS)
+    assert len(rows.findChildren(JobRow)) < 60
+    bar = rows.verticalScrollBar()
+    qtbot.waitUntil(lambda: bar.maximum() > 200 * LEAST_HEIGHT, timeout=WAIT_MS)
+    bar.setValue(bar.maximum())
+    assert "There is no file 299.png" in rows[299].words
+    assert rows[299].geometry().top() == rows[298].geometry().bottom() + 1
+    assert rows[299].visibleRegion().boundingRect().height() > 0

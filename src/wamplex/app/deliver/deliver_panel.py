@@ -77,7 +77,7 @@ class DeliverPanel(QWidget):
         self._quality_box = _line("Quality", self.quality)
         self._depth_box = _line("Depth", self.depths, label("bit"))
         self._compression_box = _line("Compression", self.compressions)
-        self._chroma_box = _line("Colour", self.chroma)
+        self._chroma_box = _above("Colour", self.chroma)
         for part in (
             self.formats,
             self._depth_box,
@@ -334,6 +334,17 @@ def _line(name: str, *parts: QWidget) -> QWidget:
     made.setLayout(inside)
     for part in parts:
         inside.setAlignment(part, Qt.AlignmentFlag.AlignVCenter)
+    return made
+
+
+def _above(name: str, part: QWidget) -> QWidget:
+    """For what leaves no room for its name beside it."""
+    made = QWidget()
+    inside = QVBoxLayout(made)
+    inside.setContentsMargins(0, 0, 0, 0)
+    inside.setSpacing(2)
+    inside.addWidget(label(name))
+    inside.addWidget(part)
     return made
 
 

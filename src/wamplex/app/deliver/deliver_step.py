@@ -6,13 +6,14 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.deliver_panel import DeliverPanel
+from wamplex.app.deliver.job_list import JobList
 from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.deliver.result_view import Result, ResultView
-from wamplex.app.shared.parts import button, frame, label, plain_widget, toolbar
+from wamplex.app.shared.parts import button, frame, toolbar
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -48,7 +49,6 @@ class DeliverStep(QWidget):
     def __init__(self, tray: Tray, jobs: Jobs, looks: ResultLooks) -> None:
         super().__init__()
         self._tray, self._jobs = tray, jobs
-        self.rows: list[JobRow] = []
         self.all_button = button("Deliver", "Write a file for every picture", self.deliver_all, "main")
         self.one_button = button(
             "This picture only", "Write a file for the selected picture", self.deliver_one
@@ -70,17 +70,7 @@ class DeliverStep(QWidget):
             None,
             self.report_button,
         )
-        bench = plain_widget("bench")
-        self._list = QVBoxLayout(bench)
-        self._list.setContentsMargins(18, 18, 18, 18)
-        self._list.setSpacing(0)
-        self._empty = label("No files yet. Press Deliver to write them.", "on-bench", wrap=True)
-        self._list.addWidget(self._empty)
-        self._list.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(bench)
+        self.rows = JobList(self._new_row)
         left = QVBoxLayout()
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
@@ -89,7 +79,7 @@ class DeliverStep(QWidget):
         self.result_view.trial_asked.connect(self._to_trial)
         self.result_view.hide()
         self._split = QSplitter(Qt.Orientation.Vertical)
-        self._split.addWidget(scroll)
+        self._split.addWidget(self.rows)
         self._split.addWidget(self.result_view)
         self._split.setChildrenCollapsible(False)
         left.addWidget(self._split, 1)
@@ -101,7 +91,7 @@ class DeliverStep(QWidget):
         whole.setSpacing(0)
         whole.addLayout(left, 1)
         whole.addWidget(self.panel)
-        jobs.added.connect(self._add_row)
+        jobs.added.connect(self._add_rows)
         jobs.changed.connect(self._job_changed)
         for signal in (tray.selected, tray.changed, tray.arranged):
             signal.connect(lambda *_: self._refresh_if_seen())
@@ -178,17 +168,18 @@ class DeliverStep(QWidget):
             again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
             self.ordered.emit(self._jobs.add([again], [row.megapixels]))
 
-    def _add_row(self, number: int) -> None:
-        self._empty.setVisible(False)
+    def _add_rows(self, count: int) -> None:
+        self.rows.add(count)
+        self.refresh()
+
+    def _new_row(self, number: int) -> JobRow:
         row = JobRow(self._jobs.rows[number])
         row.cancel_asked.connect(self.cancel_asked)
         row.retry_asked.connect(self._retry)
         row.further_asked.connect(self.further_asked)
         row.look_asked.connect(self._look_at_job)
         row.first_asked.connect(self.first_asked)
-        self.rows.append(row)
-        self._list.insertWidget(self._list.count() - 1, row)
-        self.refresh()
+        return row
 
     def look_at(self, made: Made, entry: Entry) -> None:
         """Show a file that was made of a picture beside it."""
@@ -236,7 +227,7 @@ class DeliverStep(QWidget):
             self.report_asked.emit(Path(chosen))
 
     def _job_changed(self, number: int) -> None:
-        self.rows[number].refresh()
+        self.rows.refresh(number)
         if self._jobs.rows[number].state in ENDED:
             self._refresh_if_seen()  # how long such a file takes is known better now
         self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))

@@ -7,10 +7,12 @@ from PySide6.QtGui import QDesktopServices, QDrag, QMouseEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy
 
 from wamplex.app.deliver.jobs import Row
-from wamplex.app.shared.parts import button, label, restyle
+from wamplex.app.shared.parts import breakable, button, label, restyle
 from wamplex.core.geometry.words import bytes_words
 from wamplex.core.jobs.job import ENDED, State
 from wamplex.core.jobs.pace import time_words
+
+LEAST_HEIGHT = 38
 
 
 class JobRow(QFrame):
@@ -26,8 +28,8 @@ class JobRow(QFrame):
         super().__init__()
         self._job = job
         self._pressed = QPoint()
-        self.setMinimumHeight(38)
-        self._name = label(job.name.name, "small-strong", wrap=True)
+        self.setMinimumHeight(LEAST_HEIGHT)
+        self._name = label("", "small-strong", wrap=True)
         self._name.setFixedWidth(190)
         self._words = label("", "", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -58,14 +60,15 @@ class JobRow(QFrame):
     @property
     def words(self) -> str:
         """The state in words."""
-        return self._words.text()
+        return self._job.words
 
     def refresh(self) -> None:
         """Show the job's present state."""
         job = self._job
         restyle(self, "job-failed" if job.state is State.FAILED else "job")
-        self._name.setText((job.result or job.name).name)
-        self._words.setText(job.words)
+        name = (job.result or job.name).name
+        self._name.setText(breakable(name))
+        self._words.setText(breakable(job.words))
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
         expected = "" if job.state in ENDED else _expected(job)
@@ -79,12 +82,12 @@ class JobRow(QFrame):
         self.further.setVisible(there)
         self.look.setVisible(there)
         self.first.setVisible(job.state is State.WAITING)
-        self.first.setAccessibleName(f"do next: {self._name.text()}")
-        self.look.setAccessibleName(f"look: {self._name.text()}")
+        self.first.setAccessibleName(f"do next: {name}")
+        self.look.setAccessibleName(f"look: {name}")
         self.act.setText(text)
         self.act.setToolTip(tip)
         self.act.setAccessibleName(f"{text}: {job.name.name}")
-        self.setAccessibleName(f"{self._name.text()}: {job.words}")
+        self.setAccessibleName(f"{name}: {job.words}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Where a drag would begin."""

@@ -56,7 +56,7 @@ class Row:
 class Jobs(QObject):
     """All jobs of this session, in the order they were asked for, and those of one that was cut off."""
 
-    added = Signal(int)
+    added = Signal(int)  # how many, at the end
     changed = Signal(int)
 
     def __init__(self, journal: Journal) -> None:
@@ -72,17 +72,15 @@ class Jobs(QObject):
         megapixels : of each file
         """
         jobs = self.journal.add(planned)
-        return [self._row(job, count) for job, count in zip(jobs, megapixels, strict=True)]
+        return self._listed([self._row(job, count) for job, count in zip(jobs, megapixels, strict=True)])
 
     def add_failed(self, name: Path, sentence: str) -> None:
         """Show one that cannot be begun."""
-        row = Row(len(self.rows), None, name, state=State.FAILED, words=sentence)
-        self.rows.append(row)
-        self.added.emit(row.number)
+        self._listed([Row(0, None, name, state=State.FAILED, words=sentence)])
 
     def take_up(self) -> list[Row]:
         """Those of a program that ended in the middle of its work."""
-        return [self._row(job) for job in recover(self.journal)]
+        return self._listed([self._row(job) for job in recover(self.journal)])
 
     def update(
         self,
@@ -120,10 +118,14 @@ class Jobs(QObject):
 
     def _row(self, job: Job, megapixels: float = 0.0) -> Row:
         seconds = expected_seconds(job.recipe, megapixels) if megapixels else None
-        row = Row(len(self.rows), job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
-        self.rows.append(row)
-        self.added.emit(row.number)
-        return row
+        return Row(0, job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
+
+    def _listed(self, rows: list[Row]) -> list[Row]:
+        for row in rows:
+            row.number = len(self.rows)
+            self.rows.append(row)
+        self.added.emit(len(rows))
+        return rows
 
 
 def _reported(row: Row) -> dict[str, Any]:

@@ -223,6 +223,11 @@ def clear_grid(layout: QGridLayout) -> None:
         layout.setColumnStretch(column, 0)
 
 
+def breakable(words: str) -> str:
+    """Words with places where a line may break inside long names of files."""
+    return words.replace("-", "-\u200b").replace("_", "_\u200b").replace(".", "\u200b.")
+
+
 def image_of(pixels: NDArray[np.uint8]) -> QImage:
     """(h, w, 3) uint8 as an image of its own, in the format that is painted fastest."""
     height, width = pixels.shape[:2]

@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wamplex.app import theme
-from wamplex.app.shared.parts import pixmap_of
+from wamplex.app.shared.parts import breakable, pixmap_of
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, row_words
@@ -81,7 +81,7 @@ class TrayCardPainter(QStyledItemDelegate):
             painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
         painter.setFont(theme.font(12, bold=row.made is None))
         painter.setPen(theme.colour(theme.INK))
-        painter.drawText(places.name.translated(area.topLeft()), _WRAP, _breakable(_path(row).name))
+        painter.drawText(places.name.translated(area.topLeft()), _WRAP, breakable(_path(row).name))
         painter.setFont(theme.font(12))
         painter.setPen(theme.colour(theme.AMBER_INK if entry.error is not None else theme.SOFT))
         painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, row_words(row))
@@ -146,7 +146,7 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
     if pictured:
         y += thumb.height() + _LINE_GAP
-    named = _needed(room, _WRAP, _breakable(name), bold=True).translated(_MARGIN, y)
+    named = _needed(room, _WRAP, breakable(name), bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
     told = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
     return _Places(thumb, named, told, told.bottom() + 1 + _MARGIN)
@@ -160,8 +160,3 @@ def _needed(width: int, flags: int, text: str, *, bold: bool) -> QRect:
 @cache
 def _metrics(bold: bool) -> QFontMetrics:
     return QFontMetrics(theme.font(12, bold=bold))
-
-
-def _breakable(name: str) -> str:
-    """The name with places where a line may break."""
-    return name.replace("-", "-\u200b").replace("_", "_\u200b").replace(".", "\u200b.")

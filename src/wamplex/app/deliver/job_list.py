@@ -1,0 +1,103 @@
+"""The list of jobs: of a thousand, those rows are made that are seen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import accumulate
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout
+
+from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
+from wamplex.app.shared.parts import label, plain_widget
+
+_MARGIN = 18
+_BEYOND = 3 * LEAST_HEIGHT
+
+
+class JobList(QScrollArea):
+    """Rows below one another, each as high as its words need; one that was never seen counts as one line.
+
+    A row is made of a dozen widgets: making and laying out a thousand took half a minute.
+
+    Parameters
+    ----------
+    make : makes the row of a number
+    """
+
+    def __init__(self, make: Callable[[int], JobRow]) -> None:
+        super().__init__()
+        self._make = make
+        self._rows: dict[int, JobRow] = {}
+        self._heights: list[int] = []
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows what is reached in it
+        self.setWidgetResizable(True)
+        self._bench = plain_widget("bench")
+        inside = QVBoxLayout(self._bench)
+        inside.setContentsMargins(_MARGIN, _MARGIN, _MARGIN, _MARGIN)
+        self._empty = label("No files yet. Press Deliver to write them.", "on-bench", wrap=True)
+        inside.addWidget(self._empty)
+        inside.addStretch(1)
+        self.setWidget(self._bench)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._fill)
+        self.verticalScrollBar().valueChanged.connect(self._fill)
+
+    def __len__(self) -> int:
+        return len(self._heights)
+
+    def __getitem__(self, number: int) -> JobRow:
+        """The row of a job, made now if it was not seen yet."""
+        if not -len(self) <= number < len(self):
+            raise IndexError(number)
+        row = self._row(number % len(self))
+        self._fill()
+        return row
+
+    def add(self, count: int) -> None:
+        """So many jobs more, at the end."""
+        self._empty.hide()
+        self._heights += [LEAST_HEIGHT] * count
+        self._soon.start(0)
+
+    def refresh(self, number: int) -> None:
+        """A job has changed."""
+        if number in self._rows:
+            self._rows[number].refresh()
+            self._soon.start(0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Words may need more or fewer lines."""
+        super().resizeEvent(event)
+        self._soon.start(0)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What came meanwhile."""
+        super().showEvent(event)
+        self._soon.start(0)
+
+    def _row(self, number: int) -> JobRow:
+        if number not in self._rows:
+            row = self._rows[number] = self._make(number)
+            row.setParent(self._bench)
+            row.show()
+        return self._rows[number]
+
+    def _fill(self) -> None:
+        """Make what is seen, and lay out what is made."""
+        width = max(self.viewport().width() - 2 * _MARGIN, 1)
+        # Some more above and below, so that keys reach what is scrolled to next.
+        top = self.verticalScrollBar().value() - _MARGIN - _BEYOND
+        bottom = top + self.viewport().height() + 2 * _BEYOND
+        ends = list(accumulate(self._heights))
+        for number, end in enumerate(ends):
+            if end >= top and end - self._heights[number] <= bottom:
+                self._row(number)
+        for number, row in self._rows.items():
+            self._heights[number] = max(LEAST_HEIGHT, row.heightForWidth(width))
+        below = [0, *accumulate(self._heights)]
+        for number, row in self._rows.items():
+            row.setGeometry(_MARGIN, _MARGIN + below[number], width, self._heights[number])
+        self._bench.setMinimumHeight(below[-1] + 2 * _MARGIN)
