@@ -67,7 +67,7 @@ for number in range(0, 1000, 90):
 selecting = longest()
 window.trial_step.show_view("linked")
 window.open_step(TRIAL)
-turn(2)
+turn(6)
 gaps.clear()
 for place in range(90):
     window.trial_step.viewport.move_to(0.3 + place / 300, 0.5)
@@ -77,7 +77,7 @@ window.open_step(FINISH)
 step, pane = window.finish_step, window.finish_step.pane
 step.viewport.set_zoom(1.0)
 step.add_layer(TrialSpec(upscaler="burin"))
-turn(3)
+turn(6)
 gaps.clear()
 start = QPoint(150, 250)
 QTest.mousePress(pane, Qt.MouseButton.LeftButton, pos=start)

@@ -233,7 +233,7 @@ def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> Non
     cancelled: list[int] = []
     thread.cancelled.connect(cancelled.append)
     thread.put(ordered(7, Source.of(photo_file), Recipe()))
-    thread.cancel(7)
+    thread.cancel({7})
     assert cancelled == [7]
     thread.start()
     thread.end()

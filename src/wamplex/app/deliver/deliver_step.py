@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
@@ -39,7 +39,7 @@ class DeliverStep(QWidget):
 
     said = Signal(str)
     ordered = Signal(object)  # list of Row
-    cancel_asked = Signal(int)
+    cancel_asked = Signal(object)  # set of numbers
     pause_asked = Signal(bool)
     further_asked = Signal(object)  # path of a result that is to be a source
     trial_asked = Signal(int)  # number of a picture whose trials are to be looked at
@@ -91,6 +91,9 @@ class DeliverStep(QWidget):
         whole.setSpacing(0)
         whole.addLayout(left, 1)
         whole.addWidget(self.panel)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._refresh_if_seen)
         jobs.added.connect(self._add_rows)
         jobs.changed.connect(self._job_changed)
         for signal in (tray.selected, tray.changed, tray.arranged):
@@ -174,7 +177,7 @@ class DeliverStep(QWidget):
 
     def _new_row(self, number: int) -> JobRow:
         row = JobRow(self._jobs.rows[number])
-        row.cancel_asked.connect(self.cancel_asked)
+        row.cancel_asked.connect(lambda number: self.cancel_asked.emit({number}))
         row.retry_asked.connect(self._retry)
         row.further_asked.connect(self.further_asked)
         row.look_asked.connect(self._look_at_job)
@@ -229,7 +232,7 @@ class DeliverStep(QWidget):
     def _job_changed(self, number: int) -> None:
         self.rows.refresh(number)
         if self._jobs.rows[number].state in ENDED:
-            self._refresh_if_seen()  # how long such a file takes is known better now
+            self._soon.start(0)  # how long such a file takes is known better now
         self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))
         open_jobs = bool(self._jobs.open)
         self.pause_button.setEnabled(open_jobs)
@@ -244,8 +247,7 @@ class DeliverStep(QWidget):
         self.pause_asked.emit(paused)
 
     def _cancel_all(self) -> None:
-        for job in self._jobs.open:
-            self.cancel_asked.emit(job.number)
+        self.cancel_asked.emit({job.number for job in self._jobs.open})
 
     def _use_for_all(self) -> None:
         chosen = self._tray.current

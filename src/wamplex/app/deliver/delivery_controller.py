@@ -55,8 +55,7 @@ class DeliveryController(QObject):
 
     def cancel_all(self) -> None:
         """Stop all jobs; files that are finished stay."""
-        for job in self._jobs.open:
-            self._thread.cancel(job.number)
+        self._thread.cancel({job.number for job in self._jobs.open})
 
     def end(self, *, keep_orders: bool) -> None:
         """Stop the thread; see `DeliveryThread.end`."""
@@ -86,8 +85,8 @@ class DeliveryController(QObject):
     def _progressed(self, number: int, fraction: float, words: str) -> None:
         self._jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
         name = self._jobs.rows[number].name.name
-        ended = sum(1 for job in self._jobs.rows if job not in self._jobs.open)
         total = len(self._jobs.rows)
+        ended = total - len(self._jobs.open)
         left = self._jobs.seconds_left
         time = "" if left is None else f" · about {time_words(left)} left"
         done = ended + sum(job.fraction for job in self._jobs.rows if job.state is State.RUNNING)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import partial
 
@@ -12,9 +13,9 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled
-from wamplex.core.jobs.job import Job, State
+from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal
-from wamplex.core.jobs.run import CANCELLED_WORDS, failure_words, run
+from wamplex.core.jobs.run import failure_words, run
 from wamplex.core.progress import Progress
 from wamplex.core.spare_memory import spare_time
 
@@ -71,16 +72,17 @@ class DeliveryThread(QThread):
             for _, progress in self._running.values():
                 progress.pause(paused)
 
-    def cancel(self, number: int) -> None:
-        """Take back one order, whether it waits or runs."""
+    def cancel(self, numbers: Collection[int]) -> None:
+        """Take back orders, whether they wait or run."""
         with self._wake:
-            waiting = [o for o in self._orders if o.number == number]
-            self._orders = [o for o in self._orders if o.number != number]
-            if number in self._running:
-                self._running[number][1].cancel()
+            waiting = [o for o in self._orders if o.number in numbers]
+            self._orders = [o for o in self._orders if o.number not in numbers]
+            for number, (_, progress) in self._running.items():
+                if number in numbers:
+                    progress.cancel()
+        self._journal.give_up([order.job.number for order in waiting])
         for order in waiting:
-            self._journal.update(order.job.number, State.CANCELLED, CANCELLED_WORDS)
-            self.cancelled.emit(number)
+            self.cancelled.emit(order.number)
 
     def end(self, *, keep_orders: bool = False) -> None:
         """Stop the thread; what runs is cancelled and leaves no file.
@@ -98,8 +100,7 @@ class DeliveryThread(QThread):
                 progress.cancel()
             self._wake.notify()
         self.wait()
-        for order in waiting:
-            self._journal.update(order.job.number, State.CANCELLED, CANCELLED_WORDS)
+        self._journal.give_up([order.job.number for order in waiting])
 
     def run(self) -> None:
         """The thread's work."""

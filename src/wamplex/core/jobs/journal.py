@@ -105,18 +105,24 @@ class Journal:
         if self._held and state is not State.DONE:
             return
         if state in ENDED:
-            self._forget(number)
+            self._forget([number])
         else:
             row = (state.value, words, str(result) if result else None, file_bytes, number)
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
 
-    def _forget(self, number: int) -> None:
+    def give_up(self, numbers: Sequence[int]) -> None:
+        """Jobs that waited were taken back, all or none."""
+        if not self._held:
+            self._forget(numbers)
+
+    def _forget(self, numbers: Sequence[int]) -> None:
         """All of a job at once: its number is given to another, to whom nothing of it may be left."""
+        rows = [(number,) for number in numbers]
         with self._lock:
             self._base.execute("BEGIN")
-            self._base.execute("DELETE FROM jobs WHERE number = ?", (number,))
-            self._base.execute("DELETE FROM partials WHERE job = ?", (number,))
-            self._base.execute("DELETE FROM whole WHERE job = ?", (number,))
+            self._base.executemany("DELETE FROM jobs WHERE number = ?", rows)
+            self._base.executemany("DELETE FROM partials WHERE job = ?", rows)
+            self._base.executemany("DELETE FROM whole WHERE job = ?", rows)
             self._base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
             self._base.execute("COMMIT")
 
