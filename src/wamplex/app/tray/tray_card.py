@@ -16,7 +16,7 @@ from wamplex.app import theme
 from wamplex.app.shared.parts import breakable, pixmap_of
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, row_words
+from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, TrayList, row_words
 from wamplex.core.intake.packed_thumbnail import PackedThumbnail, Thumbnail
 
 _THUMB = QSize(126, 76)
@@ -40,22 +40,32 @@ class _Places:
 class TrayCardPainter(QStyledItemDelegate):
     """Cards as wide as the list; the selected picture has the accent's frame, chosen ones its tint."""
 
-    def __init__(self, tray: Tray, view: QAbstractItemView) -> None:
+    def __init__(self, tray: Tray, rows: TrayList, view: QAbstractItemView) -> None:
         super().__init__(view)
-        self._tray, self._view = tray, view
+        self._tray, self._rows, self._view = tray, rows, view
         self._places: dict[tuple[str, str, int, bool], _Places] = {}
-        self._heights: WeakKeyDictionary[Row, int] = WeakKeyDictionary()  # that rows were given last
+        self._heights: WeakKeyDictionary[Row, int] = WeakKeyDictionary()  # as they were laid out last
+        self._heights_at = 0  # for this width
         self._pixmaps: OrderedDict[int, tuple[Thumbnail, QPixmap]] = OrderedDict()
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        """As high as name and words need."""
-        row = index.data(ROW_ROLE)
-        height = self._heights[row] = self._height(row)
-        return QSize(self._width, height)
+        """As high as name and words need; asked for all rows whenever one comes or goes."""
+        width = self._width
+        if width != self._heights_at:
+            self._heights.clear()
+            self._heights_at = width
+        row = self._rows.row(index)
+        assert row is not None
+        height = self._heights.get(row)
+        if height is None:
+            height = self._heights[row] = self._height(row)
+        return QSize(width, height)
 
     def keeps_height(self, row: Row) -> bool:
         """Whether what has changed in a row leaves it as high as it is."""
-        return self._heights.get(row) == self._height(row)
+        before, now = self._heights.get(row), self._height(row)
+        self._heights[row] = now
+        return before == now
 
     def _height(self, row: Row) -> int:
         return self._laid_out(row).height + (_BETWEEN if row.made is None else 4)

@@ -78,7 +78,7 @@ class _List(QListView):
         self._tray, self._rows = tray, model
         self._showing = False
         self.setModel(model)
-        self._cards = TrayCardPainter(tray, self)
+        self._cards = TrayCardPainter(tray, model, self)
         self.setItemDelegate(self._cards)
         self.setAccessibleName("Pictures in the tray")
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -95,7 +95,8 @@ class _List(QListView):
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
         """Rows that keep their height are only painted anew; laying out a thousand takes its time."""
         rows = [self._rows.row(self._rows.index(n)) for n in range(first.row(), last.row() + 1)]
-        if all(row is not None and self._cards.keeps_height(row) for row in rows):
+        kept = [row is not None and self._cards.keeps_height(row) for row in rows]
+        if all(kept):
             self.viewport().update()
         else:
             super().dataChanged(first, last, list(roles))
