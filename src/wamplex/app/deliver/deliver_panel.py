@@ -352,9 +352,9 @@ def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) 
     if current is None or current.size is None or current.found is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
-    stamped = current.trials.stamped
+    stamped = current.stamped
     reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
-    unstamped = sum(1 for e in usable if e.trials.stamped is None)
+    unstamped = sum(1 for e in usable if e.stamped is None)
     words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, load_settings().unit)}."
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)

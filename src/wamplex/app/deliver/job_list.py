@@ -14,6 +14,7 @@ from wamplex.app.shared.parts import label, plain_widget
 
 _MARGIN = 18
 _BEYOND = 3 * LEAST_HEIGHT
+_AT_ONCE = 4  # new rows; the others in the next turns of the window
 
 
 class JobList(QScrollArea):
@@ -92,9 +93,12 @@ class JobList(QScrollArea):
         top = self.verticalScrollBar().value() - _MARGIN - _BEYOND
         bottom = top + self.viewport().height() + 2 * _BEYOND
         ends = list(accumulate(self._heights))
-        for number, end in enumerate(ends):
-            if end >= top and end - self._heights[number] <= bottom:
-                self._row(number)
+        seen = [n for n, end in enumerate(ends) if end >= top and end - self._heights[n] <= bottom]
+        missing = [number for number in seen if number not in self._rows]
+        for number in missing[:_AT_ONCE]:
+            self._row(number)
+        if len(missing) > _AT_ONCE:
+            self._soon.start(0)
         for number, row in self._rows.items():
             self._heights[number] = max(LEAST_HEIGHT, row.heightForWidth(width))
         below = [0, *accumulate(self._heights)]

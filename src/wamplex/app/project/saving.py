@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from operator import is_
 from pathlib import Path
 
 from wamplex.app.tray.decisions import Decisions
@@ -54,7 +55,7 @@ class Saving:
         seen = (entry.usual, entry.suggested, entry.active, entry.saved_spots, entry.raw)
         made_of = (entry.path, entry.decisions, *seen)
         known = self._known.get(entry.number)
-        if known is None or any(a is not b for a, b in zip(known[0], made_of, strict=True)):
+        if known is None or not all(map(is_, known[0], made_of)):
             saved, compared = self._unseen(entry) or _both(entry)
             if known is not None and known[2] == compared:
                 compared = known[2]  # the very same compares at once

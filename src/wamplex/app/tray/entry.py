@@ -229,6 +229,11 @@ class Entry:
         return moved_spots(self.all_spots, Framing(), self.framing, *self.pixels)
 
     @property
+    def stamped(self) -> str | None:
+        """Letter of the stamped trial."""
+        return None if self.decisions.trials is None else self.decisions.trials.stamped
+
+    @property
     def trials(self) -> Trials:
         """The trials, with the one that is looked at."""
         trials = self.decisions.trials or self.usual
