@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from weakref import WeakKeyDictionary
 
@@ -162,11 +162,17 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     return _Places(thumb, named, told, told.bottom() + 1 + _MARGIN)
 
 
+@lru_cache(maxsize=4096)
 def _needed(width: int, flags: int, text: str, *, bold: bool) -> QRect:
-    found = _metrics(bold).boundingRect(QRect(0, 0, width, 10_000), flags, text)
+    metrics, line = _metrics(bold)
+    if "\n" not in text and metrics.horizontalAdvance(text) <= width:
+        return QRect(0, 0, width, line)  # most; wrapping a thousand takes time that is seen
+    found = metrics.boundingRect(QRect(0, 0, width, 10_000), flags, text)
     return QRect(0, 0, width, found.height())
 
 
 @cache
-def _metrics(bold: bool) -> QFontMetrics:
-    return QFontMetrics(theme.font(12, bold=bold))
+def _metrics(bold: bool) -> tuple[QFontMetrics, int]:
+    """Of a font, and how high a line of it is."""
+    metrics = QFontMetrics(theme.font(12, bold=bold))
+    return metrics, metrics.boundingRect(QRect(0, 0, 10_000, 10_000), _WORD_WRAP, "A line").height()
