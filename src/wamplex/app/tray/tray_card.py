@@ -24,6 +24,7 @@ _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
 _AS_LONG_AS = "0000 × 0000 · JPEG"  # what will most likely be said of a picture
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
 _WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
+_MAY_BREAK = "\u200b"
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
 
 
@@ -33,6 +34,7 @@ class _Places:
 
     thumb: QRect
     name: QRect
+    name_wraps: int
     about: QRect
     height: int
 
@@ -91,7 +93,8 @@ class TrayCardPainter(QStyledItemDelegate):
             painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
         painter.setFont(theme.font(12, bold=row.made is None))
         painter.setPen(theme.colour(theme.INK))
-        painter.drawText(places.name.translated(area.topLeft()), _WRAP, breakable(_path(row).name))
+        name = breakable(_path(row).name)
+        painter.drawText(places.name.translated(area.topLeft()), places.name_wraps, name)
         painter.setFont(theme.font(12))
         painter.setPen(theme.colour(theme.AMBER_INK if entry.error is not None else theme.SOFT))
         painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, row_words(row))
@@ -156,10 +159,18 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
     if pictured:
         y += thumb.height() + _LINE_GAP
-    named = _needed(room, _WRAP, breakable(name), bold=True).translated(_MARGIN, y)
+    wraps = _wraps(breakable(name), room)
+    named = _needed(room, wraps, breakable(name), bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
     told = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
-    return _Places(thumb, named, told, told.bottom() + 1 + _MARGIN)
+    return _Places(thumb, named, wraps, told, told.bottom() + 1 + _MARGIN)
+
+
+def _wraps(name: str, room: int) -> int:
+    """Between the parts of a name, or anywhere where one of them needs more than a line."""
+    metrics, _ = _metrics(bold=True)
+    longest = max(name.split(_MAY_BREAK), key=len)
+    return _WRAP if metrics.horizontalAdvance(longest) > room else _WORD_WRAP
 
 
 @lru_cache(maxsize=4096)
