@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -346,13 +345,15 @@ def test_ovals_follow_the_eyes() -> None:
 
 def test_what_is_remembered_of_a_trial_stays_as_it_was_made() -> None:
     """Neither clipping nor laying nor grain may reach it: the next mask is laid over the same pixels."""
-    shown, memory = replace(picture(), source=Source(Path("made-up.png"), 1, 1)), StageMemory()
-    corner = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(packed((STROKE,))))
-    recipe = finished(layers=(Layer(shows=TrialSpec(upscaler="bicubic"), mask=corner),))
-    away, there = Window(120, 120, 60, 60), Window(0, 0, 60, 60)
-    for window in (away, there, away, there):
+    bars = np.tile((np.arange(SIDE) // 3 % 2).astype(np.float32), (SIDE, 1))  # rings beyond 0 and 1
+    shown = Picture(np.dstack([bars] * 3), source=Source(Path("made-up.png"), 1, 1))
+    memory, window = StageMemory(), Window(120, 120, 60, 60)
+    elsewhere = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(packed((STROKE,))))
+    recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=3.0)
+    for mask in (elsewhere, Mask(), elsewhere, Mask()):
         for grain in (None, Grain(amount=9)):
-            asked = recipe.having(grain=grain)
+            layer = Layer(shows=TrialSpec(upscaler="bilinear"), mask=mask, strength=50)
+            asked = recipe.having(layers=(layer,), grain=grain)
             np.testing.assert_array_equal(
                 plan(shown, asked, memory=memory).render(window), render(shown, asked, window)
             )
