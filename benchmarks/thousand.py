@@ -88,8 +88,6 @@ for place in range(120):
 QTest.mouseRelease(pane, Qt.MouseButton.LeftButton, pos=start)
 painting = longest()
 window.open_step(DELIVER)
-turn(1)
-gaps.clear()
 window.deliver_step.panel.use(Delivery(format="jpeg", folder=Path(sys.argv[2])))
 turn(1)
 gaps.clear()

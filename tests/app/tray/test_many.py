@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -53,15 +54,15 @@ def test_much_that_comes_is_handed_on_in_portions_and_in_order(
     monkeypatch.setattr(portions_module, "_PORTION_S", 0.0)  # one at a time
     came: list[int] = []
     parent = QObject()
-    portions = Portions(came.append, parent)
+    portions = Portions(parent)
     for number in range(5):
-        portions.put(number)
+        portions.put(partial(came.append, number))
     assert came == [0]
     qtbot.waitUntil(lambda: len(came) == 5, timeout=WAIT_MS)
     assert came == [0, 1, 2, 3, 4]
     monkeypatch.setattr(portions_module, "_PORTION_S", 1.0)
     qtbot.wait(60)
-    portions.put(5)
+    portions.put(partial(came.append, 5))
     assert came[-1] == 5  # what comes alone waits for nothing
 
 

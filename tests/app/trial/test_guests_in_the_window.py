@@ -105,6 +105,7 @@ def test_it_stays_with_its_picture(
     saved = Saving().project_of(window.tray, Delivery(), {}).pictures[0]
     assert restored_trials(saved) == entry.trials
     window.project.save(tmp_path / "kept.wamplex")
+    window.tray.remove([0, 1])  # as on another computer, where nothing of it is shown meanwhile
     for file in guests_dir().iterdir():
         file.unlink()
     window.project_controller.open(tmp_path / "kept.wamplex")

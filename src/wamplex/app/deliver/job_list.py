@@ -67,7 +67,8 @@ class JobList(QScrollArea):
         """A job has changed."""
         if number in self._rows:
             self._rows[number].refresh()
-            self._soon.start(0)
+            if self._needed(self._rows[number]) != self._heights[number]:
+                self._soon.start(0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Words may need more or fewer lines."""
@@ -86,9 +87,15 @@ class JobList(QScrollArea):
             row.show()
         return self._rows[number]
 
+    @property
+    def _width(self) -> int:
+        return max(self.viewport().width() - 2 * _MARGIN, 1)
+
+    def _needed(self, row: JobRow) -> int:
+        return max(LEAST_HEIGHT, row.heightForWidth(self._width))
+
     def _fill(self) -> None:
         """Make what is seen, and lay out what is made."""
-        width = max(self.viewport().width() - 2 * _MARGIN, 1)
         # Some more above and below, so that keys reach what is scrolled to next.
         top = self.verticalScrollBar().value() - _MARGIN - _BEYOND
         bottom = top + self.viewport().height() + 2 * _BEYOND
@@ -100,8 +107,8 @@ class JobList(QScrollArea):
         if len(missing) > _AT_ONCE:
             self._soon.start(0)
         for number, row in self._rows.items():
-            self._heights[number] = max(LEAST_HEIGHT, row.heightForWidth(width))
+            self._heights[number] = self._needed(row)
         below = [0, *accumulate(self._heights)]
         for number, row in self._rows.items():
-            row.setGeometry(_MARGIN, _MARGIN + below[number], width, self._heights[number])
+            row.setGeometry(_MARGIN, _MARGIN + below[number], self._width, self._heights[number])
         self._bench.setMinimumHeight(below[-1] + 2 * _MARGIN)

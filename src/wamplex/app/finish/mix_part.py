@@ -223,4 +223,4 @@ def trial_words(entry: Entry, spec: TrialSpec) -> tuple[str, str]:
 
 
 def _stamp_words(entry: Entry) -> str:
-    return "stamped" if entry.trials.stamped is not None else "suggested, nothing is stamped yet"
+    return "stamped" if entry.stamped is not None else "suggested, nothing is stamped yet"

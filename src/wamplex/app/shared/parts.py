@@ -25,6 +25,8 @@ from PySide6.QtWidgets import (
 from wamplex.app import theme
 from wamplex.app.shared.wrapping_row import WrappingRow
 
+MAY_BREAK = "\u200b"  # no space, but a line may end here
+
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
     """Text in one of the theme's roles."""
@@ -225,7 +227,7 @@ def clear_grid(layout: QGridLayout) -> None:
 
 def breakable(words: str) -> str:
     """Words with places where a line may break inside long names of files."""
-    return words.replace("-", "-\u200b").replace("_", "_\u200b").replace(".", "\u200b.")
+    return words.replace("-", f"-{MAY_BREAK}").replace("_", f"_{MAY_BREAK}").replace(".", f"{MAY_BREAK}.")
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -32,9 +33,9 @@ class FilesController:
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON_MS)
         self._soon.timeout.connect(self._look_at_all)
-        self._found = Portions(self._take_found, window)
-        loader.looked.connect(self._found.put)
-        loader.failed.connect(tray.set_error)
+        self._coming = Portions(window)
+        loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
+        loader.failed.connect(lambda *why: self._coming.put(partial(tray.set_error, *why)))
         loader.measured.connect(tray.set_condition)
         loader.all_measured.connect(tray.set_measured)
         loader.large.connect(tray.thumbnails.set_large)

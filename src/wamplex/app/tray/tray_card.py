@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wamplex.app import theme
-from wamplex.app.shared.parts import breakable, pixmap_of
+from wamplex.app.shared.parts import MAY_BREAK, breakable, pixmap_of
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, TrayList, row_words
@@ -24,7 +24,6 @@ _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
 _AS_LONG_AS = "0000 × 0000 · JPEG"  # what will most likely be said of a picture
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
 _WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
-_MAY_BREAK = "\u200b"
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
 
 
@@ -159,8 +158,9 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
     if pictured:
         y += thumb.height() + _LINE_GAP
-    wraps = _wraps(breakable(name), room)
-    named = _needed(room, wraps, breakable(name), bold=True).translated(_MARGIN, y)
+    shown = breakable(name)
+    wraps = _wraps(shown, room)
+    named = _needed(room, wraps, shown, bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
     told = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
     return _Places(thumb, named, wraps, told, told.bottom() + 1 + _MARGIN)
@@ -169,7 +169,7 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
 def _wraps(name: str, room: int) -> int:
     """Between the parts of a name, or anywhere where one of them needs more than a line."""
     metrics, _ = _metrics(bold=True)
-    longest = max(name.split(_MAY_BREAK), key=len)
+    longest = max(name.split(MAY_BREAK), key=len)
     return _WRAP if metrics.horizontalAdvance(longest) > room else _WORD_WRAP
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.thread_priority import lower_priority
@@ -36,10 +36,6 @@ class PairFinder(LatestRequests["SearchResults | SearchSource"]):
     made_found = Signal(object, object)  # Source, tuple of Made
     source_found = Signal(object, object)  # path of the result; path of its source, or None
 
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._asked: set[SearchResults | SearchSource] = set()
-
     def begin(self) -> None:
         """Nobody waits for it."""
         lower_priority()
@@ -47,16 +43,12 @@ class PairFinder(LatestRequests["SearchResults | SearchSource"]):
     def also(self, search: SearchResults | SearchSource) -> None:
         """Search for this too."""
         with self._wake:
-            if search not in self._asked:
-                self._asked.add(search)
-                self._wanted.append(search)
-                self._total += 1
-                self._wake.notify()
+            self._wanted.append(search)
+            self._total += 1
+            self._wake.notify()
 
     def make(self, request: SearchResults | SearchSource, done: int, total: int, progress: Progress) -> None:
         """Search."""
-        with self._wake:
-            self._asked.discard(request)
         try:
             if isinstance(request, SearchResults):
                 self.made_found.emit(request.source, made_of(request.source, known_folders(), progress))

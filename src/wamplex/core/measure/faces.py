@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.lazy import cv2
+from wamplex.core.measure.small_network import small_network
 from wamplex.core.progress import Progress
 
 Rgb = NDArray[np.uint8]
@@ -82,16 +82,8 @@ def find_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Face, ...
     return tuple(sorted((face.scaled(1 / scale) for face in found), key=lambda f: -f.width))
 
 
-@lru_cache(maxsize=3)
 def _network(number: int) -> Any:
-    import onnxruntime
-
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = 1  # looked for beside other measurements, and behind the window
-    options.log_severity_level = 3
-    options.enable_cpu_mem_arena = False  # it would keep what the largest picture took
-    path = MODELS_DIR / f"faces-{number}.onnx"
-    return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
+    return small_network(MODELS_DIR / f"faces-{number}.onnx")
 
 
 def _tensor(pixels: Rgb) -> NDArray[np.float32]:

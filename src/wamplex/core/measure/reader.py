@@ -7,13 +7,13 @@ the network has learned. See ``models/reader.md``.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.measure.small_network import small_network
 from wamplex.core.measure.traits import LEAST_SIDE_PX, traits
 from wamplex.core.picture import Pixels
 
@@ -72,7 +72,7 @@ def read(pixels: Pixels, blocks: float) -> Read | None:
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None
     described = np.stack([traits(square, blocks) for square in _squares(pixels)])
-    (made,) = _session().run(None, {"traits": described})
+    (made,) = small_network(_MODEL).run(None, {"traits": described})
     count = len(QUANTITIES)
     values, doubts = made[:, :count], np.exp(made[:, count : 2 * count])
     found = [_together(values[:, q], doubts[:, q]) for q in range(count)]
@@ -111,13 +111,3 @@ def _starts(length: int) -> list[int]:
     beyond = max(length - _SQUARE_PX, 0)
     count = round(length / _SQUARE_PX)
     return [beyond // 2] if count < 2 else [int(n) for n in np.linspace(0, beyond, count)]
-
-
-@lru_cache(maxsize=1)
-def _session() -> Any:
-    import onnxruntime
-
-    options = onnxruntime.SessionOptions()
-    options.log_severity_level = 3
-    options.enable_cpu_mem_arena = False  # it would keep what was taken once
-    return onnxruntime.InferenceSession(str(_MODEL), options, providers=["CPUExecutionProvider"])

@@ -1,0 +1,19 @@
+"""The small networks that measure: they run beside the window, seldom, and keep nothing."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+
+@lru_cache(maxsize=8)
+def small_network(path: Path) -> Any:
+    """Session of a network that comes with the program; an ``onnxruntime.InferenceSession``."""
+    import onnxruntime
+
+    options = onnxruntime.SessionOptions()
+    options.intra_op_num_threads = 1  # run beside other measurements, and behind the window
+    options.log_severity_level = 3
+    options.enable_cpu_mem_arena = False  # it would keep what the largest picture took
+    return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
