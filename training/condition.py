@@ -9,15 +9,14 @@ from pathlib import Path
 import cv2
 import numpy as np
 from PIL import Image
-from skimage import data as sk_data
 
+from training.finding_faces import face_tables
 from training.heldout import held_out_drawings, held_out_photographs
 from training.history import History, apply, balance, noise_after, save_as
 from training.second import second_drawings, second_pages, second_photographs
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.measure.blocks import compression_in_pixels
 from wamplex.core.measure.enlarged import earlier_enlargement
-from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.reader import KINDS, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.webp import webp_quality
@@ -79,7 +78,7 @@ def write_condition_tables(work: Path, out: Path) -> None:
         "further pages": second_pages(work),
     }
     parts = [_HEAD, *_read(second), *_compression(photographs), *_webp(second)]
-    parts += [*_enlarged(photographs), *_media(media), *_faces()]
+    parts += [*_enlarged(photographs), *_media(media), *face_tables(work)]
     out.write_text("\n".join(parts) + "\n")
 
 
@@ -202,18 +201,3 @@ def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:
 def _kind(small: np.ndarray, history: History) -> str:
     found = read(small.astype(np.float32) / 255, history.blocks)
     return "too small" if found is None else KINDS[int(np.argmax(found.media))]
-
-
-def _faces() -> Iterator[str]:
-    cuts = np.rint(sk_data.lfw_subset() * 255).astype(np.uint8)
-    yield "## Faces\n\n100 faces and 100 other cut-outs of 25 x 25 pixels, from Labeled Faces in the Wild"
-    yield "(Huang et al. 2007) as scikit-image ships them, with their edge pixels repeated around them.\n"
-    yield "| enlarged | faces found | found where there is none |\n|---|---|---|"
-    for scale in (1, 2, 3):
-        hits = []
-        for cut in cuts:
-            larger = cv2.resize(cut, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
-            edge = 12 * scale
-            framed = cv2.copyMakeBorder(larger, edge, edge, edge, edge, cv2.BORDER_REPLICATE)
-            hits.append(len(find_faces(cv2.cvtColor(framed, cv2.COLOR_GRAY2RGB))) > 0)
-        yield f"| {scale}x | {sum(hits[:100])} of 100 | {sum(hits[100:])} of 100 |"

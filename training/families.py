@@ -124,7 +124,9 @@ FAMILIES = {
             "burin",
             wide_blocks=2,
             factor_shares=(0.2, 0.3, 0.5),
-            picture_shares={"drawings": 0.55, "lettering": 0.35, "paintings": 0.10},
+            picture_shares={"drawings": 0.48, "lettering": 0.44, "paintings": 0.08},
+            patch_px=48,  # its view is 22 pixels to each side
+            batch=8,
             damage="none",
             objective="exact",
             start_from="vellum-standard",

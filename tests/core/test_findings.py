@@ -10,7 +10,7 @@ from wamplex.core.measure.clipping import Clipping
 from wamplex.core.measure.compression import Codec, Compression
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.enlarged import Enlarged
-from wamplex.core.measure.faces import Face
+from wamplex.core.measure.face import Face
 from wamplex.core.measure.findings import Finding, findings
 from wamplex.core.measure.medium import Medium
 from wamplex.core.measure.motion import Movement

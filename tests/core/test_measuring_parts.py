@@ -15,12 +15,13 @@ from wamplex.core.colour.luma import luma_plane
 from wamplex.core.errors import Cancelled
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure import faces as faces_module
+from wamplex.core.measure import face_cascade
 from wamplex.core.measure.borders import inside_borders
 from wamplex.core.measure.condition import Condition, compression_found, condition_of, measure_condition
 from wamplex.core.measure.cutout import HEIGHT_PX, WIDTH_PX, cutout
 from wamplex.core.measure.enlarged import earlier_enlargement
-from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.face import Face
+from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.noise import measure_noise
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.softness import softness
@@ -359,8 +360,8 @@ def test_progress_tells_what_is_measured() -> None:
 def test_strips_find_what_the_whole_picture_finds() -> None:
     for height in (97, 139, 140, 267):
         level = np.random.default_rng(height).integers(0, 255, (height, 60, 3), np.uint8)
-        shifts, verdicts = faces_module._network(1).run(None, {"cuts": faces_module._tensor(level)[None]})
-        by_strips = faces_module._slid_over(level)
+        shifts, verdicts = face_cascade._network(1).run(None, {"cuts": face_cascade._tensor(level)[None]})
+        by_strips = face_cascade._slid_over(level)
         np.testing.assert_allclose(by_strips[0], shifts[0], atol=1e-5)
         np.testing.assert_allclose(by_strips[1], verdicts[0, 1], atol=1e-5)
 

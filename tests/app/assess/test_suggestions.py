@@ -17,7 +17,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.measure.compression import Compression
 from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.faces import Face
+from wamplex.core.measure.face import Face
 from wamplex.core.measure.findings import Finding, Suggestion, findings
 from wamplex.core.measure.noise import Noise
 from wamplex.core.measure.spots import Spot

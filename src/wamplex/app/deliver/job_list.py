@@ -14,7 +14,6 @@ from wamplex.app.shared.parts import label, plain_widget
 
 _MARGIN = 18
 _BEYOND = 3 * LEAST_HEIGHT
-_AT_ONCE = 4  # new rows; the others in the next turns of the window
 
 
 class JobList(QScrollArea):
@@ -102,9 +101,8 @@ class JobList(QScrollArea):
         ends = list(accumulate(self._heights))
         seen = [n for n, end in enumerate(ends) if end >= top and end - self._heights[n] <= bottom]
         missing = [number for number in seen if number not in self._rows]
-        for number in missing[:_AT_ONCE]:
-            self._row(number)
-        if len(missing) > _AT_ONCE:
+        if missing:  # one, the others in the next turns of the window
+            self._row(missing[0])
             self._soon.start(0)
         for number, row in self._rows.items():
             self._heights[number] = self._needed(row)

@@ -17,7 +17,7 @@ from wamplex.core.finish.mask_stage import FacesStage
 from wamplex.core.finish.values import Face
 from wamplex.core.intake.read import read_picture
 from wamplex.core.lazy import cv2
-from wamplex.core.measure.faces import Face as FoundFace
+from wamplex.core.measure.face import Face as FoundFace
 from wamplex.core.picture import Picture, Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -32,7 +32,6 @@ _SHAPE_TOLERANCE = 0.01
 # margin for hair). The larger counts: in profile the eyes are hardly apart.
 _OF_BOX, _OF_EYES = (1.25, 1.5), (2.8, 4.0)
 _BELOW_EYES = 0.05  # of its height
-LEAST_FACE_PX = 16
 
 
 def from_areas(picture: Picture, area: _Plane) -> Pixels:
@@ -135,7 +134,7 @@ def from_faces(picture: Picture, faces: tuple[Face, ...]) -> Pixels:
 
 
 def ovals(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[Face, ...]:
-    """Faces that were found in a picture of these dimensions, as ovals; small ones are offered, not taken."""
+    """Faces found in a picture of these dimensions, as ovals; small and unsure ones are only offered."""
     made = []
     for face in found:
         (left_x, left_y), (right_x, right_y) = face.eyes
@@ -148,8 +147,8 @@ def ovals(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[Face, 
         y = (left_y + right_y) / 2
         down = _BELOW_EYES * high
         x, y = x - down * math.sin(math.radians(tilt)), y + down * math.cos(math.radians(tilt))
-        on = face.width >= LEAST_FACE_PX
-        made.append(Face(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=on))
+        oval = Face(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.taken)
+        made.append(oval)
     return tuple(made)
 
 

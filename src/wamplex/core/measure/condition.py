@@ -12,7 +12,8 @@ from wamplex.core.measure.borders import inside_borders
 from wamplex.core.measure.clipping import Clipping, clipping
 from wamplex.core.measure.compression import Compression, compression_of
 from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
-from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.face import Face
+from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.made_by import MadeBy, made_by
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.motion import Movement, movement

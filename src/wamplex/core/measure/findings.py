@@ -8,7 +8,6 @@ from typing import Literal
 
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.measure.condition import Condition, Measured
-from wamplex.core.measure.faces import LEAST_FACE_PX
 from wamplex.core.measure.motion import Movement
 from wamplex.core.measure.reader import Read
 from wamplex.core.measure.sensor_words import sensor_words
@@ -259,16 +258,25 @@ def _medium(condition: Condition) -> Finding:
 def _faces(condition: Condition) -> Finding:
     count = len(condition.faces)
     if count == 0:
-        return Finding("faces", "Faces", "none found", "Looked for faces from 16 pixels wide.")
+        return Finding(
+            "faces", "Faces", "none found", "Two finders looked; faces below 16 px are often missed."
+        )
     largest = condition.faces[0]
     small = "small, watch the eyes" if largest.width < _SMALL_FACE_PX else "watch the eyes"
     reason = f"The largest is {largest.width:.0f} px wide: {small}."
+    unsure = sum(not face.sure for face in condition.faces)
+    if unsure:
+        reason += (
+            f" Only one of two finders saw {unsure} of them."
+            if count > 1
+            else " Only one of two finders saw it."
+        )
     return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
 
 
 def _faces_apart(condition: Condition) -> Finding | None:
     """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
-    small = [face.width for face in condition.faces if LEAST_FACE_PX <= face.width < _SMALL_FACE_PX]
+    small = [face.width for face in condition.faces if face.taken and face.width < _SMALL_FACE_PX]
     if not small:
         return None
     across = f"{min(small):.0f} px" if len(small) == 1 else f"{min(small):.0f} to {max(small):.0f} px"

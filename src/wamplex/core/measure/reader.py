@@ -7,7 +7,6 @@ the network has learned. See ``models/reader.md``.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Literal
 
 import numpy as np
@@ -21,7 +20,7 @@ ReadKind = Literal["photograph", "drawing", "lettering"]
 # What the network says, and the scale it says it in: px, amounts of an unsharp mask, log(1 + levels).
 QUANTITIES = ("softness", "sharpening", "amount", "noise", "colour_noise")
 KINDS: tuple[ReadKind, ...] = ("photograph", "drawing", "lettering")
-_MODEL = Path(__file__).parents[2] / "models" / "reader.onnx"
+_NETWORK = "reader.onnx"
 # The network has learned from pictures of up to this side; of larger ones some squares are read.
 _SQUARE_PX = 420
 _MOST_SQUARES = 4
@@ -72,7 +71,7 @@ def read(pixels: Pixels, blocks: float) -> Read | None:
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None
     described = np.stack([traits(square, blocks) for square in _squares(pixels)])
-    (made,) = small_network(_MODEL).run(None, {"traits": described})
+    (made,) = small_network(_NETWORK).run(None, {"traits": described})
     count = len(QUANTITIES)
     values, doubts = made[:, :count], np.exp(made[:, count : 2 * count])
     found = [_together(values[:, q], doubts[:, q]) for q in range(count)]

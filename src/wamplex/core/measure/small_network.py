@@ -6,14 +6,17 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+_MODELS_DIR = Path(__file__).parents[2] / "models"
+
 
 @lru_cache(maxsize=8)
-def small_network(path: Path) -> Any:
-    """Session of a network that comes with the program; an ``onnxruntime.InferenceSession``."""
+def small_network(name: str) -> Any:
+    """Session of a network that comes with the program, by its file's name; an ``InferenceSession``."""
     import onnxruntime
 
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 1  # run beside other measurements, and behind the window
     options.log_severity_level = 3
     options.enable_cpu_mem_arena = False  # it would keep what the largest picture took
+    path = _MODELS_DIR / name
     return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.geometry.framing import Framing, from_framed, to_framed
 from wamplex.core.lazy import cv2, ndimage
-from wamplex.core.measure.faces import Face
+from wamplex.core.measure.face import Face
 from wamplex.core.measure.filters import block_means, box, gaussian
 from wamplex.core.picture import Picture
 

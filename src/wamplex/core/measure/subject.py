@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.lazy import cv2
-from wamplex.core.measure.faces import Face
+from wamplex.core.measure.face import Face
 from wamplex.core.measure.sample import Rgb
 
 Mask = NDArray[np.float32]

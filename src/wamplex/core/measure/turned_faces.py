@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.lazy import cv2
-from wamplex.core.measure.faces import Face, find_faces
+from wamplex.core.measure.face import Face
+from wamplex.core.measure.faces import alike, find_faces
 from wamplex.core.progress import Progress
 
 Rgb = NDArray[np.uint8]
@@ -17,7 +18,6 @@ Rgb = NDArray[np.uint8]
 # pixels tilted by 60 degrees it finds 24 by itself and 40 so, of 40 pixels 9 and 38 (own measurement).
 _ANGLES = (-40, 40, -80, 80)
 _GREY = 128
-_SAME = 0.5  # of a width, within which two finds are one face
 
 
 def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Face, ...]:
@@ -33,21 +33,21 @@ def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Fa
     the first is the one on the left of the upright head.
     """
     progress = progress or Progress()
-    found = list(find_faces(pixels, progress))
+    found = list(find_faces(pixels, progress, closer=True))
     for number, degrees in enumerate(_ANGLES):
         progress.report((number + 1) / (len(_ANGLES) + 1), "looking for tilted faces")
         progress.check()
         turned, back = _turned(pixels, degrees)
-        for face in find_faces(turned, progress):
+        for face in find_faces(turned, progress, closer=True):
             _add(found, _moved(face, back))
-    return tuple(sorted(found, key=lambda face: -face.width))
+    return tuple(sorted(found, key=lambda face: (not face.sure, -face.width)))
 
 
 def _add(found: list[Face], face: Face) -> None:
     """Take a face in, in place of the same one seen less surely at another angle."""
-    alike = [other for other in found if _alike(face, other)]
-    if all(other.verdict < face.verdict for other in alike):
-        found[:] = [*(other for other in found if other not in alike), face]
+    same = [other for other in found if alike(face, other)]
+    if all((other.sure, other.verdict) < (face.sure, face.verdict) for other in same):
+        found[:] = [*(other for other in found if other not in same), face]
 
 
 def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
@@ -68,10 +68,3 @@ def _moved(face: Face, place: Placement) -> Face:
     first, second = (place.at(*eye) for eye in face.eyes)
     corner = (x - face.width / 2, y - face.height / 2)
     return Face(*corner, face.width, face.height, face.verdict, (first, second))
-
-
-def _alike(one: Face, other: Face) -> bool:
-    away = math.hypot(
-        one.x + one.width / 2 - other.x - other.width / 2, one.y + one.height / 2 - other.y - other.height / 2
-    )
-    return away < _SAME * max(one.width, other.width)
