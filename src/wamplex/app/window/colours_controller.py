@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QScreen
 from PySide6.QtWidgets import QWidget
 
 from wamplex.app.tray.tray import Tray
@@ -35,6 +35,7 @@ class ColoursController(QObject):
         self.view = View()
         self._names = ("sRGB", "none")
         self._thread: ScreenProfileThread | None = None
+        self._asked_about: QScreen | None = None
         self._dialog: ColoursDialog | None = None
         self._watched = False
         self._use_kept()
@@ -94,7 +95,7 @@ class ColoursController(QObject):
     def _ask_desktop(self) -> None:
         if load_settings().screen_profile or self._thread is not None:
             return
-        screen = self._window.screen()
+        screen = self._asked_about = self._window.screen()
         thread = ScreenProfileThread(screen.name(), QGuiApplication.screens().index(screen), self)
         self._thread = thread
         thread.found.connect(self._found)
@@ -102,8 +103,8 @@ class ColoursController(QObject):
         thread.start()
 
     def _found(self, found: ScreenProfile | None) -> None:
-        if load_settings().screen_profile:
-            return  # chosen meanwhile
+        if load_settings().screen_profile or self._moved_on:
+            return  # chosen, or moved meanwhile
         name = "sRGB" if found is None else found.whence
         screen = None if found is None else found.profile
         self.view, self._names = replace(self.view, screen=screen), (name, self._names[1])
@@ -115,3 +116,10 @@ class ColoursController(QObject):
         if self._thread is not None:
             self._thread.wait()
         self._thread = None
+        if self._moved_on:
+            self._ask_desktop()
+
+    @property
+    def _moved_on(self) -> bool:
+        """Whether the window has gone to another screen than the one whose profile is asked for."""
+        return self._asked_about is not self._window.screen()
