@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.luma import luma_plane
+from wamplex.core.finish.spread import spread
 from wamplex.core.finish.values import Grain
 from wamplex.core.lazy import cv2
 from wamplex.core.parallel_rows import parallel_blocks
@@ -80,7 +81,7 @@ class GrainStage(FollowingStage):
             if self._values.colour:
                 pixels[..., channel] += added
             else:
-                pixels[..., :colours] += added[..., None]
+                pixels[..., :colours] += spread(added, colours)
 
     def field(self, window: Window, channel: int) -> _Plane:
         """Noise of mean 0 and standard deviation 1, before its tonal weights."""
@@ -89,7 +90,9 @@ class GrainStage(FollowingStage):
             for size, (sigma, weight) in enumerate(zip(self._sigmas, self._weights, strict=True))
             if weight > 0
         ]
-        return fields[0] if len(fields) == 1 else fields[0] + fields[1]
+        for further in fields[1:]:
+            fields[0] += further
+        return fields[0]
 
     def _tonal(self, luma: _Plane) -> _Plane:
         """Weights at shadows, middle tones and lights, straight between their middles."""

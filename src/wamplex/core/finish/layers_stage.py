@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wamplex.core.finish.spread import spread
 from wamplex.core.parallel_rows import parallel_blocks
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
@@ -77,7 +78,7 @@ def _laid(
             part = made[first:last, columns]
             inner = slice(first - rows_.start, last - rows_.start)
             change = over[inner] - part
-            change *= share[inner] * strength
+            change *= spread(share[inner, :, 0] * strength, change.shape[2])
             part += change
 
     parallel_blocks(len(below), below[:1].nbytes, lay)

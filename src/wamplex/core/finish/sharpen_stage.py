@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.luma import luma_plane
+from wamplex.core.finish.spread import spread
 from wamplex.core.finish.values import Sharpen
 from wamplex.core.lazy import cv2
 from wamplex.core.parallel_rows import parallel_blocks
@@ -75,11 +76,12 @@ class SharpenStage(FollowingStage):
             top, bottom = max(0, first - self._halo), first + rows.stop - rows.start + self._halo
             added = self._added(luma_plane(pixels[top:bottom]))
             inside = slice(first - top, first - top + rows.stop - rows.start)
-            added = added[inside, left : left + window.width, None]
+            added = added[inside, left : left + window.width]
             if share is not None:
-                added *= share[rows]
-            made[rows] = pixels[first : first + rows.stop - rows.start, left : left + window.width]
-            made[rows, :, :colours] += added
+                added *= share[rows, :, 0]
+            before = pixels[first : first + rows.stop - rows.start, left : left + window.width]
+            np.add(before[..., :colours], spread(added, colours), out=made[rows, :, :colours])
+            made[rows, :, colours:] = before[..., colours:]
 
         parallel_blocks(window.height, made[:1].nbytes, sharpen)
         return made
@@ -88,14 +90,16 @@ class SharpenStage(FollowingStage):
         values = self._values
         side = 2 * math.ceil(_REACH_SIGMAS * self._sigma) + 1
         soft = cv2.GaussianBlur(luma, (side, side), self._sigma, borderType=cv2.BORDER_REPLICATE)
-        away = luma - soft
+        away: _Plane = luma - soft
         floor = np.float32(values.floor / 255)
         if floor > 0:
-            away = np.sign(away) * np.maximum(np.abs(away) - floor, 0)
-        sharp = luma + np.float32(values.amount / 100) * away
+            away -= np.clip(away, -floor, floor)
+        away *= np.float32(values.amount / 100)
+        away += luma
         limit = np.float32(values.halo_limit / 255)
         around = np.ones((2 * self._around + 1, 2 * self._around + 1), np.uint8)
         least = cv2.erode(luma, around, borderType=cv2.BORDER_REPLICATE) - limit
         most = cv2.dilate(luma, around, borderType=cv2.BORDER_REPLICATE) + limit
-        made: _Plane = np.clip(sharp, least, most) - luma
-        return made
+        np.clip(away, least, most, out=away)
+        away -= luma
+        return away
