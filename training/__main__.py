@@ -45,6 +45,8 @@ def main() -> None:
     real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
     real.add_argument("--out", type=Path, default=Path("docs/real-pictures.md"))
     real.add_argument("--factors", type=int, nargs="+", default=[4, 2, 3, 6])
+    letters = stages.add_parser("letters", help="measure small lettering; needs Tesseract")
+    letters.add_argument("--out", type=Path, default=Path("docs/small-letters.md"))
     raw = stages.add_parser("evaluate-raw", help="measure Tessera on simulated raw files")
     raw.add_argument("--out", type=Path, default=Path("docs/measured-raw.md"))
     raw.add_argument("--factors", type=int, nargs="+", default=[1, 2, 4])
@@ -112,6 +114,10 @@ def main() -> None:
         from training.evaluate_raw import evaluate_raw
 
         evaluate_raw(args.work, args.out, tuple(args.factors))
+    elif args.stage == "letters":
+        from training.small_letters import write_letter_tables
+
+        write_letter_tables(args.work, args.out)
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 

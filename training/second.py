@@ -51,8 +51,13 @@ def second_drawings(work: Path) -> dict[str, np.ndarray]:
 def second_pages(work: Path) -> dict[str, np.ndarray]:
     """RGB uint8 pages set in faces that no network has seen."""
     words, random = licence_words(work), np.random.default_rng(41)
-    faces = [path for path, _ in _files(work, "second faces")]
+    faces = second_faces(work)
     return {f"page {n}": page(words, faces, random)[:_CUT_PX, :_CUT_PX] for n in range(PAGES)}
+
+
+def second_faces(work: Path) -> list[Path]:
+    """Typefaces that no network has seen."""
+    return [path for path, _ in _files(work, "second faces")]
 
 
 def _files(work: Path, collection: Collection) -> list[tuple[Path, float]]:

@@ -129,6 +129,20 @@ def test_small_faces_are_to_be_watched() -> None:
     assert finding.value == "1 found"
     assert "small, watch the eyes" in finding.reason
     assert "none found" in row(PLAIN, "faces").value
+    unsure = replace(face, sure=False)
+    assert "one of two finders saw it" in row(replace(PLAIN, faces=(unsure,)), "faces").reason
+    assert "saw 1 of them" in row(replace(PLAIN, faces=(face, unsure)), "faces").reason
+    rows = [finding.key for finding in findings(replace(PLAIN, faces=(unsure,), measured=("faces",)))]
+    assert "faces apart" not in rows
+
+
+def test_outlines_of_drawings_are_not_taken_for_sharpening() -> None:
+    seen = replace(PLAIN, read=_read(0.0, 0.1, sharpening=0.55))
+    assert suggested_by(seen).values.softness == -25
+    drawn = replace(seen, medium=Medium("drawing", 0.8, 0.9, 9))
+    assert suggested_by(drawn).values.softness == 0
+    much = replace(drawn, read=_read(0.0, 0.1, sharpening=0.9))
+    assert suggested_by(much).values.softness == -42.5
 
 
 def test_cut_off_tones_are_named() -> None:

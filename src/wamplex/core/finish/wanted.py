@@ -79,11 +79,10 @@ class FinishWanted:
             return None
         found = ovals(condition_of(picture, progress, ("faces",)).faces, picture.width, picture.height)
         taken = sum(face.on for face in found)
-        reasons.append(
-            f"{taken} of {len(found)} faces are made with {find_upscaler(self.faces.key).name}"
-            if found
-            else "no face was found, so none is made apart"
-        )
+        reason = f"{taken} of {len(found)} faces are made with {find_upscaler(self.faces.key).name}"
+        if taken < len(found):
+            reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
+        reasons.append(reason if found else "no face was found, so none is made apart")
         return Faces(ovals=found, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
 
     def _tone(self, picture: Picture, progress: Progress) -> Tone | None:

@@ -17,7 +17,7 @@ _SAME = 0.5  # of a width, within which two finds are one face
 _CASCADE, _MIDDLES = 0.92, 0.5
 _ALONE_CASCADE, _ALONE_MIDDLES = 0.985, 0.53
 _LEAST_PX = 8
-_SIDE_PX, _CLOSER_SIDE_PX = 640, 1280
+_SIDE_PX, _CLOSER_SIDE_PX = 448, 1280
 
 
 def find_faces(pixels: Rgb, progress: Progress | None = None, *, closer: bool = False) -> tuple[Face, ...]:

@@ -104,27 +104,22 @@ def _shrunk_luma(picture: Picture) -> Map:
 
 def _scores(luma: Map) -> dict[str, Map]:
     """For each kind, how good an example every cell is; (rows, columns) of cells."""
-    across = gaussian(luma, 0.8, across=1)
-    down = gaussian(luma, 0.8, down=1)
-    strength = cv2.magnitude(across, down)
-    fine_coherence, _ = _direction(across, down, 1.5)
-    coarse_coherence, double_angle = _direction(across, down, 8.0)
-    edge = np.clip(strength / 0.08, 0, 1)
+
+    def cells_of(score: Map) -> Map:
+        return block_means(score, _CELL_PX)
+
+    # One map at a time: each is as large as the picture.
+    edge, fine_coherence, coarse_coherence, double_angle = _edges(luma)
     fine = np.abs(luma - gaussian(luma, 1.5))
-    mean = box(luma, _CELL_PX)
-    darkness = np.clip((0.22 - mean) / 0.15, 0, 1)
-    flatness = np.clip(1 - box(fine, _CELL_PX) / 0.006, 0, 1)
-    slope = np.clip(cv2.magnitude(*_slopes(luma)) * np.float32(800), 0, 1)
-    maps = {
-        "lettering": _two_tone(luma) * np.clip(box(edge, _CELL_PX) * 3, 0, 1),
-        "curve": edge * fine_coherence * (1 - coarse_coherence) * 2.5,
-        "diagonal": edge * coarse_coherence * np.abs(np.sin(double_angle)) ** 2,
-        "texture": np.clip(fine / 0.03, 0, 1) * (1 - fine_coherence),
-        "dark": darkness * np.clip(fine / 0.008, 0, 1),
-        "gradient": flatness**2 * slope,
-        "detail": fine,
+    cells = {
+        "lettering": cells_of(_two_tone(luma) * np.clip(box(edge, _CELL_PX) * 3, 0, 1)),
+        "curve": cells_of(edge * fine_coherence * (1 - coarse_coherence) * 2.5),
+        "diagonal": cells_of(edge * coarse_coherence * np.abs(np.sin(double_angle)) ** 2),
+        "texture": cells_of(np.clip(fine / 0.03, 0, 1) * (1 - fine_coherence)),
+        "dark": cells_of(_darkness(luma) * np.clip(fine / 0.008, 0, 1)),
+        "gradient": cells_of(_flatness(fine) ** 2 * _slope(luma)),
+        "detail": cells_of(fine),
     }
-    cells = {kind: block_means(score, _CELL_PX) for kind, score in maps.items()}
     # A gradient must be wide and lettering goes on to the side: the poorest neighbour counts.
     cells["gradient"] = ndimage.minimum_filter(cells["gradient"], 3)
     cells["lettering"] = ndimage.minimum_filter(cells["lettering"], (1, 5))
@@ -134,6 +129,16 @@ def _scores(luma: Map) -> dict[str, Map]:
     }
 
 
+def _edges(luma: Map) -> tuple[Map, Map, Map, Map]:
+    """Strength of edges (0 to 1), coherence in the fine and in the coarse, and twice the coarse angle."""
+    across = gaussian(luma, 0.8, across=1)
+    down = gaussian(luma, 0.8, down=1)
+    fine_coherence, _ = _direction(across, down, 1.5)
+    coarse_coherence, double_angle = _direction(across, down, 8.0)
+    edge = np.clip(cv2.magnitude(across, down) / 0.08, 0, 1)
+    return edge, fine_coherence, coarse_coherence, double_angle
+
+
 def _direction(across: Map, down: Map, sigma: float) -> tuple[Map, Map]:
     """Coherence (0 to 1) and twice the angle of the structure tensor smoothed by ``sigma``."""
     xx, xy, yy = (gaussian(p, sigma) for p in (across * across, across * down, down * down))
@@ -141,9 +146,21 @@ def _direction(across: Map, down: Map, sigma: float) -> tuple[Map, Map]:
     return coherence, np.arctan2(2 * xy, xx - yy)
 
 
-def _slopes(luma: Map) -> tuple[Map, Map]:
+def _darkness(luma: Map) -> Map:
+    made: Map = np.clip((0.22 - box(luma, _CELL_PX)) / 0.15, 0, 1)
+    return made
+
+
+def _flatness(fine: Map) -> Map:
+    made: Map = np.clip(1 - box(fine, _CELL_PX) / 0.006, 0, 1)
+    return made
+
+
+def _slope(luma: Map) -> Map:
     sigma = _CELL_PX / 2
-    return gaussian(luma, sigma, across=1), gaussian(luma, sigma, down=1)
+    steepness = cv2.magnitude(gaussian(luma, sigma, across=1), gaussian(luma, sigma, down=1))
+    made: Map = np.clip(steepness * np.float32(800), 0, 1)
+    return made
 
 
 def _two_tone(luma: Map) -> Map:

@@ -9,8 +9,6 @@ from wamplex.core.measure.findings import (
     FAR_MOVED_PX,
     FINE_QUALITY,
     LEAST_NOISE_LEVELS,
-    LEAST_SHARPENING,
-    LEAST_SOFTNESS_PX,
     movement_seen,
     told_softness,
     was_enlarged,
@@ -120,11 +118,11 @@ def _softness(condition: Condition) -> tuple[float, str]:
         return 0.0, "too small to tell"
     if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first does more"
-    softness, sharpening = told_softness(condition.read)
-    if softness >= LEAST_SOFTNESS_PX:
+    softness, sharpening = told_softness(condition)
+    if softness > 0:
         value = min(round(softness / PX_PER_VALUE, 1), 100.0)
         return value, f"{softness:.2f} px softer than a clean shrink"
-    if sharpening >= LEAST_SHARPENING:
+    if sharpening > 0:
         words = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
         return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
     return 0.0, "neither soft nor sharpened"
