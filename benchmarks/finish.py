@@ -103,7 +103,7 @@ def finishing() -> list[Figure]:
     reached = Window(0, 0, 1400 + 3 * 4 * 4 + 4, 2000)
     parts = ((plain, everything), (second, reached), (hidden, everything), (whole, everything))
     works = [partial(_render, picture, recipe, window) for recipe, window in parts]
-    alone, needed, nothing, finished = best_of_each(works, rounds=5)
+    alone, needed, nothing, finished = best_of_each(works, rounds=9)
     trials = alone + needed
     return [
         Figure(

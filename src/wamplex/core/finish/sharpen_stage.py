@@ -66,23 +66,30 @@ class SharpenStage(FollowingStage):
         needed = window.grown(self._halo, self.width, self.height)
         pixels = self._before.render(needed, progress)
         progress.check()
-        left = window.x - needed.x
-        made = np.empty((window.height, window.width, pixels.shape[2]), np.float32)
+        y, x = window.y - needed.y, window.x - needed.x
+        before = pixels[y : y + window.height, x : x + window.width]
+        owned = pixels.flags.writeable
+        made = before if owned else np.empty_like(before)
         colours = made.shape[2] - (made.shape[2] in (2, 4))
+        # Of all that is needed, since pixels change in place while their neighbours are still looked at.
+        luma = np.empty(pixels.shape[:2], np.float32)
 
         def sharpen(rows: slice) -> None:
             """Some rows of the window, by themselves with what lies around them."""
-            first = rows.start + window.y - needed.y
+            first = rows.start + y
             top, bottom = max(0, first - self._halo), first + rows.stop - rows.start + self._halo
-            added = self._added(luma_plane(pixels[top:bottom]))
             inside = slice(first - top, first - top + rows.stop - rows.start)
-            added = added[inside, left : left + window.width]
+            added = self._added(luma[top:bottom])[inside, x : x + window.width]
             if share is not None:
                 added *= share[rows, :, 0]
-            before = pixels[first : first + rows.stop - rows.start, left : left + window.width]
-            np.add(before[..., :colours], spread(added, colours), out=made[rows, :, :colours])
-            made[rows, :, colours:] = before[..., colours:]
+            np.add(before[rows, :, :colours], spread(added, colours), out=made[rows, :, :colours])
+            if not owned:
+                made[rows, :, colours:] = before[rows, :, colours:]
 
+        def weigh(rows: slice) -> None:
+            luma[rows] = luma_plane(pixels[rows])
+
+        parallel_blocks(len(pixels), pixels[:1].nbytes, weigh)
         parallel_blocks(window.height, made[:1].nbytes, sharpen)
         return made
 
