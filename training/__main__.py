@@ -42,6 +42,7 @@ def main() -> None:
     )
     evaluate_ = stages.add_parser("evaluate", help="measure all upscalers on held-out pictures")
     evaluate_.add_argument("--out", type=Path, default=Path("docs/measured.md"))
+    evaluate_.add_argument("--only", nargs="+", default=[], help="keys of upscalers; other rows stay")
     real = stages.add_parser("evaluate-real", help="measure what is suggested on damaged pictures")
     real.add_argument("--out", type=Path, default=Path("docs/real-pictures.md"))
     real.add_argument("--factors", type=int, nargs="+", default=[4, 2, 3, 6])
@@ -121,7 +122,7 @@ def main() -> None:
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 
-        evaluate(args.work, args.out)
+        evaluate(args.work, args.out, only=tuple(args.only))
 
 
 if __name__ == "__main__":

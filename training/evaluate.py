@@ -19,7 +19,7 @@ from wamplex.core.readings.known_answer import gmsd, luma, psnr, ssim
 from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import UPSCALERS
+from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
 from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
@@ -36,6 +36,12 @@ heading says, enlarged again with Wamplex's own renderer, and compared with itse
 compression that were put in, and leaves clean pictures to Vellum; Thicket stands at Invention 60.
 Seconds are per output megapixel, and only those of the clean photographs were taken while nothing else ran.
 """
+
+
+_COLUMNS = """### {}x
+
+| upscaler | PSNR dB | gain dB | least dB | SSIM | GMSD | s/MP |
+|---|---|---|---|---|---|---|"""
 
 
 class Known:
@@ -86,42 +92,56 @@ class _Row:
     seconds: float
 
 
-def evaluate(work: Path, out: Path, factors: tuple[int, ...] = FACTORS) -> None:
-    """Write the tables, one heading a condition, as Markdown; the file grows with every table."""
+def evaluate(work: Path, out: Path, factors: tuple[int, ...] = FACTORS, only: tuple[str, ...] = ()) -> None:
+    """Write the tables, one heading a condition, as Markdown; the file grows with every table.
+
+    With keys of upscalers in ``only``, their rows are measured anew and the others stay as they are.
+    """
     photographs, drawings = held_out_photographs(work), held_out_drawings(work)
     sections = [("Clean photographs", photographs, CONDITIONS["clean"])]
     sections.append(("Clean drawings and lettering", drawings, Damaged))
     for name in ("JPEG 50", "noise 15", "JPEG 30", "JPEG 75", "noise 5", "noise 25"):
         sections.append((f"Photographs, {name}", photographs, CONDITIONS[name]))
     parts = [_HEAD]
+    earlier = _rows_in(out.read_text()) if only else {}
     known = Known(work / "measured.json")
     for title, pictures, damage in sections:
         parts.append(f"## {title}\n")
         for factor in factors:
-            parts.append(_table(title, pictures, damage, factor, known))
+            wanted = [u for u in UPSCALERS if not only or u.key in (*only, "bicubic")]
+            rows = {u.key: _measure(u.key, title, pictures, damage, factor, known) for u in wanted}
+            lines = {key: _line(key, row, rows["bicubic"].psnrs) for key, row in rows.items()}
+            if only:
+                del lines["bicubic"]
+            lines = earlier.get((title, factor), {}) | lines
+            parts.append("\n".join([_COLUMNS.format(factor), *(lines[u.key] for u in UPSCALERS), ""]))
             known.save()
-            out.write_text("\n".join(parts))
+            if not only:
+                out.write_text("\n".join(parts))
             print(f"{title} {factor}x measured", flush=True)
+    out.write_text("\n".join(parts))
 
 
-def _table(
-    title: str,
-    pictures: dict[str, np.ndarray],
-    damage: Callable[[np.ndarray], Damaged],
-    factor: int,
-    known: Known,
-) -> str:
-    rows = {u.key: _measure(u.key, title, pictures, damage, factor, known) for u in UPSCALERS}
-    base = rows["bicubic"].psnrs
-    lines = [f"### {factor}x", "", "| upscaler | PSNR dB | gain dB | least dB | SSIM | GMSD | s/MP |"]
-    lines.append("|---|---|---|---|---|---|---|")
-    for upscaler in UPSCALERS:
-        row = rows[upscaler.key]
-        gains = np.subtract(row.psnrs, base)
-        decibels = f"{np.mean(row.psnrs):.2f} | {np.mean(gains):+.2f} | {gains.min():+.2f}"
-        others = f"{row.ssim:.4f} | {row.gmsd:.4f} | {row.seconds:.2f}"
-        lines.append(f"| {upscaler.name} | {decibels} | {others} |")
-    return "\n".join([*lines, ""])
+def _line(key: str, row: _Row, base: list[float]) -> str:
+    gains = np.subtract(row.psnrs, base)
+    decibels = f"{np.mean(row.psnrs):.2f} | {np.mean(gains):+.2f} | {gains.min():+.2f}"
+    others = f"{row.ssim:.4f} | {row.gmsd:.4f} | {row.seconds:.2f}"
+    return f"| {find_upscaler(key).name} | {decibels} | {others} |"
+
+
+def _rows_in(written: str) -> dict[tuple[str, int], dict[str, str]]:
+    """Lines of tables that were written before, by heading and factor, then by the upscaler's key."""
+    keys = {upscaler.name: upscaler.key for upscaler in UPSCALERS}
+    found: dict[tuple[str, int], dict[str, str]] = {}
+    title, factor = "", 0
+    for line in written.splitlines():
+        if line.startswith("## "):
+            title = line[3:]
+        elif line.startswith("### "):
+            factor = int(line[4:].rstrip("x"))
+        elif line.startswith("| ") and line.split(" | ")[0][2:] in keys:
+            found.setdefault((title, factor), {})[keys[line.split(" | ")[0][2:]]] = line
+    return found
 
 
 def _measure(

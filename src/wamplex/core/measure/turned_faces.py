@@ -1,4 +1,4 @@
-"""Faces on heads that are tilted far or lie down, which the finder by itself misses."""
+"""Faces on heads that are tilted far or lie down, which the finders by themselves miss."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ from wamplex.core.measure.faces import alike, find_faces
 from wamplex.core.progress import Progress
 
 Rgb = NDArray[np.uint8]
-# The finder takes heads tilted by up to some 30 degrees; with these, all up to 110. Of 40 portraits of 64
-# pixels tilted by 60 degrees it finds 24 by itself and 40 so, of 40 pixels 9 and 38 (own measurement).
+# By themselves the finders take heads tilted by up to some 60 degrees; with these, up to 120 and most upside
+# down. Of 40 portraits of 24 pixels tilted by 90 degrees they find 17 and 40 (docs/condition.md).
 _ANGLES = (-40, 40, -80, 80)
 _GREY = 128
 
 
 def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Face, ...]:
-    """Faces however the head is tilted, the largest first; takes five times as long as `find_faces`.
+    """Faces however the head is tilted, the largest first; takes some ten times as long as `find_faces`.
 
     Parameters
     ----------
