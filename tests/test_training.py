@@ -12,7 +12,7 @@ from torch.nn import functional  # noqa: E402
 from training import train as training_train  # noqa: E402
 from training.condition import _row  # noqa: E402
 from training.damage import jpeg  # noqa: E402
-from training.evaluate import Known  # noqa: E402
+from training.evaluate import Known, _rows_in  # noqa: E402
 from training.export import export  # noqa: E402
 from training.families import FAMILIES  # noqa: E402
 from training.history import (  # noqa: E402
@@ -160,6 +160,15 @@ def test_what_was_measured_is_not_measured_again(tmp_path: Path) -> None:
     known.measured("bicubic", "Clean 3x one", measure)
     known.measured("lanczos", "Clean 2x one", measure)
     assert len(calls) == 3
+
+
+def test_rows_of_other_upscalers_stay_as_they_were_written() -> None:
+    written = (
+        "## Clean\n\n### 2x\n\n| upscaler | PSNR dB |\n|---|---|\n| Vellum, quick | 1 |\n| Burin | 2 |\n"
+    )
+    rows = _rows_in(written + "\n### 3x\n\n| Burin | 3 |\n")
+    assert rows["Clean", 2]["burin"] == "| Burin | 2 |"
+    assert rows["Clean", 3] == {"burin": "| Burin | 3 |"}
 
 
 def test_condition_rows_count_what_lies_within_the_bound() -> None:

@@ -13,6 +13,7 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 from PIL.TiffImagePlugin import IFDRational
+from threadpoolctl import threadpool_info
 
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
@@ -20,6 +21,7 @@ from wamplex.core.deliver import limits as limits_module
 from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.one_core import matrix_products_on_one_core
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.plan import Plan
@@ -288,3 +290,24 @@ def test_values_that_are_no_numbers_never_reach_a_writer(
     with pytest.raises(DeliveryError, match="no numbers"):
         deliver(read_picture(photo_file), *asked(format="png", depth=8))
     assert set(photo_file.parent.iterdir()) == before
+
+
+def test_files_made_at_the_same_time_share_one_limit_of_threads() -> None:
+    """The last one to end gives NumPy its threads back."""
+    before = blas_threads()
+    with matrix_products_on_one_core():
+        with matrix_products_on_one_core():
+            assert set(blas_threads()) == {1}
+        assert set(blas_threads()) == {1}
+    assert blas_threads() == before
+    first, second = matrix_products_on_one_core(), matrix_products_on_one_core()
+    first.__enter__()
+    second.__enter__()
+    first.__exit__(None, None, None)
+    assert set(blas_threads()) == {1}
+    second.__exit__(None, None, None)
+    assert blas_threads() == before
+
+
+def blas_threads() -> list[int]:
+    return [pool["num_threads"] for pool in threadpool_info() if pool["user_api"] == "blas"]
