@@ -285,8 +285,11 @@ def test_readings_stand_before_and_after_with_a_warning_in_words(
 def test_a_closer_look_offers_faces_on_tilted_heads(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    """The astronaut lying on her side; found and offered, not taken."""
-    Image.fromarray(np.rot90(data.astronaut()[:300, 100:400])).save(tmp_path / "lying.png")
+    """The astronaut lying on her side, small in a corner; found and offered, not taken."""
+    lying = Image.fromarray(np.rot90(data.astronaut()[:300, 100:400]))
+    ground = Image.new("RGB", (300, 300), (128, 128, 128))
+    ground.paste(lying.resize((75, 75), Image.Resampling.LANCZOS))
+    ground.save(tmp_path / "lying.png")
     take_in([tmp_path / "lying.png"])
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
@@ -299,5 +302,5 @@ def test_a_closer_look_offers_faces_on_tilted_heads(
     (face,) = entry.finish.faces.ovals
     assert not face.on
     assert face.angle_deg == pytest.approx(-90, abs=25)
-    # Her eyes are at (122, 100) of the upright part, so at (100, 178) here.
-    assert (face.x * 300, face.y * 300) == pytest.approx((100, 178), abs=22)
+    # Her eyes are at (122, 100) of the upright part, so at a quarter of (100, 178) here.
+    assert (face.x * 300, face.y * 300) == pytest.approx((25, 44.5), abs=6)
