@@ -21,7 +21,7 @@ from wamplex.core.deliver import limits as limits_module
 from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.one_core import matrix_products_on_one_core
+from wamplex.core.deliver.one_core import one_core_for_products
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.plan import Plan
@@ -295,12 +295,12 @@ def test_values_that_are_no_numbers_never_reach_a_writer(
 def test_files_made_at_the_same_time_share_one_limit_of_threads() -> None:
     """The last one to end gives NumPy its threads back."""
     before = blas_threads()
-    with matrix_products_on_one_core():
-        with matrix_products_on_one_core():
+    with one_core_for_products():
+        with one_core_for_products():
             assert set(blas_threads()) == {1}
         assert set(blas_threads()) == {1}
     assert blas_threads() == before
-    first, second = matrix_products_on_one_core(), matrix_products_on_one_core()
+    first, second = one_core_for_products(), one_core_for_products()
     first.__enter__()
     second.__enter__()
     first.__exit__(None, None, None)

@@ -15,7 +15,7 @@ _asking = 0
 
 
 @contextmanager
-def matrix_products_on_one_core() -> Iterator[None]:
+def one_core_for_products() -> Iterator[None]:
     """NumPy's own threads stand still: waiting for both cores, products would take four times as long.
 
     Files that are made at the same time share one limit, which the last one lifts: each by itself would take
