@@ -15,7 +15,7 @@ from wamplex.core.colour.luma import luma_plane
 from wamplex.core.errors import Cancelled
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure import face_cascade
+from wamplex.core.measure import face_cascade, turned_faces
 from wamplex.core.measure.borders import inside_borders
 from wamplex.core.measure.condition import Condition, compression_found, condition_of, measure_condition
 from wamplex.core.measure.cutout import HEIGHT_PX, WIDTH_PX, cutout
@@ -355,6 +355,14 @@ def test_progress_tells_what_is_measured() -> None:
     assert [f for f, _ in told] == sorted(f for f, _ in told)
     assert told[-1] == (1.0, "measured")
     assert "measuring: noise" in [w for _, w in told]
+
+
+def test_a_face_on_a_tilted_head_stays_unsure(monkeypatch: pytest.MonkeyPatch) -> None:
+    unsure = Face(40, 40, 20, 20, 0.9, ((45.0, 48.0), (55.0, 48.0)), sure=False)
+    finds = iter([(), (unsure,), (), (), ()])
+    monkeypatch.setattr(turned_faces, "find_faces", lambda *_pixels, **_how: next(finds))
+    (face,) = turned_faces.find_turned_faces(np.zeros((100, 100, 3), np.uint8))
+    assert not face.sure
 
 
 def test_strips_find_what_the_whole_picture_finds() -> None:

@@ -67,4 +67,4 @@ def _moved(face: Face, place: Placement) -> Face:
     x, y = place.at(face.x + face.width / 2, face.y + face.height / 2)
     first, second = (place.at(*eye) for eye in face.eyes)
     corner = (x - face.width / 2, y - face.height / 2)
-    return Face(*corner, face.width, face.height, face.verdict, (first, second))
+    return Face(*corner, face.width, face.height, face.verdict, (first, second), face.sure)
