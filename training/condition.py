@@ -78,7 +78,8 @@ def write_condition_tables(work: Path, out: Path) -> None:
         "further pages": second_pages(work),
     }
     parts = [_HEAD, *_read(second), *_compression(photographs), *_webp(second)]
-    parts += [*_enlarged(photographs), *_media(media), *face_tables(work)]
+    drawn = [p for name, pictures in media.items() if "photo" not in name for p in pictures.values()]
+    parts += [*_enlarged(photographs), *_enlarged_drawings(drawn), *_media(media), *face_tables(work)]
     out.write_text("\n".join(parts) + "\n")
 
 
@@ -176,12 +177,38 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         for factor in (1.5, 2.0, 2.5, 3.0, 4.0):
             found = []
             for picture in photographs.values():
-                larger = cv2.resize(picture, None, fx=factor, fy=factor, interpolation=kernel)
-                seen = earlier_enlargement(_levels(larger))
+                seen = earlier_enlargement(_levels(_resized(picture, factor, kernel)))
                 found.append(None if seen is None else seen.factor)
             yield _row(f"{name}, {factor:g}", found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.2, "20 %")
     called = sum(earlier_enlargement(_levels(p)) is not None for p in photographs.values())
     yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
+
+
+def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
+    yield "The drawings and pages, shrunk and enlarged again so that half their size is left.\n"
+    yield f"| kernel, factor | median found | within | bound |\n{_BAR}"
+    for factor in (1.5, 2.0, 2.5, 3.0):
+        small = [_resized(d, 0.5 / factor, cv2.INTER_AREA) for d in drawings]
+        found = [_drawn_factor(_resized(s, factor, cv2.INTER_CUBIC)) for s in small]
+        yield _row(f"bicubic, {factor:g}", found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.2, "20 %")
+    halves = [_resized(d, 0.5, cv2.INTER_AREA) for d in drawings]
+    blurs = (0.0, 0.7, 1.0, 1.5)
+    called = [sum(_drawn_factor(_blurred(h, px)) is not None for h in halves) for px in blurs]
+    told = ", ".join(f"soft by {px:g} px {n}" for n, px in zip(called[1:], blurs[1:], strict=True))
+    yield f"\nOf the {len(drawings)} shrunk alone, {called[0]} were called enlarged; {told}.\n"
+
+
+def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:
+    return cv2.resize(pixels, None, fx=factor, fy=factor, interpolation=kernel)
+
+
+def _drawn_factor(pixels: np.ndarray) -> float | None:
+    seen = earlier_enlargement(_levels(pixels), drawn=True)
+    return None if seen is None else seen.factor
+
+
+def _blurred(pixels: np.ndarray, px: float) -> np.ndarray:
+    return cv2.GaussianBlur(pixels, (0, 0), px) if px > 0 else pixels
 
 
 def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:

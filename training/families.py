@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field
 from typing import Literal
 
-Damage = Literal["none", "photograph", "drawing"]
+Damage = Literal["none", "soft", "photograph", "drawing"]
 Objective = Literal["faithful", "exact", "inventing"]
 TOLD_INPUTS = 10
 MOSAIC_INPUTS = 10
@@ -92,7 +92,15 @@ class Family:
 FAMILIES = {
     family.name: family
     for family in (
-        Family("vellum-standard", rate=2.5e-4),
+        Family(
+            "vellum-standard",
+            picture_shares={"photographs": 0.86, "portraits": 0.14},
+            patch_px=48,  # its view is 14 pixels to each side, and what is undone reaches 8 more
+            batch=8,
+            damage="soft",
+            rate=4e-4,
+            objective="exact",
+        ),
         Family(
             "vellum-patient",
             coarse_blocks=4,

@@ -253,6 +253,18 @@ def damage_photograph(large: np.ndarray, side: int, random: np.random.Generator)
     return _told_of(apply(large, (side, side), history, random), history, random)
 
 
+def soften(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
+    """A photograph that is neither noisy nor compressed; half are slightly soft or sharpened."""
+    kernel = str(random.choice(list(_KERNELS), p=(0.7, 0.1, 0.1, 0.1, 0.0)))
+    history, draw = History(kernel), random.random()
+    if draw < 0.35:
+        history = replace(history, blur_px=float(random.uniform(0.2, 1.0)))
+    elif draw < 0.45:
+        history = replace(history, amount=float(random.uniform(0.2, 1.2)))
+    made = _told_of(apply(large, (side, side), history, random), history, random)
+    return made if draw < 0.45 else replace(made, softness=0.0)  # kernels alone are read as clean
+
+
 def _about(plane: float, random: np.random.Generator) -> float:
     """Measured values are never quite right, so the told ones are a little wrong too."""
     return min(plane * float(random.uniform(0.85, 1.1)), 1.0)

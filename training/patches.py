@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,14 +10,16 @@ from PIL import Image, ImageFilter
 
 from training.damage import Damaged
 from training.families import Family
-from training.history import damage_drawing, damage_photograph
+from training.history import damage_drawing, damage_photograph, soften
 from training.places import prepared_dir
 from wamplex.core.upscale.undo import Undo, undone_pixels
 from wamplex.core.upscale.values import Values
 
-# Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere.
+# Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere, and what
+# undoes it sees past the border.
 _MARGIN_PX = 16
 _AS_THEY_LIE = 0.7
+_DAMAGES = {"soft": soften, "photograph": damage_photograph, "drawing": damage_drawing}
 _TRIES = 400
 _CELL_PX = 64
 # How real pictures were shrunk is unknown, so the network sees several filters, mostly bicubic.
@@ -54,27 +55,25 @@ class PatchSource:
         """``count`` pairs: (N, planes, s, s) and (N, 3, s f, s f), float32 in 0..1, s the family's side."""
         side = self._family.patch_px
         pairs = [self._pair(factor) for _ in range(count)]
-        small = _tensor([damaged.pixels for damaged, _ in pairs])
-        if self._family.inputs > 3:
-            small = torch.from_numpy(np.stack([told_input(damaged) for damaged, _ in pairs]))
+        small = torch.from_numpy(np.stack([seen for seen, _ in pairs]))
         if self._family.grained:
             small = torch.cat([small, random_grain(count, factor, side)], dim=1)
         return small, _tensor([large for _, large in pairs])
 
-    def _pair(self, factor: int) -> tuple[Damaged, np.ndarray]:
+    def _pair(self, factor: int) -> tuple[np.ndarray, np.ndarray]:
+        """What the network is given, (planes, s, s) float32, and the large patch, uint8."""
         side = self._family.patch_px
+        seen = told_input if self._family.inputs > 3 else undone_input
         margin = 0 if self._family.damage == "none" else _MARGIN_PX
         large, _ = self.cut_with_collection((side + margin) * factor)
         if margin == 0:
-            return Damaged(self._shrink(Image.fromarray(large), side)), large
-        damage = damage_photograph if self._family.damage == "photograph" else damage_drawing
-        damaged = damage(large, side + margin, self.random)
+            return seen(Damaged(self._shrink(Image.fromarray(large), side))), large
+        damaged = _DAMAGES[self._family.damage](large, side + margin, self.random)
         # Most files are compressed as they lie, so that the compression's grid begins where cells begin.
         step = 2 if self.random.random() < _AS_THEY_LIE else 1
         y, x = step * self.random.integers(0, margin // step + 1, 2)
-        kept = damaged.pixels[y : y + side, x : x + side]
         truth = large[y * factor : (y + side) * factor, x * factor : (x + side) * factor]
-        return replace(damaged, pixels=kept), truth
+        return seen(damaged)[:, y : y + side, x : x + side], truth
 
     def cut_with_collection(self, side: int) -> tuple[np.ndarray, str]:
         """A piece of a picture (side, side, 3) uint8, and the collection it is of."""
@@ -111,18 +110,28 @@ class PatchSource:
 
 def told_input(damaged: Damaged) -> np.ndarray:
     """What a network that is told of the damage is given: (10, H, W) float32, see `Family.inputs`."""
-    source = damaged.pixels.astype(np.float32) / 255
-    undone = source
-    if damaged.softness != 0:
-        values = Values(
-            softness=100 * damaged.softness,
-            noise=min(100 * damaged.noise_plane, 100),
-            blocks=min(100 * damaged.blocks_plane, 100),
-        )
-        undone = np.clip(undone_pixels(source, Undo.of(values)), 0, 1)
+    undone, source = undone_input(damaged), _planes(damaged.pixels)
     told = np.array([damaged.noise_plane, damaged.blocks_plane, damaged.softness, damaged.webp], np.float32)
-    planes = np.broadcast_to(told[:, None, None], (len(told), *source.shape[:2]))
-    return np.concatenate([undone.transpose(2, 0, 1), source.transpose(2, 0, 1), planes])
+    planes = np.broadcast_to(told[:, None, None], (len(told), *source.shape[1:]))
+    return np.concatenate([undone, source, planes])
+
+
+def undone_input(damaged: Damaged) -> np.ndarray:
+    """What a network for clean pictures is given, (3, H, W) float32: softness that was told is undone."""
+    source = _planes(damaged.pixels)
+    if damaged.softness == 0:
+        return source
+    values = Values(
+        softness=100 * damaged.softness,
+        noise=min(100 * damaged.noise_plane, 100),
+        blocks=min(100 * damaged.blocks_plane, 100),
+    )
+    undone = undone_pixels(source.transpose(1, 2, 0), Undo.of(values))
+    return np.clip(undone, 0, 1).transpose(2, 0, 1)
+
+
+def _planes(pixels: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(pixels.transpose(2, 0, 1)).astype(np.float32) / 255
 
 
 def random_grain(count: int, factor: int, side: int) -> torch.Tensor:

@@ -1,4 +1,4 @@
-"""Lays small portraits side by side, so that patches larger than they are can be cut."""
+"""Portraits: small ones laid side by side so that patches can be cut, and those that are kept aside."""
 
 from __future__ import annotations
 
@@ -7,6 +7,16 @@ from collections.abc import Iterator
 import numpy as np
 
 SHEET_PX = 768
+# Of the portraits at least this large, every third is measured on and never learned from.
+_LARGE_PX, _EVERY = 240, 3
+
+
+def kept_aside(portraits: list[np.ndarray]) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Those to learn from, and those to measure on."""
+    large = [n for n, portrait in enumerate(portraits) if min(portrait.shape[:2]) >= _LARGE_PX]
+    aside = set(large[::_EVERY])
+    learned = [p for n, p in enumerate(portraits) if n not in aside]
+    return learned, [portraits[n] for n in sorted(aside)]
 
 
 def sheets(portraits: list[np.ndarray]) -> Iterator[np.ndarray]:

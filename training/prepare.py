@@ -15,7 +15,7 @@ from training.drawings import rasterised, shuffled
 from training.fetch import unpacked_dir
 from training.lettering import page
 from training.places import held_out_dir, prepared_dir
-from training.portraits import sheets
+from training.portraits import kept_aside, sheets
 from training.sources import SOURCES, Collection, Source
 from wamplex.core.measure.faces import find_faces
 
@@ -112,9 +112,19 @@ def _sources(*collections: Collection) -> Iterator[Source]:
 
 def _prepare_portraits(work: Path, index: _Index) -> None:
     for source in _sources("portraits"):
-        loaded = [_load_shrunk(path, source.shrink, least_px=0) for path in chosen(work, source)]
-        for number, sheet in enumerate(sheets([p for p, _ in loaded if p is not None])):
+        learned, _ = kept_aside(_portraits(work, source))
+        for number, sheet in enumerate(sheets(learned)):
             index.add("portraits", source.name, f"portraits {number}", sheet, None)
+
+
+def held_out_portraits(work: Path) -> list[np.ndarray]:
+    """RGB uint8 portraits that nothing is learned from."""
+    return [p for source in _sources("portraits") for p in kept_aside(_portraits(work, source))[1]]
+
+
+def _portraits(work: Path, source: Source) -> list[np.ndarray]:
+    loaded = (_load_shrunk(path, source.shrink, least_px=0) for path in chosen(work, source))
+    return [portrait for portrait, _ in loaded if portrait is not None]
 
 
 def _prepare_drawings(work: Path, index: _Index) -> None:

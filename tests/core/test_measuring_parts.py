@@ -24,6 +24,7 @@ from wamplex.core.measure.face import Face
 from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.noise import measure_noise
 from wamplex.core.measure.sample import Sample
+from wamplex.core.measure.shrinking import dip
 from wamplex.core.measure.softness import softness
 from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
 from wamplex.core.measure.subject import Areas, find_areas, veil
@@ -158,6 +159,22 @@ class TestEnlargement:
         found = earlier_enlargement(levels(larger))
         assert found is not None
         assert found.factor == pytest.approx(2.0, rel=0.02)
+
+    @pytest.mark.parametrize("factor", [1.5, 2.0])
+    def test_a_drawing_of_few_outlines_is_told_by_what_shrinking_loses(self, factor: float) -> None:
+        drawing = np.full((960, 960), 240, np.uint8)
+        for x, y, radius in ((300, 320, 210), (610, 500, 90), (420, 700, 160), (700, 180, 60)):
+            cv2.circle(drawing, (x, y), radius, (x + y) % 200, -1, cv2.LINE_AA)
+            cv2.circle(drawing, (x, y), radius, 0, 10, cv2.LINE_AA)
+        small = cv2.resize(drawing, (round(480 / factor),) * 2, interpolation=cv2.INTER_AREA)
+        larger = cv2.resize(small, (480, 480), interpolation=cv2.INTER_CUBIC).astype(np.float32)
+        found = earlier_enlargement(larger, drawn=True)
+        assert found is not None
+        assert found.factor == pytest.approx(factor, rel=0.01)
+        assert dip(larger) == factor
+        plain = cv2.resize(drawing, (480, 480), interpolation=cv2.INTER_AREA).astype(np.float32)
+        for soft in (plain, cv2.GaussianBlur(plain, (0, 0), 0.6), cv2.GaussianBlur(plain, (0, 0), 1.2)):
+            assert earlier_enlargement(soft, drawn=True) is None
 
     def test_flat_pictures_are_not_called_enlarged(self) -> None:
         assert earlier_enlargement(np.full((300, 300), 90, np.float32)) is None

@@ -18,7 +18,7 @@ from wamplex.core.measure.made_by import MadeBy, made_by
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.motion import Movement, movement
 from wamplex.core.measure.noise import Noise, measure_noise
-from wamplex.core.measure.reader import KINDS, Read, read
+from wamplex.core.measure.reader import KINDS, Read, ReadKind, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
 from wamplex.core.measure.sensor import SensorFound, sensor_found
@@ -195,6 +195,11 @@ def _noise(sample: Sample, so_far: Condition) -> Noise:
     )
 
 
+def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:
+    drawn = so_far.read is not None and _likeliest(so_far.read)[0] != "photograph"
+    return earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
+
+
 def _medium(sample: Sample, so_far: Condition) -> Medium:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
@@ -206,11 +211,16 @@ def _as_read(found: Medium, read: Read) -> Medium:
     """The network tells drawings and lettering from photographs also where they are small or compressed."""
     if found.kind == "pixel art":
         return found
-    likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
-    kind = KINDS[likeliest]
+    kind, likelihood = _likeliest(read)
     if kind == "photograph" and found.kind == "generated":
         return found
-    return replace(found, kind=kind, likelihood=read.media[likeliest])
+    return replace(found, kind=kind, likelihood=likelihood)
+
+
+def _likeliest(read: Read) -> tuple[ReadKind, float]:
+    """What the network takes the picture for, and how sure it is."""
+    likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
+    return KINDS[likeliest], read.media[likeliest]
 
 
 def _faces(sample: Sample, progress: Progress) -> tuple[Face, ...]:
@@ -236,7 +246,7 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
         "softness",
         lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels), movement=movement(s.luma)),
     ),
-    ("enlarged", lambda s, c: replace(c, enlarged=earlier_enlargement(s.luma, c.compression.codec))),
+    ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
     ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others

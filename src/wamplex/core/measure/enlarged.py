@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.lazy import cv2, ndimage
+from wamplex.core.lazy import ndimage
 from wamplex.core.measure.compression import Codec
+from wamplex.core.measure.shrinking import dip, survives
 
 Luma = NDArray[np.float32]
 Spectrum = NDArray[np.float64]
@@ -22,10 +23,9 @@ _FAINT_PEAK, _LOSES_NOTHING, _NO_FELLOW = 4.6, 0.6, 3.0
 # Compression leaves peaks at every eighth; one that belongs to enlargement must stand out from its fellows.
 _LEAST_FELLOW, _OVER_GRID = 4.5, 2.5
 _LEAST_REPEATS, _MOST_REPEATS = 1.18, 8.0  # beyond eight times it is rather a flat picture
-# By factor, from interpolated photographs: the share of the loss up to which a picture counts as having
-# survived, and the depth of the pattern that only straight lines between pixels that far apart leave.
+# By factor, from interpolated photographs: the depth of the pattern that only straight lines between pixels
+# that far apart leave.
 _FACTORS = (2.0, 2.2, 2.5, 3.0, 3.5, 4.0)
-_SURVIVAL = (0.58, 0.46, 0.45, 0.41, 0.50, 0.47)
 _STRAIGHT = (0.80, 0.75, 0.62, 0.60, 0.55, 0.50)
 
 
@@ -37,23 +37,27 @@ class Enlarged:
     ----------
     factor : how much, linear
     by_repeating : whether pixels were merely repeated
+    by_loss : whether no rhythm tells it, but what shrinking loses
     """
 
     factor: float
     by_repeating: bool = False
+    by_loss: bool = False
 
 
-def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
+def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = False) -> Enlarged | None:
     """The factor of an earlier enlargement from 1.25 to 5, None when none is seen.
 
     Interpolated pixels vary less than the ones between which they lie, so that differences of neighbours get
     a period (Gallagher 2005). Factors f and f / (f - 1) give the same period; of the two, the larger is
-    meant when the picture survives being shrunk that far, or bends at every f-th pixel only.
+    meant when the picture survives being shrunk that far, or bends at every f-th pixel only. In drawings,
+    whose few outlines rule the differences, a period may not show; then what shrinking loses must tell.
 
     Parameters
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     codec : what compressed the file; WebP works on squares of 4 pixels, which have a rhythm of their own
+    drawn : whether it is a drawing or lettering
 
     Returns
     -------
@@ -64,13 +68,21 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     repeats = _repeats(luma)
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return Enlarged(repeats, by_repeating=True)
+    found = _by_rhythm(luma, codec)
+    if found is None and drawn:  # very blurred photographs can look like it
+        factor = dip(luma)
+        return None if factor is None else Enlarged(factor, by_loss=True)
+    return found
+
+
+def _by_rhythm(luma: Luma, codec: Codec) -> Enlarged | None:
     frequency, peak = _strongest_frequency(luma, codec)
     if frequency is None:
         return None
     larger, smaller = 1 / frequency, 1 / (1 - frequency)
     if peak < _LEAST_PEAK:
-        return Enlarged(larger) if _survives(luma, larger, _LOSES_NOTHING) else None
-    if _straight_between(luma, larger) or _survives(luma, larger):
+        return Enlarged(larger) if survives(luma, larger, _LOSES_NOTHING) else None
+    if _straight_between(luma, larger) or survives(luma, larger):
         return Enlarged(larger)
     return Enlarged(smaller) if larger - smaller > 0.1 else None
 
@@ -160,12 +172,6 @@ def _at(spectrum: Spectrum, share: int, of: int, reach: int) -> float:
     return float(spectrum[place - reach : place + reach + 1].max())
 
 
-def _survives(luma: Luma, factor: float, share: float = 1.0) -> bool:
-    """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
-    limit = share * float(np.interp(factor, _FACTORS, _SURVIVAL))
-    return _loss(luma, factor) < limit * _loss(luma, 1.5 * factor)
-
-
 def _straight_between(luma: Luma, factor: float) -> bool:
     """Whether second differences come at every ``factor``-th pixel only, as bilinear interpolation has it."""
     depths = []
@@ -175,14 +181,3 @@ def _straight_between(luma: Luma, factor: float) -> bool:
         wave = np.exp(-2j * np.pi / factor * np.arange(len(bends)))
         depths.append(2 * abs((bends * wave).sum()) / max(float(bends.sum()), 1e-9))
     return bool(np.sqrt(depths[0] * depths[1]) > np.interp(factor, _FACTORS, _STRAIGHT))
-
-
-def _loss(luma: Luma, factor: float) -> float:
-    height, width = luma.shape
-    size = (max(8, round(width / factor)), max(8, round(height / factor)))
-    small = cv2.resize(luma, size, interpolation=cv2.INTER_AREA)
-    losses = []
-    for kernel in (cv2.INTER_LINEAR, cv2.INTER_CUBIC, cv2.INTER_LANCZOS4):
-        back = cv2.resize(small, (width, height), interpolation=kernel)
-        losses.append(float(np.abs(back - luma)[8:-8, 8:-8].mean()))
-    return min(losses)

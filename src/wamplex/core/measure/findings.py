@@ -237,8 +237,12 @@ def _enlarged(condition: Condition) -> Finding:
     found = condition.enlarged
     if found is None or found.factor < LEAST_ENLARGED:
         return Finding("enlarged", "Earlier enlargement", "none seen", "Neighbouring pixels keep no rhythm.")
-    how = "Pixels are repeated" if found.by_repeating else "Differences of neighbours repeat"
-    reason = f"{how} every {found.factor:.2g} pixels. Shrunk first, the upscaler sees real detail again."
+    how = f"Differences of neighbours repeat every {found.factor:.2g} pixels"
+    if found.by_repeating:
+        how = f"Pixels are repeated every {found.factor:.2g} pixels"
+    if found.by_loss:
+        how = f"Shrunk {found.factor:.2g}× it loses next to nothing, shrunk any further much more"
+    reason = f"{how}. Shrunk first, the upscaler sees real detail again."
     tick = Suggestion("shrink", f"Shrink {found.factor:.2g}× first", amount=round(found.factor, 2))
     return Finding("enlarged", "Earlier enlargement", f"about {found.factor:.2g}×", reason, tick)
 
