@@ -48,6 +48,8 @@ def main() -> None:
     real.add_argument("--factors", type=int, nargs="+", default=[4, 2, 3, 6])
     letters = stages.add_parser("letters", help="measure small lettering; needs Tesseract")
     letters.add_argument("--out", type=Path, default=Path("docs/small-letters.md"))
+    small_faces = stages.add_parser("small-faces", help="measure faces of few pixels")
+    small_faces.add_argument("--out", type=Path, default=Path("docs/small-faces.md"))
     raw = stages.add_parser("evaluate-raw", help="measure Tessera on simulated raw files")
     raw.add_argument("--out", type=Path, default=Path("docs/measured-raw.md"))
     raw.add_argument("--factors", type=int, nargs="+", default=[1, 2, 4])
@@ -119,6 +121,10 @@ def main() -> None:
         from training.small_letters import write_letter_tables
 
         write_letter_tables(args.work, args.out)
+    elif args.stage == "small-faces":
+        from training.small_faces import write_face_tables
+
+        write_face_tables(args.work, args.out)
     elif args.stage == "evaluate":
         from training.evaluate import evaluate
 

@@ -97,12 +97,12 @@ def measure_picture(
 
     @cache  # several of the ways below are often the same
     def psnr(key: str, values: Values, shrink: float) -> float:
-        return luma_psnr(_written(_made(small, truth, key, values, shrink)), truth, factor)
+        return luma_psnr(written(enlarged_by(small, truth, key, values, shrink)), truth, factor)
 
     base = psnr("bicubic", Values(), 1.0)
     suited, shrink = _for(suggested, suggested.upscaler), suggested.shrink_first
     measured = psnr(suggested.upscaler, suited, shrink)
-    made = _made(small, truth, suggested.upscaler, suited, shrink)
+    made = enlarged_by(small, truth, suggested.upscaler, suited, shrink)
     told = told_values(history)
     key = _suited(told, suggested.upscaler)
     others = [measured]
@@ -113,7 +113,7 @@ def measure_picture(
     cut = (slice(factor, -factor), slice(factor, -factor))
     one, other = luma(made)[cut], luma(truth.astype(np.float32) / 255)[cut]
     return Result(
-        psnr(key, _heeded(told, key), history.enlarged) - base,
+        psnr(key, heeded(told, key), history.enlarged) - base,
         measured - base,
         max(others) - base,
         suggested.upscaler,
@@ -130,7 +130,7 @@ def _suited(told: Values, suggested: str) -> str:
     return "mender" if told.noise > 0 or told.blocks > 0 else "vellum"
 
 
-def _heeded(values: Values, key: str) -> Values:
+def heeded(values: Values, key: str) -> Values:
     """Those among some values that an upscaler heeds."""
     return Values(**{name: getattr(values, name) for name in find_upscaler(key).values})
 
@@ -139,14 +139,16 @@ def _for(suggested: Suggested, key: str) -> Values:
     return suggested.values_for(find_upscaler(key).values)
 
 
-def _made(small: Picture, truth: np.ndarray, key: str, values: Values, shrink: float = 1.0) -> Pixels:
+def enlarged_by(small: Picture, truth: np.ndarray, key: str, values: Values, shrink: float = 1.0) -> Pixels:
+    """The small picture at the size of the truth."""
     height, width = truth.shape[:2]
     framing = Framing(shrink_first=shrink)
     recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=width / small.width, framing=framing)
     return render(small, recipe, Window(0, 0, width, height))
 
 
-def _written(pixels: Pixels) -> np.ndarray:
+def written(pixels: Pixels) -> np.ndarray:
+    """RGB in 8 bits, as a file would have it."""
     made: np.ndarray = np.rint(pixels * 255).astype(np.uint8)
     return made[..., :3] if made.shape[2] >= 3 else np.repeat(made, 3, axis=2)
 

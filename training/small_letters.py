@@ -14,16 +14,11 @@ from PIL import Image, ImageDraw, ImageFont
 
 from training.heldout import luma_psnr
 from training.history import History
-from training.real import damaged_file
+from training.real import damaged_file, enlarged_by, written
 from training.second import second_faces
 from wamplex.core.measure.suggest import measured_and_suggested
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
 
 # The beginning of "Alice's Adventures in Wonderland" (Lewis Carroll 1865, public domain), from memory: no
 # training page has words of it.
@@ -85,19 +80,13 @@ def _results(page: np.ndarray, history: History, number: int) -> dict[str, tuple
     with tempfile.TemporaryDirectory() as folder:
         truth, small = damaged_file(page, _FACTOR, history, Path(folder), number)
         suggested = measured_and_suggested(small)
-    made = {"bicubic": _made(small, "bicubic", Values())}
+    made = {"bicubic": written(enlarged_by(small, truth, "bicubic", Values()))}
     for key in ("vellum", "burin"):
-        made[key] = _made(small, key, suggested.values_for(find_upscaler(key).values))
+        values = suggested.values_for(find_upscaler(key).values)
+        made[key] = written(enlarged_by(small, truth, key, values))
     base = luma_psnr(made["bicubic"], truth, _FACTOR)
     found = {k: (luma_psnr(p, truth, _FACTOR) - base, misread(p)) for k, p in made.items()}
     return found | {"truth": (0.0, misread(truth))}
-
-
-def _made(small: Picture, key: str, values: Values) -> np.ndarray:
-    recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=float(_FACTOR))
-    window = Window(0, 0, small.width * _FACTOR, small.height * _FACTOR)
-    made: np.ndarray = np.rint(np.clip(render(small, recipe, window), 0, 1) * 255).astype(np.uint8)
-    return made[..., :3] if made.shape[2] >= 3 else np.repeat(made, 3, axis=2)
 
 
 def _page(face: Path, x_px: int) -> np.ndarray:
