@@ -33,15 +33,20 @@ class Figure:
 
 def best_of_each(works: Sequence[Callable[[], object]], rounds: int = 4) -> list[float]:
     """Shortest time of each in seconds, taken in turns, so that a slow spell of the machine hits all."""
-    best = [float("inf")] * len(works)
-    for work in works:
-        work()
-    for _ in range(rounds):
-        for i, work in enumerate(works):
+    return [min(times) for times in zip(*rounds_of(works, rounds), strict=True)]
+
+
+def rounds_of(works: Sequence[Callable[[], object]], rounds: int) -> list[list[float]]:
+    """Times in seconds, a list for each round of all works in turns, after one round to warm up."""
+    taken = []
+    for _ in range(rounds + 1):
+        times = []
+        for work in works:
             begun = time.perf_counter()
             work()
-            best[i] = min(best[i], time.perf_counter() - begun)
-    return best
+            times.append(time.perf_counter() - begun)
+        taken.append(times)
+    return taken[1:]
 
 
 def best_of(work: Callable[[], object], times: int = 3) -> float:

@@ -102,9 +102,12 @@ class GrainStage(FollowingStage):
         )
         if shadows == middle == lights:
             return np.full(luma.shape, middle, np.float32)
-        dark = np.clip((luma - _THIRDS[0]) * 3, 0, 1)
-        light = np.clip((luma - _THIRDS[1]) * 3, 0, 1)
-        made: _Plane = shadows + (middle - shadows) * dark + (lights - middle) * light
+        made, light = ((luma - third) * np.float32(3) for third in _THIRDS)
+        for part, rise in ((made, middle - shadows), (light, lights - middle)):
+            np.clip(part, 0, 1, out=part)
+            part *= rise
+        made += light
+        made += shadows
         return made
 
 
