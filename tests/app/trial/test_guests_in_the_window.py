@@ -17,8 +17,10 @@ from watching import WAIT_MS
 
 from wamplex.app.project.saving import Saving, restored_trials
 from wamplex.app.tray.carrying import Carrying
+from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.guests.shelf import kept_guests
 from wamplex.core.intake.read import read_picture
 from wamplex.core.provenance.xmp import recipe_in
 from wamplex.core.settings import guests_dir
@@ -135,3 +137,22 @@ def test_the_command_line_compares_it_with_the_original(pair: tuple[Path, Path])
     assert "give --truth" in run().stderr
     done = run("--truth", str(pair[1]), "--upscalers", "bicubic", "--csv")
     assert done.stdout.splitlines()[1].startswith("elsewhere,")
+
+
+def test_guests_are_looked_through_and_let_go(joined: MainWindow) -> None:
+    window = joined
+    preferences = window.dialogs.preferences()
+    assert "1 file, 972 kB" in preferences.guests.text()  # 450 x 360 pixels of 3 channels and 2 bytes
+    dialog = window.dialogs.guests(preferences)
+    assert dialog.list.item(0).text().startswith("elsewhere.png — 450 × 360 px, 972")
+    dialog.list.item(0).setSelected(True)
+    dialog.remove()
+    assert "small.png has a trial with it" in dialog.words
+    assert len(kept_guests()) == 1
+    later = GuestsDialog(lambda _key: None)  # as when that picture is not in the tray
+    later.changed.connect(preferences.show_guests)
+    later.list.item(0).setSelected(True)
+    later.remove()
+    assert kept_guests() == ()
+    assert list(guests_dir().iterdir()) == []
+    assert preferences.guests.text() == "None."

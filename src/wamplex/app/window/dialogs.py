@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QWhatsThis
 
 from wamplex.app.theme import apply_theme
 from wamplex.app.window.about_dialog import AboutDialog
+from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.preferences_dialog import PreferencesDialog
@@ -49,6 +50,13 @@ class Dialogs(QObject):
         dialog.unit_chosen.connect(window.size_step.panel.use_unit)
         dialog.memory_chosen.connect(window.store.keep_up_to)
         dialog.trials_changed.connect(window.tray.offer_trials_anew)
+        dialog.guests_asked.connect(lambda: self.guests(dialog))
+        return _shown(dialog)
+
+    def guests(self, preferences: PreferencesDialog) -> GuestsDialog:
+        """What files enlarged elsewhere take of the disk."""
+        dialog = GuestsDialog(self._window.tray.with_trial_of, preferences)
+        dialog.changed.connect(preferences.show_guests)
         return _shown(dialog)
 
     def use_looks(self) -> None:

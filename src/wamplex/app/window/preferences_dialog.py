@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidge
 from wamplex.app.shared.number_field import NumberField
 from wamplex.app.shared.parts import Choice, button, explain, frame, label, row
 from wamplex.app.tray.tray import Tray
+from wamplex.app.window.guests_dialog import kept_words
 from wamplex.app.workers.providers import ProvidersThread
 from wamplex.core.choices import forget_choices, load_choices
 from wamplex.core.errors import WamplexError
@@ -50,6 +51,7 @@ class PreferencesDialog(QDialog):
     unit_chosen = Signal(str)
     memory_chosen = Signal(float)
     trials_changed = Signal()
+    guests_asked = Signal()
 
     def __init__(self, tray: Tray, open_colours: Callable[[], object], parent: QWidget | None) -> None:
         super().__init__(parent)
@@ -65,6 +67,7 @@ class PreferencesDialog(QDialog):
         self.remembers.setToolTip("What was chosen for pictures of a kind comes first among their trials")
         self.remembers.toggled.connect(lambda on: self._keep(self.trials_changed.emit, remember_choices=on))
         self._chosen, self._first = label("", "soft", wrap=True), label("", "soft", wrap=True)
+        self.guests = label("", "soft")
         self._make_print()
         self._make_execution()
         self._lay_out(open_colours)
@@ -115,6 +118,7 @@ class PreferencesDialog(QDialog):
         )
         usual = button("the usual ones", "Begin new pictures with the usual trials", self.usual_trials)
         forget = button("Forget all", "Remember nothing of what was stamped so far", self.forget)
+        guests = button("Look through …", "See which are kept, and remove some", self.guests_asked.emit)
         colours = button("Colours …", "The screen's profile, and the proof of a print", open_colours)
         for part in (
             label("Looks", "heading"),
@@ -136,6 +140,7 @@ class PreferencesDialog(QDialog):
             label("This computer", "heading"),
             row(label("Networks run on"), None, self.provider, self.threads, label("threads, 0 for all")),
             row(label("Decoded pictures take"), None, self.memory),
+            row(label("Guests kept"), None, self.guests, guests),
             self._words,
             row(None, button("Close", "Go on with these", self.close, "main")),
         ):
@@ -158,6 +163,10 @@ class PreferencesDialog(QDialog):
     def usual_trials(self) -> None:
         """New pictures begin with the usual trials."""
         self._keep(self.trials_changed.emit, first_trials=())
+
+    def show_guests(self) -> None:
+        """Some were removed meanwhile."""
+        self.guests.setText(kept_words())
 
     def forget(self) -> None:
         """Forget what was stamped so far."""
@@ -211,6 +220,7 @@ class PreferencesDialog(QDialog):
             ", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures."
         )
         self._chosen.setText(_chosen_words())
+        self.show_guests()
 
 
 def _chosen_words() -> str:

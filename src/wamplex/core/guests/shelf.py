@@ -6,6 +6,7 @@ import base64
 import datetime
 import hashlib
 import os
+from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
 
@@ -93,6 +94,32 @@ def find_guest(key: str) -> Guest:
         raise RecipeError(
             "A guest of this picture is not on this computer: strike that trial, or take the file in again."
         ) from None
+
+
+def kept_guests() -> tuple[Guest, ...]:
+    """All that are kept on this computer, those taken in last at the end."""
+    found = []
+    for note in guests_dir().glob(f"{PREFIX}*.json"):
+        with suppress(RecipeError, OSError):
+            found.append((note.stat().st_mtime_ns, find_guest(note.stem)))
+    return tuple(guest for _, guest in sorted(found, key=lambda pair: (pair[0], pair[1].key)))
+
+
+def room_taken(guest: Guest) -> int:
+    """Bytes that its pixels take on the disk."""
+    return guest.path.stat().st_size if guest.path.exists() else 0
+
+
+def remove_guest(key: str) -> None:
+    """Let a guest go; its note first, so that what is left of it is never taken for a whole one.
+
+    Raises
+    ------
+    OSError : when the folder cannot be written to
+    """
+    note = guests_dir() / f"{key}.json"
+    note.unlink(missing_ok=True)
+    note.with_suffix(".npy").unlink(missing_ok=True)
 
 
 @lru_cache(maxsize=64)

@@ -1,0 +1,99 @@
+"""The guests that are kept on this computer, and letting them go."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
+
+from wamplex.app.shared.parts import button, label, row
+from wamplex.core.geometry.words import bytes_words
+from wamplex.core.guests.guest import Guest
+from wamplex.core.guests.shelf import kept_guests, remove_guest, room_taken
+
+
+class GuestsDialog(QDialog):
+    """A list of all guests, with the room that each takes on the disk.
+
+    Parameters
+    ----------
+    in_use : gives the name of a picture whose trials have a guest, None where none has
+    """
+
+    changed = Signal()
+
+    def __init__(self, in_use: Callable[[str], str | None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Guests kept on this computer")
+        self.resize(640, 380)
+        self._in_use = in_use
+        self._shown: tuple[Guest, ...] = ()
+        self.list = QListWidget()
+        self.list.setAccessibleName("Guests that are kept")
+        self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+        self.list.itemSelectionChanged.connect(self._show_chosen)
+        self.remove_button = button("Remove", "Delete the kept pixels of those chosen", self.remove)
+        self._words = label("", "small", wrap=True)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(18, 14, 18, 14)
+        inside.addWidget(label("Files enlarged elsewhere: their pixels are kept for the trials", "heading"))
+        inside.addWidget(self.list, 1)
+        inside.addWidget(self._words)
+        inside.addLayout(row(self.remove_button, None, button("Close", "Go on", self.close, "main")))
+        self._fill()
+
+    @property
+    def words(self) -> str:
+        """How much room they take, or why one must stay."""
+        return self._words.text()
+
+    def remove(self) -> None:
+        """Let those chosen go, unless a picture of the tray has one among its trials."""
+        stay = []
+        for guest in self._chosen:
+            picture = self._in_use(guest.key)
+            if picture is not None:
+                stay.append(f"{guest.name} stays: {picture} has a trial with it.")
+                continue
+            try:
+                remove_guest(guest.key)
+            except OSError as error:
+                stay.append(f"{guest.name} stays: {error.strerror}.")
+        self._fill()
+        if stay:
+            self._words.setText(" ".join(stay))
+        self.changed.emit()
+
+    @property
+    def _chosen(self) -> list[Guest]:
+        return [self._shown[index.row()] for index in self.list.selectedIndexes()]
+
+    def _fill(self) -> None:
+        self._shown = kept_guests()
+        self.list.clear()
+        self.list.addItems([_words_of(guest) for guest in self._shown])
+        self._words.setText(
+            f"{kept_words()} A project whose guest was removed says so, and its file can be taken in again."
+            if self._shown
+            else "None. A file joins the trials of a picture in Trial."
+        )
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        self.remove_button.setEnabled(bool(self.list.selectedIndexes()))
+
+
+def kept_words() -> str:
+    """How many there are, and how much room they take."""
+    guests = kept_guests()
+    if not guests:
+        return "None."
+    count = "1 file" if len(guests) == 1 else f"{len(guests)} files"
+    return f"{count}, {bytes_words(sum(map(room_taken, guests)))}."
+
+
+def _words_of(guest: Guest) -> str:
+    note = guest.note
+    size = f"{note.width} × {note.height} px, {bytes_words(room_taken(guest))}"
+    return f"{note.file} — {size}, taken in on {note.taken}"
