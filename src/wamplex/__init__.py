@@ -1,1 +1,8 @@
 """Wamplex enlarges pictures for print and lets you compare how."""
+
+import os
+
+# Matrix products on several threads are hardly faster here, but their threads wait for the next ones in a
+# loop and keep a core from the networks meanwhile: what follows a network costs twice as much then. The
+# number is read when NumPy is loaded, hence here.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

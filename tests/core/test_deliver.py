@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import errno
 import io
+import os
+import subprocess
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,7 +16,6 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 from PIL.TiffImagePlugin import IFDRational
-from threadpoolctl import threadpool_info
 
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
@@ -21,7 +23,6 @@ from wamplex.core.deliver import limits as limits_module
 from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.one_core import one_core_for_products
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.plan import Plan
@@ -292,23 +293,14 @@ def test_values_that_are_no_numbers_never_reach_a_writer(
     assert set(photo_file.parent.iterdir()) == before
 
 
-def test_files_made_at_the_same_time_share_one_limit_of_threads() -> None:
-    """The last one to end gives NumPy its threads back."""
-    before = blas_threads()
-    with one_core_for_products():
-        with one_core_for_products():
-            assert set(blas_threads()) == {1}
-        assert set(blas_threads()) == {1}
-    assert blas_threads() == before
-    first, second = one_core_for_products(), one_core_for_products()
-    first.__enter__()
-    second.__enter__()
-    first.__exit__(None, None, None)
-    assert set(blas_threads()) == {1}
-    second.__exit__(None, None, None)
-    assert blas_threads() == before
-
-
-def blas_threads() -> list[int]:
-    """Of NumPy; other libraries may have been loaded since the threads were looked for."""
-    return [pool["num_threads"] for pool in threadpool_info() if "numpy" in pool["filepath"]]
+def test_matrix_products_keep_to_one_thread() -> None:
+    """Threads of theirs that wait for more would take a core from the networks."""
+    script = (
+        "import wamplex.cli\nfrom threadpoolctl import threadpool_info\n"
+        "print({pool['num_threads'] for pool in threadpool_info() if 'numpy' in pool['filepath']})"
+    )
+    environment = {k: v for k, v in os.environ.items() if k != "OPENBLAS_NUM_THREADS"}
+    ran = subprocess.run(
+        [sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True
+    )
+    assert ran.stdout.strip() == "{1}"

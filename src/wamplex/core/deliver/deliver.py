@@ -25,7 +25,6 @@ from wamplex.core.deliver.limits import check_disk, check_size
 from wamplex.core.deliver.linear import linear_colours, linear_recipe
 from wamplex.core.deliver.marks import draw_marks
 from wamplex.core.deliver.naming import move_into_place, planned_path
-from wamplex.core.deliver.one_core import one_core_for_products
 from wamplex.core.deliver.pdf import write_pdf
 from wamplex.core.deliver.read_along import reading_along
 from wamplex.core.deliver.tiff import write_tiff
@@ -192,8 +191,7 @@ def _write_checked(
     if delivery.format == "png":
         reading = reading_along(partial, about, span.progress)
     with reading as read:
-        with one_core_for_products():
-            _WRITERS[delivery.format](partial, _one_ahead(bands), about)
+        _WRITERS[delivery.format](partial, _one_ahead(bands), about)
         span.report(1 - _CHECK_SHARE, "reading back")
     # The disk may take its time while the file is read back; the name comes after both.
     with ThreadPoolExecutor(1) as beside:
