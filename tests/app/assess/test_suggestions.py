@@ -45,9 +45,9 @@ def tray(qapp: QApplication, photo_file: Path) -> Tray:
     made = Tray()
     made.add([photo_file])
     found: Probe = probe(photo_file)
-    made.set_found(found, np.zeros((120, 150, 3), np.uint8))
-    made.set_condition(Source.of(photo_file), CONDITION, {}, 0.1)
-    made.set_measured(Source.of(photo_file))
+    made.found_out.picture(found, np.zeros((120, 150, 3), np.uint8))
+    made.found_out.condition(Source.of(photo_file), CONDITION, {}, 0.1)
+    made.found_out.measured(Source.of(photo_file))
     return made
 
 

@@ -75,5 +75,7 @@ def test_rows_that_keep_their_height_are_not_laid_out_anew(
     before = rows.visualRect(place)
     window.tray.announce(entry, "thumbnail")
     assert rows.visualRect(place) == before
-    window.tray.set_error(entry.path, "This file cannot be read any more, for reasons that take three lines.")
+    window.tray.found_out.unusable(
+        entry.path, "This file cannot be read any more, for reasons that take three lines."
+    )
     assert rows.visualRect(place).height() != before.height()

@@ -114,16 +114,16 @@ class TestTray:
     def test_unread_pictures_cannot_be_delivered(self, tmp_path: Path) -> None:
         tray = Tray()
         tray.add([tmp_path / "a.jpg", tmp_path / "b.jpg"])
-        tray.set_error(tmp_path / "a.jpg", "a.jpg is empty: it holds 0 bytes.")
+        tray.found_out.unusable(tmp_path / "a.jpg", "a.jpg is empty: it holds 0 bytes.")
         assert tray.usable == []
 
     def test_findings_about_a_file_that_moved_come_too_late(self, tmp_path: Path, photo_file: Path) -> None:
         tray = Tray()
         tray.add([tmp_path / "moved.png"])
         tray.point_to(0, photo_file)
-        tray.set_found(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
-        tray.set_error(tmp_path / "moved.png", "moved.png is not there.")
-        tray.set_measured(Source(tmp_path / "moved.png", 1, 1))
+        tray.found_out.picture(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
+        tray.found_out.unusable(tmp_path / "moved.png", "moved.png is not there.")
+        tray.found_out.measured(Source(tmp_path / "moved.png", 1, 1))
         assert tray.entries[0].usable
 
     def test_unstamped_pictures_are_delivered_with_vellum(self, tmp_path: Path) -> None:

@@ -41,7 +41,7 @@ class PairsController(QObject):
         self._tray, self._jobs, self._step, self._notices = tray, jobs, step, notices
         self._take_in = take_in
         self.finder = PairFinder(self)
-        self.finder.made_found.connect(tray.set_made)
+        self.finder.made_found.connect(tray.found_out.made)
         self.finder.source_found.connect(self._source_found)
         tray.changed.connect(self._entry_changed)
         jobs.changed.connect(self._job_changed)

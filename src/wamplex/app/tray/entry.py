@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -121,6 +121,13 @@ class Entry:
         self.begun = False  # whether what new pictures begin with was decided about it
         self.at_first: Decisions | None = None  # that beginning; None in an opened project
         self.saved_spots: tuple[Spot, ...] | None = None  # as an old project has them, until they are placed
+
+    def place_saved_spots(self) -> None:
+        """Spots of an old project, which lie at shares of the picture, once its size is known."""
+        if self.saved_spots is not None and self.found is not None:
+            place = (self.framing, Framing(), self.found.width, self.found.height)
+            self.decisions = replace(self.decisions, spots=moved_spots(self.saved_spots, *place))
+            self.saved_spots = None
 
     @property
     def found(self) -> Probe | None:

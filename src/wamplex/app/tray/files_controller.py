@@ -35,11 +35,11 @@ class FilesController:
         self._soon.timeout.connect(self._look_at_all)
         self._coming = Portions(window)
         loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
-        loader.failed.connect(lambda *why: self._coming.put(partial(tray.set_error, *why)))
-        loader.measured.connect(tray.set_condition)
-        loader.all_measured.connect(tray.set_measured)
+        loader.failed.connect(lambda *why: self._coming.put(partial(tray.found_out.unusable, *why)))
+        loader.measured.connect(tray.found_out.condition)
+        loader.all_measured.connect(tray.found_out.measured)
         loader.large.connect(tray.thumbnails.set_large)
-        loader.cut.connect(tray.set_cutouts)
+        loader.cut.connect(tray.found_out.cutouts)
         self.thumbnails.made.connect(self._framed)
         self.watch.changed.connect(self.look_again)
         tray.changed.connect(self._entry_changed)
@@ -48,7 +48,7 @@ class FilesController:
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
 
     def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None) -> None:
-        self._tray.set_found(found, thumbnail, taken)
+        self._tray.found_out.picture(found, thumbnail, taken)
         if self._tray.entry_with(found.source) is not None:
             self._loader.measure(found.source)
 

@@ -6,15 +6,13 @@ from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.tray.beginning import first_decisions
 from wamplex.app.tray.carrying import Carrying, carried_onto
 from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry, Facts, usual_trials
+from wamplex.app.tray.entry import Entry, usual_trials
+from wamplex.app.tray.found_out import FoundOut
 from wamplex.app.tray.history import Arranged, Dated, History, Step, Together
 from wamplex.app.tray.pictures import Pictures, moved
 from wamplex.app.tray.thumbnails import Thumbnails
@@ -25,16 +23,9 @@ from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
-from wamplex.core.intake.packed_thumbnail import Thumbnail
-from wamplex.core.intake.probe import Probe
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.spots import Spot, moved_spots
-from wamplex.core.measure.suggest import suggested_by
-from wamplex.core.pairs.made import Made
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
-from wamplex.core.travelling.alike import Taken
 
 _WHAT: dict[str, What] = {
     "development": "development",
@@ -66,6 +57,7 @@ class Tray(QObject):
         self._picked = False
         self.history = History()
         self.thumbnails = Thumbnails(self)
+        self.found_out = FoundOut(self)
 
     @property
     def entries(self) -> list[Entry]:
@@ -165,14 +157,14 @@ class Tray(QObject):
         entry = self.entry(number)
         entry.decisions, entry.active, entry.saved_spots = decisions, active, saved_spots
         entry.begun = True
-        self._place_saved_spots(entry)
+        entry.place_saved_spots()
         self.announce(entry, *sorted(set(_WHAT.values())))
 
     def point_to(self, number: int, path: Path) -> None:
         """The file of an entry lies elsewhere now."""
         entry = self.entry(number)
         self._pictures.move_file(entry, path.absolute())
-        self._learn(entry, "file", error=None)
+        self.found_out.learn(entry, "file", error=None)
 
     def select(self, number: int) -> None:
         """The user makes one picture the one that the steps work on."""
@@ -191,102 +183,20 @@ class Tray(QObject):
             place = usable.index(current) + by
             self.select(usable[min(max(place, 0), len(usable) - 1)].number)
 
-    # What is found out about a file names the file: by then, its entry may lie elsewhere or be gone.
-
-    def set_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None = None) -> None:
-        """A file was looked at and is a picture."""
-        entry = self._entry_of(found.path)
-        if entry is None:
-            return
-        if entry.found is not None and entry.found.source != found.source:
-            # What was found out is of the old file; what was decided stays, but not what was decided before.
-            entry.facts = Facts(outdated="changed on the disk, read anew")
-            entry.framed = None
-            entry.usual = usual_trials(entry.facts)
-            self.history.forget(entry.number)
-        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
-        entry.developed_as = None
-        self.thumbnails.noted(entry)
-        try:
-            entry.framing.checked(found.width, found.height)
-        except SizeError:  # the file is another than the one that was cropped
-            entry.decisions = replace(entry.decisions, framing=Framing())
-        if not entry.begun:
-            entry.begun, entry.decisions = True, first_decisions(found)
-            entry.at_first = entry.decisions
-        self._place_saved_spots(entry)
-        self.thumbnails.reframe(entry)
-        self.announce(entry, "file")
-        if self.current is None or (not self._picked and self._earlier(entry, self.current)):
-            # The first of the new pictures, though a later one may have been read sooner.
+    def show_first(self, entry: Entry) -> None:
+        """Of new pictures the first is shown, though a later one may have been read sooner."""
+        order, current = self._pictures.order, self._selected
+        if current is None or (not self._picked and order.index(entry.number) < order.index(current)):
             self._show(entry.number)
 
-    def set_error(self, path: Path, sentence: str) -> None:
-        """A file cannot be used."""
-        entry = self._entry_of(path)
-        if entry is not None:
-            self._learn(entry, "file", error=sentence)
-
-    def set_notices(self, source: Source, notices: tuple[str, ...]) -> None:
-        """Reading changed something the user should know."""
-        entry = self.entry_with(source)
-        if entry is not None and notices != entry.facts.notices:
-            self._learn(entry, "notices", notices=notices)
-
-    def set_made(self, source: Source, made: tuple[Made, ...]) -> None:
-        """Files were found that were made of a picture."""
-        entry = self.entry_with(source)
-        if entry is not None and made != entry.facts.made:
-            self._learn(entry, "made", made=made)
-
-    def set_condition(
-        self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
-    ) -> None:
-        """One more measurement was made."""
-        entry = self.entry_with(source)
-        if entry is None:
-            return
-        # Of a thousand pictures, those of the few that are worked on are kept.
-        shown = {**entry.facts.cutouts, **cutouts} if self.thumbnails.near(entry) else {}
-        entry.facts = replace(entry.facts, condition=condition, cutouts=shown, measured_s=seconds)
-        self.measured.emit(entry.number)
-
-    def set_cutouts(self, source: Source, cutouts: dict[RowKey, NDArray[np.uint8]]) -> None:
-        """Small pictures of the condition sheet were made anew."""
-        entry = self.entry_with(source)
-        if entry is not None and self.thumbnails.near(entry):
-            entry.facts = replace(entry.facts, cutouts=cutouts)
-            self.measured.emit(entry.number)
-
-    def set_measured(self, source: Source) -> None:
-        """All measurements are made: what they suggest counts where the user has decided nothing yet."""
-        entry = self.entry_with(source)
-        if entry is None or entry.condition is None:
-            return
-        entry.facts = replace(entry.facts, suggested=suggested_by(entry.condition))
-        entry.usual = usual_trials(entry.facts)
-        self.announce(entry, "measured", "spots", "trials")
-
-    def _earlier(self, entry: Entry, other: Entry) -> bool:
-        return self.entries.index(entry) < self.entries.index(other)
-
-    def _entry_of(self, path: Path) -> Entry | None:
+    def entry_of(self, path: Path) -> Entry | None:
+        """The entry of a file; none once it lies elsewhere or is gone."""
         return self._pictures.at(path)
 
     def entry_with(self, source: Source) -> Entry | None:
         """The entry whose file is this very one; none once it has changed."""
-        entry = self._entry_of(source.path)
+        entry = self.entry_of(source.path)
         return entry if entry is not None and entry.found is not None and entry.source == source else None
-
-    def _learn(self, entry: Entry, what: What, **changes: object) -> None:
-        entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
-        self.announce(entry, what)
-
-    def _place_saved_spots(self, entry: Entry) -> None:
-        if entry.saved_spots is not None and entry.found is not None:
-            place = (entry.framing, Framing(), entry.found.width, entry.found.height)
-            entry.decisions = replace(entry.decisions, spots=moved_spots(entry.saved_spots, *place))
-            entry.saved_spots = None
 
     # Decisions.
 

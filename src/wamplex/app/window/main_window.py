@@ -471,10 +471,10 @@ class MainWindow(QMainWindow):
         self.open_step(ASSESS)
 
     def _reading_failed(self, source: Source, sentence: str) -> None:
-        self.tray.set_error(source.path, sentence)
+        self.tray.found_out.unusable(source.path, sentence)
         self.trial_step.refresh()
         self.size_step.refresh()
 
     def _reading_noticed(self, source: Source, notices: object) -> None:
         assert isinstance(notices, tuple)
-        self.tray.set_notices(source, notices)
+        self.tray.found_out.notices(source, notices)
