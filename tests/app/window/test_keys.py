@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QMimeData, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PySide6.QtGui import QColor, QGuiApplication, QImage, QKeySequence
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared.keys import KEYS
 from wamplex.app.window.bare import Bare
-from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
+from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
 from wamplex.app.window.pasted import paste
 
 TakeIn = Callable[[list[Path]], None]
@@ -103,3 +104,24 @@ def test_copied_files_and_pictures_are_taken_in(
     (kept,) = (tmp_path / "Pictures").iterdir()
     assert str(kept) in window.notices.words
     assert window.tray.entries[1].pixels == (40, 30)
+
+
+@pytest.mark.parametrize("step", [TRIAL, FINISH])
+def test_tab_goes_through_a_panel_from_top_to_bottom(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, step: int
+) -> None:
+    """Also through what was made after the panel: values of a trial, layers."""
+    take_in([photo_file])
+    window.open_step(step)
+    panel: QWidget = (window.trial_step if step == TRIAL else window.finish_step).panel
+    reached: list[QWidget] = []
+    window.rail.project_button.setFocus()
+    for _ in range(60):
+        qtbot.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Tab)
+        focused = QApplication.focusWidget()
+        if focused is None or focused in reached:
+            break
+        reached.append(focused)
+    places = [w.mapTo(panel, QPoint(0, 0)).y() for w in reached if panel.isAncestorOf(w)]
+    assert len(places) > 6
+    assert all(after > before - 12 for before, after in pairwise(places))

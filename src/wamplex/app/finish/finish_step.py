@@ -21,6 +21,7 @@ from wamplex.app.finish.surface_part import SurfacePart
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget, scrolling_panel
 from wamplex.app.shared.requests import ReadingsKey
+from wamplex.app.shared.tab_order import TabOrder
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.tile_cache import TileCache
@@ -92,6 +93,7 @@ class FinishStep(QWidget):
         around.setContentsMargins(4, 4, 4, 4)
         around.addWidget(self._stack)
         lay_step(self, self.bar, bench, self.panel)
+        self._tabs = TabOrder(self)
         self._connect()
         self.refresh()
 
@@ -113,6 +115,7 @@ class FinishStep(QWidget):
         self.surface.show_entry(entry, others, self._mask)
         self._show_tools()
         self._measure(entry)
+        self._tabs.follow()  # layers and faces may have been made anew
         self._moved()
 
     def hold(self, what: str, held: bool) -> None:

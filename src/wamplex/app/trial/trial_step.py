@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget
+from wamplex.app.shared.tab_order import TabOrder
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.blind import BlindChoice
@@ -74,6 +75,7 @@ class TrialStep(QWidget):
         for page in (self.linked, self.sheet, self.pair, self._empty):
             self._stack.addWidget(page)
         self.panel = TrialPanel(self.viewport)
+        self._tabs = TabOrder(self)
         self._lay_out()
         self._connect()
         self.show_view("sheet")
@@ -139,6 +141,7 @@ class TrialStep(QWidget):
         self._show_readings()
         if self.isVisible():  # another step may be measuring
             self._reader.request(self.readings.missing(entry))
+        self._tabs.follow()  # heads and values may have been made anew
         self._moved()
 
     def hold_source(self, held: bool) -> None:
