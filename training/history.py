@@ -30,6 +30,11 @@ _KERNELS = {
 _WEIGHED = np.linspace(0.08, 0.38, 16)
 
 
+# Share of the noisy pictures that are not compressed whatever else is drawn: scans, and what raw files were
+# developed to.
+_NOISY_AND_WHOLE = 0.3
+
+
 @dataclass(frozen=True)
 class History:
     """What is done to a picture; see `drawn` for how often.
@@ -204,6 +209,8 @@ def drawn(random: np.random.Generator, *, clean_share: float = 0.18) -> History:
     codec: Codec | None = None
     quality, earlier, detour = 100, None, 1.0
     draw = random.random()
+    if noise > 0 and random.random() < _NOISY_AND_WHOLE:
+        draw = 1.0
     if draw < 0.62:
         codec, quality = "jpeg", int(random.integers(30, 97))
         if random.random() < 0.25:
