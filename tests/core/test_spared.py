@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from skimage import data
 
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.picture import Picture
@@ -40,8 +41,8 @@ def test_they_move_with_the_picture(framing: Framing, place: tuple[float, float,
 
 def test_no_texture_is_added_to_a_face() -> None:
     """Inside the place Thicket's result is Vellum's; elsewhere it is not."""
-    random = np.random.default_rng(2)
-    picture = Picture((0.5 + 0.03 * random.standard_normal((60, 60, 3))).astype(np.float32))
+    grass = data.grass()[:60, :60, None].repeat(3, axis=2)
+    picture = Picture(grass.astype(np.float32) / 255)
     values = Values(invention=100, spared=(Spared(x=0.5, y=0.5, radius=0.25),))
     whole = Window(0, 0, 120, 120)
     for framing in (Framing(), Framing(turns=1)):
