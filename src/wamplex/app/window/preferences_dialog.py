@@ -72,6 +72,7 @@ class PreferencesDialog(QDialog):
         self._make_execution()
         self._lay_out(open_colours)
         self._show()
+        self.show_guests()
 
     def _make_print(self) -> None:
         self.paper = QComboBox()
@@ -220,7 +221,6 @@ class PreferencesDialog(QDialog):
             ", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures."
         )
         self._chosen.setText(_chosen_words())
-        self.show_guests()
 
 
 def _chosen_words() -> str:
