@@ -175,8 +175,8 @@ class DeliverStep(QWidget):
         self.rows.add(count)
         self.refresh()
 
-    def _new_row(self, number: int) -> JobRow:
-        row = JobRow(self._jobs.rows[number])
+    def _new_row(self, number: int, bench: QWidget) -> JobRow:
+        row = JobRow(self._jobs.rows[number], bench)
         row.cancel_asked.connect(lambda number: self.cancel_asked.emit({number}))
         row.retry_asked.connect(self._retry)
         row.further_asked.connect(self.further_asked)

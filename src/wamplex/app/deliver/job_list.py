@@ -7,7 +7,7 @@ from itertools import accumulate
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
 from wamplex.app.shared.parts import label, plain_widget
@@ -23,10 +23,10 @@ class JobList(QScrollArea):
 
     Parameters
     ----------
-    make : makes the row of a number
+    make : makes the row of a number, in the widget that is given
     """
 
-    def __init__(self, make: Callable[[int], JobRow]) -> None:
+    def __init__(self, make: Callable[[int, QWidget], JobRow]) -> None:
         super().__init__()
         self._make = make
         self._rows: dict[int, JobRow] = {}
@@ -81,8 +81,7 @@ class JobList(QScrollArea):
 
     def _row(self, number: int) -> JobRow:
         if number not in self._rows:
-            row = self._rows[number] = self._make(number)
-            row.setParent(self._bench)
+            row = self._rows[number] = self._make(number, self._bench)
             row.show()
         return self._rows[number]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QDrag, QMouseEvent
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy, QWidget
 
 from wamplex.app.deliver.jobs import Row
 from wamplex.app.shared.parts import breakable, button, label, restyle
@@ -24,8 +24,8 @@ class JobRow(QFrame):
     look_asked = Signal(int)
     first_asked = Signal(int)
 
-    def __init__(self, job: Row) -> None:
-        super().__init__()
+    def __init__(self, job: Row, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self._job = job
         self._pressed = QPoint()
         self.setMinimumHeight(LEAST_HEIGHT)

@@ -193,8 +193,9 @@ def restyle(widget: QWidget, role: str) -> None:
     """Give a widget another role and repaint it."""
     if widget.property("role") != role:
         widget.setProperty("role", role)
-        widget.style().unpolish(widget)
-        widget.style().polish(widget)
+        if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):  # else it will be when it is shown
+            widget.style().unpolish(widget)
+            widget.style().polish(widget)
 
 
 def clear(layout: QVBoxLayout | QHBoxLayout) -> None:
