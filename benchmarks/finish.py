@@ -45,7 +45,7 @@ def wait(done):
 def rest():
     until = time.perf_counter() + 0.5
     wait(lambda: time.perf_counter() > until)
-    wait(lambda: not window.renderer.busy)
+    wait(lambda: not window.workers.renderer.busy)
 wait(lambda: window.tray.entries and window.tray.entries[0].suggested is not None)
 step, pane = window.finish_step, window.finish_step.pane
 window.open_step(FINISH)

@@ -43,7 +43,7 @@ apply_theme(app)
 spare_memory()
 window = MainWindow()
 window.show()
-window._loader.hold(True)
+window.workers.loader.hold(True)
 app.processEvents()
 me, peak, turns = psutil.Process(), [0], []
 machine = MachinePauses().__enter__()
@@ -66,7 +66,7 @@ listed = time.perf_counter() - begun
 turn(400, lambda: len(window.tray.usable) == 1000)
 looked, arriving = time.perf_counter() - begun, longest()
 held = peak[0]
-window._loader.hold(False)
+window.workers.loader.hold(False)
 turn(20)
 measuring = longest()
 bar = window.tray_view.list.verticalScrollBar()

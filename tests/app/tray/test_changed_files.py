@@ -76,7 +76,7 @@ def test_what_is_shown_is_never_of_the_old_file(window: MainWindow, qtbot: QtBot
     window.watch.end()  # the bench notices by itself
     painted(opened, 60, 200)
     shown: list[float] = []
-    window.renderer.made.connect(lambda _key, pixels: shown.append(float(pixels.mean())))
+    window.workers.renderer.made.connect(lambda _key, pixels: shown.append(float(pixels.mean())))
     window.store._kept.clear()
     window.trial_step.refresh()
     qtbot.waitUntil(lambda: bool(shown) and shown[-1] > 190, timeout=WAIT_MS)

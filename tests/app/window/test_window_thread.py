@@ -74,7 +74,7 @@ def test_no_work_is_done_on_it_in_any_step(
     window.open_step(TRIAL)
     window.trial_step.show_view("sheet")
     tray.set_trials(0, entry.trials.add("contour").stamp("A"))
-    qtbot.waitUntil(lambda: not window.renderer.busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not window.workers.renderer.busy, timeout=WAIT_MS)
     test = window.open_test(0)
     test.run_test()
     qtbot.waitUntil(lambda: bool(test.answers), timeout=WAIT_MS)

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
-    QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QKeySequence,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -37,7 +33,6 @@ from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
-from wamplex.app.shared.keys import bound
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.files_controller import FilesController
 from wamplex.app.tray.tray import Tray
@@ -48,24 +43,17 @@ from wamplex.app.trial.choices_controller import ChoicesController
 from wamplex.app.trial.guests_controller import GuestsController
 from wamplex.app.trial.takeaway_controller import TakeAwayController
 from wamplex.app.trial.trial_step import TrialStep
-from wamplex.app.window.bare import Bare
+from wamplex.app.window.acts import acts_of, add_keys
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.dialogs import Dialogs
 from wamplex.app.window.folding import Folding
 from wamplex.app.window.held_keys import HeldKeys
 from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.app.window.pasted import paste
 from wamplex.app.window.status_line import StatusLine
 from wamplex.app.window.step_rail import StepRail
+from wamplex.app.window.workers import Workers
 from wamplex.app.workers.autosave import Autosave
 from wamplex.app.workers.delivery import DeliveryThread
-from wamplex.app.workers.disagreement import DifferFinder
-from wamplex.app.workers.loader import Loader
-from wamplex.app.workers.masks import MaskMaker
-from wamplex.app.workers.readings import ReadingsThread
-from wamplex.app.workers.result_looks import ResultLooks
-from wamplex.app.workers.sheet_previews import SheetPreviews
-from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.colour.view import View
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.words import summary
@@ -93,33 +81,27 @@ class MainWindow(QMainWindow):
         self.tray, self.jobs = Tray(), Jobs(self._journal)
         self.store = PictureStore()
         self.store.keep_up_to(load_settings().cache_gb)
-        self._loader = Loader(self.store)
-        self.renderer = TileRenderer(self.store, self)
-        self.reader = ReadingsThread(self.store, self)
+        self.workers = Workers(self.store, self)
         deliveries = DeliveryThread(self._journal, self)
-        self._previews = SheetPreviews(self)
-        self.files = FilesController(self, self.tray, self._loader)
+        self.files = FilesController(self, self.tray, self.workers.loader)
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
         self.by_itself = SuggestionsByItself(self.tray, self)
         self.developing = DevelopingController(self.store, self.tray, self.assess_step, self)
-        self.size_step = SizeStep(self.tray, self._previews)
-        self.trial_step = TrialStep(self.tray, self.renderer, self.reader)
-        self._masks = MaskMaker(self.store, self)
-        self._differ = DifferFinder(self.store, self)
+        self.size_step = SizeStep(self.tray, self.workers.previews)
+        self.trial_step = TrialStep(self.tray, self.workers.renderer, self.workers.reader)
         self.finish_step = FinishStep(
-            self.tray, self.renderer, self.reader, self._masks, self.trial_step.cache
+            self.tray, self.workers.renderer, self.workers.reader, self.workers.masks, self.trial_step.cache
         )
-        self._looks = ResultLooks(self.store, self)
-        self.deliver_step = DeliverStep(self.tray, self.jobs, self._looks)
+        self.deliver_step = DeliverStep(self.tray, self.jobs, self.workers.looks)
         self.tray_view = TrayView(self.tray)
-        self._folding = Folding(self, self.tray_view)
+        self.folding = Folding(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
         self.project_controller = ProjectController(
-            self, self.project, self.tray, self.notices, self._loader.look, self._took_in
+            self, self.project, self.tray, self.notices, self.workers.loader.look, self._took_in
         )
         self._steps = QStackedWidget()
         steps = (self.assess_step, self.size_step, self.trial_step, self.finish_step, self.deliver_step)
@@ -137,22 +119,15 @@ class MainWindow(QMainWindow):
         self.guests = GuestsController(self, self.tray, self.store, self.notices)
         self._lay_out()
         self._connect()
-        self._add_keys()
+        acts = acts_of(self)
+        add_keys(self, acts)
+        self.rail.asked.connect(lambda name: acts[name]())
         self.open_step(ASSESS)
-        self._threads = (
-            self.renderer,
-            self.reader,
-            self._masks,
-            self.developing,
-            self._differ,
-            self._previews,
-            self.files.thumbnails,
-            self._looks,
-            self.pairs.finder,
-            self.watch,
-        )
-        for thread in (*self._threads, deliveries):
-            thread.start()
+        # Those of the controllers end with the others; files under way have an end of their own.
+        self.workers.join(self.developing, self.files.thumbnails, self.pairs.finder, self.watch)
+        self.workers.tell(self.notices.warn)
+        self.workers.start()
+        deliveries.start()
         self._held_keys = HeldKeys(self, self.trial_step, self.finish_step)
 
     def take_in(self, paths: list[Path]) -> None:
@@ -161,7 +136,7 @@ class MainWindow(QMainWindow):
             self.project_controller.open(project)
         pictures = [p for p in paths if p.suffix != SUFFIX]
         for entry in self.tray.add(pictures):
-            self._loader.look(entry.path)
+            self.workers.loader.look(entry.path)
         self._show_place()
 
     def _took_in(self, project: Project) -> None:
@@ -227,31 +202,15 @@ class MainWindow(QMainWindow):
         self._held_keys.stop()
         for test in self.findChildren(AnswerWindow):
             test.close()
-        self._loader.finish()
+        self.workers.loader.finish()
         self.take_away.cancel()
         self.guests.cancel()
         self.colours.end()
         self.delivery.end(keep_orders=not asked)
-        for thread in self._threads:
-            thread.end()
+        self.workers.end()
         self._journal.close()
         self._leave_project()
         self.project.finish()
-
-    def _do_with_project(self, what: str) -> None:
-        {
-            "open": self.project_controller.ask_open,
-            "save": self.project_controller.save,
-            "save-elsewhere": self.project_controller.save_elsewhere,
-            "undo": self.undo,
-            "redo": self.redo,
-            "colours": self.colours.open,
-            "networks": self.dialogs.networks,
-            "preferences": self.dialogs.preferences,
-            "help": self.dialogs.help,
-            "what": self.dialogs.what,
-            "about": self.dialogs.about,
-        }[what]()
 
     def undo(self) -> None:
         """Take the last decision back, and say what it was."""
@@ -336,23 +295,8 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.rail.chosen.connect(self.open_step)
-        self.rail.asked.connect(self._do_with_project)
         self.tray_view.add_asked.connect(self.choose_files)
-        self.developing.measuring_asked.connect(self._loader.measure_again)
-        workers = (
-            self._loader,
-            self.renderer,
-            self.reader,
-            self._masks,
-            self._differ,
-            self._previews,
-            self.files.thumbnails,
-            self.developing,
-            self._looks,
-            self.pairs.finder,
-        )
-        for worker in workers:
-            worker.broke.connect(self.notices.warn)
+        self.developing.measuring_asked.connect(self.workers.loader.measure_again)
         self.project.changed.connect(self._show_place)
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _number: self._show_summary())
@@ -361,10 +305,10 @@ class MainWindow(QMainWindow):
         self.tray_view.find_asked.connect(self.files.find_file)
         self.tray_view.recipes_asked.connect(self.open_recipes)
         self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
-        self.renderer.outdated.connect(lambda source: self.files.look_again(source.path))
-        self.trial_step.moving.connect(self._loader.hold)
+        self.workers.renderer.outdated.connect(lambda source: self.files.look_again(source.path))
+        self.trial_step.moving.connect(self.workers.loader.hold)
         self.trial_step.worked.connect(self.status.show_work)
-        self.finish_step.moving.connect(self._loader.hold)
+        self.finish_step.moving.connect(self.workers.loader.hold)
         self.finish_step.worked.connect(self.status.show_work)
         self.finish_step.said.connect(self._say)
         self.trial_step.said.connect(self._say)
@@ -381,10 +325,10 @@ class MainWindow(QMainWindow):
         self.tray_view.made_chosen.connect(self.pairs.look_at)
         self.tray_view.source_asked.connect(self.pairs.open_source_of)
         self.trial_step.test_asked.connect(self.open_test)
-        self.trial_step.differ_asked.connect(lambda request: self._differ.request([request]))
-        self._differ.found.connect(self.trial_step.take_differing)
-        self._differ.worked.connect(self.status.show_work)
-        self._differ.failed.connect(self.notices.warn)
+        self.trial_step.differ_asked.connect(lambda request: self.workers.differ.request([request]))
+        self.workers.differ.found.connect(self.trial_step.take_differing)
+        self.workers.differ.worked.connect(self.status.show_work)
+        self.workers.differ.failed.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(
             lambda number, kind: self.take_away.ask(self.tray.entry(number), kind)
         )
@@ -394,38 +338,10 @@ class MainWindow(QMainWindow):
         self.guests.ended.connect(self._say)
         self.trial_step.chosen_blindly.connect(self._tell_choice)
         self.trial_step.chosen_blindly.connect(self._choices.chosen_blindly)
-        self.renderer.failed.connect(self._reading_failed)
-        self.renderer.notices.connect(self._reading_noticed)
+        self.workers.renderer.failed.connect(self._reading_failed)
+        self.workers.renderer.notices.connect(self._reading_noticed)
         self.status.cancel_asked.connect(self._cancel_work)
         self.status.colours_asked.connect(self.colours.open)
-
-    def _add_keys(self) -> None:
-        acts: dict[str, Callable[[], object]] = {
-            "add": self.choose_files,
-            "paste": partial(paste, self.take_in, self.notices),
-            "next": lambda: self.tray.step(1),
-            "previous": lambda: self.tray.step(-1),
-            "undo": self.undo,
-            "redo": self.redo,
-            "recipes": self.open_recipes,
-            "save": self.project_controller.save,
-            "save-elsewhere": self.project_controller.save_elsewhere,
-            "open-project": self.project_controller.ask_open,
-            "bare": Bare(self).turn,
-            "tray": self._folding.turn_tray,
-            "panel": self._folding.turn_panels,
-            "help": self.dialogs.help,
-            "what": self.dialogs.what,
-            "preferences": self.dialogs.preferences,
-            "quit": self.close,
-        }
-        for index in (ASSESS, SIZE, TRIAL, FINISH, DELIVER):
-            acts[f"step-{index + 1}"] = partial(self.open_step, index)
-        for name, act in acts.items():
-            action = QAction(self)
-            action.setShortcuts([QKeySequence(keys) for keys in bound(name).keys])
-            action.triggered.connect(lambda _checked=False, act=act: act())
-            self.addAction(action)
 
     def _show_colours(self, view: View) -> None:
         self.trial_step.set_view(view)

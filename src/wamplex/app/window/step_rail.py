@@ -19,7 +19,7 @@ STEPS = (
 
 
 PROJECT_ACTIONS = (
-    ("open", "Open a project ...\tCtrl+Shift+O"),
+    ("open-project", "Open a project ...\tCtrl+Shift+O"),
     ("save", "Save the project\tCtrl+S"),
     ("save-elsewhere", "Save it elsewhere ...\tCtrl+Shift+S"),
     ("undo", "Take the last decision back\tCtrl+Z"),
