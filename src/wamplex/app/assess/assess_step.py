@@ -30,7 +30,7 @@ from wamplex.core.errors import WamplexError
 from wamplex.core.geometry.framing import from_framed, to_framed
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measure.findings import RowKey
-from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.measure.spots import Spot, free_name
 from wamplex.core.measure.subject import veil
 from wamplex.core.raw.development import Development
 from wamplex.core.settings import load_settings, save_settings
@@ -296,9 +296,7 @@ class AssessStep(QWidget):
             self._show_developing(entry)
             self.grey_picked.emit(entry.source, x, y)
             return
-        taken = {spot.name for spot in entry.spots}
-        names = (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99)))
-        name = next(n for n in names if n not in taken)
+        name = free_name(entry.spots)
         spot = Spot(*self._in_frame(x, y), "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
         self.said.emit(f"“{name}” is on the proof sheet now.")

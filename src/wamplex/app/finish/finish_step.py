@@ -24,6 +24,7 @@ from wamplex.app.shared.requests import ReadingsKey
 from wamplex.app.shared.tab_order import TabOrder
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.spot_walk import SpotWalk
 from wamplex.app.trial.tile_cache import TileCache
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.viewport import Viewport
@@ -59,7 +60,7 @@ class FinishStep(QWidget):
         self._mask_shown = "off"
         self._held: str = ""  # "source" or "before" while a key is held
         self._tool = "look"
-        self._spot = -1
+        self._walk = SpotWalk(self.viewport)
         self._shown: tuple[object, ...] = ()
         self._thumbnail: object = None
         self._placeholder: QImage | None = None
@@ -141,7 +142,7 @@ class FinishStep(QWidget):
         place = (entry.number, entry.source, entry.size, entry.framing)
         if place != self._shown:
             if self._shown[:1] != place[:1]:
-                self._spot, self.viewport.zoom = -1, None
+                self._walk, self.viewport.zoom = SpotWalk(self.viewport), None
             self._shown = place
             self.pane.forget_images()
         recipe = self._recipe(entry)
@@ -272,17 +273,9 @@ class FinishStep(QWidget):
         self.viewport.set_zoom(None if zoom is None else float(str(zoom)))
 
     def step_spot(self, by: int) -> None:
-        """Look at the next spot, at 100 % unless another zoom is chosen."""
+        """Look at the next spot, or the one before."""
         entry = self._entry()
-        if entry is None or not entry.spots:
-            self.said.emit("There are no spots yet")
-            return
-        self._spot = (self._spot + by) % len(entry.spots) if self._spot >= 0 else 0
-        spot = entry.spots[self._spot]
-        if self.viewport.zoom is None:
-            self.viewport.set_zoom(1.0)
-        self.viewport.move_to(spot.x, spot.y)
-        self.said.emit(f"{spot.name}, {self._spot + 1} of {len(entry.spots)}")
+        self.said.emit(self._walk.step(() if entry is None else entry.spots, by))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """N steps through the spots."""

@@ -18,19 +18,17 @@ from wamplex.app.trial.linked_view import LinkedView
 from wamplex.app.trial.pair_view import PairView
 from wamplex.app.trial.pane import Pane
 from wamplex.app.trial.readings_model import ReadingsModel
-from wamplex.app.trial.scene import OUTSIDE, Scene, ViewName, compared
+from wamplex.app.trial.scene import OUTSIDE, Scene, ViewName
 from wamplex.app.trial.sheet_view import SheetView
+from wamplex.app.trial.spots_controller import SpotsController
 from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.trial_bar import TrialBar, is_preset
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
 from wamplex.app.trial.viewport import Viewport
-from wamplex.app.workers.disagreement import DifferRequest
 from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.colour.view import View
-from wamplex.core.geometry.framing import Framing
-from wamplex.core.measure.spots import NAMES, Spot, moved_spots
 from wamplex.core.settings import load_settings, save_settings
 from wamplex.core.upscale.registry import find_upscaler
 from wamplex.core.upscale.values import Values
@@ -45,7 +43,6 @@ class TrialStep(QWidget):
     moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
     worked = Signal(float, str)
     test_asked = Signal(int)  # number of the entry
-    differ_asked = Signal(object)  # DifferRequest
     take_away_asked = Signal(int, str)  # number of the entry, what
     chosen_blindly = Signal(str, str)  # letter, upscaler key
 
@@ -59,10 +56,10 @@ class TrialStep(QWidget):
         self.view: ViewName = "sheet"
         self._source_held = False
         self._trace: str | None = None
+        self.spots = SpotsController(tray, self.viewport, self)
         self.blind = BlindChoice()
         self._placeholder: QImage | None = None
         self._shown_number: int | None = None
-        self._spot = -1
         self._shown_thumbnail: object = None
         self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self)
         self.cache = self.tiles.cache
@@ -160,7 +157,7 @@ class TrialStep(QWidget):
         elif is_key(event, "strike"):
             self._change("strike", entry.trials.active)
         elif is_key(event, "next-spot"):
-            self.step_spot(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+            self.spots.step(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
         elif is_key(event, "closer") or is_key(event, "farther"):
             steps = 1 if is_key(event, "closer") else -1
             self.viewport.step_zoom(120 * steps, next(iter(self.panes.values())).scale, (0.5, 0.5))
@@ -183,18 +180,6 @@ class TrialStep(QWidget):
         self.linked.rows = 2 if two else 1
         self.refresh()
 
-    def step_spot(self, by: int) -> None:
-        """Go to the next spot, or the one before."""
-        entry = self._entry()
-        if entry is None or not entry.spots:
-            return
-        self._spot = (self._spot + by) % len(entry.spots)
-        spot = entry.spots[self._spot]
-        if self.viewport.zoom is None:
-            self.viewport.set_zoom(1.0)
-        self.viewport.move_to(spot.x, spot.y)
-        self.said.emit(f"{spot.name}, {self._spot + 1} of {len(entry.spots)}")
-
     def cancel(self) -> None:
         """Stop rendering until something else is asked for."""
         self.tiles.stop()
@@ -212,10 +197,10 @@ class TrialStep(QWidget):
         self.bar.zoom_chosen.connect(self._choose_zoom)
         self.bar.trace_chosen.connect(self._choose_trace)
         self.bar.trial_asked.connect(lambda key: self._change("add", key))
-        self.bar.spot_asked.connect(self._add_spot)
+        self.bar.spot_asked.connect(self.spots.add)
         self.bar.rows_asked.connect(self._set_rows)
         self.bar.test_asked.connect(self._ask_test)
-        self.panel.differ_asked.connect(self.ask_where_they_differ)
+        self.panel.differ_asked.connect(self.spots.ask_where_they_differ)
         self.bar.favourites_asked.connect(self._keep_favourites)
         self.bar.hide_asked.connect(self.hide_names)
         self.bar.take_away_asked.connect(self._ask_take_away)
@@ -225,7 +210,7 @@ class TrialStep(QWidget):
         for view in (self.linked, self.sheet, self.pair):
             view.change_asked.connect(self._change)
             view.tiles_changed.connect(self.tiles.ask_soon)
-        self.sheet.spots_chosen.connect(self._set_spots)
+        self.sheet.spots_chosen.connect(self.spots.use)
         self.sheet.opened.connect(self._look_closer)
         self.panel.stamp_asked.connect(lambda letter: self._change("stamp", letter))
         self.panel.strike_asked.connect(lambda letter: self._change("strike", letter))
@@ -238,6 +223,7 @@ class TrialStep(QWidget):
         self.tiles.working.connect(self._tell_work)
         self.tiles.rested.connect(lambda: self.said.emit(_HINT))
         self.tiles.moving.connect(self.moving)
+        self.spots.said.connect(self.said)
         self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
@@ -308,52 +294,10 @@ class TrialStep(QWidget):
             self.sheet.show_standings(spots)
             self.panel.readings.show_standings(entry.trials.active, spots, whole)
 
-    def _set_spots(self, spots: tuple[Spot, ...]) -> None:
-        entry = self._entry()
-        if entry is not None:
-            self._tray.set_spots(entry.number, spots)
-
-    def _add_spot(self) -> None:
-        """The place in the middle of the panes becomes a spot."""
-        entry = self._entry()
-        if entry is None:
-            return
-        taken = [spot.name for spot in entry.spots]
-        name = next(
-            n for n in (NAMES["own"], *(f"{NAMES['own']} {i}" for i in range(2, 99))) if n not in taken
-        )
-        spot = Spot(self.viewport.centre_x, self.viewport.centre_y, "own", name)
-        self._tray.set_spots(entry.number, (*entry.spots, spot))
-        self.said.emit(f"“{name}” is on the sheet now")
-
     def _ask_test(self) -> None:
         entry = self._entry()
         if entry is not None:
             self.test_asked.emit(entry.number)
-
-    def ask_where_they_differ(self) -> None:
-        """Look for the places where trials differ most."""
-        entry = self._entry()
-        if entry is None:
-            return
-        recipes = tuple(entry.trial_recipe(trial) for trial in compared(entry))
-        if len(recipes) < 2:
-            self.said.emit("There is a single trial: nothing to compare")
-            return
-        self.differ_asked.emit(DifferRequest(entry.number, entry.source, recipes))
-
-    def take_differing(self, request: DifferRequest, spots: tuple[Spot, ...]) -> None:
-        """The places were found: they take the place of those found before."""
-        entry = self._tray.entry(request.entry)
-        if not entry.usable or entry.source != request.source or entry.found is None:
-            return
-        size = (entry.found.width, entry.found.height)
-        fresh = moved_spots(spots, Framing(), entry.framing, *size)
-        kept = tuple(spot for spot in entry.spots if spot.kind != "differ")
-        self._tray.set_spots(entry.number, (*kept, *fresh))
-        count = len(fresh)
-        places = "1 place is" if count == 1 else f"{count} places are"
-        self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
 
     def _ask_take_away(self, kind: str) -> None:
         entry = self._entry()

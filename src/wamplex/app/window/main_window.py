@@ -325,8 +325,8 @@ class MainWindow(QMainWindow):
         self.tray_view.made_chosen.connect(self.pairs.look_at)
         self.tray_view.source_asked.connect(self.pairs.open_source_of)
         self.trial_step.test_asked.connect(self.open_test)
-        self.trial_step.differ_asked.connect(lambda request: self.workers.differ.request([request]))
-        self.workers.differ.found.connect(self.trial_step.take_differing)
+        self.trial_step.spots.differ_asked.connect(lambda request: self.workers.differ.request([request]))
+        self.workers.differ.found.connect(self.trial_step.spots.take_differing)
         self.workers.differ.worked.connect(self.status.show_work)
         self.workers.differ.failed.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(

@@ -219,6 +219,16 @@ def eye_spot(face: Face, width: int, height: int) -> Spot:
     return Spot(min(max(x / width, 0), 1), min(max(y / height, 0), 1), "eye", NAMES["eye"])
 
 
+def free_name(spots: tuple[Spot, ...]) -> str:
+    """A name for a spot of the user's own that none of these has."""
+    taken = {spot.name for spot in spots}
+    return next(
+        name
+        for number in range(1, len(spots) + 2)
+        if (name := NAMES["own"] if number == 1 else f"{NAMES['own']} {number}") not in taken
+    )
+
+
 def moved_spots(
     spots: tuple[Spot, ...], before: Framing, after: Framing, width: int, height: int
 ) -> tuple[Spot, ...]:

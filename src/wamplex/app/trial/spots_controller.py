@@ -1,0 +1,76 @@
+"""The spots of the Trial step: going from one to the next, adding one, finding where trials differ."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.trial.scene import compared
+from wamplex.app.trial.spot_walk import SpotWalk
+from wamplex.app.trial.viewport import Viewport
+from wamplex.app.workers.disagreement import DifferRequest
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.measure.spots import Spot, free_name, moved_spots
+
+
+class SpotsController(QObject):
+    """Acts on the picture that is selected, where it can be used."""
+
+    said = Signal(str)
+    differ_asked = Signal(object)  # DifferRequest
+
+    def __init__(self, tray: Tray, viewport: Viewport, parent: QObject) -> None:
+        super().__init__(parent)
+        self._tray, self._viewport = tray, viewport
+        self._walk = SpotWalk(viewport)
+
+    def step(self, by: int) -> None:
+        """Go to the next spot, or the one before."""
+        entry = self._entry()
+        if entry is not None:
+            self.said.emit(self._walk.step(entry.spots, by))
+
+    def use(self, spots: tuple[Spot, ...]) -> None:
+        """These instead of those there are."""
+        entry = self._entry()
+        if entry is not None:
+            self._tray.set_spots(entry.number, spots)
+
+    def add(self) -> None:
+        """The place in the middle of the panes becomes a spot."""
+        entry = self._entry()
+        if entry is None:
+            return
+        name = free_name(entry.spots)
+        spot = Spot(self._viewport.centre_x, self._viewport.centre_y, "own", name)
+        self._tray.set_spots(entry.number, (*entry.spots, spot))
+        self.said.emit(f"“{name}” is on the sheet now")
+
+    def ask_where_they_differ(self) -> None:
+        """Look for the places where trials differ most."""
+        entry = self._entry()
+        if entry is None:
+            return
+        recipes = tuple(entry.trial_recipe(trial) for trial in compared(entry))
+        if len(recipes) < 2:
+            self.said.emit("There is a single trial: nothing to compare")
+            return
+        self.differ_asked.emit(DifferRequest(entry.number, entry.source, recipes))
+
+    def take_differing(self, request: DifferRequest, spots: tuple[Spot, ...]) -> None:
+        """The places were found: they take the place of those found before."""
+        entry = self._tray.entry(request.entry)
+        if not entry.usable or entry.source != request.source or entry.found is None:
+            return
+        size = (entry.found.width, entry.found.height)
+        fresh = moved_spots(spots, Framing(), entry.framing, *size)
+        kept = tuple(spot for spot in entry.spots if spot.kind != "differ")
+        self._tray.set_spots(entry.number, (*kept, *fresh))
+        count = len(fresh)
+        places = "1 place is" if count == 1 else f"{count} places are"
+        self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
+
+    def _entry(self) -> Entry | None:
+        entry = self._tray.current
+        return entry if entry is not None and entry.usable else None
