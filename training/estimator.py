@@ -73,13 +73,13 @@ def _example(source: PatchSource) -> tuple[np.ndarray, list[float], int]:
     y, x = (0, 0) if random.random() < 0.75 else random.integers(0, _GRID_PX + 1, 2)
     pixels = small[y : y + side, x : x + side].astype(np.float32) / 255
     blocks = 0.0 if random.random() < 0.08 else history.blocks  # some were saved otherwise since
-    return traits(pixels, blocks), quantities(history), _KIND_OF.get(collection, -1)
+    return traits(pixels, blocks), quantities(history, small), _KIND_OF.get(collection, -1)
 
 
-def quantities(history: History) -> list[float]:
+def quantities(history: History, small: np.ndarray) -> list[float]:
     """What is to be found, in the order and the scales of `QUANTITIES`."""
     softness, sharpening = balance(history)
-    noise, colour = noise_after(history)
+    noise, colour = noise_after(history, small)
     return [softness, sharpening, history.amount, math.log1p(noise), math.log1p(colour)]
 
 

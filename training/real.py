@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import tempfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
@@ -27,7 +27,15 @@ from wamplex.core.upscale.values import Values
 from wamplex.core.window import Window
 
 _NEAR_DB = 0.05
-_ROOT_2 = 2**0.5
+
+
+def noisy_jpeg(levels: float, quality: int) -> tuple[History, History]:
+    """Noise half of which all channels share, even, and growing with the light."""
+    part = levels / 2**0.5
+    even = History(noise=part, colour_noise=part, codec="jpeg", quality=quality)
+    return even, replace(even, with_light=True)
+
+
 # What a picture may have been through. Pictures take the several histories of a name in turn.
 DAMAGES: dict[str, tuple[History, ...]] = {
     "clean": (History(),),
@@ -38,8 +46,8 @@ DAMAGES: dict[str, tuple[History, ...]] = {
     "JPEG 85": (History(codec="jpeg", quality=85),),
     "WebP 40": (History(codec="webp", quality=40),),
     "WebP 75": (History(codec="webp", quality=75),),
-    "noise 8, JPEG 80": (History(noise=8 / _ROOT_2, colour_noise=8 / _ROOT_2, codec="jpeg", quality=80),),
-    "noise 20, JPEG 80": (History(noise=20 / _ROOT_2, colour_noise=20 / _ROOT_2, codec="jpeg", quality=80),),
+    "noise 8, JPEG 80": noisy_jpeg(8, 80),
+    "noise 20, JPEG 80": noisy_jpeg(20, 80),
     "enlarged 2x before": (History(enlarged=2.0),),
 }
 # Upscalers that the suggestion is compared with, each with the measured values.

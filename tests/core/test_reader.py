@@ -12,6 +12,7 @@ from scipy.ndimage import gaussian_filter
 from skimage import data
 
 from wamplex.core.measure.compression import Compression, compression_of, like_jpeg
+from wamplex.core.measure.noise_behind_jpeg import noise_behind_jpeg
 from wamplex.core.measure.reader import KINDS, Read, read
 from wamplex.core.measure.traits import traits
 from wamplex.core.measure.webp import webp_quality
@@ -61,6 +62,17 @@ def test_noise_is_found_behind_compression(name: str) -> None:
     file = io.BytesIO()
     Image.fromarray(noisy.astype(np.uint8)).save(file, "JPEG", quality=80)
     assert read_image(Image.open(file), 0.2).noise.value == pytest.approx(12, rel=0.5)
+
+
+@pytest.mark.parametrize("quality", [60, 80, 95])
+@pytest.mark.parametrize("sigma", [4, 8, 20])
+def test_noise_is_told_from_what_the_quantiser_of_jpeg_left(sigma: int, quality: int) -> None:
+    """Against the IJG's library, which Pillow saves with: steps from 1 to 80 levels, most coefficients 0."""
+    noisy = 128 + np.random.default_rng(2).normal(0, sigma, (240, 320))
+    file = io.BytesIO()
+    Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=quality)
+    found = noise_behind_jpeg(np.asarray(Image.open(file)).astype(np.float32), quality)
+    assert found == pytest.approx(sigma, rel=0.12)
 
 
 def test_photographs_are_no_drawings() -> None:

@@ -30,4 +30,5 @@ class _Lazy:
 
 ndimage: Any = _Lazy("scipy.ndimage")
 fft: Any = _Lazy("scipy.fft")
+special: Any = _Lazy("scipy.special")
 cv2: Any = _Lazy("cv2")

@@ -18,6 +18,7 @@ from wamplex.core.measure.made_by import MadeBy, made_by
 from wamplex.core.measure.medium import Medium, medium
 from wamplex.core.measure.motion import Movement, movement
 from wamplex.core.measure.noise import Noise, measure_noise
+from wamplex.core.measure.noise_behind_jpeg import noise_behind_jpeg
 from wamplex.core.measure.reader import KINDS, Read, ReadKind, read
 from wamplex.core.measure.resaved import earlier_quality
 from wamplex.core.measure.sample import Sample
@@ -58,6 +59,12 @@ UPSCALING_ROWS: tuple[Measured, ...] = (
 _CLEARLY_LOWER = 8
 
 
+# More than by this share neither is believed against the other.
+_MOST_CHANGE = 0.3
+# With less than this, in 8-bit levels, the network takes a picture for clean.
+_LEAST_READ_NOISE = 1.5
+# Root of the sum of the squared weights of the luma, ITU-R BT.601.
+_OWN_IN_LUMA = 0.668
 _NO_COMPRESSION = Compression(None, "not measured yet")
 _NO_NOISE = Noise(0, 0, 0, 0.5, 0.5)
 _NO_CLIPPING = Clipping(0, 0, 0.5, 0.5)
@@ -189,10 +196,31 @@ def _noise(sample: Sample, so_far: Condition) -> Noise:
     found = measure_noise(sample.picture)
     if so_far.read is None:
         return found
-    levels, colour = so_far.read.noise.value, so_far.read.colour_noise.value
-    return replace(
-        found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=min(colour, levels)
-    )
+    levels = so_far.read.noise.value
+    colour = min(so_far.read.colour_noise.value, levels)
+    share = _share_behind_jpeg(sample, so_far.compression, levels, colour)
+    levels, colour = share * levels, share * colour
+    return replace(found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
+
+
+def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, colour: float) -> float:
+    """What the network's reading is to be multiplied by where the file's quantiser tells as well.
+
+    Both miss by as much, each in its own way: the mean of their logarithms is right more often than either.
+    Where the network sees no noise, fine structure is all that the quantiser has left.
+    """
+    quality = compression.quality
+    if compression.codec != "jpeg" or quality is None or compression.earlier is not None:
+        return 1.0
+    if not compression.in_file or levels < _LEAST_READ_NOISE:
+        return 1.0
+    behind = noise_behind_jpeg(sample.luma, quality)
+    if behind is None:
+        return 1.0
+    # What channels have of their own is only in part in the luma.
+    of_luma = (levels**2 - colour**2 + (_OWN_IN_LUMA * colour) ** 2) ** 0.5
+    share = float((behind / of_luma) ** 0.5)
+    return min(max(share, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
 
 
 def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:

@@ -23,7 +23,7 @@ LEAST_NOISE_LEVELS = 2.2
 # From this quality on, compression leaves nothing to see.
 FINE_QUALITY = 96
 # Less than this is not told apart from a clean picture, and an error upwards etches rims.
-_LEAST_SOFTNESS_PX, _LEAST_SHARPENING = 0.2, 0.25
+LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
 # Outlines look sharpened. Of 30 drawings and pages in five conditions seven read so, with up to 0.54, without
 # being so; those that were sharpened by 90 % read 0.68 and more.
 _LEAST_DRAWN_SHARPENING = 0.63
@@ -163,8 +163,8 @@ def told_softness(condition: Condition) -> tuple[float, float]:
     if read is None:
         return 0.0, 0.0
     softness, sharpening = (e.value - _CAREFUL * e.doubt for e in (read.softness, read.sharpening))
-    least = _LEAST_DRAWN_SHARPENING if _is_drawn(condition) else _LEAST_SHARPENING
-    return (softness if softness >= _LEAST_SOFTNESS_PX else 0.0), (sharpening if sharpening >= least else 0.0)
+    least = _LEAST_DRAWN_SHARPENING if _is_drawn(condition) else LEAST_SHARPENING
+    return (softness if softness >= LEAST_SOFTNESS_PX else 0.0), (sharpening if sharpening >= least else 0.0)
 
 
 def cleaner(condition: Condition) -> str:
