@@ -34,6 +34,8 @@ _WEIGHED = np.linspace(0.08, 0.38, 16)
 # Share of the noisy pictures that are not compressed whatever else is drawn: scans, and what raw files were
 # developed to.
 _NOISY_AND_WHOLE = 0.3
+# Of the photographs that Mender learns from, the share in which there is noise and nothing else.
+_NOISE_ALONE = 0.12
 # Of the pictures, the share in which sharpness is told as the program measures it.
 _AS_MEASURED = 0.7
 
@@ -271,8 +273,15 @@ def softness_value(history: History) -> float:
 
 def damage_photograph(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
     """A photograph, (side, side, 3) of a larger one, with a history by chance, told not quite right."""
-    history = drawn(random, clean_share=0.10)
+    history = _noise_alone(random) if random.random() < _NOISE_ALONE else drawn(random, clean_share=0.10)
     return _told_of(apply(large, (side, side), history, random), history, random)
+
+
+def _noise_alone(random: np.random.Generator) -> History:
+    """What a scan or a developed raw file brings."""
+    level, share = float(np.exp(random.uniform(np.log(2.0), np.log(40)))), float(random.uniform(0, 1))
+    part = History(noise=level * (1 - share) ** 0.5, colour_noise=level * share**0.5)
+    return replace(part, grain_px=int(random.choice((1, 2), p=(0.8, 0.2))), with_light=random.random() < 0.5)
 
 
 def soften(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
