@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import shutil
+import threading
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +19,7 @@ from wamplex.core.render import render
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale import manifest as manifest_module
 from wamplex.core.upscale import sessions as sessions_module
+from wamplex.core.upscale.execution import Execution
 from wamplex.core.upscale.manifest import MODELS_DIR, network_file
 from wamplex.core.upscale.sessions import SessionPool, release_memory
 from wamplex.core.upscale.values import Values
@@ -130,3 +133,15 @@ def test_what_was_tried_before_takes_no_memory() -> None:
     assert try_all(4.0) - start < 1_000_000_000
     release_memory()
     assert int(psutil.Process().memory_info().rss) - start < 400_000_000
+
+
+def test_threads_of_sessions_stand_back_where_they_are_told_to(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(sessions_module, "_session_niceness", [])
+    before = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+    sessions_module.let_sessions_stand_back(17)
+    pool = SessionPool()
+    monkeypatch.setattr(sessions_module, "current_execution", lambda: Execution(threads=2))
+    pool.get(NETWORKS[0])
+    tasks = Path("/proc/self/task").iterdir()
+    assert 17 in {os.getpriority(os.PRIO_PROCESS, int(task.name)) for task in tasks}
+    assert os.getpriority(os.PRIO_PROCESS, threading.get_native_id()) == before

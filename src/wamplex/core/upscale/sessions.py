@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -12,6 +14,7 @@ import numpy as np
 import psutil
 
 from wamplex.core.errors import UnreadablePictureError, UpscalerError
+from wamplex.core.niceness import be_nice
 from wamplex.core.source import Source
 from wamplex.core.upscale.execution import Execution, current_execution, session_providers
 
@@ -20,6 +23,7 @@ _MOST_BYTES = 1_000_000_000
 # A file in half precision is widened, and packed once more for the processor's own order of channels.
 _SESSION_PER_FILE_BYTE = 6
 _Key = tuple[str, Execution]
+_session_niceness: list[int] = []  # none: as the thread that opens them
 
 
 class SessionPool:
@@ -122,6 +126,19 @@ def _unusable(path: Path, why: str, wanted: str | None) -> str:
     return sentence if wanted is None else f"{sentence} Installing the program again brings it back."
 
 
+def let_sessions_stand_back(niceness: int) -> None:
+    """Give the threads of sessions that are opened from now on a niceness, as in nice(1)."""
+    _session_niceness[:] = [niceness]
+
+
+def _standing_back(opened: Callable[[], Any]) -> Any:
+    """A session's threads are as nice as the thread that opens it, which is one made for that."""
+    if not _session_niceness:
+        return opened()
+    with ThreadPoolExecutor(1, initializer=lambda: be_nice(_session_niceness[0])) as opener:
+        return opener.submit(opened).result()
+
+
 def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
     import onnxruntime
 
@@ -136,7 +153,7 @@ def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
     options.add_session_config_entry("session.use_env_allocators", "1")
     providers = session_providers(execution.provider)
     try:
-        return onnxruntime.InferenceSession(str(path), options, providers=providers)
+        return _standing_back(lambda: onnxruntime.InferenceSession(str(path), options, providers=providers))
     except Exception as error:  # the runtime has a dozen classes for this, none of them public
         raise UpscalerError(_unusable(path, "cannot be opened", wanted)) from error
 
