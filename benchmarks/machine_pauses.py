@@ -12,7 +12,6 @@ import sys
 import tempfile
 import time
 from pathlib import Path
-from types import TracebackType
 
 _ASKED_S = 0.001
 # A plain process waits for others of the same eagerness for less than this.
@@ -20,19 +19,17 @@ _PAUSE_S = 0.010
 
 
 class MachinePauses:
-    """Watches while it is open, on every processor at once."""
+    """Watches from the beginning until it is told to end, on every processor at once."""
 
-    def __enter__(self) -> MachinePauses:
+    def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
         self._files = [Path(self._folder.name) / str(n) for n in sorted(os.sched_getaffinity(0))]
         self._watching = [
             subprocess.Popen([sys.executable, "-m", __name__, file.name, str(file)]) for file in self._files
         ]
-        return self
 
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
+    def end(self) -> None:
+        """Watch no more; what was seen is gone."""
         for process in self._watching:
             process.kill()
             process.wait()

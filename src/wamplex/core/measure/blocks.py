@@ -115,11 +115,16 @@ def low_frequencies(coefficients: NDArray[np.float32]) -> list[tuple[int, int, N
     ]
 
 
-def block_coefficients(luma: Luma) -> NDArray[np.float32]:
-    """Cosine transform of up to 1500 blocks, (N, 8, 8)."""
+def grid_blocks(luma: Luma) -> Luma:
+    """The whole blocks of the grid that begins at the corner, (N, 8, 8)."""
     rows, columns = (n // 8 for n in luma.shape)
     whole = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).transpose(0, 2, 1, 3)
-    blocks = whole.reshape(-1, 8, 8)
+    return whole.reshape(-1, 8, 8)
+
+
+def block_coefficients(luma: Luma) -> NDArray[np.float32]:
+    """Cosine transform of up to 1500 blocks, (N, 8, 8)."""
+    blocks = grid_blocks(luma)
     # Where the picture is cut off at black or white, steps are lost.
     blocks = blocks[(blocks.min(axis=(1, 2)) > 1) & (blocks.max(axis=(1, 2)) < 254)]
     if len(blocks) > _MOST_BLOCKS:

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.lazy import fft, special
+from wamplex.core.measure.blocks import grid_blocks
 from wamplex.core.measure.compression import standard_table
 
 Luma = NDArray[np.float32]
@@ -59,8 +60,7 @@ def noise_behind_jpeg(luma: Luma, quality: int) -> float | None:
 
 def _coefficients(luma: Luma) -> Luma:
     """Cosine transform of the blocks, (N, 64)."""
-    rows, columns = (n // 8 for n in luma.shape)
-    blocks = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).swapaxes(1, 2).reshape(-1, 8, 8)
+    blocks = grid_blocks(luma)
     if len(blocks) > _MOST_BLOCKS:
         blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
     made: Luma = fft.dctn(blocks - np.float32(128), axes=(1, 2), norm="ortho").reshape(-1, 64)
