@@ -45,16 +45,22 @@ window = MainWindow()
 window.show()
 window.workers.loader.hold(True)
 app.processEvents()
-me, peak, turns = psutil.Process(), [0], []
+me, peak, turns, making = psutil.Process(), [0], [], []
 machine = MachinePauses()
 empty = me.memory_info().rss
+seen = [0.0, 0]
+def makers():
+    if making and time.perf_counter() > seen[0] + 1:
+        seen[1] = sum(p.memory_info().rss for p in me.children() if "wamplex.core.jobs.serve" in p.cmdline())
+        seen[0] = time.perf_counter()
+    return seen[1]
 def turn(seconds=0.0, until=lambda: False):
     end = time.perf_counter() + seconds
     while time.perf_counter() < end and not until():
         begun = time.perf_counter()
         app.processEvents()
         turns.append((begun, time.perf_counter()))
-        peak[0] = max(peak[0], me.memory_info().rss)
+        peak[0] = max(peak[0], me.memory_info().rss + makers())
         time.sleep(0.001)
 def longest():
     found = longest_of(turns, machine.seen())
@@ -105,6 +111,7 @@ window.deliver_step.panel.use(Delivery(format="jpeg", folder=Path(sys.argv[2])))
 turn(1)
 turns.clear()
 begun = time.perf_counter()
+making.append(True)
 window.deliver_step.deliver_all()
 ordering = (time.perf_counter() - begun) * 1000
 turn(20)
@@ -144,7 +151,7 @@ def thousand() -> list[Figure]:
         Figure("memory with a thousand in the tray", held, 500.0, "MB", True, f"{empty:.0f} MB when empty"),
         Figure("memory while they are measured", measured, 500.0, "MB", True, "one at a time"),
         Figure(
-            "memory while files are made", peak, None, "MB", True, "networks at work, two files at a time"
+            "memory while files are made", peak, None, "MB", True, "two at a time, in a process of their own"
         ),
     ]
 

@@ -44,6 +44,11 @@ class Progress:
         """Whether the work was asked to stop."""
         return self._cancelled.is_set()
 
+    @property
+    def paused(self) -> bool:
+        """Whether the work is held."""
+        return self._paused.is_set()
+
     def check(self) -> None:
         """Raise `Cancelled` when asked to stop; wait here while paused."""
         while self._paused.is_set() and not self._cancelled.is_set():

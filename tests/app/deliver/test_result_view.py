@@ -122,12 +122,13 @@ def test_the_report_tells_of_every_file_and_of_what_failed(
     assert ".csv or .json" in delivered.notices.words
 
 
-def test_what_it_will_take_is_known_after_the_first_file(delivered: MainWindow) -> None:
+def test_what_it_will_take_is_known_after_the_first_file(delivered: MainWindow, qtbot: QtBot) -> None:
     assert "as measured here" in delivered.deliver_step.panel.name_words
     assert " free." in delivered.deliver_step.panel.name_words
     delivered.delivery._thread.pause(True)
     for _ in range(3):
         delivered.deliver_step.deliver_all()
+    qtbot.waitUntil(lambda: len(delivered.jobs.rows) == 4, timeout=WAIT_MS)
     assert delivered.jobs.seconds_left is not None
     delivered.deliver_step.rows[3].first.click()
     assert delivered.delivery._thread._orders[0].number == 3

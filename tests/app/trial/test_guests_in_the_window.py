@@ -104,7 +104,7 @@ def test_it_stays_with_its_picture(
     window.tray.carry([1], carrying)
     other = window.tray.entries[1]
     assert not any(t.upscaler.kind == "guest" for t in other.trials.rows)
-    saved = Saving().project_of(window.tray, Delivery(), {}).pictures[0]
+    saved = Saving().work(window.tray, Delivery(), {}).project.pictures[0]
     assert restored_trials(saved) == entry.trials
     window.project.save(tmp_path / "kept.wamplex")
     window.tray.remove([0, 1])  # as on another computer, where nothing of it is shown meanwhile

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from making import Here
 from PIL import Image
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
@@ -21,13 +22,13 @@ from wamplex.app.workers import delivery as delivery_module
 from wamplex.app.workers import tiles as tiles_module
 from wamplex.app.workers.delivery import DeliveryThread, Order
 from wamplex.app.workers.latest import LatestRequests
-from wamplex.app.workers.thread_priority import FOR_THE_EYE
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.jobs import run as run_module
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal, Planned, journal_path
+from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -35,6 +36,11 @@ from wamplex.core.source import Source
 from wamplex.core.trial_spec import TrialSpec
 
 PNG = Delivery(format="png")
+
+
+def delivering() -> DeliveryThread:
+    journal = Journal(journal_path())
+    return DeliveryThread(journal, Here(journal))
 
 
 @pytest.fixture
@@ -132,7 +138,7 @@ def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
 def test_a_fault_in_one_delivery_leaves_the_others(
     qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real, thread = run_module.read_picture, DeliveryThread(Journal(journal_path()))
+    real, thread = run_module.read_picture, delivering()
 
     def faulty(path: Path, progress: Progress) -> Picture:
         if path.name == "odd.png":
@@ -176,7 +182,7 @@ def test_a_worker_outlives_a_fault(qtbot: QtBot) -> None:
 def test_paused_deliveries_wait_and_go_on(qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "a.png"
     Image.fromarray(np.zeros((40, 40, 3), np.uint8)).save(path)
-    thread = DeliveryThread(Journal(journal_path()))
+    thread = delivering()
     thread.start()
     begun: list[int] = []
     done: list[int] = []
@@ -201,7 +207,7 @@ def test_small_files_are_made_two_at_a_time(
     running: list[int] = []
     most: list[int] = []
 
-    def run(_journal: Journal, job: Job, _progress: Progress, *, at_once: int) -> str:
+    def make(job: Job, _progress: Progress, at_once: int) -> str:
         running.append(job.number)
         most.append(len(running))
         assert at_once <= together
@@ -209,9 +215,9 @@ def test_small_files_are_made_two_at_a_time(
         running.remove(job.number)
         return "done"
 
-    monkeypatch.setattr(delivery_module, "run", run)
     monkeypatch.setattr(delivery_module, "_AT_ONCE", 2)
-    thread = DeliveryThread(Journal(journal_path()))
+    thread = delivering()
+    monkeypatch.setattr(thread._maker, "make", make)
     begun: list[int] = []
     thread.started_job.connect(begun.append)
     done: list[int] = []
@@ -229,7 +235,7 @@ def test_small_files_are_made_two_at_a_time(
 
 
 def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> None:
-    thread = DeliveryThread(Journal(journal_path()))
+    thread = delivering()
     cancelled: list[int] = []
     thread.cancelled.connect(cancelled.append)
     thread.put(ordered(7, Source.of(photo_file), Recipe()))

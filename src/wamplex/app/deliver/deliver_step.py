@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -14,6 +15,7 @@ from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.deliver.result_view import Result, ResultView
 from wamplex.app.shared.parts import button, frame, toolbar
+from wamplex.app.shared.portions import Portions
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -32,6 +34,10 @@ from wamplex.core.pairs.made import Made
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.travelling.travel import Part
+
+# Files that are ordered together: a thousand at once would hold the window up for 0.2 s.
+_TOGETHER = 4
+_SOON_MS = 100
 
 
 class DeliverStep(QWidget):
@@ -91,6 +97,7 @@ class DeliverStep(QWidget):
         whole.setSpacing(0)
         whole.addLayout(left, 1)
         whole.addWidget(self.panel)
+        self._ordering = Portions(self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh_if_seen)
@@ -119,11 +126,14 @@ class DeliverStep(QWidget):
         self.all_button.setAccessibleName(self.all_button.text())
         self.all_button.setEnabled(count > 0)
         self.one_button.setEnabled(current is not None)
+        self._enable()
+        self.panel.show_entries(current, usable)
+
+    def _enable(self) -> None:
         open_jobs = bool(self._jobs.open)
         self.pause_button.setEnabled(open_jobs)
         self.cancel_button.setEnabled(open_jobs)
-        self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))
-        self.panel.show_entries(current, usable)
+        self.report_button.setEnabled(self._jobs.ended > 0)
 
     def deliver_all(self) -> None:
         """Order a file for every usable picture."""
@@ -135,6 +145,10 @@ class DeliverStep(QWidget):
             self._order([self._tray.current])
 
     def _order(self, entries: list[Entry]) -> None:
+        for first in range(0, len(entries), _TOGETHER):
+            self._ordering.put(partial(self._order_some, entries[first : first + _TOGETHER]))
+
+    def _order_some(self, entries: list[Entry]) -> None:
         planned, megapixels = [], []
         for entry in entries:
             assert entry.size is not None
@@ -173,7 +187,9 @@ class DeliverStep(QWidget):
 
     def _add_rows(self, count: int) -> None:
         self.rows.add(count)
-        self.refresh()
+        self._enable()
+        if not self._soon.isActive():
+            self._soon.start(_SOON_MS)
 
     def _new_row(self, number: int, bench: QWidget) -> JobRow:
         row = JobRow(self._jobs.rows[number], bench)
@@ -233,11 +249,8 @@ class DeliverStep(QWidget):
         self.rows.refresh(number)
         if self._jobs.rows[number].state in ENDED:
             self._soon.start(0)  # how long such a file takes is known better now
-        self.report_button.setEnabled(any(row.state in ENDED for row in self._jobs.rows))
-        open_jobs = bool(self._jobs.open)
-        self.pause_button.setEnabled(open_jobs)
-        self.cancel_button.setEnabled(open_jobs)
-        if not open_jobs and self.pause_button.isChecked():
+        self._enable()
+        if not self._jobs.open and self.pause_button.isChecked():
             self.pause_button.setChecked(False)
             self._pause()
 
@@ -247,6 +260,7 @@ class DeliverStep(QWidget):
         self.pause_asked.emit(paused)
 
     def _cancel_all(self) -> None:
+        self._ordering.clear()
         self.cancel_asked.emit({job.number for job in self._jobs.open})
 
     def _use_for_all(self) -> None:

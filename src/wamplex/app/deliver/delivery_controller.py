@@ -53,6 +53,10 @@ class DeliveryController(QObject):
             self._notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
             self._order(rows)
 
+    def warm_up(self) -> None:
+        """Files may be ordered soon."""
+        self._thread.warm_up()
+
     def cancel_all(self) -> None:
         """Stop all jobs; files that are finished stay."""
         self._thread.cancel({job.number for job in self._jobs.open})
@@ -62,9 +66,7 @@ class DeliveryController(QObject):
         self._thread.end(keep_orders=keep_orders)
 
     def _order(self, rows: list[Row]) -> None:
-        for row in rows:
-            if row.job is not None:
-                self._thread.put(Order(row.number, row.job))
+        self._thread.put(*(Order(row.number, row.job) for row in rows if row.job is not None))
 
     def _write_report(self, path: Path) -> None:
         """Write what became of all jobs that have ended."""
@@ -85,11 +87,10 @@ class DeliveryController(QObject):
     def _progressed(self, number: int, fraction: float, words: str) -> None:
         self._jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
         name = self._jobs.rows[number].name.name
-        total = len(self._jobs.rows)
-        ended = total - len(self._jobs.open)
+        total, ended = len(self._jobs.rows), self._jobs.ended
         left = self._jobs.seconds_left
         time = "" if left is None else f" · about {time_words(left)} left"
-        done = ended + sum(job.fraction for job in self._jobs.rows if job.state is State.RUNNING)
+        done = ended + sum(job.fraction for job in self._jobs.open if job.state is State.RUNNING)
         self._status.show_work(done / total, f"{ended + 1} of {total} · {name} · {words}{time}")
 
     def _delivered(self, number: int, done: Delivered) -> None:

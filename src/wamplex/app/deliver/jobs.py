@@ -63,6 +63,7 @@ class Jobs(QObject):
         super().__init__()
         self.journal = journal
         self.rows: list[Row] = []
+        self._open: dict[int, Row] = {}
 
     def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> list[Row]:
         """Put some more at the end; they are written down first.
@@ -95,12 +96,21 @@ class Jobs(QObject):
         row = self.rows[number]
         row.state, row.fraction, row.words = state, fraction, words
         row.done = done
+        if state in ENDED:
+            self._open.pop(number, None)
+        else:
+            self._open[number] = row
         self.changed.emit(number)
 
     @property
     def open(self) -> list[Row]:
         """Jobs that have not ended."""
-        return [row for row in self.rows if row.state not in ENDED]
+        return list(self._open.values())
+
+    @property
+    def ended(self) -> int:
+        """How many have ended."""
+        return len(self.rows) - len(self._open)
 
     @property
     def seconds_left(self) -> float | None:
@@ -124,6 +134,8 @@ class Jobs(QObject):
         for row in rows:
             row.number = len(self.rows)
             self.rows.append(row)
+            if row.state not in ENDED:
+                self._open[row.number] = row
         self.added.emit(len(rows))
         return rows
 

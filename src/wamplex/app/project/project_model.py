@@ -11,7 +11,7 @@ from typing import Protocol
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.project.saving import Saving, decided_of, restore
+from wamplex.app.project.saving import Saving, Work, decided_of, restore
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.what import What
@@ -85,7 +85,10 @@ class ProjectModel(QObject):
 
     def look(self) -> bool:
         """Whether anything differs from what was saved last."""
-        self.unsaved = bool(self._tray.entries) and self._decided() != self._kept
+        return self._compare(self._work())
+
+    def _compare(self, work: Work) -> bool:
+        self.unsaved = bool(self._tray.entries) and work.decided != self._kept
         self.changed.emit()
         return self.unsaved
 
@@ -100,7 +103,7 @@ class ProjectModel(QObject):
         assert target is not None
         if target.suffix != SUFFIX:
             target = target.with_name(target.name + SUFFIX)
-        project = self._project()
+        project = self._work().project
         save_project(project, target, own_assets())
         self.path, self._kept = target, _decided(project)
         self.forget_recovery()
@@ -130,8 +133,9 @@ class ProjectModel(QObject):
     def save_for_recovery(self) -> None:
         """Have the work as it is written to a place of its own, quietly."""
         self._timer.stop()
-        if self.look():
-            self._autosave.write(self._project(), recovery_path(os.getpid()))
+        work = self._work()
+        if self._compare(work):
+            self._autosave.write(work.project, recovery_path(os.getpid()))
 
     def forget_recovery(self) -> None:
         """The work is safe elsewhere, or not wanted."""
@@ -147,11 +151,8 @@ class ProjectModel(QObject):
         """Whether this program's unsaved work lies on the disk."""
         return recovery_path(os.getpid()).exists()
 
-    def _project(self) -> Project:
-        return self._saving.project_of(self._tray, self._delivery(), self.tally)
-
-    def _decided(self) -> tuple[object, ...]:
-        return self._saving.decided(self._tray, self._delivery(), self.tally)
+    def _work(self) -> Work:
+        return self._saving.work(self._tray, self._delivery(), self.tally)
 
 
 def _decided(project: Project) -> tuple[object, ...]:

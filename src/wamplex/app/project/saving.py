@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from operator import is_
 from pathlib import Path
+from typing import NamedTuple
 
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry
@@ -19,6 +20,19 @@ from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale.registry import is_known
 
 
+class Work(NamedTuple):
+    """The tray as it is.
+
+    Attributes
+    ----------
+    project : everything worth keeping; pictures that could not be used are left out
+    decided : what counts of it when it is compared: not what is merely looked at, or follows measurements
+    """
+
+    project: Project
+    decided: tuple[object, ...]
+
+
 class Saving:
     """Turns the tray into a project; what has not changed of a picture is not made again.
 
@@ -29,22 +43,19 @@ class Saving:
         self._known: dict[int, tuple[tuple[object, ...], SavedPicture, SavedPicture]] = {}
         self._like: tuple[SavedPicture, SavedPicture] | None = None
 
-    def project_of(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Project:
-        """Everything worth keeping; pictures that could not be used are left out."""
+    def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Work:
+        """What there is to be kept now."""
         kept = [entry for entry in tray.entries if entry.error is None]
+        both = [self._saved(entry) for entry in kept]
         current = tray.current
         # Each part was checked when it was made; checking a thousand once more takes as long as making them.
-        return Project.model_construct(
-            pictures=tuple(self._saved(entry)[0] for entry in kept),
+        project = Project.model_construct(
+            pictures=tuple(saved for saved, _ in both),
             selected=kept.index(current) if current in kept else 0,
             delivery=delivery,
             tally=dict(tally),
         )
-
-    def decided(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> tuple[object, ...]:
-        """What counts of it when it is compared: not what is merely looked at, or follows measurements."""
-        kept = [entry for entry in tray.entries if entry.error is None]
-        return (tuple(self._saved(entry)[1] for entry in kept), delivery, dict(tally))
+        return Work(project, (tuple(compared for _, compared in both), delivery, dict(tally)))
 
     def prepare(self, entry: Entry) -> None:
         """Make what is kept of a picture now."""

@@ -1,4 +1,4 @@
-"""Takes in what comes from another thread: at once while little comes, in small portions when much does."""
+"""Does what comes in large numbers: at once while little comes, in small portions when much does."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
-_EVERY_MS = 20
-_PORTION_S = 0.012
+_EVERY_MS = 16
+_PORTION_S = 0.004
 
 
 class Portions(QObject):
@@ -31,6 +31,10 @@ class Portions(QObject):
         self._waiting.append(work)
         if not self._pause.isActive():
             self._go_on()
+
+    def clear(self) -> None:
+        """Leave out what still waits."""
+        self._waiting.clear()
 
     def _go_on(self) -> None:
         if not self._waiting:

@@ -60,6 +60,7 @@ from wamplex.core.geometry.words import summary
 from wamplex.core.hand_over import HandOver
 from wamplex.core.intake.kinds import SUFFIXES
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.jobs.apart import Apart
 from wamplex.core.jobs.journal import Journal, journal_path
 from wamplex.core.project import SUFFIX, Project
 from wamplex.core.settings import load_settings
@@ -82,7 +83,7 @@ class MainWindow(QMainWindow):
         self.store = PictureStore()
         self.store.keep_up_to(load_settings().cache_gb)
         self.workers = Workers(self.store, self)
-        deliveries = DeliveryThread(self._journal, self)
+        deliveries = DeliveryThread(self._journal, Apart(self._journal), self)
         self.files = FilesController(self, self.tray, self.workers.loader)
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
@@ -155,6 +156,8 @@ class MainWindow(QMainWindow):
         """Show a step."""
         self._steps.setCurrentIndex(index)
         self.rail.show_step(index)
+        if index == DELIVER:
+            self.delivery.warm_up()
         if index not in (TRIAL, FINISH) and not self.jobs.open:
             self.status.show_idle("Ready")
 

@@ -11,7 +11,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.latest import LatestRequests
-from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.apply_framing import framed_picture
 from wamplex.core.as_developed import as_developed
 from wamplex.core.colour.view import for_screen
@@ -22,6 +22,7 @@ from wamplex.core.known_answer.compare import answer_pixels, compare
 from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, Question, make_question
 from wamplex.core.known_answer.raw_question import make_raw_question
+from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source

@@ -13,11 +13,11 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled
+from wamplex.core.jobs.apart import Maker
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal
-from wamplex.core.jobs.run import failure_words, run
+from wamplex.core.jobs.run import failure_words
 from wamplex.core.progress import Progress
-from wamplex.core.spare_memory import spare_time
 
 _AT_ONCE = min(2, os.cpu_count() or 1)
 _SMALL_BYTES, _SPARE_BYTES = 150_000_000, 2_000_000_000
@@ -45,25 +45,29 @@ class DeliveryThread(QThread):
     failed = Signal(int, str)
     cancelled = Signal(int)
 
-    def __init__(self, journal: Journal, parent: QObject | None = None) -> None:
+    def __init__(self, journal: Journal, maker: Maker, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._journal = journal
+        self._journal, self._maker = journal, maker
         self._wake = threading.Condition()
         self._orders: list[Order] = []
         self._running: dict[int, tuple[Order, Progress]] = {}
         self._paused = False
         self._ending = False
 
-    def put(self, order: Order) -> None:
-        """Add an order at the end."""
+    def put(self, *orders: Order) -> None:
+        """Add some orders at the end."""
         with self._wake:
-            self._orders.append(order)
+            self._orders += orders
             self._wake.notify()
 
     def put_first(self, number: int) -> None:
         """Do a waiting order next."""
         with self._wake:
             self._orders.sort(key=lambda order: order.number != number)  # the others stay as they are
+
+    def warm_up(self) -> None:
+        """Orders may come soon."""
+        self._maker.warm_up()
 
     def pause(self, paused: bool) -> None:
         """Hold the work, or let it go on."""
@@ -119,6 +123,7 @@ class DeliveryThread(QThread):
             lanes = [other for other in lanes if other.is_alive()] + [lane]
         for lane in lanes:
             lane.join()
+        self._maker.close()
 
     def _next_fits(self) -> bool:
         """Whether the next order may begin: nothing runs, or two small ones go together."""
@@ -130,8 +135,7 @@ class DeliveryThread(QThread):
 
     def _lane(self, order: Order, progress: Progress, at_once: int) -> None:
         lower_priority()
-        with spare_time():
-            self._do(order, progress, at_once)
+        self._do(order, progress, at_once)
         with self._wake:
             del self._running[order.number]
             self._wake.notify()
@@ -139,7 +143,7 @@ class DeliveryThread(QThread):
     def _do(self, order: Order, progress: Progress, at_once: int) -> None:
         self.started_job.emit(order.number)
         try:
-            self.delivered.emit(order.number, run(self._journal, order.job, progress, at_once=at_once))
+            self.delivered.emit(order.number, self._maker.make(order.job, progress, at_once))
         except Cancelled:
             self.cancelled.emit(order.number)
         except Exception as error:

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
 from wamplex.core.intake.packed_thumbnail import packed
@@ -21,6 +21,7 @@ from wamplex.core.measure.condition import Condition, condition_of, measure_cond
 from wamplex.core.measure.cutout import cutout
 from wamplex.core.measure.findings import RowKey
 from wamplex.core.measure.sample import Rgb, Sample
+from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development

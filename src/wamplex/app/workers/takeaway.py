@@ -7,11 +7,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.thread_priority import FOR_THE_EYE, lower_priority
+from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.spots import Spot
+from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.progress import Progress
 from wamplex.core.source import Source
 from wamplex.core.takeaway.cells import Column, render_cells

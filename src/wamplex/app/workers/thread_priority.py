@@ -7,16 +7,9 @@ import os
 import sys
 from pathlib import Path
 
-from wamplex.core.niceness import be_nice
+from wamplex.core.niceness import BEHIND, CRUNCHING, FOR_THE_EYE, be_nice
 from wamplex.core.upscale.sessions import let_sessions_stand_back
 
-# Niceness as in nice(1), where the window's own thread has 0.
-FOR_THE_EYE = 5  # what is waited for
-BEHIND = 8  # what may take its time
-# The threads inside networks. They stand behind all that works in Python: a thread that holds Python's lock
-# while it waits for a processor keeps the window waiting as well, for up to 140 ms when these came before it.
-# At 12 two files made at the same time take a fifteenth longer for it, at 19 a sixth.
-CRUNCHING = 12
 # Seconds after which a thread that works in Python lets others have their turn: a frame lasts 16 ms.
 _TURN_S = 0.001
 _THREADS = Path("/proc/self/task")

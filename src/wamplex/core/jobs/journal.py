@@ -7,6 +7,7 @@ import os
 import sqlite3
 import threading
 from collections.abc import Sequence
+from itertools import chain
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -37,6 +38,8 @@ CREATE TABLE IF NOT EXISTS whole (device INTEGER, inode INTEGER, folder TEXT NOT
 CREATE TABLE IF NOT EXISTS assets (digest TEXT PRIMARY KEY, data BLOB NOT NULL);
 """
 _BUSY_S = 20.0
+# Rows of one statement. Each statement lets go of Python's lock, and the window then waits for its turn.
+_TOGETHER = 100
 
 
 def journal_path() -> Path:
@@ -63,11 +66,16 @@ class Journal:
     ----------
     path : of the file, made where it is missing; where it cannot be, jobs are kept in memory alone
     owner : number of the process whose jobs are added
+
+    Attributes
+    ----------
+    held : whether what is cancelled stays written down
     """
 
     def __init__(self, path: Path, owner: int | None = None) -> None:
-        self._owner = os.getpid() if owner is None else owner
-        self._held = False
+        self.path = path
+        self.owner = os.getpid() if owner is None else owner
+        self.held = False
         self._lock = threading.Lock()
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -85,16 +93,18 @@ class Journal:
 
     def add(self, planned: Sequence[Planned]) -> list[Job]:
         """Write some more down, at the end, all or none."""
-        columns = "owner, source, recipe, delivery, planned, expected_bytes, state, words, file_bytes"
-        statement = f"INSERT INTO jobs ({columns}) VALUES (?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"
-        made = []
+        rows = [(self.owner, *_texts(one)) for one in planned]
+        made: list[Job] = []
         with self._lock:
             self._base.execute("BEGIN")
             for one in planned:
                 self._keep_parts(one.recipe)
-                number = self._base.execute(statement, (self._owner, *_texts(one))).lastrowid
-                assert number is not None
-                made.append(Job(number, *one))
+            for first in range(0, len(rows), _TOGETHER):
+                some = rows[first : first + _TOGETHER]
+                last = self._base.execute(_adding(len(some)), list(chain(*some))).lastrowid
+                assert last is not None
+                numbers = range(last - len(some) + 1, last + 1)
+                made += [Job(number, *one) for number, one in zip(numbers, planned[first:], strict=False)]
             self._base.execute("COMMIT")
         return made
 
@@ -102,7 +112,7 @@ class Journal:
         self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0
     ) -> None:
         """A job moved on; what has ended is no longer kept."""
-        if self._held and state is not State.DONE:
+        if self.held and state is not State.DONE:
             return
         if state in ENDED:
             self._forget([number])
@@ -112,7 +122,7 @@ class Journal:
 
     def give_up(self, numbers: Sequence[int]) -> None:
         """Jobs that waited were taken back, all or none."""
-        if not self._held:
+        if not self.held:
             self._forget(numbers)
 
     def _forget(self, numbers: Sequence[int]) -> None:
@@ -128,7 +138,7 @@ class Journal:
 
     def hold(self) -> None:
         """The program is ending unasked: what is not done by now stays written down for the next start."""
-        self._held = True
+        self.held = True
 
     def note_partial(self, number: int, path: Path) -> None:
         """A file is about to be begun under a temporary name; whoever recovers the job takes it away."""
@@ -168,7 +178,7 @@ class Journal:
         """Make a job of another process, which has ended, one of this; False when another was quicker."""
         changed = self._do(
             "UPDATE jobs SET owner = ?, state = ?, words = ? WHERE number = ? AND owner = ?",
-            (self._owner, State.WAITING.value, "waiting", number, owner),
+            (self.owner, State.WAITING.value, "waiting", number, owner),
         )
         return changed.rowcount == 1
 
@@ -185,6 +195,14 @@ class Journal:
     def _do(self, statement: str, row: tuple[Any, ...] = ()) -> sqlite3.Cursor:
         with self._lock:
             return self._base.execute(statement, row)
+
+
+def _adding(count: int) -> str:
+    """Adds so many jobs, whose numbers follow one another."""
+    columns = "owner, source, recipe, delivery, planned, expected_bytes, state, words, file_bytes"
+    return f"INSERT INTO jobs ({columns}) VALUES " + ", ".join(
+        ["(?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"] * count
+    )
 
 
 def _texts(one: Planned) -> tuple[str, str, str, str, int]:

@@ -141,7 +141,7 @@ class NetworkProcess:
                 stderr=subprocess.DEVNULL,
                 text=True,
                 pass_fds=(self._shared,),
-                start_new_session=True,  # Ctrl+C is for the program, which then ends it
+                process_group=0,  # Ctrl+C is for the program, which then ends it
             )
         return self._child
 
