@@ -42,6 +42,8 @@ if first:
         window.tray.set_trials(entry.number, entry.trials.stamp("A"))
     window.deliver_step.panel.use(Delivery(format="png", depth=8, folder=out))
     window.deliver_step.deliver_all()
+    while len(window.jobs.rows) < {count}:
+        turn()
 else:
     window.delivery.take_up()
 while window.jobs.open:

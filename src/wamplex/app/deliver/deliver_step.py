@@ -35,16 +35,14 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.travelling.travel import Part
 
-# Files that are ordered together: a thousand at once would hold the window up for 0.2 s.
-_TOGETHER = 4
-_SOON_MS = 100
+# Files that are planned together: a thousand at once would hold the window up for 0.2 s.
+_TOGETHER = 8
 
 
 class DeliverStep(QWidget):
     """Bench and panel of the Deliver step."""
 
     said = Signal(str)
-    ordered = Signal(object)  # list of Row
     cancel_asked = Signal(object)  # set of numbers
     pause_asked = Signal(bool)
     further_asked = Signal(object)  # path of a result that is to be a source
@@ -145,11 +143,18 @@ class DeliverStep(QWidget):
             self._order([self._tray.current])
 
     def _order(self, entries: list[Entry]) -> None:
+        planned: list[Planned] = []
+        megapixels: list[float] = []
+        if len(entries) <= _TOGETHER:
+            self._plan(entries, planned, megapixels)
+            self._jobs.add(planned, megapixels)
+            return
         for first in range(0, len(entries), _TOGETHER):
-            self._ordering.put(partial(self._order_some, entries[first : first + _TOGETHER]))
+            some = entries[first : first + _TOGETHER]
+            self._ordering.put(partial(self._plan, some, planned, megapixels))
+        self._ordering.put(partial(self._jobs.add, planned, megapixels))
 
-    def _order_some(self, entries: list[Entry]) -> None:
-        planned, megapixels = [], []
+    def _plan(self, entries: list[Entry], planned: list[Planned], megapixels: list[float]) -> None:
         for entry in entries:
             assert entry.size is not None
             try:
@@ -159,7 +164,6 @@ class DeliverStep(QWidget):
             else:
                 width, height = file_pixels(entry.size, entry.sheet)
                 megapixels.append(width * height / 1e6)
-        self.ordered.emit(self._jobs.add(planned, megapixels))
 
     def _planned(self, entry: Entry) -> Planned:
         """What is written down of a file to be made.
@@ -183,13 +187,12 @@ class DeliverStep(QWidget):
         job = row.job
         if job is not None:
             again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
-            self.ordered.emit(self._jobs.add([again], [row.megapixels]))
+            self._jobs.add([again], [row.megapixels])
 
     def _add_rows(self, count: int) -> None:
         self.rows.add(count)
         self._enable()
-        if not self._soon.isActive():
-            self._soon.start(_SOON_MS)
+        self._soon.start(0)
 
     def _new_row(self, number: int, bench: QWidget) -> JobRow:
         row = JobRow(self._jobs.rows[number], bench)

@@ -34,7 +34,7 @@ class DeliveryController(QObject):
     ) -> None:
         super().__init__(parent)
         self._jobs, self._thread, self._status, self._notices = jobs, thread, status, notices
-        step.ordered.connect(self._order)
+        jobs.ordered.connect(self._order)
         step.cancel_asked.connect(thread.cancel)
         step.pause_asked.connect(thread.pause)
         step.first_asked.connect(thread.put_first)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -12,9 +13,11 @@ from PySide6.QtCore import QObject, Signal
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.jobs.job import ENDED, Job, State
 from wamplex.core.jobs.journal import Journal, Planned
-from wamplex.core.jobs.pace import expected_seconds
+from wamplex.core.jobs.pace import expected_seconds, known_paces
 from wamplex.core.jobs.recover import recover
 from wamplex.core.report import made_values
+
+_FEW = 8
 
 
 @dataclass
@@ -57,23 +60,40 @@ class Jobs(QObject):
     """All jobs of this session, in the order they were asked for, and those of one that was cut off."""
 
     added = Signal(int)  # how many, at the end
+    ordered = Signal(object)  # list of `Row` that are to be made
     changed = Signal(int)
+    _written = Signal(object, object)  # list of `Job`, megapixels of each
 
     def __init__(self, journal: Journal) -> None:
         super().__init__()
         self.journal = journal
         self.rows: list[Row] = []
         self._open: dict[int, Row] = {}
+        self._writer: Thread | None = None
+        self._written.connect(self._order)
 
-    def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> list[Row]:
-        """Put some more at the end; they are written down first.
+    def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> None:
+        """Put some more at the end; they are written down first, many of them beside the window.
 
         Parameters
         ----------
         megapixels : of each file
         """
-        jobs = self.journal.add(planned)
-        return self._listed([self._row(job, count) for job, count in zip(jobs, megapixels, strict=True)])
+        if len(planned) <= _FEW:
+            self._order(self.journal.add(planned), megapixels)
+        else:
+            self._writer = Thread(target=lambda: self._written.emit(self.journal.add(planned), megapixels))
+            self._writer.start()
+
+    def finish(self) -> None:
+        """Wait until what was asked for is written down."""
+        if self._writer is not None:
+            self._writer.join()
+
+    def _order(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
+        known = known_paces()
+        rows = [self._row(job, count, known) for job, count in zip(jobs, megapixels, strict=True)]
+        self.ordered.emit(self._listed(rows))
 
     def add_failed(self, name: Path, sentence: str) -> None:
         """Show one that cannot be begun."""
@@ -126,8 +146,8 @@ class Jobs(QObject):
         """What became of all that have ended, for a report."""
         return [_reported(row) for row in self.rows if row.state in ENDED]
 
-    def _row(self, job: Job, megapixels: float = 0.0) -> Row:
-        seconds = expected_seconds(job.recipe, megapixels) if megapixels else None
+    def _row(self, job: Job, megapixels: float = 0.0, known: dict[str, float] | None = None) -> Row:
+        seconds = expected_seconds(job.recipe, megapixels, known) if megapixels else None
         return Row(0, job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
 
     def _listed(self, rows: list[Row]) -> list[Row]:

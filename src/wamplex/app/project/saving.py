@@ -45,7 +45,7 @@ class Saving:
 
     def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Work:
         """What there is to be kept now."""
-        kept = [entry for entry in tray.entries if entry.error is None]
+        kept = [entry for entry in tray.entries if entry.facts.error is None]
         both = [self._saved(entry) for entry in kept]
         current = tray.current
         # Each part was checked when it was made; checking a thousand once more takes as long as making them.
@@ -63,7 +63,8 @@ class Saving:
             self._saved(entry)
 
     def _saved(self, entry: Entry) -> tuple[SavedPicture, SavedPicture]:
-        seen = (entry.usual, entry.suggested, entry.active, entry.saved_spots, entry.raw)
+        facts = entry.facts
+        seen = (entry.usual, facts.suggested, entry.active, entry.saved_spots, facts.found)
         made_of = (entry.path, entry.decisions, *seen)
         known = self._known.get(entry.number)
         if known is None or not all(map(is_, known[0], made_of)):

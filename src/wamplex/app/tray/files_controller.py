@@ -19,7 +19,7 @@ from wamplex.core.intake.packed_thumbnail import Thumbnail
 from wamplex.core.intake.probe import Probe
 from wamplex.core.travelling.alike import Taken
 
-_SOON_MS = 30
+_SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 _WARM_UP_MS = 400  # once the window has been painted
 
 
@@ -31,7 +31,6 @@ class FilesController:
         self.thumbnails, self.watch = Thumbnails(window), SourceWatch(window)
         self._soon = QTimer(window)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(_SOON_MS)
         self._soon.timeout.connect(self._look_at_all)
         self._coming = Portions(window)
         loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
@@ -76,8 +75,8 @@ class FilesController:
             self._loader.cut_out(entry.source, entry.condition)
 
     def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
-        if what & {"file", "framing"}:
-            self._soon.start()
+        if what & {"file", "framing"} and not self._soon.isActive():
+            self._soon.start(max(_SOON_MS, len(self._tray.entries)))
 
     def _look_at_all(self) -> None:
         """What goes through all pictures is done once for all that have just come."""

@@ -8,7 +8,7 @@ from functools import cache, lru_cache
 from pathlib import Path
 from weakref import WeakKeyDictionary
 
-from PySide6.QtCore import QBuffer, QByteArray, QRect, QSize, Qt
+from PySide6.QtCore import QBuffer, QByteArray, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
@@ -23,6 +23,8 @@ _THUMB = QSize(126, 76)
 _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
 _AS_LONG_AS = "0000 × 0000 · JPEG"  # what will most likely be said of a picture
 _MOST_PIXMAPS = 60  # somewhat more than a high screen shows
+# Thumbnails unpacked in one turn of the window, at 3 ms each; the next ones follow in the next turn.
+_AT_ONCE, _NEXT_MS = 2, 5
 _WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.TextFlag.TextWrapAnywhere) | int(Qt.AlignmentFlag.AlignLeft)
 _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
 
@@ -48,6 +50,11 @@ class TrayCardPainter(QStyledItemDelegate):
         self._heights: WeakKeyDictionary[Row, int] = WeakKeyDictionary()  # as they were laid out last
         self._heights_at = 0  # for this width
         self._pixmaps: OrderedDict[int, tuple[Thumbnail, QPixmap]] = OrderedDict()
+        self._unpacked = 0  # in this turn
+        self._next = QTimer(view)
+        self._next.setSingleShot(True)
+        self._next.setInterval(_NEXT_MS)
+        self._next.timeout.connect(self._go_on)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """As high as name and words need; asked for all rows whenever one comes or goes."""
@@ -123,15 +130,26 @@ class TrayCardPainter(QStyledItemDelegate):
         return self._places[key]
 
     def _pixmap(self, entry: Entry, ratio: float) -> QPixmap:
+        """A card's picture; empty, or the one before, when its turn has not come."""
         thumbnail = entry.facts.thumbnail
         assert thumbnail is not None
-        known, shown = self._pixmaps.pop(entry.number, (None, None))
-        if shown is None or known is not thumbnail or shown.devicePixelRatio() != ratio:
+        known, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
+        if known is not thumbnail or shown.devicePixelRatio() != ratio:
+            self._next.start()
+            if self._unpacked >= _AT_ONCE:
+                return shown
+            self._unpacked += 1
             shown = _pixmap_of(thumbnail, ratio)
+        self._pixmaps.pop(entry.number, None)
         self._pixmaps[entry.number] = (thumbnail, shown)
         if len(self._pixmaps) > _MOST_PIXMAPS:
             self._pixmaps.popitem(last=False)
         return shown
+
+    def _go_on(self) -> None:
+        if self._unpacked >= _AT_ONCE:
+            self._view.viewport().update()
+        self._unpacked = 0
 
 
 def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:

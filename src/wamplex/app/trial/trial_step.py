@@ -30,7 +30,7 @@ from wamplex.app.workers.readings import ReadingsThread
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.colour.view import View
 from wamplex.core.settings import load_settings, save_settings
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.upscale.registry import find_upscaler, is_known
 from wamplex.core.upscale.values import Values
 
 _HINT = "Hold Q to see the source · drag moves and the wheel zooms all panes"
@@ -378,7 +378,9 @@ class TrialStep(QWidget):
         self.tiles.leave()
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
-        name = "" if self.blind.hidden else f" · {find_upscaler(upscaler_key).name}"
+        # A guest may have been let go of while its tiles were under way.
+        told = not self.blind.hidden and is_known(upscaler_key)
+        name = f" · {find_upscaler(upscaler_key).name}" if told else ""
         self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total}{name}")
 
 

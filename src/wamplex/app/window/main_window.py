@@ -211,6 +211,7 @@ class MainWindow(QMainWindow):
         self.colours.end()
         self.delivery.end(keep_orders=not asked)
         self.workers.end()
+        self.jobs.finish()
         self._journal.close()
         self._leave_project()
         self.project.finish()

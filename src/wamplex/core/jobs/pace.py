@@ -17,17 +17,28 @@ _WEIGHT = 0.3
 _MOST_KINDS = 200
 
 
-def expected_seconds(recipe: Recipe, megapixels: float) -> float | None:
+def known_paces() -> dict[str, float]:
+    """Seconds for each megapixel, by what decides the pace; for `expected_seconds` of many files."""
+    try:
+        listed = json.loads(_path().read_bytes())
+        return {str(k): float(v) for k, v in listed.items() if 0 < float(v) < 1e6}
+    except (OSError, ValueError, TypeError, AttributeError):
+        return {}
+
+
+def expected_seconds(
+    recipe: Recipe, megapixels: float, known: dict[str, float] | None = None
+) -> float | None:
     """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
-    known = _known().get(_kind(recipe))
-    return None if known is None else known * megapixels
+    pace = (known_paces() if known is None else known).get(_kind(recipe))
+    return None if pace is None else pace * megapixels
 
 
 def note_pace(recipe: Recipe, megapixels: float, seconds: float) -> None:
     """A file was made. That it cannot be noted is no reason to stop."""
     if megapixels <= 0 or seconds <= 0:
         return
-    known, kind = _known(), _kind(recipe)
+    known, kind = known_paces(), _kind(recipe)
     now = seconds / megapixels
     known[kind] = now if kind not in known else (1 - _WEIGHT) * known[kind] + _WEIGHT * now
     known[kind] = known.pop(kind)  # the latest stands last
@@ -52,14 +63,6 @@ def _kind(recipe: Recipe) -> str:
         specs.append(recipe.faces.shows)
     parts = sorted(f"{spec.upscaler}{' careful' if spec.values.careful else ''}" for spec in specs)
     return f"{'+'.join(parts)} {math.ceil(recipe.factor)}x"
-
-
-def _known() -> dict[str, float]:
-    try:
-        listed = json.loads(_path().read_bytes())
-        return {str(k): float(v) for k, v in listed.items() if 0 < float(v) < 1e6}
-    except (OSError, ValueError, TypeError, AttributeError):
-        return {}
 
 
 def _path() -> Path:
