@@ -139,6 +139,17 @@ def test_a_crash_costs_one_file_and_no_more(apart: Apart, journal: Journal, larg
     assert apart.make(ordered(journal, large_file, BICUBIC), Progress(), 1).check.pixels_equal
 
 
+@pytest.mark.skipif(not Path("/proc/self/oom_score_adj").exists(), reason="Linux alone has this")
+def test_it_goes_before_the_window_when_memory_runs_out(
+    apart: Apart, journal: Journal, photo_file: Path
+) -> None:
+    apart.make(ordered(journal, photo_file, BICUBIC), Progress(), 1)
+    (maker,) = children()
+    ours = int(Path("/proc/self/oom_score_adj").read_text())
+    assert int(Path(f"/proc/{maker.pid}/oom_score_adj").read_text()) > ours
+    assert maker.nice() > psutil.Process().nice()
+
+
 def test_one_that_has_ended_while_idle_is_begun_anew(
     apart: Apart, journal: Journal, photo_file: Path
 ) -> None:

@@ -29,6 +29,8 @@ from wamplex.core.upscale.sessions import let_sessions_stand_back
 
 # After so long without an order its networks need not stay in memory.
 _IDLE_S = 60.0
+# Where Linux runs out of memory, this process is to go, and not the window with all that was decided in it.
+_OUT_OF_MEMORY, _FIRST_TO_GO = Path("/proc/self/oom_score_adj"), "500"
 
 
 class _Server:
@@ -99,6 +101,8 @@ def main() -> None:
     be_nice(BEHIND)
     let_sessions_stand_back(CRUNCHING)
     spare_memory()
+    with suppress(OSError):  # elsewhere, or forbidden
+        _OUT_OF_MEMORY.write_text(_FIRST_TO_GO)
     with suppress(EOFError, OSError):
         _Server(Connection(descriptor), Journal(journal, owner)).serve()
     os._exit(0)
