@@ -22,8 +22,10 @@ RowKey = Measured | Literal["size", "faces apart"]
 LEAST_NOISE_LEVELS = 2.2
 # From this quality on, compression leaves nothing to see.
 FINE_QUALITY = 96
-# Less than this is not told apart from a clean picture, and an error upwards etches rims.
+# Less than this is not told apart from a clean picture, and an error upwards etches rims. Behind compression
+# more is mistaken for softness, and sharpening that is over-read carves blocks (docs: the reader's card).
 LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
+_LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING = 0.3, 0.2
 # Outlines look sharpened. Of 30 drawings and pages in five conditions seven read so, with up to 0.54, without
 # being so; those that were sharpened by 90 % read 0.68 and more.
 _LEAST_DRAWN_SHARPENING = 0.63
@@ -32,7 +34,7 @@ _VERY_SOFT_PX = 1.2
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
 # Of what may be wrong, so much is taken off: errors downwards cost little.
-_CAREFUL = 0.5
+_CAREFUL, _CAREFUL_OF_COMPRESSED_SHARPENING = 0.5, 0.75
 _LEAST_CLIPPED = 0.005
 LEAST_ENLARGED = 1.3
 _SMALL_FACE_PX = 80
@@ -162,9 +164,15 @@ def told_softness(condition: Condition) -> tuple[float, float]:
     read = condition.read
     if read is None:
         return 0.0, 0.0
-    softness, sharpening = (e.value - _CAREFUL * e.doubt for e in (read.softness, read.sharpening))
-    least = _LEAST_DRAWN_SHARPENING if _is_drawn(condition) else LEAST_SHARPENING
-    return (softness if softness >= LEAST_SOFTNESS_PX else 0.0), (sharpening if sharpening >= least else 0.0)
+    least_px, least, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
+    if _is_compressed(condition):
+        least_px, least = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
+        careful = _CAREFUL_OF_COMPRESSED_SHARPENING
+    if _is_drawn(condition):
+        least, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
+    softness = read.softness.value - _CAREFUL * read.softness.doubt
+    sharpening = read.sharpening.value - careful * read.sharpening.doubt
+    return (softness if softness >= least_px else 0.0), (sharpening if sharpening >= least else 0.0)
 
 
 def cleaner(condition: Condition) -> str:
@@ -174,8 +182,7 @@ def cleaner(condition: Condition) -> str:
 
 def faithful(condition: Condition) -> str:
     """Key of the upscaler that makes least of itself in a face."""
-    worst = condition.compression.worst
-    damaged = (worst is not None and worst < FINE_QUALITY) or condition.noise.levels >= LEAST_NOISE_LEVELS
+    damaged = _is_compressed(condition) or condition.noise.levels >= LEAST_NOISE_LEVELS
     return "mender" if damaged else "vellum"
 
 
@@ -193,6 +200,11 @@ def movement_seen(condition: Condition) -> Movement | None:
 def was_enlarged(condition: Condition) -> bool:
     """Whether shrinking first does more than undoing the softness that enlarging left."""
     return condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED
+
+
+def _is_compressed(condition: Condition) -> bool:
+    worst = condition.compression.worst
+    return worst is not None and worst < FINE_QUALITY
 
 
 def _is_drawn(condition: Condition) -> bool:
