@@ -16,6 +16,7 @@ from PIL import Image
 
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError
+from wamplex.core.jobs import apart as apart_module
 from wamplex.core.jobs.apart import Apart
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal, Planned
@@ -115,6 +116,21 @@ def test_what_is_cancelled_because_the_program_ends_stays_written_down(
     with pytest.raises(Cancelled):
         apart.make(job, once_under_way(end), 1)
     assert [kept.number for _, kept in journal.jobs()] == [job.number]
+
+
+def test_what_does_not_obey_is_ended(
+    apart: Apart, journal: Journal, large_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(apart_module, "_PATIENCE_S", 0.5)
+
+    def stop(progress: Progress) -> None:
+        children()[0].send_signal(signal.SIGSTOP)
+        progress.cancel()
+
+    with pytest.raises(Cancelled):
+        apart.make(ordered(journal, large_file, VELLUM), once_under_way(stop), 1)
+    assert left(large_file.parent) == ["large.png"]
+    assert journal.jobs() == []
 
 
 def test_a_paused_file_goes_on(apart: Apart, journal: Journal, photo_file: Path) -> None:

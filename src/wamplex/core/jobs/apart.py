@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from multiprocessing import Pipe
@@ -16,11 +17,12 @@ from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.errors import Cancelled, DeliveryError
 from wamplex.core.jobs.job import Job, State
 from wamplex.core.jobs.journal import Journal
+from wamplex.core.jobs.run import CANCELLED_WORDS
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.execution import current_execution
 
 _LOOK_S = 0.05
-_PATIENCE_S = 10.0
+_PATIENCE_S = 30.0
 _CRASHED = (
     "The part of Wamplex that makes files came to an end in the middle of this one, perhaps for want of "
     "memory. Close others and try again."
@@ -91,14 +93,9 @@ class Apart:
     ) -> Delivered | None:
         """What came of an order; None when the process ended before it began with it."""
         said.tell("make", *order)
-        begun = paused = cancelled = False
+        begun = False
         while True:
-            if progress.paused != paused:
-                paused = not paused
-                said.tell("pause", paused)
-            if progress.cancelled and not cancelled:
-                cancelled = True
-                said.tell("cancel", self._journal.held)
+            said.pass_on(progress, held=self._journal.held)
             kind, *what = said.next()
             begun = begun or kind not in ("", "ended")
             if kind == "reported":
@@ -109,16 +106,22 @@ class Apart:
                 raise Cancelled
             elif kind == "failed":
                 raise DeliveryError(*what)
+            elif kind == "ended" and progress.cancelled:
+                self._tidy(job, State.CANCELLED, CANCELLED_WORDS)
+                raise Cancelled
             elif kind == "ended" and begun:
                 raise self._crashed(job)
             elif kind == "ended":
                 return None
 
     def _crashed(self, job: Job) -> DeliveryError:
+        self._tidy(job, State.FAILED, _CRASHED)
+        return DeliveryError(_CRASHED)
+
+    def _tidy(self, job: Job, state: State, words: str) -> None:
         for path in self._journal.partials(job.number):
             path.unlink(missing_ok=True)
-        self._journal.update(job.number, State.FAILED, _CRASHED)
-        return DeliveryError(_CRASHED)
+        self._journal.update(job.number, state, words)
 
 
 class _Line:
@@ -126,10 +129,22 @@ class _Line:
 
     def __init__(self, other: _Other, number: int) -> None:
         self._other, self._number = other, number
+        self._paused, self._cancelled_at = False, 0.0
         self.coming: SimpleQueue[tuple[Any, ...]] = SimpleQueue()
 
     def tell(self, kind: str, *what: Any) -> None:
         self._other.send((kind, self._number, *what))
+
+    def pass_on(self, progress: Progress, *, held: bool) -> None:
+        """Say that it was paused, goes on, or is not wanted any more; what does not obey is ended."""
+        if progress.paused != self._paused:
+            self._paused = not self._paused
+            self.tell("pause", self._paused)
+        if progress.cancelled and not self._cancelled_at:
+            self._cancelled_at = time.monotonic()
+            self.tell("cancel", held)
+        elif progress.cancelled and time.monotonic() - self._cancelled_at > _PATIENCE_S:
+            self._other.kill()
 
     def next(self) -> tuple[Any, ...]:
         """What it said next; an empty kind when it said nothing for a moment."""
@@ -181,9 +196,13 @@ class _Other:
         try:
             self._process.wait(_PATIENCE_S)
         except subprocess.TimeoutExpired:
-            self._process.kill()
+            self.kill()
         self._listener.join()
         self._ours.close()
+
+    def kill(self) -> None:
+        """End it, whatever it does."""
+        self._process.kill()
 
     def _listen(self) -> None:
         with suppress(OSError, EOFError):
