@@ -17,6 +17,7 @@ from wamplex.core.jobs.pace import expected_seconds, known_paces
 from wamplex.core.jobs.recover import recover
 from wamplex.core.report import made_values
 
+# More are written down by a thread of its own: a busy disk may take seconds for it.
 _FEW = 8
 
 
