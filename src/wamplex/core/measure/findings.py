@@ -165,7 +165,7 @@ def told_softness(condition: Condition) -> tuple[float, float]:
     if read is None:
         return 0.0, 0.0
     least_px, least, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
-    if _is_compressed(condition):
+    if is_compressed(condition):
         least_px, least = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
         careful = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
@@ -182,7 +182,7 @@ def cleaner(condition: Condition) -> str:
 
 def faithful(condition: Condition) -> str:
     """Key of the upscaler that makes least of itself in a face."""
-    damaged = _is_compressed(condition) or condition.noise.levels >= LEAST_NOISE_LEVELS
+    damaged = is_compressed(condition) or condition.noise.levels >= LEAST_NOISE_LEVELS
     return "mender" if damaged else "vellum"
 
 
@@ -202,7 +202,8 @@ def was_enlarged(condition: Condition) -> bool:
     return condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED
 
 
-def _is_compressed(condition: Condition) -> bool:
+def is_compressed(condition: Condition) -> bool:
+    """Whether compression has left marks to be seen."""
     worst = condition.compression.worst
     return worst is not None and worst < FINE_QUALITY
 

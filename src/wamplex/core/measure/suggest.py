@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from wamplex.core.measure.condition import UPSCALING_ROWS, Condition, Measured, condition_of
 from wamplex.core.measure.findings import (
     FAR_MOVED_PX,
-    FINE_QUALITY,
     LEAST_NOISE_LEVELS,
+    is_compressed,
     movement_seen,
     told_softness,
     was_enlarged,
@@ -109,8 +109,7 @@ def _blocks(condition: Condition) -> tuple[float, str]:
     reason = compression.reason
     if compression.earlier is not None:
         reason += f", saved before at about {compression.earlier}"
-    worst = compression.worst
-    return (0.0 if worst is None or worst >= FINE_QUALITY else round(compression.blocks, 1)), reason
+    return (round(compression.blocks, 1) if is_compressed(condition) else 0.0), reason
 
 
 def _softness(condition: Condition) -> tuple[float, str]:
