@@ -13,6 +13,8 @@ from wamplex.core.jobs.job import ENDED, State
 from wamplex.core.jobs.pace import time_words
 
 LEAST_HEIGHT = 38
+# "318 MB", and "about 318 MB, 1 h 20 min" on two lines.
+_SIZE_PX, _EXPECTED_PX = 60, 104
 
 
 class JobRow(QFrame):
@@ -38,7 +40,6 @@ class JobRow(QFrame):
         self._bar.setRange(0, 1000)
         self._bar.setTextVisible(False)
         self._size = label("", "soft")
-        self._size.setFixedWidth(104)
         self.act = button("cancel", "Stop this job", self._do, "link")
         self.look = button("look", "See the file beside its source, at the spots", self._ask_look, "link")
         self.first = button("do next", "Make this file before the others that wait", self._ask_first, "link")
@@ -71,6 +72,7 @@ class JobRow(QFrame):
         self._words.setText(breakable(job.words))
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
+        self._size.setFixedWidth(_SIZE_PX if job.state in ENDED else _EXPECTED_PX)
         expected = "" if job.state in ENDED else _expected(job)
         self._size.setText(bytes_words(job.file_bytes) if job.state is State.DONE else expected)
         text, tip = {
