@@ -140,8 +140,8 @@ class TrayCardPainter(QStyledItemDelegate):
                 return shown
             self._unpacked += 1
             shown = _pixmap_of(thumbnail, ratio)
-        self._pixmaps.pop(entry.number, None)
-        self._pixmaps[entry.number] = (thumbnail, shown)
+            self._pixmaps[entry.number] = (thumbnail, shown)
+        self._pixmaps.move_to_end(entry.number)
         if len(self._pixmaps) > _MOST_PIXMAPS:
             self._pixmaps.popitem(last=False)
         return shown
