@@ -217,7 +217,7 @@ def test_small_files_are_made_two_at_a_time(
 
     monkeypatch.setattr(delivery_module, "_AT_ONCE", 2)
     thread = delivering()
-    monkeypatch.setattr(thread._maker, "make", make)
+    monkeypatch.setattr(thread.maker, "make", make)
     begun: list[int] = []
     thread.started_job.connect(begun.append)
     done: list[int] = []

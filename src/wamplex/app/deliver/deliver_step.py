@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -13,9 +12,9 @@ from wamplex.app.deliver.deliver_panel import DeliverPanel
 from wamplex.app.deliver.job_list import JobList
 from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
+from wamplex.app.deliver.ordering import Ordering
 from wamplex.app.deliver.result_view import Result, ResultView
 from wamplex.app.shared.parts import button, frame, toolbar
-from wamplex.app.shared.portions import Portions
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -34,9 +33,6 @@ from wamplex.core.pairs.made import Made
 from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.travelling.travel import Part
-
-# Files that are planned together: a thousand at once would hold the window up for 0.2 s.
-_TOGETHER = 8
 
 
 class DeliverStep(QWidget):
@@ -95,7 +91,7 @@ class DeliverStep(QWidget):
         whole.setSpacing(0)
         whole.addLayout(left, 1)
         whole.addWidget(self.panel)
-        self._ordering = Portions(self)
+        self.ordering = Ordering(jobs, self._plan)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._refresh_if_seen)
@@ -135,35 +131,22 @@ class DeliverStep(QWidget):
 
     def deliver_all(self) -> None:
         """Order a file for every usable picture."""
-        self._order(self._tray.usable)
+        self.ordering.order(self._tray.usable)
 
     def deliver_one(self) -> None:
         """Order a file for the selected picture."""
         if self._tray.current is not None and self._tray.current.usable:
-            self._order([self._tray.current])
+            self.ordering.order([self._tray.current])
 
-    def _order(self, entries: list[Entry]) -> None:
-        planned: list[Planned] = []
-        megapixels: list[float] = []
-        if len(entries) <= _TOGETHER:
-            self._plan(entries, planned, megapixels)
-            self._jobs.add(planned, megapixels)
-            return
-        for first in range(0, len(entries), _TOGETHER):
-            some = entries[first : first + _TOGETHER]
-            self._ordering.put(partial(self._plan, some, planned, megapixels))
-        self._ordering.put(partial(self._jobs.add, planned, megapixels))
-
-    def _plan(self, entries: list[Entry], planned: list[Planned], megapixels: list[float]) -> None:
-        for entry in entries:
-            assert entry.size is not None
-            try:
-                planned.append(self._planned(entry))
-            except WamplexError as error:
-                self._jobs.add_failed(entry.path, str(error))
-            else:
-                width, height = file_pixels(entry.size, entry.sheet)
-                megapixels.append(width * height / 1e6)
+    def _plan(self, entry: Entry) -> tuple[Planned, float] | None:
+        assert entry.size is not None
+        try:
+            planned = self._planned(entry)
+        except WamplexError as error:
+            self._jobs.add_failed(entry.path, str(error))
+            return None
+        width, height = file_pixels(entry.size, entry.sheet)
+        return planned, width * height / 1e6
 
     def _planned(self, entry: Entry) -> Planned:
         """What is written down of a file to be made.
@@ -263,7 +246,7 @@ class DeliverStep(QWidget):
         self.pause_asked.emit(paused)
 
     def _cancel_all(self) -> None:
-        self._ordering.clear()
+        self.ordering.drop()
         self.cancel_asked.emit({job.number for job in self._jobs.open})
 
     def _use_for_all(self) -> None:

@@ -53,10 +53,6 @@ class DeliveryController(QObject):
             self._notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
             self._order(rows)
 
-    def warm_up(self) -> None:
-        """Files may be ordered soon."""
-        self._thread.warm_up()
-
     def cancel_all(self) -> None:
         """Stop all jobs; files that are finished stay."""
         self._thread.cancel({job.number for job in self._jobs.open})

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Thread
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -16,9 +15,6 @@ from wamplex.core.jobs.journal import Journal, Planned
 from wamplex.core.jobs.pace import expected_seconds, known_paces
 from wamplex.core.jobs.recover import recover
 from wamplex.core.report import made_values
-
-# More are written down by a thread of its own: a busy disk may take seconds for it.
-_FEW = 8
 
 
 @dataclass
@@ -63,35 +59,23 @@ class Jobs(QObject):
     added = Signal(int)  # how many, at the end
     ordered = Signal(object)  # list of `Row` that are to be made
     changed = Signal(int)
-    _written = Signal(object, object)  # list of `Job`, megapixels of each
 
     def __init__(self, journal: Journal) -> None:
         super().__init__()
         self.journal = journal
         self.rows: list[Row] = []
-        self._open: dict[int, Row] = {}
-        self._writer: Thread | None = None
-        self._written.connect(self._order)
 
     def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> None:
-        """Put some more at the end; they are written down first, many of them beside the window.
+        """Put some more at the end; they are written down first.
 
         Parameters
         ----------
         megapixels : of each file
         """
-        if len(planned) <= _FEW:
-            self._order(self.journal.add(planned), megapixels)
-        else:
-            self._writer = Thread(target=lambda: self._written.emit(self.journal.add(planned), megapixels))
-            self._writer.start()
+        self.list_written(self.journal.add(planned), megapixels)
 
-    def finish(self) -> None:
-        """Wait until what was asked for is written down."""
-        if self._writer is not None:
-            self._writer.join()
-
-    def _order(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
+    def list_written(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
+        """Put some more at the end that the journal has already."""
         known = known_paces()
         rows = [self._row(job, count, known) for job, count in zip(jobs, megapixels, strict=True)]
         self.ordered.emit(self._listed(rows))
@@ -117,21 +101,17 @@ class Jobs(QObject):
         row = self.rows[number]
         row.state, row.fraction, row.words = state, fraction, words
         row.done = done
-        if state in ENDED:
-            self._open.pop(number, None)
-        else:
-            self._open[number] = row
         self.changed.emit(number)
 
     @property
     def open(self) -> list[Row]:
         """Jobs that have not ended."""
-        return list(self._open.values())
+        return [row for row in self.rows if row.state not in ENDED]
 
     @property
     def ended(self) -> int:
         """How many have ended."""
-        return len(self.rows) - len(self._open)
+        return len(self.rows) - len(self.open)
 
     @property
     def seconds_left(self) -> float | None:
@@ -155,8 +135,6 @@ class Jobs(QObject):
         for row in rows:
             row.number = len(self.rows)
             self.rows.append(row)
-            if row.state not in ENDED:
-                self._open[row.number] = row
         self.added.emit(len(rows))
         return rows
 

@@ -36,6 +36,11 @@ class Portions(QObject):
         """Leave out what still waits."""
         self._waiting.clear()
 
+    def finish(self) -> None:
+        """Do at once what still waits."""
+        while self._waiting:
+            self._waiting.popleft()()
+
     def _go_on(self) -> None:
         if not self._waiting:
             return

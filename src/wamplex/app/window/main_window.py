@@ -83,7 +83,7 @@ class MainWindow(QMainWindow):
         self.store = PictureStore()
         self.store.keep_up_to(load_settings().cache_gb)
         self.workers = Workers(self.store, self)
-        deliveries = DeliveryThread(self._journal, Apart(self._journal), self)
+        deliveries = self._deliveries = DeliveryThread(self._journal, Apart(self._journal), self)
         self.files = FilesController(self, self.tray, self.workers.loader)
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
@@ -157,7 +157,7 @@ class MainWindow(QMainWindow):
         self._steps.setCurrentIndex(index)
         self.rail.show_step(index)
         if index == DELIVER:
-            self.delivery.warm_up()
+            self._deliveries.maker.warm_up()
         if index not in (TRIAL, FINISH) and not self.jobs.open:
             self.status.show_idle("Ready")
 
@@ -186,7 +186,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask when files are being written; then end."""
-        if self.jobs.open and not self.confirm_close():
+        if (self.jobs.open or self.deliver_step.ordering.pending) and not self.confirm_close():
             event.ignore()
             return
         self.end(asked=True)
@@ -209,9 +209,9 @@ class MainWindow(QMainWindow):
         self.take_away.cancel()
         self.guests.cancel()
         self.colours.end()
+        self.deliver_step.ordering.end(keep=not asked)
         self.delivery.end(keep_orders=not asked)
         self.workers.end()
-        self.jobs.finish()
         self._journal.close()
         self._leave_project()
         self.project.finish()
@@ -247,7 +247,7 @@ class MainWindow(QMainWindow):
 
     def confirm_close(self) -> bool:
         """Whether to stop the jobs that have not ended."""
-        count = len(self.jobs.open)
+        count = len(self.jobs.open) + self.deliver_step.ordering.pending
         files = "1 file is" if count == 1 else f"{count} files are"
         answer = QMessageBox.question(
             self,

@@ -11,7 +11,6 @@ from functools import partial
 import psutil
 from PySide6.QtCore import QObject, QThread, Signal
 
-from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled
 from wamplex.core.jobs.apart import Maker
 from wamplex.core.jobs.job import Job
@@ -47,7 +46,7 @@ class DeliveryThread(QThread):
 
     def __init__(self, journal: Journal, maker: Maker, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._journal, self._maker = journal, maker
+        self._journal, self.maker = journal, maker
         self._wake = threading.Condition()
         self._orders: list[Order] = []
         self._running: dict[int, tuple[Order, Progress]] = {}
@@ -64,10 +63,6 @@ class DeliveryThread(QThread):
         """Do a waiting order next."""
         with self._wake:
             self._orders.sort(key=lambda order: order.number != number)  # the others stay as they are
-
-    def warm_up(self) -> None:
-        """Orders may come soon."""
-        self._maker.warm_up()
 
     def pause(self, paused: bool) -> None:
         """Hold the work, or let it go on."""
@@ -123,7 +118,7 @@ class DeliveryThread(QThread):
             lanes = [other for other in lanes if other.is_alive()] + [lane]
         for lane in lanes:
             lane.join()
-        self._maker.close()
+        self.maker.close()
 
     def _next_fits(self) -> bool:
         """Whether the next order may begin: nothing runs, or two small ones go together."""
@@ -134,7 +129,6 @@ class DeliveryThread(QThread):
         return small and len(together) <= _AT_ONCE and psutil.virtual_memory().available > _SPARE_BYTES
 
     def _lane(self, order: Order, progress: Progress, at_once: int) -> None:
-        lower_priority()
         self._do(order, progress, at_once)
         with self._wake:
             del self._running[order.number]
@@ -143,7 +137,7 @@ class DeliveryThread(QThread):
     def _do(self, order: Order, progress: Progress, at_once: int) -> None:
         self.started_job.emit(order.number)
         try:
-            self.delivered.emit(order.number, self._maker.make(order.job, progress, at_once))
+            self.delivered.emit(order.number, self.maker.make(order.job, progress, at_once))
         except Cancelled:
             self.cancelled.emit(order.number)
         except Exception as error:

@@ -1,0 +1,96 @@
+"""Plans files and has them written down: a few at once, many in portions and beside the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from functools import partial
+
+from PySide6.QtCore import QObject, Signal
+
+from wamplex.app.deliver.jobs import Jobs
+from wamplex.app.shared.portions import Portions
+from wamplex.app.tray.entry import Entry
+from wamplex.core.jobs.job import Job
+from wamplex.core.jobs.journal import Planned
+
+# A thousand planned at once would hold the window up for 0.2 s, and a busy disk may take seconds to write.
+_FEW = 8
+
+
+@dataclass(eq=False)
+class _Batch:
+    """What was asked for together, and how far that is."""
+
+    entries: list[Entry]
+    planned: list[Planned] = field(default_factory=list)
+    megapixels: list[float] = field(default_factory=list)
+    writing: Future[list[Job]] | None = None
+
+
+class Ordering(QObject):
+    """Between the wish for files and the list of jobs.
+
+    Parameters
+    ----------
+    plan : what is written down of a picture's file, and its megapixels; None when it cannot be made
+    """
+
+    _written = Signal(object)  # _Batch
+
+    def __init__(self, jobs: Jobs, plan: Callable[[Entry], tuple[Planned, float] | None]) -> None:
+        super().__init__()
+        self._jobs, self._plan_one = jobs, plan
+        self._portions = Portions(self)
+        self._coming: list[_Batch] = []
+        self._writer = ThreadPoolExecutor(1, "ordering")
+        self._written.connect(self._list)
+
+    @property
+    def pending(self) -> int:
+        """How many files were asked for and are not in the list yet."""
+        return sum(len(batch.entries) for batch in self._coming)
+
+    def order(self, entries: list[Entry]) -> None:
+        """Have a file made of each."""
+        batch = _Batch(entries)
+        if len(entries) <= _FEW:
+            self._plan(batch, entries)
+            self._jobs.add(batch.planned, batch.megapixels)
+            return
+        self._coming.append(batch)
+        for first in range(0, len(entries), _FEW):
+            self._portions.put(partial(self._plan, batch, entries[first : first + _FEW]))
+        self._portions.put(partial(self._write, batch))
+
+    def drop(self) -> None:
+        """What is not in the list yet is not wanted any more."""
+        self._portions.clear()
+        for batch in self._coming:
+            if batch.writing is not None:
+                self._jobs.journal.give_up([job.number for job in batch.writing.result()])
+        self._coming.clear()
+
+    def end(self, *, keep: bool) -> None:
+        """The window closes: write down at once what is not written yet, for the next start, or drop it."""
+        if keep:
+            self._portions.finish()
+            self._writer.shutdown()
+            self._coming.clear()
+        self.drop()
+
+    def _plan(self, batch: _Batch, entries: list[Entry]) -> None:
+        for planned in filter(None, map(self._plan_one, entries)):
+            batch.planned.append(planned[0])
+            batch.megapixels.append(planned[1])
+
+    def _write(self, batch: _Batch) -> None:
+        batch.writing = self._writer.submit(self._jobs.journal.add, batch.planned)
+        batch.writing.add_done_callback(lambda _: self._written.emit(batch))
+
+    def _list(self, batch: _Batch) -> None:
+        if batch in self._coming:
+            assert batch.writing is not None
+            self._coming.remove(batch)
+            self._jobs.list_written(batch.writing.result(), batch.megapixels)
