@@ -45,7 +45,7 @@ _COLUMNS = (
     ("ringing", "Halos, levels"),
     ("invented-detail", "Invented, %"),
 )
-_LOOK_PX = (430, 250)
+_LOOK_PX = (460, 250)
 
 _OF_PIXELS = (
     "The picture is shrunk, enlarged again by every trial, and compared with itself. What is done to it on "
