@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 from watching import grabbed
 
-from wamplex.app.shared.parts import image_of, veil_image
+from wamplex.app.shared.images import image_of, veil_image
 from wamplex.app.size.crop_view import CropView
 from wamplex.app.size.paper_view import PaperView, WallView
 from wamplex.app.size.sheet_editor import SheetEditor

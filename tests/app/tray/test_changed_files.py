@@ -75,8 +75,8 @@ def test_what_is_shown_is_never_of_the_old_file(window: MainWindow, qtbot: QtBot
     window.open_step(TRIAL)
     window.watch.end()  # the bench notices by itself
     painted(opened, 60, 200)
-    shown: list[float] = []
-    window.workers.renderer.made.connect(lambda _key, pixels: shown.append(float(pixels.mean())))
+    shown: list[int] = []
+    window.workers.renderer.made.connect(lambda _key, image: shown.append(image.pixelColor(9, 9).green()))
     window.store._kept.clear()
     window.trial_step.refresh()
     qtbot.waitUntil(lambda: bool(shown) and shown[-1] > 190, timeout=WAIT_MS)

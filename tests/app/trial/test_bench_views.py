@@ -180,6 +180,10 @@ def test_readings_come_and_rank_the_trials(bench: MainWindow, qtbot: QtBot) -> N
     )  # Mitchell rings less than Lanczos: Mitchell and Netravali 1988
     width = next(s for s in step.readings.standings(entry, whole=False) if s.reading.key == "softness")
     assert width.values["B"] > width.values["D"]
+    cells = step.panel.readings.findChildren(QLabel)
+    assert sum(cell.isVisible() for cell in cells) > 40
+    step.refresh()
+    assert step.panel.readings.findChildren(QLabel) == cells  # words change, labels stay
 
 
 def test_spots_are_added_renamed_and_removed(

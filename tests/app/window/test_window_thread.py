@@ -36,6 +36,7 @@ WATCHED: tuple[tuple[Any, str], ...] = (
     (run_module, "read_picture"),
     (run_module, "deliver"),
     (tiles, "preview"),
+    (tiles, "image_of"),
     (thumbnails, "framed_thumbnail"),
     (sheet_previews, "sheet_preview"),
 )

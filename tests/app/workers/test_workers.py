@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 from making import Here
 from PIL import Image
+from PySide6.QtCore import QSize
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
@@ -77,11 +78,11 @@ def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
 
 def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBot, photo_file: Path) -> None:
     wanted, made = keys(photo_file, "nearest", 4), []
-    renderer.made.connect(lambda key, pixels: made.append((key, pixels.shape)))
+    renderer.made.connect(lambda key, image: made.append((key, image.size())))
     renderer.request(wanted)
     qtbot.waitUntil(lambda: len(made) == 4, timeout=WAIT_MS)
     assert [key for key, _ in made] == wanted
-    assert made[0][1] == (512, 512, 3)
+    assert made[0][1] == QSize(512, 512)
 
 
 def test_a_newer_list_replaces_the_older(
@@ -97,7 +98,7 @@ def test_a_newer_list_replaces_the_older(
 
     monkeypatch.setattr(tiles_module, "preview", slow)
     made: list[TileKey] = []
-    renderer.made.connect(lambda key, _pixels: made.append(key))
+    renderer.made.connect(lambda key, _image: made.append(key))
     renderer.request(keys(photo_file, "bilinear", 3))
     qtbot.waitUntil(begun.is_set, timeout=WAIT_MS)
     renderer.request(keys(photo_file, "nearest", 1))

@@ -13,17 +13,8 @@ from wamplex.app.assess.condition_card import ConditionCard
 from wamplex.app.assess.developing_part import DevelopingPart
 from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.assess.welcome import Welcome
-from wamplex.app.shared.parts import (
-    button,
-    frame,
-    image_of,
-    label,
-    lay_step,
-    plain_widget,
-    scrolling_panel,
-    toolbar,
-    veil_image,
-)
+from wamplex.app.shared.images import image_of, veil_image
+from wamplex.app.shared.parts import button, frame, label, lay_step, plain_widget, scrolling_panel, toolbar
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.core.errors import WamplexError

@@ -8,7 +8,8 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
-from wamplex.app.shared.parts import image_of, label, row
+from wamplex.app.shared.images import image_of
+from wamplex.app.shared.parts import label, row
 from wamplex.core.measure.findings import Finding, RowKey, Suggestion
 
 

@@ -12,7 +12,8 @@ from PySide6.QtCore import QSize, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QImage, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, clear, image_of, label, plain_widget, row
+from wamplex.app.shared.images import image_of
+from wamplex.app.shared.parts import button, clear, label, plain_widget, row
 from wamplex.app.workers.result_looks import ResultLook, ResultLooks
 from wamplex.core.finish.values import Finish
 from wamplex.core.geometry.sheet import picture_corner

@@ -18,8 +18,9 @@ from wamplex.app.finish.finish_pane import FinishPane
 from wamplex.app.finish.mix_part import MixPart
 from wamplex.app.finish.readings_part import ReadingsPart
 from wamplex.app.finish.surface_part import SurfacePart
+from wamplex.app.shared.images import dimmed, image_of
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget, scrolling_panel
+from wamplex.app.shared.parts import frame, label, lay_step, plain_widget, scrolling_panel
 from wamplex.app.shared.requests import ReadingsKey
 from wamplex.app.shared.tab_order import TabOrder
 from wamplex.app.tray.entry import Entry

@@ -5,10 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QMargins, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -229,56 +226,6 @@ def clear_grid(layout: QGridLayout) -> None:
 def breakable(words: str) -> str:
     """Words with places where a line may break inside long names of files."""
     return words.replace("-", f"-{MAY_BREAK}").replace("_", f"_{MAY_BREAK}").replace(".", f"{MAY_BREAK}.")
-
-
-def image_of(pixels: NDArray[np.uint8]) -> QImage:
-    """(h, w, 3) uint8 as an image of its own, in the format that is painted fastest."""
-    height, width = pixels.shape[:2]
-    packed = np.ascontiguousarray(pixels)
-    view = QImage(packed.data, width, height, 3 * width, QImage.Format.Format_RGB888)
-    return view.convertToFormat(QImage.Format.Format_RGB32)
-
-
-def veil_image(opacity: NDArray[np.uint8]) -> QImage:
-    """(h, w) uint8 as a veil in the colour of the bench, clear where it is 0."""
-    return _in_colour(opacity, theme.colour(theme.BENCH))
-
-
-def _in_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
-    height, width = opacity.shape
-    packed = np.empty((height, width, 4), np.uint8)
-    packed[...] = (shade.red(), shade.green(), shade.blue(), 0)
-    packed[..., 3] = opacity
-    view = QImage(packed.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
-    return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
-
-
-def tint_image(share: NDArray[np.uint8]) -> QImage:
-    """(h, w) uint8 as a tint in the accent's colour, clear where it is 0."""
-    return _in_colour(share // 2, theme.colour(theme.MOSS))
-
-
-def dimmed(image: QImage) -> QImage:
-    """A picture faded into the bench, as a sign that the real pixels are still being made."""
-    faded = QImage(image.size(), QImage.Format.Format_RGB32)
-    faded.fill(theme.colour(theme.BENCH))
-    painter = QPainter(faded)
-    painter.setOpacity(0.35)
-    painter.drawImage(0, 0, image)
-    painter.end()
-    return faded
-
-
-def pixmap_of(pixels: NDArray[np.uint8], width: int, height: int, ratio: float) -> QPixmap:
-    """(h, w, 3) uint8 scaled to fit a box in logical pixels."""
-    image = image_of(pixels).scaled(
-        round(width * ratio),
-        round(height * ratio),
-        Qt.AspectRatioMode.KeepAspectRatio,
-        Qt.TransformationMode.SmoothTransformation,
-    )
-    image.setDevicePixelRatio(ratio)
-    return QPixmap.fromImage(image)
 
 
 def _fill(layout: QHBoxLayout, parts: tuple[QWidget | int | None, ...]) -> None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtGui import QImage, QShowEvent, QTransform
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from wamplex.app.shared.images import image_of
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, button, frame, image_of, label, lay_step, plain_widget, toolbar
+from wamplex.app.shared.parts import Choice, button, frame, label, lay_step, plain_widget, toolbar
 from wamplex.app.size.crop_view import CropView
 from wamplex.app.size.paper_view import PaperView, WallView
 from wamplex.app.size.size_panel import SizePanel

@@ -13,7 +13,8 @@ from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wamplex.app import theme
-from wamplex.app.shared.parts import MAY_BREAK, breakable, pixmap_of
+from wamplex.app.shared.images import pixmap_of
+from wamplex.app.shared.parts import MAY_BREAK, breakable
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, TrayList, row_words

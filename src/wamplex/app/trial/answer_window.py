@@ -22,7 +22,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.parts import button, image_of, label, plain_widget, row
+from wamplex.app.shared.images import image_of
+from wamplex.app.shared.parts import button, label, plain_widget, row
 from wamplex.app.tray.entry import Entry
 from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
 from wamplex.core.geometry.framing import Framing

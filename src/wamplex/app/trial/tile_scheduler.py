@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QImage
 
-from wamplex.app.shared.parts import image_of, tint_image
 from wamplex.app.shared.requests import TileKey
 from wamplex.app.trial.tile_cache import TileCache
 from wamplex.app.workers.readings import ReadingsThread
@@ -95,8 +93,8 @@ class TileScheduler(QObject):
         if not unique:
             self._tell_idle()
 
-    def _put(self, key: TileKey, pixels: NDArray[np.uint8]) -> None:
-        self.cache.put(key, tint_image(pixels) if pixels.ndim == 2 else image_of(pixels))
+    def _put(self, key: TileKey, image: QImage) -> None:
+        self.cache.put(key, image)
         self.tile_made.emit(key)
 
     def _let_readings_go_on(self) -> None:

@@ -8,8 +8,9 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.shared.images import dimmed, image_of
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.parts import dimmed, frame, image_of, label, lay_step, plain_widget
+from wamplex.app.shared.parts import frame, label, lay_step, plain_widget
 from wamplex.app.shared.tab_order import TabOrder
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
@@ -289,7 +290,8 @@ class TrialStep(QWidget):
 
     def _show_readings(self) -> None:
         entry = self._entry()
-        if entry is not None and not self.blind.hidden:
+        # Unseen, they are shown when it is opened: Finish has readings made too, and shall not wait for this.
+        if entry is not None and not self.blind.hidden and self.isVisible():
             spots, whole = (self.readings.standings(entry, whole=w) for w in (False, True))
             self.sheet.show_standings(spots)
             self.panel.readings.show_standings(entry.trials.active, spots, whole)

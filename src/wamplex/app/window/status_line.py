@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
 from wamplex.app import theme
 from wamplex.app.shared.parts import button, label
 
 _BAR_MS = 80
+_LINGER_MS = 400
 
 
 class StatusLine(QWidget):
@@ -39,17 +41,21 @@ class StatusLine(QWidget):
         inside = QHBoxLayout(self)
         inside.setContentsMargins(theme.SPACE, 0, theme.SPACE, 0)
         inside.setSpacing(12)
-        # What there is no room for is cut off here, rather than the window made wider.
-        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        # Work often goes on in a moment: words that jump to and fro are hard to read, and each time the whole
+        # window is laid out anew.
+        self._lingering = QTimer(self)
+        self._lingering.setSingleShot(True)
+        self._lingering.setInterval(_LINGER_MS)
+        self._lingering.timeout.connect(lambda: self._show_bar(False))
         inside.addWidget(self._bar)
         inside.addWidget(self._cancel)
-        inside.addWidget(self._words, 1)
+        inside.addWidget(_Still(self._words), 1)
         inside.addWidget(self._summary)
         self.colours = button(
             "", "How colours are shown: the screen, and the proof of a print", self.colours_asked.emit, "link"
         )
         inside.addWidget(self.colours)
-        self.show_idle("Ready")
+        self._show_bar(False)
 
     @property
     def words(self) -> str:
@@ -63,8 +69,8 @@ class StatusLine(QWidget):
 
     def show_work(self, fraction: float, words: str) -> None:
         """Work goes on."""
-        self._bar.setVisible(True)
-        self._cancel.setVisible(True)
+        self._lingering.stop()
+        self._show_bar(True)
         self._fraction = fraction
         if not self._moving.isActive():
             self._moving.start()
@@ -72,8 +78,8 @@ class StatusLine(QWidget):
 
     def show_idle(self, words: str) -> None:
         """No work goes on."""
-        self._bar.setVisible(False)
-        self._cancel.setVisible(False)
+        if not self._lingering.isActive():
+            self._lingering.start()
         self._words.setText(words)
 
     def show_colours(self, words: str) -> None:
@@ -84,3 +90,23 @@ class StatusLine(QWidget):
     def show_summary(self, words: str) -> None:
         """What the selected picture's result comes to."""
         self._summary.setText(words)
+
+    def _show_bar(self, shown: bool) -> None:
+        self._bar.setVisible(shown)
+        self._cancel.setVisible(shown)
+
+
+class _Still(QWidget):
+    """Room for words that change often; what there is no room for is cut off.
+
+    Without a layout around them, other words do not have the whole window laid out anew (2 to 3 ms).
+    """
+
+    def __init__(self, words: QLabel) -> None:
+        super().__init__()
+        self._words = words
+        words.setParent(self)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """More or less room."""
+        self._words.setGeometry(self.rect())

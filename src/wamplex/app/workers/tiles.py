@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
 
+from wamplex.app.shared.images import image_of, tint_image
 from wamplex.app.shared.requests import Shown, TileKey
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.as_developed import as_developed
@@ -26,7 +28,7 @@ from wamplex.core.window import Window
 class TileRenderer(LatestRequests[TileKey]):
     """Makes the tiles that are in view."""
 
-    made = Signal(object, object)  # TileKey, (h, w, 3) uint8; (h, w) of a mask
+    made = Signal(object, object)  # TileKey, QImage
     failed = Signal(object, str)  # Source, sentence
     notices = Signal(object, object)  # Source, sentences
     outdated = Signal(object)  # Source that has changed on the disk
@@ -50,7 +52,7 @@ class TileRenderer(LatestRequests[TileKey]):
             self.notices.emit(request.source, picture.notices)
             size = request.recipe.size(picture.width, picture.height)
             window = request.window(size.width_px, size.height_px)
-            self.made.emit(request, _pixels(picture, request, window, progress))
+            self.made.emit(request, _image(_pixels(picture, request, window, progress)))
         except Cancelled:
             return
         except SourceChangedError:
@@ -61,6 +63,11 @@ class TileRenderer(LatestRequests[TileKey]):
             self.drop_where(lambda key: key.source == request.source)
             no_memory = f"There is not enough memory to show {request.source.path.name} at this size."
             self.failed.emit(request.source, user_message(error, no_memory))
+
+
+def _image(pixels: Shown) -> QImage:
+    """Ready to be painted: made here, it does not keep the window waiting (2 ms a tile)."""
+    return tint_image(pixels) if pixels.ndim == 2 else image_of(pixels)
 
 
 def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:

@@ -1,0 +1,47 @@
+"""The status line while work goes on."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtWidgets import QProgressBar
+from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
+
+from wamplex.app.window.main_window import MainWindow
+
+
+class _LaidOut(QObject):
+    """How often a widget is laid out anew."""
+
+    times = 0
+
+    def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
+        self.times += event.type() == QEvent.Type.LayoutRequest
+        return False
+
+
+def test_words_of_work_do_not_lay_the_window_out_anew(window: MainWindow, qtbot: QtBot) -> None:
+    status, laid_out = window.status, _LaidOut()
+    status.show_work(0.0, "Rendering 1 of 30")
+    qtbot.wait(50)
+    status.installEventFilter(laid_out)
+    for place in range(1, 30):
+        status.show_work(
+            place / 30, f"Rendering {place + 1} of 30, a word longer each time" + " word" * place
+        )
+        qtbot.wait(2)
+    assert status.words.startswith("Rendering 30 of 30")
+    assert laid_out.times == 0
+
+
+def test_the_bar_stays_for_a_moment_when_work_has_ended(window: MainWindow, qtbot: QtBot) -> None:
+    bar = window.status.findChild(QProgressBar)
+    window.status.show_work(0.5, "Rendering 1 of 2")
+    window.status.show_idle("Ready")
+    assert window.status.words == "Ready"
+    assert bar.isVisible()
+    window.status.show_work(0.5, "Rendering 1 of 2")
+    qtbot.wait(500)
+    assert bar.isVisible()
+    window.status.show_idle("Ready")
+    qtbot.waitUntil(lambda: not bar.isVisible(), timeout=WAIT_MS)
