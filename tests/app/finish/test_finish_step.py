@@ -254,6 +254,21 @@ def test_the_brush_is_seen_before_its_pixels_are_there(step: FinishStep, qtbot: 
     assert np.abs(under_way[at].astype(int) - before[at]).max() > 10
 
 
+def test_other_work_waits_while_a_stroke_is_drawn(window: MainWindow, step: FinishStep, qtbot: QtBot) -> None:
+    told: list[bool] = []
+    step.add_layer(None)
+    settle(step, qtbot)
+    qtbot.wait(600)
+    step.moving.connect(told.append)
+    QTest.mousePress(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(90, 90))
+    qtbot.wait(700)  # longer than a picture must lie still elsewhere
+    assert told == [True]
+    assert window.workers.loader.held
+    QTest.mouseRelease(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(95, 90))
+    qtbot.waitUntil(lambda: told[-1] is False, timeout=WAIT_MS)
+    assert not window.workers.loader.held
+
+
 def test_tone_comes_from_another_picture_of_the_tray(
     window: MainWindow, step: FinishStep, qtbot: QtBot, take_in: TakeIn, photo_file: Path
 ) -> None:

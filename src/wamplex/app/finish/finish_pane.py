@@ -39,6 +39,7 @@ _BRUSH_RIM = 1.4
 class FinishPane(Pane):
     """Paints what is asked for, tells what was drawn on it; decides nothing."""
 
+    drawing = Signal(bool)  # whether a stroke is being drawn
     painted = Signal(object)  # places of the source: list of (x, y, pressure)
     oval_drawn = Signal(float, float, float, float)  # middle, width and height in source pixels
     picked = Signal(float, float)  # place of the source
@@ -240,6 +241,7 @@ class FinishPane(Pane):
         if self.tool == "look" or middle:
             super().mousePressEvent(event)
         elif self.tool == "paint":
+            self.drawing.emit(True)
             self._points = [self._touched(event)]
             self._wash_on(self._points)
             self.update()
@@ -264,6 +266,7 @@ class FinishPane(Pane):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go: what was drawn is told."""
         if self._points:
+            self.drawing.emit(False)
             points, self._points = self._points, []
             self._fresh.append(points)
             self.painted.emit(points)

@@ -73,16 +73,9 @@ class FinishStep(QWidget):
         self.mix, self.faces, self.surface = MixPart(), FacesPart(), SurfacePart()
         self.readings = ReadingsPart()
         self.panel, inside = scrolling_panel()
-        parts = (
-            self.mix,
-            frame("rule"),
-            self.faces,
-            frame("rule"),
-            self.surface,
-            frame("rule"),
-            self.readings,
-        )
-        for part in parts:
+        inside.addWidget(self.mix)
+        for part in (self.faces, self.surface, self.readings):
+            inside.addWidget(frame("rule"))
             inside.addWidget(part)
         inside.addStretch(1)
         self._empty = label("Add pictures to the tray to finish them.", "on-bench", wrap=True)
@@ -297,6 +290,7 @@ class FinishStep(QWidget):
         self.bar.before_held.connect(lambda held: self.hold("before", held))
         self.bar.spot_asked.connect(self.step_spot)
         self.pane.painted.connect(lambda points: self.decisions.paint(self.pane.brush.stroke(points)))
+        self.pane.drawing.connect(self.tiles.draw)
         self.pane.brush_changed.connect(self._choose_brush)
         self.pane.picked.connect(self._pick)
         self.pane.oval_drawn.connect(self._add_oval)

@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.shared.portions import Portions
+from wamplex.app.shared.staying import all_stays
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.what import What
@@ -21,6 +22,7 @@ from wamplex.core.travelling.alike import Taken
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 _WARM_UP_MS = 400  # once the window has been painted
+_MANY = 100
 
 
 class FilesController:
@@ -32,7 +34,7 @@ class FilesController:
         self._soon = QTimer(window)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look_at_all)
-        self._coming = Portions(window)
+        self._coming, self._came = Portions(window), 0
         loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
         loader.failed.connect(lambda *why: self._coming.put(partial(tray.found_out.unusable, *why)))
         loader.measured.connect(tray.found_out.condition)
@@ -48,6 +50,9 @@ class FilesController:
 
     def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None) -> None:
         self._tray.found_out.picture(found, thumbnail, taken)
+        self._came += 1
+        if self._came % _MANY == 0:
+            all_stays()
         if self._tray.entry_with(found.source) is not None:
             self._loader.measure(found.source)
 

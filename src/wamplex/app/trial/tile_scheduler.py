@@ -29,7 +29,7 @@ class TileScheduler(QObject):
     tile_made = Signal(object)  # TileKey
     working = Signal(int, int, str)  # tiles done, tiles in all, upscaler
     rested = Signal()  # all tiles in view are there
-    moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
+    moving = Signal(bool)  # whether a hand moves the picture or draws, and other work had better wait
 
     def __init__(
         self,
@@ -44,7 +44,7 @@ class TileScheduler(QObject):
         self._renderer, self._reader = renderer, reader
         self._wanted, self._seen = wanted, seen
         self.cache = cache or TileCache()
-        self._stopped = False
+        self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.
         self._still = QTimer(self)
         self._still.setSingleShot(True)
@@ -72,6 +72,15 @@ class TileScheduler(QObject):
         self._still.start()
         self._request()
 
+    def draw(self, drawing: bool) -> None:
+        """A hand begins to draw, or ends: till then only tiles are made."""
+        self._drawing = drawing
+        if drawing:
+            self._reader.hold(True)
+            self.moving.emit(True)
+        else:
+            self._still.start()
+
     def stop(self) -> None:
         """Make no tiles until something else is asked for."""
         self._stopped = True
@@ -80,6 +89,8 @@ class TileScheduler(QObject):
     def leave(self) -> None:
         """Nothing is seen any more, so nothing is rendered."""
         self._renderer.cancel()
+        if self._drawing:  # a hand that lets go elsewhere is not heard of
+            self.draw(False)
         self._reader.hold(True)
 
     def _request(self) -> None:
@@ -98,6 +109,8 @@ class TileScheduler(QObject):
         self.tile_made.emit(key)
 
     def _let_readings_go_on(self) -> None:
+        if self._drawing:
+            return
         if self._seen():  # another view may be seen, and decides then
             self._reader.hold(self._renderer.busy)
         self.moving.emit(False)

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
+from wamplex.app.shared.staying import all_stays
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.as_developed import as_developed
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
@@ -151,6 +152,11 @@ class Loader(QObject):
         """Let measuring wait at its next step, or go on."""
         self._progress.pause(held)
 
+    @property
+    def held(self) -> bool:
+        """Whether measuring waits."""
+        return self._progress.paused
+
     def finish(self) -> None:
         """Wait for what is under way."""
         self._progress.cancel()
@@ -171,6 +177,7 @@ def _load_libraries() -> None:
     lower_priority()
     condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
     linecache.clearcache()  # for the libraries' sources
+    all_stays()
 
 
 class _Work(QRunnable):
