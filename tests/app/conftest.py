@@ -6,13 +6,13 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from making import Here
+from making import Here, MeasuredHere
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.theme import apply_theme
-from wamplex.app.window import main_window
+from wamplex.app.window import main_window, workers
 from wamplex.app.window.main_window import MainWindow
 
 
@@ -29,6 +29,7 @@ def window(themed: QApplication, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) 
     yes = QMessageBox.StandardButton.Yes
     monkeypatch.setattr(QMessageBox, "question", lambda *_: yes)
     monkeypatch.setattr(main_window, "Apart", Here)
+    monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
     made = MainWindow()
     qtbot.addWidget(made)
     made.show()

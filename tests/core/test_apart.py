@@ -14,9 +14,9 @@ import psutil
 import pytest
 from PIL import Image
 
+from wamplex.core.apart import helper as helper_module
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.errors import Cancelled, DeliveryError
-from wamplex.core.jobs import apart as apart_module
 from wamplex.core.jobs.apart import Apart
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Journal, Planned
@@ -121,7 +121,7 @@ def test_what_is_cancelled_because_the_program_ends_stays_written_down(
 def test_what_does_not_obey_is_ended(
     apart: Apart, journal: Journal, large_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(apart_module, "_PATIENCE_S", 0.5)
+    monkeypatch.setattr(helper_module, "_PATIENCE_S", 0.5)
 
     def stop(progress: Progress) -> None:
         children()[0].send_signal(signal.SIGSTOP)

@@ -21,6 +21,7 @@ from wamplex.core import apply_framing, plan
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.jobs import run as run_module
+from wamplex.core.measuring import rows as measuring
 from wamplex.core.upscale import run_network
 
 TakeIn = Callable[[list[Path]], None]
@@ -31,7 +32,7 @@ WATCHED: tuple[tuple[Any, str], ...] = (
     (developing, "quick_look"),
     (apply_framing, "framed_view"),
     (apply_framing, "framed_part"),
-    (loader, "measure_condition"),
+    (measuring, "measure_condition"),
     (loader, "read_small"),
     (run_module, "read_picture"),
     (run_module, "deliver"),

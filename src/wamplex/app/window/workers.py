@@ -15,6 +15,7 @@ from wamplex.app.workers.result_looks import ResultLooks
 from wamplex.app.workers.sheet_previews import SheetPreviews
 from wamplex.app.workers.tiles import TileRenderer
 from wamplex.core.intake.store import PictureStore
+from wamplex.core.measuring.apart import MeasuredApart
 
 
 class Workers:
@@ -28,7 +29,7 @@ class Workers:
     """
 
     def __init__(self, store: PictureStore, parent: QObject) -> None:
-        self.loader = Loader(store)
+        self.loader = Loader(MeasuredApart())
         self.renderer = TileRenderer(store, parent)
         self.reader = ReadingsThread(store, parent)
         self.masks = MaskMaker(store, parent)

@@ -13,20 +13,15 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from wamplex.app.shared.staying import all_stays
 from wamplex.app.workers.thread_priority import lower_priority
-from wamplex.core.as_developed import as_developed
-from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
+from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.packed_thumbnail import packed
 from wamplex.core.intake.read import read_small, small_of_tray
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.measure.condition import Condition, condition_of, measure_condition
-from wamplex.core.measure.cutout import cutout
-from wamplex.core.measure.findings import RowKey
-from wamplex.core.measure.sample import Rgb, Sample
+from wamplex.core.measure.condition import Condition, condition_of
+from wamplex.core.measuring.apart import Measurer, UnmeasuredError
 from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
-from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.travelling.alike import taken
 
@@ -45,9 +40,9 @@ class Loader(QObject):
     all_measured = Signal(object)  # Source
     broke = Signal(str)  # a sentence about a fault of the program
 
-    def __init__(self, store: PictureStore) -> None:
+    def __init__(self, measurer: Measurer) -> None:
         super().__init__()
-        self._store = store
+        self._measurer = measurer
         self._pool = QThreadPool()
         self._pool.setMaxThreadCount(2)
         self._progress = Progress()
@@ -76,16 +71,7 @@ class Loader(QObject):
     def measure(self, source: Source) -> None:
         """Measure a picture after those that are waiting."""
 
-        def work() -> None:
-            lower_priority()
-            try:
-                self._measure(source, self._store.borrow(source, self._progress))
-            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
-                return  # said where the picture is shown
-            except Exception as error:
-                self.broke.emit(user_message(error, ""))
-
-        self._measuring.start(_Work(work))
+        self._measuring.start(_Work(lambda: self._measure(source, None)))
 
     def look_closer(self, source: Source) -> None:
         """Read a thumbnail as large as the bench needs, before all that waits."""
@@ -105,48 +91,43 @@ class Loader(QObject):
 
     def measure_again(self, source: Source, development: Development) -> None:
         """Measure a raw file once more, as it is developed now: its noise is seen otherwise."""
+        self._measuring.start(_Work(lambda: self._measure(source, development)))
 
-        def measure() -> None:
-            lower_priority()
-            try:
-                picture = self._store.borrow(source, self._progress)
-                self._measure(source, as_developed(picture, Recipe(development=development), self._progress))
-            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
-                return  # said where the picture is shown
-            except Exception as error:
-                self.broke.emit(user_message(error, ""))
-
-        self._measuring.start(_Work(measure))
-
-    def _measure(self, source: Source, picture: Picture) -> None:
+    def _measure(self, source: Source, development: Development | None) -> None:
         """Row by row, each shown as soon as it is there."""
         begun = time.monotonic()
-        sample = Sample(picture)
-        for condition in measure_condition(picture, self._progress):
-            # The size needs no measurement: it comes with the first.
-            keys: tuple[RowKey, ...] = condition.measured[-1:]
-            made = _cutouts(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
-            self.measured.emit(source, condition, made, time.monotonic() - begun)
-        self.all_measured.emit(source)
+        try:
+            for condition, cutouts in self._measurer.rows(source, development, self._progress):
+                self.measured.emit(source, condition, cutouts, time.monotonic() - begun)
+        except UnmeasuredError as error:
+            self._tell(error)
+        except Cancelled:
+            return
+        else:
+            self.all_measured.emit(source)
 
     def cut_out(self, source: Source, condition: Condition) -> None:
         """Make the small pictures of a condition sheet once more, before all that waits to be measured."""
 
         def work() -> None:
-            lower_priority()
             try:
-                sample = Sample(self._store.borrow(source, self._progress))
-                self.cut.emit(source, _cutouts(sample, condition, (*condition.measured, "size")))
-            except (UnreadablePictureError, SourceChangedError, MemoryError, Cancelled):
-                return  # said where the picture is shown
+                self.cut.emit(source, self._measurer.cutouts(source, condition, self._progress))
+            except UnmeasuredError as error:
+                self._tell(error)
+            except Cancelled:
+                return
 
         self._measuring.start(_Work(work), 1)
 
     def warm_up(self) -> None:
-        """Load what measuring needs while nobody waits: loading libraries makes the window stutter."""
+        """Load what is needed while nobody waits: loading libraries makes the window stutter."""
         # PySide looks into the source of every module as it is loaded, and all of it stays: 16 MB.
         linecache.clearcache()
-        self._measuring.start(_Work(_load_libraries))
+        self._measuring.start(_Work(self._warm_up))
+
+    def _warm_up(self) -> None:
+        self._measurer.warm_up()
+        _load_libraries()
 
     def hold(self, held: bool) -> None:
         """Let measuring wait at its next step, or go on."""
@@ -164,11 +145,11 @@ class Loader(QObject):
         self._pool.waitForDone()
         self._measuring.clear()
         self._measuring.waitForDone()
+        self._measurer.close()
 
-
-def _cutouts(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> dict[RowKey, Rgb]:
-    made = ((key, cutout(sample, condition, key)) for key in keys)
-    return {key: shown for key, shown in made if shown is not None}
+    def _tell(self, error: UnmeasuredError) -> None:
+        if str(error):
+            self.broke.emit(str(error))
 
 
 @cache

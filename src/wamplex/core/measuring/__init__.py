@@ -1,0 +1,1 @@
+"""Measuring whole pictures for the condition sheet, in a process of its own."""

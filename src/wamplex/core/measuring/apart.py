@@ -1,0 +1,103 @@
+"""Has pictures measured by another process."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import count
+from typing import Protocol
+
+from wamplex.core.apart.helper import ENDED, Helper
+from wamplex.core.errors import Cancelled
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measuring.rows import Cutouts
+from wamplex.core.progress import Progress
+from wamplex.core.raw.development import Development
+from wamplex.core.source import Source
+from wamplex.core.upscale.execution import current_execution
+
+_LAST = ("failed", "cancelled", ENDED)
+
+
+class UnmeasuredError(Exception):
+    """A picture could not be measured; without words where it is said elsewhere that it cannot be read."""
+
+
+class Measurer(Protocol):
+    """What measures pictures; safe to use from several threads at once."""
+
+    def rows(
+        self, source: Source, development: Development | None, progress: Progress
+    ) -> Iterator[tuple[Condition, Cutouts]]:
+        """As `rows.measured_rows`."""
+
+    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+        """As `rows.cutouts_of`."""
+
+    def warm_up(self) -> None:
+        """A picture may come soon."""
+
+    def close(self) -> None:
+        """No more pictures are measured."""
+
+
+class MeasuredApart:
+    """Measures in a process of its own, begun when it is needed; it ends by itself after idle time."""
+
+    def __init__(self) -> None:
+        self._helper = Helper("wamplex.core.measuring.serve")
+        self._numbers = count()
+
+    def rows(
+        self, source: Source, development: Development | None, progress: Progress
+    ) -> Iterator[tuple[Condition, Cutouts]]:
+        """The condition as known after each measurement, and what is new of small pictures.
+
+        Raises
+        ------
+        UnmeasuredError : when it could not be measured (to the end)
+        Cancelled : when ``progress`` is cancelled
+        """
+        order = ("rows", source, development, current_execution())
+        for kind, *what in self._helper.follow(next(self._numbers), order, progress):
+            if kind == "row":
+                condition, cutouts = what
+                yield condition, cutouts
+            elif kind == "done":
+                return
+            elif kind in _LAST:
+                break
+        raise _error(kind, what, source, progress)
+
+    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+        """All small pictures of a condition sheet.
+
+        Raises
+        ------
+        UnmeasuredError, Cancelled : as `rows`
+        """
+        for kind, *what in self._helper.follow(next(self._numbers), ("cutouts", source, condition), progress):
+            if kind == "made":
+                return what[0]  # type: ignore[no-any-return]
+            if kind in _LAST:
+                break
+        raise _error(kind, what, source, progress)
+
+    def warm_up(self) -> None:
+        """Begin the process, which takes a second."""
+        self._helper.warm_up()
+
+    def close(self) -> None:
+        """End the process."""
+        self._helper.close()
+
+
+def _error(kind: str, what: list[str], source: Source, progress: Progress) -> Exception:
+    """What is raised for the last that was said."""
+    if kind == "cancelled" or progress.cancelled:
+        return Cancelled()
+    if kind == "failed":
+        return UnmeasuredError(*what)
+    return UnmeasuredError(
+        f"The part of Wamplex that measures pictures came to an end in the middle of {source.path.name}, "
+        "perhaps for want of memory. It can be used, but nothing is suggested for it."
+    )

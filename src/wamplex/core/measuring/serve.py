@@ -1,0 +1,58 @@
+"""Measures pictures for the program; a process of its own.
+
+``python -m wamplex.core.measuring.serve DESCRIPTOR`` takes orders from a connection on a file descriptor.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from wamplex.core.apart.serving import Say, serve
+from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.measure.condition import Condition
+from wamplex.core.measuring.rows import cutouts_of, measured_rows
+from wamplex.core.progress import Progress
+from wamplex.core.raw.development import Development
+from wamplex.core.source import Source
+from wamplex.core.upscale.execution import Execution, use_execution
+
+_SAID_ELSEWHERE = (UnreadablePictureError, SourceChangedError, MemoryError)
+
+
+def main() -> None:
+    """Serve until the program is done with it, or gone."""
+    store = PictureStore(0)  # the last one: its small pictures may be wanted again
+
+    def rows(
+        say: Say, progress: Progress, source: Source, development: Development | None, execution: Execution
+    ) -> None:
+        use_execution(execution)
+        for condition, cutouts in measured_rows(store, source, development, progress):
+            say("row", condition, cutouts)
+        say("done")
+
+    def cutouts(say: Say, progress: Progress, source: Source, condition: Condition) -> None:
+        say("made", cutouts_of(store, source, condition, progress))
+
+    serve({"rows": _told(rows), "cutouts": _told(cutouts)})
+
+
+def _told(work: Callable[..., None]) -> Callable[..., None]:
+    """The same; what stops it is said."""
+
+    def told(say: Say, *what: object) -> None:
+        try:
+            work(say, *what)
+        except Cancelled:
+            say("cancelled")
+        except _SAID_ELSEWHERE:
+            say("failed", "")
+        except Exception as error:
+            say("failed", user_message(error, ""))
+
+    return told
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,79 @@
+"""Pictures measured in a process of their own: the same readings, whatever happens to it."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import psutil
+import pytest
+
+from wamplex.core.errors import Cancelled
+from wamplex.core.intake.store import PictureStore
+from wamplex.core.measuring.apart import MeasuredApart, UnmeasuredError
+from wamplex.core.measuring.rows import cutouts_of, measured_rows
+from wamplex.core.progress import Progress
+from wamplex.core.source import Source
+
+
+@pytest.fixture(scope="module")
+def apart() -> Iterator[MeasuredApart]:
+    made = MeasuredApart()
+    made.warm_up()
+    yield made
+    made.close()
+    assert not children()
+
+
+def children() -> list[psutil.Process]:
+    return [p for p in psutil.Process().children() if "wamplex.core.measuring.serve" in p.cmdline()]
+
+
+def test_the_readings_are_the_same_row_by_row(apart: MeasuredApart, photo_file: Path) -> None:
+    source = Source.of(photo_file)
+    here = list(measured_rows(PictureStore(0), source, None, Progress()))
+    there = list(apart.rows(source, None, Progress()))
+    assert [condition for condition, _ in there] == [condition for condition, _ in here]
+    assert there[-1][0].measured[-1] == "subject"
+    for (_, ours), (_, theirs) in zip(here, there, strict=True):
+        assert ours.keys() == theirs.keys()
+        assert all(np.array_equal(ours[key], theirs[key]) for key in ours)
+
+
+def test_small_pictures_are_made_once_more(apart: MeasuredApart, photo_file: Path) -> None:
+    source = Source.of(photo_file)
+    *_, (condition, _) = apart.rows(source, None, Progress())
+    made = apart.cutouts(source, condition, Progress())
+    assert made.keys() == cutouts_of(PictureStore(0), source, condition, Progress()).keys()
+    assert "size" in made
+
+
+def test_what_cannot_be_read_is_said_elsewhere(apart: MeasuredApart, photo_file: Path) -> None:
+    source = Source.of(photo_file)
+    photo_file.write_bytes(b"no picture any more")
+    with pytest.raises(UnmeasuredError) as caught:
+        list(apart.rows(source, None, Progress()))
+    assert not str(caught.value)
+
+
+def test_it_waits_while_held_and_ends_when_cancelled(apart: MeasuredApart, photo_file: Path) -> None:
+    progress = Progress()
+    progress.pause(True)
+    threading.Timer(1.0, progress.cancel).start()
+    begun = time.monotonic()
+    with pytest.raises(Cancelled):
+        list(apart.rows(Source.of(photo_file), None, progress))
+    assert time.monotonic() - begun > 0.9
+
+
+def test_a_crash_costs_one_picture_and_no_more(apart: MeasuredApart, photo_file: Path) -> None:
+    source = Source.of(photo_file)
+    rows = apart.rows(source, None, Progress())
+    next(rows)
+    children()[0].kill()
+    with pytest.raises(UnmeasuredError, match=r"measures pictures came to an end in the middle of"):
+        list(rows)
+    assert len(list(apart.rows(source, None, Progress()))) > 3
