@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QPoint
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
@@ -64,6 +64,26 @@ def test_much_that_comes_is_handed_on_in_portions_and_in_order(
     qtbot.wait(60)
     portions.put(partial(came.append, 5))
     assert came[-1] == 5  # what comes alone waits for nothing
+
+
+def test_many_that_come_are_laid_out_in_portions_and_take_nothing_from_view(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
+) -> None:
+    paths = [tmp_path / f"{number:03}.png" for number in range(130)]
+    for path in paths:
+        Image.new("RGB", (80, 60)).save(path)
+    window.take_in(paths[:120])
+    rows = window.tray_view.list
+    bar, last = rows.verticalScrollBar(), rows.model().index(119, 0)
+    qtbot.waitUntil(lambda: rows.visualRect(last).isValid(), timeout=WAIT_MS)
+    qtbot.wait(600)
+    bar.setValue(bar.maximum())
+    seen = rows.indexAt(QPoint(20, 60)).row()
+    assert seen > 100
+    window.take_in(paths[120:])
+    for _ in range(5):
+        qtbot.wait(20)
+        assert rows.indexAt(QPoint(20, 60)).row() == seen
 
 
 def test_rows_that_keep_their_height_are_not_laid_out_anew(

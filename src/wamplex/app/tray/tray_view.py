@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QUrl, Signal
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QTimer, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QListView, QMenu, QVBoxLayout, QWidget
 
@@ -15,6 +15,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_card import TrayCardPainter
 from wamplex.app.tray.tray_list import Index, TrayList, about_words
 
+_PORTION, _COMING_MS = 50, 500
 _CHOOSE = QItemSelectionModel.SelectionFlag.ClearAndSelect
 _NO_CHOICE, _ALSO = QItemSelectionModel.SelectionFlag.NoUpdate, QItemSelectionModel.SelectionFlag.Select
 
@@ -85,12 +86,27 @@ class _List(QListView):
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setResizeMode(QListView.ResizeMode.Adjust)
+        self.setBatchSize(_PORTION)
+        self._all_come = QTimer(self)
+        self._all_come.setSingleShot(True)
+        self._all_come.setInterval(_COMING_MS)
+        self._all_come.timeout.connect(lambda: self.setLayoutMode(QListView.LayoutMode.SinglePass))
         self.setDragEnabled(True)
         self.setAcceptDrops(True)
         self.setDropIndicatorShown(True)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         tray.selected.connect(self._show_current)
         tray.arranged.connect(self._show_chosen)
+
+    def rowsInserted(self, parent: Index, first: int, last: int) -> None:
+        """Many that come are laid out in portions: a thousand at once take 0.1 s, twice.
+
+        Only where the first is seen: what lies further down would be lost from view meanwhile.
+        """
+        if self.verticalScrollBar().value() == 0:
+            self.setLayoutMode(QListView.LayoutMode.Batched)
+            self._all_come.start()
+        super().rowsInserted(parent, first, last)
 
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
         """Rows that keep their height are only painted anew; laying out a thousand takes its time."""
