@@ -74,14 +74,6 @@ def test_a_picture_beyond_the_budget_is_kept_while_it_is_the_last(tmp_path: Path
     assert store.get(source) is store.get(source)
 
 
-def test_what_is_borrowed_pushes_nothing_out(tmp_path: Path) -> None:
-    one, two = written(tmp_path / "1.png", 50), written(tmp_path / "2.png", 50)
-    store = PictureStore(budget=4 * 50 * 5)
-    looked_at = store.get(one)
-    store.borrow(two)
-    assert store.get(one) is looked_at
-
-
 def test_a_picture_asked_for_twice_is_decoded_once(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     source = written(tmp_path / "a.png", 5)
     begun, go_on, decoded = threading.Event(), threading.Event(), []

@@ -70,7 +70,6 @@ class Loader(QObject):
 
     def measure(self, source: Source) -> None:
         """Measure a picture after those that are waiting."""
-
         self._measuring.start(_Work(lambda: self._measure(source, None)))
 
     def look_closer(self, source: Source) -> None:

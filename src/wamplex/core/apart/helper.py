@@ -167,13 +167,15 @@ class _Process:
         self._process.kill()
 
     def _listen(self) -> None:
-        with suppress(OSError, EOFError):
-            while True:
-                kind, number, *what = self._ours.recv()
-                line = self._lines.get(number)
-                if line is not None:
-                    line.coming.put((kind, *what))
-        self.ended = True
-        for line in list(self._lines.values()):
-            line.coming.put((ENDED,))
+        try:
+            with suppress(OSError, EOFError):
+                while True:
+                    kind, number, *what = self._ours.recv()
+                    line = self._lines.get(number)
+                    if line is not None:
+                        line.coming.put((kind, *what))
+        finally:  # also when what came cannot be understood: nobody shall wait for more
+            self.ended = True
+            for line in list(self._lines.values()):
+                line.coming.put((ENDED,))
         self._process.wait()

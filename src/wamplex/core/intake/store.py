@@ -17,8 +17,6 @@ from wamplex.core.source import Source
 _SHARE_OF_MEMORY = 0.25
 _MOST_BYTES = 4_000_000_000
 _LOOK_S = 0.05
-# Of a thousand pictures that are measured, all would be kept that nobody looks at.
-_BORROWED_BYTES = 32_000_000
 
 
 class PictureStore:
@@ -63,19 +61,6 @@ class PictureStore:
             self._kept.move_to_end(source)
             while self._sum() > self._budget and len(self._kept) > 1:
                 self._kept.popitem(last=False)
-        return picture
-
-    def borrow(self, source: Source, progress: Progress | None = None) -> Picture:
-        """The picture for one use: kept only while there is room, lest it push out what is being looked at.
-
-        Raises
-        ------
-        UnreadablePictureError, SourceChangedError, Cancelled : as `get`
-        """
-        picture = self._found(source, progress or Progress())
-        with self._lock:
-            if not self._kept or self._sum() + _bytes(picture) <= min(self._budget, _BORROWED_BYTES):
-                self._kept.setdefault(source, picture)
         return picture
 
     def _found(self, source: Source, progress: Progress) -> Picture:
