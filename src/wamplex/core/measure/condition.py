@@ -11,6 +11,7 @@ from wamplex.core.measure.blocks import compression_in_pixels
 from wamplex.core.measure.borders import inside_borders
 from wamplex.core.measure.clipping import Clipping, clipping
 from wamplex.core.measure.compression import Compression, compression_of
+from wamplex.core.measure.drawn_softness import drawn_softness
 from wamplex.core.measure.enlarged import Enlarged, earlier_enlargement
 from wamplex.core.measure.face import Face
 from wamplex.core.measure.faces import find_faces
@@ -223,6 +224,15 @@ def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, 
     return min(max(share, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
 
 
+def _with_softness(sample: Sample, so_far: Condition) -> Condition:
+    found = softness(sample.luma, so_far.noise.levels)
+    read = so_far.read
+    clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
+    if read is not None and clean and _likeliest(read)[0] != "photograph":
+        read = replace(read, softness=drawn_softness(sample.luma, read.softness))
+    return replace(so_far, softness=found, movement=movement(sample.luma), read=read)
+
+
 def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:
     drawn = so_far.read is not None and _likeliest(so_far.read)[0] != "photograph"
     return earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
@@ -270,10 +280,7 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
     ("compression", lambda s, c: replace(c, compression=compression_found(s))),
     ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
-    (
-        "softness",
-        lambda s, c: replace(c, softness=softness(s.luma, c.noise.levels), movement=movement(s.luma)),
-    ),
+    ("softness", _with_softness),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
     ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
