@@ -55,7 +55,7 @@ class Session:
 
     def shoot(self, name: str) -> None:
         """Save the window as it is."""
-        self.wait(seconds=0.3)
+        self.wait(seconds=0.6)  # the bar of work that has ended is gone by then
         for _ in range(5):  # what was made in the last turn is laid out and shown in the next ones
             QApplication.processEvents()
         OUT.mkdir(parents=True, exist_ok=True)

@@ -80,6 +80,8 @@ class StatusLine(QWidget):
         """No work goes on."""
         if not self._lingering.isActive():
             self._lingering.start()
+            self._moving.stop()
+            self._bar.setValue(self._bar.maximum())
         self._words.setText(words)
 
     def show_colours(self, words: str) -> None:
