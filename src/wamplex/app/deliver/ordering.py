@@ -11,14 +11,13 @@ from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.shared.portions import Portions
-from wamplex.app.shared.staying import all_stays
+from wamplex.app.shared.staying import MANY, all_stays
 from wamplex.app.tray.entry import Entry
 from wamplex.core.jobs.job import Job
 from wamplex.core.jobs.journal import Planned
 
 # A thousand planned at once would hold the window up for 0.2 s, and a busy disk may take seconds to write.
 _FEW = 8
-_MANY = 100
 
 
 @dataclass(eq=False)
@@ -96,5 +95,5 @@ class Ordering(QObject):
             assert batch.writing is not None
             self._coming.remove(batch)
             self._jobs.list_written(batch.writing.result(), batch.megapixels)
-            if len(batch.megapixels) >= _MANY:
+            if len(batch.megapixels) >= MANY:
                 all_stays()

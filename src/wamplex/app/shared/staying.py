@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import gc
 
+# That so many have come is worth it.
+MANY = 100
+
 
 def all_stays() -> None:
     """Leave what is there now out of Python's search for what nobody needs any more.

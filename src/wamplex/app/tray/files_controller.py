@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.shared.portions import Portions
-from wamplex.app.shared.staying import all_stays
+from wamplex.app.shared.staying import MANY, all_stays
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.what import What
@@ -22,7 +22,6 @@ from wamplex.core.travelling.alike import Taken
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 _WARM_UP_MS = 400  # once the window has been painted
-_MANY = 100
 
 
 class FilesController:
@@ -51,7 +50,7 @@ class FilesController:
     def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None) -> None:
         self._tray.found_out.picture(found, thumbnail, taken)
         self._came += 1
-        if self._came % _MANY == 0:
+        if self._came % MANY == 0:
             all_stays()
         if self._tray.entry_with(found.source) is not None:
             self._loader.measure(found.source)
