@@ -32,3 +32,10 @@ ndimage: Any = _Lazy("scipy.ndimage")
 fft: Any = _Lazy("scipy.fft")
 special: Any = _Lazy("scipy.special")
 cv2: Any = _Lazy("cv2")
+
+
+def load_all() -> None:
+    """Load all of them now, and what networks run on."""
+    for module in (ndimage, fft, special, cv2):
+        _ = module.__name__
+    importlib.import_module("onnxruntime")

@@ -8,7 +8,6 @@ from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from wamplex.app.shared.staying import all_stays
@@ -16,10 +15,10 @@ from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled, user_message
 from wamplex.core.intake.packed_thumbnail import packed
 from wamplex.core.intake.read import read_small, small_of_tray
-from wamplex.core.measure.condition import Condition, condition_of
+from wamplex.core.lazy import load_all
+from wamplex.core.measure.condition import Condition
 from wamplex.core.measuring.apart import Measurer, UnmeasuredError
 from wamplex.core.niceness import FOR_THE_EYE
-from wamplex.core.picture import Picture
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
@@ -155,7 +154,7 @@ class Loader(QObject):
 def _load_libraries() -> None:
     """Once in a program, however many windows it opens."""
     lower_priority()
-    condition_of(Picture(np.zeros((96, 96, 3), np.float32)))
+    load_all()
     linecache.clearcache()  # for the libraries' sources
     all_stays()
 
