@@ -11,6 +11,8 @@ from PIL import Image
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
+from wamplex.app.deliver import ordering
+from wamplex.app.shared import portions
 from wamplex.app.window.main_window import MainWindow
 
 TakeIn = Callable[[list[Path]], None]
@@ -52,6 +54,21 @@ def test_what_the_user_closes_on_is_not_made_at_the_next_start(
     many.deliver_step.deliver_all()
     if written:
         many.deliver_step.ordering._portions.finish()
+    left: list[int] = []
+    closing = many._journal.close
+    monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))
+    many.end(asked=True)
+    assert left == [0]
+
+
+def test_of_what_is_half_listed_when_the_user_closes_nothing_is_made(
+    many: MainWindow, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    monkeypatch.setattr(ordering, "_FEW_LISTED", 8)
+    monkeypatch.setattr(portions, "_PORTION_S", 0.0)  # one at a time
+    with qtbot.waitSignal(many.jobs.added, timeout=WAIT_MS):
+        many.deliver_step.deliver_all()
+    assert many.deliver_step.ordering.pending == COUNT - 8
     left: list[int] = []
     closing = many._journal.close
     monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))
