@@ -39,6 +39,7 @@ class Family:
     measured_on : condition that the gain is reported under while training
     objective : what is made smaller: the mean difference, its decibels patch by patch (which asks for the
         last bit of exactness where a picture is flat and clean), or the look of texture as well
+    evened : whether it is taught besides to leave flat colour as it is
     start_from : family whose shipped weights are the first weights, where none of its own are shipped
     """
 
@@ -63,6 +64,7 @@ class Family:
     rate: float = 4e-4
     measured_on: str = "clean"
     objective: Objective = "faithful"
+    evened: bool = False
 
     @property
     def cells(self) -> int:
@@ -138,6 +140,7 @@ FAMILIES = {
             batch=8,
             damage="none",
             objective="exact",
+            evened=True,
             start_from="vellum-standard",
         ),
         Family(
@@ -152,6 +155,7 @@ FAMILIES = {
             rate=5e-4,
             objective="exact",
             measured_on="JPEG 75",
+            evened=True,
             start_from="burin",
         ),
         Family(

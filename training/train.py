@@ -16,6 +16,7 @@ from PIL import Image
 from torch.nn import functional
 
 from training.families import Family
+from training.flat_colour import ripple, unevenness
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
 from training.heldout_raw import NOISES, measured_raw
 from training.network import Enlarger
@@ -99,6 +100,8 @@ def _step(run: Run, family: Family, batch: Batch, minutes: float) -> float:
     factor, small, large = batch
     result = run.network(small.contiguous(memory_format=torch.channels_last), factor)
     loss = run.objective.loss(result, large, factor)
+    if family.evened:
+        loss = loss + unevenness(run.network, family, factor)
     run.optimizer.zero_grad(set_to_none=True)
     loss.backward()  # type: ignore[no-untyped-call]
     torch.nn.utils.clip_grad_norm_(run.network.parameters(), 1.0)
@@ -159,6 +162,8 @@ def _report(work: Path, family: Family, run: Run, losses: list[float]) -> None:
     else:
         found = [f"{f}x {measured_gain(work, family, run.network, f):+.2f} dB" for f in family.factors]
     told = "PSNR with middle noise" if family.mosaic else "over bicubic"
+    if family.evened:
+        found += [f"ripple at {f}x {ripple(run.network, family, f):.3f}" for f in family.factors]
     print(
         f"{family.name}: step {run.steps}, {run.minutes + run.used_s / 60:.1f} min, "
         f"loss {np.mean(losses):.5f}, {told}: {', '.join(found)}",

@@ -134,6 +134,8 @@ def test_a_blind_choice_is_remembered_as_one(
 
 def test_whatever_has_a_tip_says_what_it_is(window: MainWindow) -> None:
     asked = window.rail.buttons[2]
+    window.dialogs.what()
+    assert QWhatsThis.inWhatsThisMode()
     event = QHelpEvent(QEvent.Type.QueryWhatsThis, QPoint(2, 2), asked.mapToGlobal(QPoint(2, 2)))
     QApplication.sendEvent(asked, event)
     assert event.isAccepted()
@@ -141,9 +143,10 @@ def test_whatever_has_a_tip_says_what_it_is(window: MainWindow) -> None:
     shown = [w for w in QApplication.topLevelWidgets() if w.inherits("QWhatsThat") and w.isVisible()]
     assert len(shown) == 1
     QWhatsThis.hideText()
-    window.dialogs.what()
-    assert QWhatsThis.inWhatsThisMode()
     QWhatsThis.leaveWhatsThisMode()
+    again = QHelpEvent(QEvent.Type.QueryWhatsThis, QPoint(2, 2), QPoint(9, 9))
+    QApplication.sendEvent(asked, again)
+    assert not again.isAccepted()  # nothing is watched for longer than it is asked
 
 
 def test_about_tells_versions_licences_and_cards(window: MainWindow) -> None:

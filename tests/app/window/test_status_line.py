@@ -20,10 +20,10 @@ class _LaidOut(QObject):
         return False
 
 
-def test_words_of_work_do_not_lay_the_window_out_anew(window: MainWindow, qtbot: QtBot) -> None:
+def test_work_does_not_lay_the_window_out_anew(window: MainWindow, qtbot: QtBot) -> None:
     status, laid_out = window.status, _LaidOut()
-    status.show_work(0.0, "Rendering 1 of 30")
     qtbot.wait(50)
+    assert not status.findChild(QProgressBar).isVisible()
     status.installEventFilter(laid_out)
     for place in range(1, 30):
         status.show_work(
@@ -31,6 +31,7 @@ def test_words_of_work_do_not_lay_the_window_out_anew(window: MainWindow, qtbot:
         )
         qtbot.wait(2)
     assert status.words.startswith("Rendering 30 of 30")
+    assert status.findChild(QProgressBar).isVisible()
     assert laid_out.times == 0
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QRect, QRectF, Qt
-from PySide6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QMainWindow, QWidget
 from shiboken6 import isValid
 
@@ -25,25 +25,30 @@ class FocusRings:
 
     def __init__(self) -> None:
         self._shown: FocusRing | None = None
+        self._by_key = False
 
-    def watch(self, watched: QObject, event: QEvent) -> None:
-        """See an event of any object."""
-        if isinstance(event, QFocusEvent):
-            if not isinstance(watched, QWidget):
-                return  # windows and styles are told, too
-            self._leave()
-            entered = event.type() == QEvent.Type.FocusIn and event.reason() in _BY_KEY
-            if entered and not isinstance(watched, QMainWindow):
-                window = watched.window()
-                self._shown = window.findChild(FocusRing) or FocusRing(window)
-                self._shown.follow(watched)
-        elif self._shown is not None and event.type() in _MOVES:
-            self._shown.keep_up(watched)
+    def leave_by(self, reason: Qt.FocusReason) -> None:
+        """The focus is about to leave what has it."""
+        self._by_key = reason in _BY_KEY
 
-    def _leave(self) -> None:
-        if self._shown is not None:
+    def move_to(self, widget: QWidget | None) -> None:
+        """The focus has come to a widget, or to none."""
+        if self._shown is not None and isValid(self._shown):
             self._shown.follow(None)
         self._shown = None
+        if self._by_key and widget is not None and not isinstance(widget, QMainWindow):
+            window = widget.window()
+            self._shown = window.findChild(FocusRing) or FocusRing(window)
+            self._shown.follow(widget)
+        self._by_key = False
+
+
+def _with_all_around(widget: QWidget) -> list[QWidget]:
+    """The widget and all that it lies in, up to its window."""
+    found = [widget]
+    while not found[-1].isWindow() and (outer := found[-1].parentWidget()) is not None:
+        found.append(outer)
+    return found
 
 
 class FocusRing(QWidget):
@@ -54,24 +59,27 @@ class FocusRing(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
         self._around: QWidget | None = None
+        self._within: list[QWidget] = []
         self.hide()
 
     def follow(self, widget: QWidget | None) -> None:
         """Lie around a widget, or around none."""
-        self._around = widget
+        for watched in self._within:
+            if isValid(watched):
+                watched.removeEventFilter(self)
+        self._around, self._within = widget, [] if widget is None else _with_all_around(widget)
+        for watched in self._within:
+            watched.installEventFilter(self)
         if widget is None:
-            if isValid(self):
-                self.hide()
+            self.hide()
         else:
             self._place(widget)
 
-    def keep_up(self, moved: QObject) -> None:
-        """Something has moved: perhaps the widget, or what it lies in."""
-        around = self._around
-        if around is None or not isinstance(moved, QWidget) or not isValid(around) or not isValid(self):
-            return
-        if moved is around or moved.isAncestorOf(around):
-            self._place(around)
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The widget has moved, or what it lies in."""
+        if event.type() in _MOVES and self._around is not None and isValid(self._around):
+            self._place(self._around)
+        return False
 
     def _place(self, widget: QWidget) -> None:
         """Around the part of the widget that is in view."""

@@ -21,12 +21,15 @@ class WrappingRow(QLayout):
         self._items: list[QLayoutItem] = []
         self._stretches: set[int] = set()  # places before which there is one
         self._height = height
+        # A window that is laid out asks for the same widths again and again.
+        self._known: dict[int, list[list[tuple[int, QLayoutItem]]]] = {}
         self.setSpacing(spacing)
         self.setContentsMargins(margins)
 
     def addItem(self, item: QLayoutItem) -> None:
         """Add at the end."""
         self._items.append(item)
+        self._known.clear()
 
     def add(self, part: QWidget | int | None) -> None:
         """A widget; None for a stretch, a number for space in pixels."""
@@ -47,7 +50,13 @@ class WrappingRow(QLayout):
 
     def takeAt(self, index: int) -> QLayoutItem | None:
         """Take one out."""
+        self._known.clear()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def invalidate(self) -> None:
+        """A widget has come, gone, or has another size."""
+        self._known.clear()
+        super().invalidate()
 
     def expandingDirections(self) -> Qt.Orientation:
         """It takes no more room than it is given."""
@@ -98,6 +107,11 @@ class WrappingRow(QLayout):
 
     def _rows(self, width: int) -> list[list[tuple[int, QLayoutItem]]]:
         """The items of each row, with their places among all."""
+        if width not in self._known:
+            self._known[width] = self._broken_into_rows(width)
+        return self._known[width]
+
+    def _broken_into_rows(self, width: int) -> list[list[tuple[int, QLayoutItem]]]:
         margins = self.contentsMargins()
         room = width - margins.left() - margins.right()
         rows: list[list[tuple[int, QLayoutItem]]] = []

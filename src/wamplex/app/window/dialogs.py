@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QDialog, QWhatsThis
+from PySide6.QtWidgets import QApplication, QDialog
 
 from wamplex.app.theme import apply_theme
 from wamplex.app.window.about_dialog import AboutDialog
+from wamplex.app.window.explaining import Explaining
 from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.networks_dialog import NetworksDialog
@@ -27,6 +28,7 @@ class Dialogs(QObject):
     def __init__(self, window: MainWindow) -> None:
         super().__init__(window)
         self._window = window
+        self._explaining = Explaining(window)
 
     def networks(self) -> NetworksDialog:
         """What adds, renames and removes the user's own networks."""
@@ -68,10 +70,9 @@ class Dialogs(QObject):
         for widget in app.allWidgets():
             widget.update()
 
-    @staticmethod
-    def what() -> None:
+    def what(self) -> None:
         """The next thing that is pointed at tells what it is."""
-        QWhatsThis.enterWhatsThisMode()
+        self._explaining.begin()
 
 
 def _shown(dialog: _Dialog) -> _Dialog:

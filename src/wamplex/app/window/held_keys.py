@@ -1,10 +1,11 @@
-"""What holds wherever the focus is: held keys, the ring around the focus, "What is this?"."""
+"""What holds wherever the focus is: held keys, and the ring around the focus."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject
-from PySide6.QtGui import QHelpEvent, QKeyEvent
-from PySide6.QtWidgets import QApplication, QLineEdit, QWhatsThis, QWidget
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from shiboken6 import isValid
 
 from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.shared.focus_ring import FocusRings
@@ -13,26 +14,34 @@ from wamplex.app.trial.trial_step import TrialStep
 
 
 class HeldKeys(QObject):
-    """Sees all events of the program until it is told to stop."""
+    """Sees the events of the window and of whatever has the focus, until it is told to stop.
+
+    Not those of the whole program: each of the hundreds in a turn of the window would wait for Python.
+    """
 
     def __init__(self, window: QWidget, trial: TrialStep, finish: FinishStep) -> None:
         super().__init__(window)
         self._window, self._trial, self._finish = window, trial, finish
         self._rings = FocusRings()
-        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        window.installEventFilter(self)
+        _app().focusChanged.connect(self._focus_moved)
 
     def stop(self) -> None:
         """See no more."""
-        QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
+        _app().focusChanged.disconnect(self._focus_moved)
+        self._window.removeEventFilter(self)
+        self._rings.move_to(None)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The source, or the result before Finish, is shown as long as its key is held; not in a field."""
-        self._rings.watch(watched, event)
-        if event.type() in (QEvent.Type.QueryWhatsThis, QEvent.Type.WhatsThis):
-            return _explained(watched, event)
+        if isinstance(event, QFocusEvent) and event.type() == QEvent.Type.FocusOut:
+            self._rings.leave_by(event.reason())
         if not isinstance(event, QKeyEvent) or not self._window.isActiveWindow():
             return False
-        if isinstance(QApplication.focusWidget(), QLineEdit):
+        focused = QApplication.focusWidget()
+        if focused is None and event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+            self._rings.leave_by(Qt.FocusReason.TabFocusReason)  # nothing is left that could tell
+        if isinstance(focused, QLineEdit):
             return False
         held = event.type() == QEvent.Type.KeyPress
         if event.isAutoRepeat() or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
@@ -44,12 +53,15 @@ class HeldKeys(QObject):
             self._finish.hold("before", held)
         return False
 
+    def _focus_moved(self, left: QWidget | None, entered: QWidget | None) -> None:
+        if left is not None and left is not self._window and isValid(left):
+            left.removeEventFilter(self)
+        if entered is not None and entered is not self._window:
+            entered.installEventFilter(self)
+        self._rings.move_to(entered)
 
-def _explained(watched: QObject, event: QEvent) -> bool:
-    """While the user asks what something is, whatever has a tip can be asked, and tells it in full."""
-    if not isinstance(watched, QWidget) or not watched.toolTip():
-        return False
-    event.accept()
-    if isinstance(event, QHelpEvent):
-        QWhatsThis.showText(event.globalPos(), watched.toolTip(), watched)
-    return True
+
+def _app() -> QApplication:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    return app

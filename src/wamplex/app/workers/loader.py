@@ -75,6 +75,7 @@ class Loader(QObject):
         """Read a thumbnail as large as the bench needs, before all that waits."""
 
         def work() -> None:
+            lower_priority(FOR_THE_EYE)
             try:
                 thumbnail, found = read_small(source.path, THUMBNAIL_PX)
             except Exception as error:

@@ -9,6 +9,8 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
+from wamplex.core.lazy import cv2
+
 Rgb8 = NDArray[np.uint8]
 
 _AT_HAND = 64
@@ -51,5 +53,8 @@ def pixels_of(thumbnail: Thumbnail) -> Rgb8:
 
 @lru_cache(maxsize=_AT_HAND)
 def _unpacked(thumbnail: PackedThumbnail) -> Rgb8:
-    made: Rgb8 = pyvips.Image.jpegload_buffer(thumbnail.data).numpy()
+    # On the window's thread mostly, and libvips would start threads there that are as eager as that, and do
+    # the work of others with them later.
+    data = np.frombuffer(thumbnail.data, np.uint8)
+    made: Rgb8 = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
     return made

@@ -1,0 +1,36 @@
+"""Asking what something is: whatever has a tip tells it in full."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtGui import QHelpEvent
+from PySide6.QtWidgets import QApplication, QWhatsThis, QWidget
+
+
+class Explaining(QObject):
+    """Sees all events of the program while the user asks what something is.
+
+    Only then: each of the hundreds of events in a turn of the window would wait for Python.
+    """
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        window.installEventFilter(self)
+
+    def begin(self) -> None:
+        """The next thing that is pointed at tells what it is."""
+        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        QWhatsThis.enterWhatsThisMode()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Answer in the place of what is asked, until nothing more is."""
+        if event.type() == QEvent.Type.LeaveWhatsThisMode:
+            QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
+        if event.type() not in (QEvent.Type.QueryWhatsThis, QEvent.Type.WhatsThis):
+            return False
+        if not isinstance(watched, QWidget) or not watched.toolTip():
+            return False
+        event.accept()
+        if isinstance(event, QHelpEvent):
+            QWhatsThis.showText(event.globalPos(), watched.toolTip(), watched)
+        return True
