@@ -37,7 +37,7 @@ from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.spare_memory import spare_memory
 from wamplex.core.trial_spec import TrialSpec
-from benchmarks.machine_pauses import MachinePauses, longest as longest_of
+from benchmarks.machine_pauses import MachinePauses, Turn, longest as longest_of
 app = QApplication([])
 apply_theme(app)
 spare_memory()
@@ -45,7 +45,7 @@ window = MainWindow()
 window.show()
 window.workers.loader.hold(True)
 app.processEvents()
-me, peak, beside, turns, own = psutil.Process(), [0], [0], [], [0.0]
+me, peak, beside, turns = psutil.Process(), [0], [0], []
 machine = MachinePauses()
 empty = me.memory_info().rss
 seen = [0.0]
@@ -57,20 +57,16 @@ def helpers():
 def turn(seconds=0.0, until=lambda: False):
     end = time.perf_counter() + seconds
     while time.perf_counter() < end and not until():
-        begun, worked = time.perf_counter(), time.thread_time()
+        one = Turn()
         app.processEvents()
-        turns.append((begun, time.perf_counter()))
-        own[0] = max(own[0], time.thread_time() - worked)
+        turns.append(one.over())
         peak[0] = max(peak[0], me.memory_info().rss)
         helpers()
         time.sleep(0.001)
 def longest():
-    found = (*longest_of(turns, machine.seen()), own[0] * 1000)
-    begin()
-    return found
-def begin():
+    found = longest_of(turns, machine.seen())
     turns.clear()
-    own[0] = 0.0
+    return found
 begun = time.perf_counter()
 window.take_in([Path(sys.argv[1])])
 listed = time.perf_counter() - begun
@@ -93,7 +89,7 @@ measured, measurer = peak[0], beside[0]
 window.trial_step.show_view("linked")
 window.open_step(TRIAL)
 turn(6)
-begin()
+turns.clear()
 for place in range(90):
     window.trial_step.viewport.move_to(0.3 + place / 300, 0.5)
     turn(0.016)
@@ -103,7 +99,7 @@ step, pane = window.finish_step, window.finish_step.pane
 step.viewport.set_zoom(1.0)
 step.add_layer(TrialSpec(upscaler="burin"))
 turn(6)
-begin()
+turns.clear()
 start = QPoint(150, 250)
 QTest.mousePress(pane, Qt.MouseButton.LeftButton, pos=start)
 for place in range(120):
@@ -114,7 +110,7 @@ painting = longest()
 window.open_step(DELIVER)
 window.deliver_step.panel.use(Delivery(format="jpeg", folder=Path(sys.argv[2])))
 turn(1)
-begin()
+turns.clear()
 begun = time.perf_counter()
 window.deliver_step.deliver_all()
 ordering = (time.perf_counter() - begun) * 1000
@@ -164,7 +160,7 @@ def thousand() -> list[Figure]:
 def _turn(words: str, alone: float, every: float, own: float) -> Figure:
     detail = f"{own:.0f} of work at most"
     if every != alone:
-        detail += f"; {every:.0f} with turns in which the computer itself stood still"
+        detail += f"; {every:.0f} with what the computer itself took"
     bound = _SELECTING_MS if "selected" in words else _FRAME_MS
     return Figure(f"longest turn {words}", alone, bound, "ms", True, detail)
 

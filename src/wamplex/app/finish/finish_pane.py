@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import reduce
 from itertools import pairwise
 from typing import Literal
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -24,7 +25,7 @@ from wamplex.app import theme
 from wamplex.app.finish.brush import Brush
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.requests import Overlay, TileKey
-from wamplex.app.trial.pane import Pane, TileLookup
+from wamplex.app.trial.pane import Pane, TileLookup, target_of
 from wamplex.app.trial.viewport import Viewport
 from wamplex.core.finish.values import Face, Mask
 from wamplex.core.geometry.placement import Placement
@@ -121,23 +122,25 @@ class FinishPane(Pane):
             painter.fillRect(QRectF(QPointF(0, 0), self.pane_pixels), QColor(0, 0, 0))
         else:
             self._paint_kept(painter, recipe)
+        seen, scale = self.visible(), self.scale
         for _, key in self._mask_tiles(recipe):
             image = self._lookup(key)
             if image is not None:
-                painter.drawImage(self._target(self._window(key)), image)
+                painter.drawImage(target_of(self._window(key), seen, scale), image)
 
     def _paint_kept(self, painter: QPainter, recipe: Recipe) -> None:
         """Tiles; where one is missing, the last one of that place, else the dim placeholder."""
         missing = [key for _, key in self.tiles_of(recipe) if self._lookup(key) is None]
         if any(self._place_of(key) not in self._last for key in missing):
             super()._paint_result(painter, recipe)
-        seen: dict[tuple[int, int, int], QImage] = {}
+        shown: dict[tuple[int, int, int], QImage] = {}
+        seen, scale = self.visible(), self.scale
         for _, key in self.tiles_of(recipe):
             image = self._lookup(key) or self._last.get(self._place_of(key))
             if image is not None:
-                seen[self._place_of(key)] = image
-                painter.drawImage(self._target(self._window(key)), image)
-        self._last = seen  # of what is in view alone: the cache bounds the rest
+                shown[self._place_of(key)] = image
+                painter.drawImage(target_of(self._window(key), seen, scale), image)
+        self._last = shown  # of what is in view alone: the cache bounds the rest
 
     @staticmethod
     def _place_of(key: TileKey) -> tuple[int, int, int]:
@@ -252,16 +255,27 @@ class FinishPane(Pane):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on."""
+        touched = [self._pointer, event.position()]
         self._pointer = event.position()
         if self._points:
             place = self._touched(event)
             if self.brush.far_enough(self._points[-1], place):
                 self._points.append(place)
                 self._wash_on(self._points[-2:])
+                touched.append(self._shown(*self._points[-2][:2]))
         else:
             super().mouseMoveEvent(event)
-        if self.tool != "look":
+        if self.tool == "paint":
+            self.update(self._under_brush(touched))
+        elif self.tool != "look":
             self.update()
+
+    def _under_brush(self, places: list[QPointF | None]) -> QRect:
+        """All that the brush covers at these places: little of the pane, so that it follows the hand."""
+        radius = self.brush.size * self._shown_per_source / 2 + 2 * _BRUSH_RIM
+        seen = [at for at in places if at is not None]
+        around = [QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius) for at in seen]
+        return reduce(QRectF.united, around, QRectF()).toAlignedRect()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go: what was drawn is told."""

@@ -16,6 +16,7 @@ class MapView(QWidget):
     def __init__(self, viewport: Viewport) -> None:
         super().__init__()
         self.setFixedHeight(150)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setToolTip("Press or drag to look at another place")
         self.setAccessibleName("Map of the picture")
         self._viewport = viewport

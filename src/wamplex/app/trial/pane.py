@@ -40,6 +40,7 @@ class Pane(QWidget):
         self._overlay = Overlay()
         self._unproofed = False
         self.setMinimumSize(60, 60)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # what it lies on need not be painted
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(False)
         self._viewport = viewport
@@ -124,7 +125,7 @@ class Pane(QWidget):
     def repaint_tile(self, key: TileKey) -> None:
         """A tile has come: paint the place where it lies, and nothing when it is not in view."""
         if any(key == wanted for _, wanted in self.wanted_tiles()):
-            place = self._target(self._window(key))
+            place = target_of(self._window(key), self.visible(), self.scale)
             ratio = self.devicePixelRatioF()
             rectangle = QRectF(
                 place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio
@@ -143,11 +144,11 @@ class Pane(QWidget):
 
     def _paint_result(self, painter: QPainter, recipe: Recipe, *, unproofed: bool = False) -> None:
         """Placeholder where a tile is missing, then tiles."""
-        whole = self.result_pixels
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.scale < 1)
+        whole, seen, scale = self.result_pixels, self.visible(), self.scale
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
         for _, key in self.tiles_of(recipe, unproofed=unproofed):
             window = self._window(key)
-            target = self._target(window)
+            target = target_of(window, seen, scale)
             image = self._lookup(key)
             if image is not None:
                 painter.drawImage(target, image)
@@ -161,12 +162,6 @@ class Pane(QWidget):
         """The result pixels of a tile."""
         whole = self.result_pixels
         return key.window(int(whole.width()), int(whole.height()))
-
-    def _target(self, window: Window) -> QRectF:
-        """Where result pixels lie in the pane, in screen pixels."""
-        seen, scale = self.visible(), self.scale
-        left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
-        return QRectF(left, top, window.width * scale, window.height * scale)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """More or less is in view."""
@@ -230,6 +225,12 @@ class Pane(QWidget):
         if view.zoom is None:
             view.zoom = self.scale
         view.move_to(view.centre_x + dx / whole.width(), view.centre_y + dy / whole.height())
+
+
+def target_of(window: Window, seen: QRectF, scale: float) -> QRectF:
+    """Where result pixels lie in a pane, in screen pixels."""
+    left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
+    return QRectF(left, top, window.width * scale, window.height * scale)
 
 
 def _whole_pixels(seen: QRectF) -> Window:

@@ -12,6 +12,7 @@ from multiprocessing import Pipe
 from queue import Empty, SimpleQueue
 from typing import Any
 
+from wamplex.core.niceness import BEHIND, be_nice
 from wamplex.core.progress import Progress
 
 _LOOK_S = 0.05
@@ -133,6 +134,7 @@ class _Process:
             process_group=0,
         )
         theirs.close()
+        be_nice(BEHIND, self._process.pid)  # from here, since loading its libraries takes a second
         self._listener = threading.Thread(target=self._listen, daemon=True)
         self._listener.start()
 

@@ -15,7 +15,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from wamplex.core.niceness import BEHIND, CRUNCHING, be_nice
+from wamplex.core.niceness import CRUNCHING
 from wamplex.core.progress import Progress
 from wamplex.core.spare_memory import spare_memory
 from wamplex.core.upscale.sessions import let_sessions_stand_back
@@ -36,7 +36,6 @@ def serve(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: N
     acts : by the kinds of orders that name them
     on_cancel : called with what is said besides when an order is cancelled
     """
-    be_nice(BEHIND)
     let_sessions_stand_back(CRUNCHING)
     spare_memory()
     with suppress(OSError):  # elsewhere, or forbidden
