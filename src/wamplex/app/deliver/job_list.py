@@ -14,6 +14,8 @@ from wamplex.app.shared.parts import label, plain_widget
 
 _MARGIN = 18
 _BEYOND = 3 * LEAST_HEIGHT
+# Many jobs come in portions: rows are made once no more come, which takes as long as a portion.
+_STILL_MS = 50
 
 
 class JobList(QScrollArea):
@@ -60,7 +62,7 @@ class JobList(QScrollArea):
         """So many jobs more, at the end."""
         self._empty.hide()
         self._heights += [LEAST_HEIGHT] * count
-        self._soon.start(0)
+        self._soon.start(_STILL_MS)
 
     def refresh(self, number: int) -> None:
         """A job has changed."""
