@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -13,8 +15,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from wamplex.commands.stopping import Stopping
 from wamplex.core.jobs.journal import Journal
 from wamplex.core.jobs.recover import recover
+from wamplex.core.progress import Progress
 from wamplex.core.project import open_project
 
 pytestmark = pytest.mark.slow
@@ -46,6 +50,26 @@ def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: in
     process.send_signal(number)
     assert process.wait(timeout=60) == code
     assert sorted(path.name for path in tmp_path.iterdir()) == ["one.png", "two.png"]
+
+
+def test_a_signal_is_heard_while_the_first_thread_is_inside_a_library() -> None:
+    """As it is for as long as libvips writes a file."""
+    progress, heard = Progress(), threading.Event()
+
+    def ask() -> None:
+        time.sleep(0.1)
+        os.kill(os.getpid(), signal.SIGTERM)
+        time.sleep(0.1)
+        if progress.cancelled:
+            heard.set()
+
+    with Stopping() as stopping, stopping.cancels(progress):
+        asking = threading.Thread(target=ask)
+        asking.start()
+        hashlib.pbkdf2_hmac("sha256", b"a", b"b", 3_000_000)  # a second without Python
+        asking.join()
+    assert heard.is_set()
+    assert stopping.exit_code == 143
 
 
 _WINDOW = """

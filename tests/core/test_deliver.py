@@ -23,6 +23,7 @@ from wamplex.core.deliver import limits as limits_module
 from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.description import Bands, FileDescription
 from wamplex.core.errors import Cancelled, DeliveryError, SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.plan import Plan
@@ -131,6 +132,23 @@ def test_cancelling_leaves_nothing(photo_file: Path, file_format: str) -> None:
     with pytest.raises(Cancelled):
         deliver(picture, *asked(factor=8, format=file_format), progress)
     assert set(photo_file.parent.iterdir()) == before
+
+
+def test_cancelling_is_heard_in_the_middle_of_a_band(
+    photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    picture, progress, pieces = read_picture(photo_file), Progress(), []
+
+    def write(_path: Path, bands: Bands, _about: FileDescription) -> None:
+        for piece in bands:
+            pieces.append(len(piece))
+            progress.cancel()
+
+    monkeypatch.setitem(deliver_module._WRITERS, "jpeg", write)
+    monkeypatch.setattr(deliver_module, "_PIECE_BYTES", 7 * 3 * 2 * picture.width)
+    with pytest.raises(Cancelled):
+        deliver(picture, *asked(format="jpeg"), progress)
+    assert pieces == [7]
 
 
 @pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])

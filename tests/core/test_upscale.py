@@ -109,9 +109,9 @@ def test_every_window_equals_the_same_window_of_the_whole(
 @pytest.mark.parametrize("factor", [2, 4])
 def test_tiled_network_equals_untiled(side: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where the picture ends within a cell of those that Mender works on."""
-    source = SourceStage(noise_picture(67, 59))
+    source = SourceStage(noise_picture(43, 35))
     values = Values(invention=60, noise=20, blocks=50)
-    place = (59 * factor, 67 * factor)
+    place = (35 * factor, 43 * factor)
 
     def made(upscaler: Learned, network: Network) -> Pixels:
         stage = upscaler.chain_through((network,), source, *place, values)

@@ -146,7 +146,7 @@ def test_only_what_is_seen_is_rendered(
     window.open_step(TRIAL)
     wait_for_tiles(window, qtbot)
     for pane in window.trial_step.panes.values():
-        assert len(list(pane.wanted_tiles())) <= 6  # of the 192 tiles of a 6000 x 4000 result
+        assert len(list(pane.wanted_tiles())) <= 6  # of the 96 tiles of a 6000 x 4000 result
 
 
 def test_cancelled_jobs_leave_no_file(

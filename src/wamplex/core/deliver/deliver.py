@@ -54,6 +54,7 @@ _WRITERS = {
 }
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
+_PIECE_BYTES = 1 << 22  # packed in less than 0.2 s
 # Reading back takes about this share of the whole.
 _CHECK_SHARE = 0.1
 
@@ -191,7 +192,7 @@ def _write_checked(
     if delivery.format == "png":
         reading = reading_along(partial, about, span.progress)
     with reading as read:
-        _WRITERS[delivery.format](partial, _one_ahead(bands), about)
+        _WRITERS[delivery.format](partial, _in_pieces(_one_ahead(bands), span.progress), about)
         span.report(1 - _CHECK_SHARE, "reading back")
     # The disk may take its time while the file is read back; the name comes after both.
     with ThreadPoolExecutor(1) as beside:
@@ -309,6 +310,15 @@ def _one_ahead(bands: Iterator[Samples]) -> Iterator[Samples]:
         while (band := coming.result()) is not None:
             coming = pool.submit(next, bands, None)
             yield band
+
+
+def _in_pieces(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples]:
+    """The same in pieces of some rows: a writer that is busy with a band hears of nothing till its end."""
+    for band in bands:
+        rows = max(1, _PIECE_BYTES // band[0].nbytes)
+        for top in range(0, len(band), rows):
+            progress.check()
+            yield band[top : top + rows]
 
 
 def time_left_words(elapsed_s: float, done: float) -> str:
