@@ -10,11 +10,13 @@ import pytest
 torch = pytest.importorskip("torch", reason="training has an environment of its own: make train-test")
 from torch.nn import functional  # noqa: E402
 from training import train as training_train  # noqa: E402
+from training.average import average  # noqa: E402
 from training.condition import _row  # noqa: E402
 from training.damage import jpeg  # noqa: E402
 from training.evaluate import Known, _rows_in  # noqa: E402
 from training.export import export  # noqa: E402
 from training.families import FAMILIES  # noqa: E402
+from training.flat_colour import _flat, flat_answers  # noqa: E402
 from training.history import (  # noqa: E402
     History,
     balance,
@@ -26,7 +28,7 @@ from training.history import (  # noqa: E402
 from training.network import Enlarger  # noqa: E402
 from training.objectives import Exact, band_energies, edges  # noqa: E402
 from training.patches import PatchSource  # noqa: E402
-from training.places import checkpoint_path  # noqa: E402
+from training.places import MODELS, checkpoint_path  # noqa: E402
 from training.prepare import _Index  # noqa: E402
 from training.sensor import Sensor, SensorSource  # noqa: E402
 from training.shipped import first_weights  # noqa: E402
@@ -104,6 +106,35 @@ def test_exactness_counts_every_patch_alike() -> None:
         better[patch] /= 2
         gain = before - float(objective.loss(truth + better, truth, 2))
         assert gain == pytest.approx(Exact.WEIGHT * 2 * decibels / 2, rel=0.15)
+
+
+@pytest.mark.parametrize("name", ["burin", "mender"])
+def test_ripple_is_that_of_the_midst_of_a_large_flat_picture(name: str) -> None:
+    torch.manual_seed(3)
+    family, colours = FAMILIES[name], torch.rand(2, 3)
+    network = Enlarger(family)
+    with torch.no_grad():
+        torch.manual_seed(4)  # of what is told besides
+        tile = flat_answers(network, family, colours, 2)
+        torch.manual_seed(4)
+        large = network(_flat(family, colours, 4 * (family.halo(2) // 2)), 2)
+    middle = slice(4 * (family.halo(2) // 2), 4 * (family.halo(2) // 2) + 4)
+    assert float((large[..., middle, middle] - tile).abs().max()) < 1e-5
+
+
+def test_an_average_lies_between_the_checkpoint_and_what_ships(tmp_path: Path) -> None:
+    family = FAMILIES["vellum-quick"]
+    shipped = first_weights(family, MODELS)[0].state_dict()
+    torch.save({"network": {key: w + 1 for key, w in shipped.items()}}, _checkpoint(tmp_path, family.name))
+    average(tmp_path, family, share=0.25)
+    made = torch.load(checkpoint_path(tmp_path, family.name), weights_only=True)["network"]
+    assert all(torch.allclose(made[key], shipped[key] + 0.25, atol=1e-5) for key in shipped)
+
+
+def _checkpoint(work: Path, name: str) -> Path:
+    path = checkpoint_path(work, name)
+    path.parent.mkdir(parents=True)
+    return path
 
 
 def test_texture_must_be_where_texture_is_and_faint_texture_counts() -> None:

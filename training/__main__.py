@@ -35,6 +35,9 @@ def main() -> None:
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--family", choices=list(FAMILIES), required=True)
     export.add_argument("--out", type=Path, default=MODELS)
+    average = stages.add_parser("average", help="average the checkpoint's weights with those that ship")
+    average.add_argument("--family", choices=list(FAMILIES), required=True)
+    average.add_argument("--share", type=float, default=0.5, help="of the checkpoint")
     keep = stages.add_parser("keep", help="keep a checkpoint's weights in the repository, not shipped yet")
     keep.add_argument("--family", choices=list(FAMILIES), required=True)
     stages.add_parser("manifest", help="write what must be known to run each network").add_argument(
@@ -89,6 +92,10 @@ def main() -> None:
         from training.export import export as export_family
 
         export_family(args.work, FAMILIES[args.family], out_dir=args.out)
+    elif args.stage == "average":
+        from training.average import average as average_family
+
+        average_family(args.work, FAMILIES[args.family], share=args.share)
     elif args.stage == "keep":
         from training.kept import keep as keep_weights
 
