@@ -7,28 +7,34 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from making import MeasuredHere
 from PySide6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
 from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.saving import restore
 from wamplex.app.tray.carrying import Carrying
+from wamplex.app.window import workers
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.project import open_project
 from wamplex.core.raw.development import Development, Light
 
 
 @pytest.fixture
-def window(themed: object, qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
+def window(
+    themed: object, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> Iterator[MainWindow]:
+    monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
     path = raw_file(tmp_path / "dim.dng", 0.5 * chart(300, 200))
     made = MainWindow()
     qtbot.addWidget(made)
     made.show()
     made.take_in([path])
     qtbot.waitUntil(
-        lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=30_000
+        lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=WAIT_MS
     )
-    qtbot.waitUntil(lambda: not made.tray.thumbnails.to_be_developed, timeout=10_000)
+    qtbot.waitUntil(lambda: not made.tray.thumbnails.to_be_developed, timeout=WAIT_MS)
     yield made
     made.end(asked=False)
 
@@ -96,7 +102,7 @@ def test_trials_can_have_tessera_and_other_pictures_cannot(
 ) -> None:
     window.take_in([photo_file])
     entries = window.tray.entries
-    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=WAIT_MS)
     both = Carrying(
         entries[0].delivered_recipe(), frozenset({"trial"}), anew=False, words="", trials=entries[0].trials
     )
@@ -123,7 +129,7 @@ def test_once_the_sliders_rest_it_is_measured_as_it_is_developed(qtbot: QtBot, w
     assert as_shot is not None
     window.tray.set_development(0, Development(exposure_ev=2.0), "exposure")
     qtbot.waitUntil(
-        lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=30_000
+        lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=WAIT_MS
     )
     assert entry.condition is not None
     assert entry.condition.clipping.white > as_shot.clipping.white  # what it brightened is cut off now

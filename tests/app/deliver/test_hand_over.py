@@ -14,6 +14,7 @@ import pytest
 import tifffile
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
+from watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.core.errors import DeliveryError, SourceChangedError
@@ -80,9 +81,9 @@ def test_the_window_hands_back_what_is_stamped(qtbot: QtBot, window: MainWindow,
     handing = window.begin_hand_over(HandOver(handed))
     window.take_in([handed])
     entries = window.tray.entries
-    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=WAIT_MS)
     window.tray.set_trials(0, entries[0].trials.stamp("A"))
-    with qtbot.waitSignal(handing.ended, timeout=30_000):
+    with qtbot.waitSignal(handing.ended, timeout=WAIT_MS):
         qtbot.mouseClick(handing.bar.back, Qt.MouseButton.LeftButton)
     assert handing.handed_back
     assert probe(handed).width == 320
@@ -98,11 +99,21 @@ def test_declined_it_is_untouched(qtbot: QtBot, window: MainWindow, handed: Path
     assert handed.read_bytes() == before
 
 
+def _catches(process: subprocess.Popen[bytes], number: signal.Signals) -> bool:
+    """Whether the window is so far that it hears of a signal."""
+    lines = Path(f"/proc/{process.pid}/status").read_text().splitlines()
+    caught = next(int(line.split()[1], 16) for line in lines if line.startswith("SigCgt"))
+    return bool(caught >> (number - 1) & 1)
+
+
 @pytest.mark.slow
 def test_a_program_that_waits_is_told_when_the_window_is_ended_from_outside(handed: Path) -> None:
     words = [sys.executable, "-m", "wamplex", "hand-over", str(handed)]
     process = subprocess.Popen(words, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
-    time.sleep(6)
+    end = time.monotonic() + 60
+    while not _catches(process, signal.SIGTERM) and time.monotonic() < end:
+        time.sleep(0.05)
+    time.sleep(1)
     assert process.poll() is None
     process.send_signal(signal.SIGTERM)
     assert process.wait(timeout=60) == 128 + signal.SIGTERM
@@ -114,11 +125,11 @@ def test_a_result_becomes_a_source_with_one_press(
 ) -> None:
     window.take_in([photo_file])
     entries = window.tray.entries
-    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=WAIT_MS)
     window.deliver_step.panel.set_folder(tmp_path / "made")
     window.deliver_step.deliver_one()
-    qtbot.waitUntil(lambda: window.jobs.rows[0].result is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: window.jobs.rows[0].result is not None, timeout=WAIT_MS)
     qtbot.mouseClick(window.deliver_step.rows[0].further, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=WAIT_MS)
     assert window.tray.current is entries[1]
     assert "made by" in window.assess_step.cards
