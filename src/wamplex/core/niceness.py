@@ -9,12 +9,12 @@ import threading
 # Niceness as in nice(1), where the window's own thread has 0. While others want a processor too, the window
 # gives away what they weigh beside it: a third of its time to each at 5, an eighth at 9.
 FOR_THE_EYE = 9  # what is waited for
-BEHIND = 12  # what may take its time
+BEHIND = 10  # what may take its time
 # The threads inside networks. They stand behind all that works in Python: a thread that holds Python's lock
 # while it waits for a processor keeps the window waiting as well, for up to 140 ms when these came before it.
 # Four further than what may take its time, two files made at the same time take a fifteenth longer for it,
 # eleven further a sixth.
-CRUNCHING = 16
+CRUNCHING = 14
 
 
 def be_nice(niceness: int, thread: int | None = None) -> None:
