@@ -30,7 +30,7 @@ class HeldKeys(QObject):
         """See no more."""
         _app().focusChanged.disconnect(self._focus_moved)
         self._window.removeEventFilter(self)
-        self._rings.move_to(None)
+        self._focus_moved(QApplication.focusWidget(), None)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The source, or the result before Finish, is shown as long as its key is held; not in a field."""
