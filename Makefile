@@ -20,7 +20,7 @@ demo: setup
 	@sh tools/demo.sh $(BIN)/wamplex
 
 test: setup
-	$(BIN)/pytest -q -n 2 --dist worksteal
+	$(BIN)/pytest -q -n 3 --dist worksteal
 
 lint: setup
 	$(BIN)/ruff format --check .
@@ -31,7 +31,7 @@ check: setup
 	$(BIN)/ruff format .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
-	$(BIN)/pytest -q -n 2 --dist worksteal -m "not slow"
+	$(BIN)/pytest -q -n 3 --dist worksteal -m "not slow"
 
 # Menu entry, icon, kinds of file, manual and completion, for this user alone.
 install: setup

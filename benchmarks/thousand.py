@@ -32,7 +32,7 @@ import psutil
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.spare_memory import spare_memory
@@ -41,7 +41,8 @@ from benchmarks.machine_pauses import MachinePauses, Turn, longest as longest_of
 app = QApplication([])
 apply_theme(app)
 spare_memory()
-window = MainWindow()
+with dressed_last(app):
+    window = MainWindow()
 window.show()
 window.workers.loader.hold(True)
 app.processEvents()

@@ -21,11 +21,12 @@ import sys, time
 begun = time.perf_counter()
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
-window = MainWindow()
+with dressed_last(app):
+    window = MainWindow()
 window.show()
 app.processEvents()
 window.grab()
@@ -96,11 +97,12 @@ _SHEET_SCRIPT = """
 import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
-window = MainWindow()
+with dressed_last(app):
+    window = MainWindow()
 window.show()
 window.take_in([Path(sys.argv[1])])
 while not window.tray.entries or not window.tray.entries[0].spots:
@@ -152,13 +154,14 @@ import sys, time
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 app = QApplication([])
 apply_theme(app)
-window = MainWindow()
+with dressed_last(app):
+    window = MainWindow()
 window.show()
 window.take_in([Path(sys.argv[1])])
 entry = window.tray.entries[0]

@@ -15,7 +15,7 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QScrollArea
 
 from wamplex.app import theme
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.tray.entry import Entry
 from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
@@ -34,8 +34,9 @@ OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 class Session:
     """A window that is driven and photographed."""
 
-    def __init__(self, paths: list[Path]) -> None:
-        self.window = MainWindow()
+    def __init__(self, app: QApplication, paths: list[Path]) -> None:
+        with dressed_last(app):
+            self.window = MainWindow()
         self.window.show()
         self.window.take_in(paths)
         tray = self.window.tray
@@ -265,7 +266,7 @@ def main() -> None:
     paths = [Path(shutil.copy(p, folder)) for p in demo_pictures()]
     cut = folder / "interval-bell.jpg"
     cut.write_bytes(paths[-1].read_bytes()[:2000])
-    session = Session([cut, *paths])
+    session = Session(app, [cut, *paths])
     window = session.window
     session.wait(lambda: all(e.suggested is not None for e in window.tray.usable))
     session.select("stage")

@@ -60,6 +60,8 @@ def main() -> None:
     chains.add_argument("--out", type=Path, default=MODELS / "chains.json")
     faces = stages.add_parser("faces", help="fetch the face finder's networks and write them as ONNX")
     faces.add_argument("--out", type=Path, default=MODELS)
+    limits = stages.add_parser("limits", help="measure what stands between here and what was aimed at")
+    limits.add_argument("--out", type=Path, default=Path("docs/limits.md"))
     condition = stages.add_parser("condition", help="measure the condition sheet on held-out pictures")
     condition.add_argument("--out", type=Path, default=Path("docs/condition.md"))
     args = parser.parse_args()
@@ -116,6 +118,10 @@ def main() -> None:
         from training.condition import write_condition_tables
 
         write_condition_tables(args.work, args.out)
+    elif args.stage == "limits":
+        from training.limits import write_limits
+
+        write_limits(args.work, args.out)
     elif args.stage == "evaluate-real":
         from training.real import evaluate_real
 

@@ -7,11 +7,12 @@ from pathlib import Path
 
 import pytest
 from making import Here, MeasuredHere
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window import main_window, workers
 from wamplex.app.window.main_window import MainWindow
 
@@ -30,7 +31,9 @@ def window(themed: QApplication, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) 
     monkeypatch.setattr(QMessageBox, "question", lambda *_: yes)
     monkeypatch.setattr(main_window, "Apart", Here)
     monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
-    made = MainWindow()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # what is left of earlier windows
+    with dressed_last(themed):
+        made = MainWindow()
     qtbot.addWidget(made)
     made.show()
     qtbot.waitExposed(made)

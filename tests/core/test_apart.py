@@ -46,7 +46,7 @@ def apart(journal: Journal) -> Iterator[Apart]:
 def large_file(tmp_path: Path) -> Path:
     """Some seconds of work."""
     path = tmp_path / "large.png"
-    Image.fromarray(np.zeros((900, 900, 3), np.uint8)).save(path)
+    Image.fromarray(np.zeros((600, 600, 3), np.uint8)).save(path)
     return path
 
 

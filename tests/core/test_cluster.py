@@ -58,7 +58,10 @@ def made(source: Path, recipe: Recipe, folder: Path, workers: Cluster | None, **
     return deliver(read_picture(source), recipe, wanted, Progress(), maker=maker).path.read_bytes()
 
 
-def test_a_finished_picture_has_the_same_bytes(workers: Cluster, photo_file: Path, tmp_path: Path) -> None:
+def test_a_finished_picture_has_the_same_bytes(
+    workers: Cluster, photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(cluster_module, "_LOOK_S", 0.001)  # as on a machine too busy to answer sooner
     grey = tmp_path / "mask.png"
     Image.linear_gradient("L").resize((150, 120)).save(grey)
     ref = own_assets().put(packed_grey(from_file(grey, read_picture(photo_file))))
@@ -72,7 +75,7 @@ def test_a_finished_picture_has_the_same_bytes(workers: Cluster, photo_file: Pat
 def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
     local: LocalCluster, workers: Cluster, tmp_path: Path
 ) -> None:
-    source, recipe = large(tmp_path), Recipe(base=TrialSpec(upscaler="lanczos"), factor=8)
+    source, recipe = large(tmp_path), Recipe(base=TrialSpec(upscaler="lanczos"), factor=7)
     here = made(source, recipe, tmp_path / "here", None)
     with Client(local.scheduler_address, set_as_default=False) as client:
         pids = list(client.run(os.getpid).values())
@@ -125,5 +128,6 @@ def test_the_command_makes_several_pictures_at_once(local: LocalCluster, photo_f
     Image.open(photo_file).rotate(180).save(other)
     words = ["enlarge", str(photo_file), str(other), "--factor", "2", "--upscaler", "bicubic", "--json"]
     command = [sys.executable, "-m", "wamplex", *words, "--cluster", local.scheduler_address]
-    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
     assert done.stdout.index("photo-2x.tif") < done.stdout.index("other-2x.tif")

@@ -59,7 +59,7 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     from wamplex.app.deliver.hand_over_controller import DECLINED
     from wamplex.app.faults import FaultHook
     from wamplex.app.stopping import StopHook
-    from wamplex.app.theme import apply_theme
+    from wamplex.app.theme import apply_theme, dressed_last
     from wamplex.app.window.main_window import MainWindow
 
     settings = load_settings()
@@ -68,7 +68,8 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Wamplex")
     apply_theme(app, dimmed=settings.dimmed)
-    window = MainWindow()
+    with dressed_last(app):
+        window = MainWindow()
     FaultHook(window).install()
     window.show()
     window.delivery.take_up()

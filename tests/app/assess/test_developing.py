@@ -9,11 +9,13 @@ import numpy as np
 import pytest
 from making import MeasuredHere
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.saving import restore
+from wamplex.app.theme import dressed_last
 from wamplex.app.tray.carrying import Carrying
 from wamplex.app.window import workers
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
@@ -23,11 +25,12 @@ from wamplex.core.raw.development import Development, Light
 
 @pytest.fixture
 def window(
-    themed: object, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    themed: QApplication, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> Iterator[MainWindow]:
     monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
     path = raw_file(tmp_path / "dim.dng", 0.5 * chart(300, 200))
-    made = MainWindow()
+    with dressed_last(themed):
+        made = MainWindow()
     qtbot.addWidget(made)
     made.show()
     made.take_in([path])

@@ -141,12 +141,12 @@ def test_only_what_is_seen_is_rendered(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
 ) -> None:
     path = tmp_path / "large.png"
-    Image.effect_noise((1500, 1000), 60).convert("RGB").save(path)
+    Image.effect_noise((900, 600), 60).convert("RGB").save(path)
     take_in([path])
     window.open_step(TRIAL)
     wait_for_tiles(window, qtbot)
     for pane in window.trial_step.panes.values():
-        assert len(list(pane.wanted_tiles())) <= 6  # of the 96 tiles of a 6000 x 4000 result
+        assert len(list(pane.wanted_tiles())) <= 6  # of the 40 tiles of a 3600 x 2400 result
 
 
 def test_cancelled_jobs_leave_no_file(

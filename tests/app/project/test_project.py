@@ -198,15 +198,19 @@ while True:
 """
 
 
+def _has_struck(kept: Path) -> bool:
+    pictures = json.loads(zipfile.ZipFile(kept).read("project.json"))["pictures"]
+    return any(trial["struck"] for picture in pictures for trial in picture["trials"])
+
+
 @pytest.mark.slow
 def test_a_crash_costs_no_work(window: MainWindow, qtbot: QtBot, photo_file: Path) -> None:
     process = subprocess.Popen([sys.executable, "-c", _CRASHING, str(photo_file)])
     kept = recovery_path(process.pid)
-    end = time.monotonic() + 200
-    while time.monotonic() < end:
+    end = time.monotonic() + 60
+    while not (kept.exists() and _has_struck(kept)):
+        assert time.monotonic() < end
         time.sleep(0.2)
-        if kept.exists() and '"struck": true' in zipfile.ZipFile(kept).read("project.json").decode():
-            break
     process.send_signal(signal.SIGKILL)
     process.wait()
     assert lost_work() == [kept]

@@ -29,7 +29,7 @@ def test_a_picture_that_was_set_by_is_sharp_again_when_it_is_selected(
     monkeypatch.setattr(loader_module, "_LARGE_AT_ONCE", 3)
     paths = [tmp_path / f"{letter}.jpg" for letter in "abcde"]
     for path in paths:
-        Image.effect_noise((1200, 800), 40).convert("RGB").save(path)
+        Image.effect_noise((480, 320), 40).convert("RGB").save(path)
     take_in(paths)
     qtbot.waitUntil(lambda: all(e.suggested for e in window.tray.entries), timeout=WAIT_MS)
     tray = window.tray

@@ -16,11 +16,12 @@ _SCRIPT = """
 import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme
+from wamplex.app.theme import apply_theme, dressed_last
 from wamplex.app.window.main_window import TRIAL, MainWindow
 app = QApplication([])
 apply_theme(app)
-window = MainWindow()
+with dressed_last(app):
+    window = MainWindow()
 window.show()
 window.take_in([Path(sys.argv[1])])
 end = time.monotonic() + 200

@@ -34,6 +34,9 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.source import Source
 from wamplex.core.travelling.travel import Part
 
+# Long orders are listed in portions; what is said of all pictures is not said anew after each.
+_SOON_MS = 50
+
 
 class DeliverStep(QWidget):
     """Bench and panel of the Deliver step."""
@@ -175,7 +178,8 @@ class DeliverStep(QWidget):
     def _add_rows(self, count: int) -> None:
         self.rows.add(count)
         self._enable()
-        self._soon.start(0)
+        if not self._soon.isActive():
+            self._soon.start(_SOON_MS)
 
     def _new_row(self, number: int, bench: QWidget) -> JobRow:
         row = JobRow(self._jobs.rows[number], bench)

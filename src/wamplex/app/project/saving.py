@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from operator import is_
+from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
@@ -13,7 +13,9 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.trials import Trial, Trials
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.guests.guest import PREFIX
+from wamplex.core.intake.probe import Probe
 from wamplex.core.measure.spots import NAMES, Spot
+from wamplex.core.measure.suggest import Suggested
 from wamplex.core.project import Project, SavedPicture, SavedSpot, SavedTrial
 from wamplex.core.raw.development import Development
 from wamplex.core.trial_spec import TrialSpec
@@ -33,6 +35,34 @@ class Work(NamedTuple):
     decided: tuple[object, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What was made of a picture, and of what."""
+
+    path: Path
+    decisions: Decisions
+    usual: Trials
+    active: str | None
+    saved_spots: tuple[Spot, ...] | None
+    suggested: Suggested | None
+    found: Probe | None
+    saved: SavedPicture
+    compared: SavedPicture
+
+    def still_of(self, entry: Entry) -> bool:
+        """Whether all of it is the very same; asked of a thousand pictures every few seconds."""
+        facts = entry.facts
+        return (
+            self.decisions is entry.decisions
+            and self.usual is entry.usual
+            and self.active is entry.active
+            and self.saved_spots is entry.saved_spots
+            and self.suggested is facts.suggested
+            and self.found is facts.found
+            and self.path is entry.path
+        )
+
+
 class Saving:
     """Turns the tray into a project; what has not changed of a picture is not made again.
 
@@ -40,7 +70,7 @@ class Saving:
     """
 
     def __init__(self) -> None:
-        self._known: dict[int, tuple[tuple[object, ...], SavedPicture, SavedPicture]] = {}
+        self._known: dict[int, _Known] = {}
         self._like: tuple[SavedPicture, SavedPicture] | None = None
 
     def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Work:
@@ -63,16 +93,14 @@ class Saving:
             self._saved(entry)
 
     def _saved(self, entry: Entry) -> tuple[SavedPicture, SavedPicture]:
-        facts = entry.facts
-        seen = (entry.usual, facts.suggested, entry.active, entry.saved_spots, facts.found)
-        made_of = (entry.path, entry.decisions, *seen)
         known = self._known.get(entry.number)
-        if known is None or not all(map(is_, known[0], made_of)):
+        if known is None or not known.still_of(entry):
             saved, compared = self._unseen(entry) or _both(entry)
-            if known is not None and known[2] == compared:
-                compared = known[2]  # the very same compares at once
-            known = self._known[entry.number] = (made_of, saved, compared)
-        return known[1], known[2]
+            if known is not None and known.compared == compared:
+                compared = known.compared  # the very same compares at once
+            seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.found)
+            known = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
+        return known.saved, known.compared
 
     def _unseen(self, entry: Entry) -> tuple[SavedPicture, SavedPicture] | None:
         """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""

@@ -114,7 +114,7 @@ class Entry:
         self.facts = Facts()
         self.decisions = Decisions()
         self.framed: Thumbnail | None = None
-        self.framed_as = Framing()
+        self.framed_as = self.decisions.framing
         self.developed_as: Development | None = None  # what the thumbnail shows
         self.usual = usual_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at

@@ -91,7 +91,8 @@ class FilesController:
         self._tray.thumbnails.set_framed(key.number, key.source, key.framing, shown)
 
     def _watch_sources(self) -> None:
-        self.watch.watch([entry.source for entry in self._tray.entries if entry.found is not None])
+        found = [entry.facts.found for entry in self._tray.entries]
+        self.watch.watch([probe.source for probe in found if probe is not None])
 
 
 def _thumbnail_key(entry: Entry) -> ThumbnailKey:

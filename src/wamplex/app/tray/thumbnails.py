@@ -67,13 +67,17 @@ class Thumbnails:
 
     def reframe(self, entry: Entry) -> None:
         """What needs resampling is made beside the window; until then the last one is shown."""
-        if entry.framing == Framing() or entry.framed is None:
+        if entry.framing == Framing():
+            entry.framed, entry.framed_as = entry.facts.thumbnail, entry.framing
+        elif entry.framed is None:
             entry.framed, entry.framed_as = entry.facts.thumbnail, Framing()
 
     @property
     def to_be_framed(self) -> list[Entry]:
         """Entries whose thumbnail is not yet as the framing leaves it."""
-        return [entry for entry in self._tray.usable if entry.framed_as != entry.framing]
+        usable = self._tray.usable
+        # With a thousand pictures, to compare what is the very same takes longer than all else.
+        return [e for e in usable if e.framed_as is not e.framing and e.framed_as != e.framing]
 
     def set_framed(self, number: int, source: Source, framing: Framing, shown: Thumbnail) -> None:
         """A thumbnail was made as a framing leaves it."""

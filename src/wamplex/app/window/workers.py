@@ -29,7 +29,7 @@ class Workers:
     """
 
     def __init__(self, store: PictureStore, parent: QObject) -> None:
-        self.loader = Loader(MeasuredApart())
+        self.loader = Loader(MeasuredApart(), parent)
         self.renderer = TileRenderer(store, parent)
         self.reader = ReadingsThread(store, parent)
         self.masks = MaskMaker(store, parent)

@@ -39,8 +39,8 @@ class Loader(QObject):
     all_measured = Signal(object)  # Source
     broke = Signal(str)  # a sentence about a fault of the program
 
-    def __init__(self, measurer: Measurer) -> None:
-        super().__init__()
+    def __init__(self, measurer: Measurer, parent: QObject) -> None:
+        super().__init__(parent)  # with the window goes what was found too late for it
         self._measurer = measurer
         self._pool = QThreadPool()
         self._pool.setMaxThreadCount(2)

@@ -33,7 +33,7 @@ class SourceWatch(QThread):
             self._known = {s.path: s for s in sources}
             # What was told of is not told again before it has been read.
             for path, source in before.items():
-                if path in self._known and source is None:
+                if source is None and path in self._known:
                     self._known[path] = None
 
     def end(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections import deque
 from collections.abc import Iterator, Sequence
 from typing import Any
@@ -10,7 +11,7 @@ from wamplex.core.assets import own_assets
 from wamplex.core.cluster.task import Refusal, TileTask, as_text, make_tile, worker_words
 from wamplex.core.deliver.delivery import Delivery
 from wamplex.core.deliver.description import FileDescription, Samples
-from wamplex.core.errors import Cancelled, ClusterError, DeliveryError
+from wamplex.core.errors import ClusterError, DeliveryError
 from wamplex.core.plan import Plan
 from wamplex.core.progress import Progress
 from wamplex.core.recipe import Recipe
@@ -79,21 +80,19 @@ class Cluster:
             self._client.cancel(list(waiting))
 
     def _result(self, future: Any, progress: Progress) -> Samples:
-        from distributed import TimeoutError as NotYet
-
-        while True:
+        # Asked for with a timeout, a result that is on its way when the time is up comes to nothing.
+        ready = threading.Event()
+        future.add_done_callback(lambda _: ready.set())
+        while not ready.wait(_LOOK_S):
             progress.check()
-            try:
-                made = future.result(timeout=_LOOK_S)
-            except NotYet:
-                continue
-            except Cancelled:
-                raise
-            except Exception as error:
-                raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
-            if isinstance(made, Refusal):
-                raise DeliveryError(made.words)
-            return made  # type: ignore[no-any-return]
+        progress.check()
+        try:
+            made = future.result()
+        except Exception as error:
+            raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
+        if isinstance(made, Refusal):
+            raise DeliveryError(made.words)
+        return made  # type: ignore[no-any-return]
 
     def _check(self) -> None:
         said = self._client.run(worker_words)

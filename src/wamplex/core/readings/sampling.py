@@ -41,7 +41,9 @@ def readings_at(
 
 
 def whole_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float], ...]:
-    """Places spread evenly over a result, 12 or about as many: the whole at a cost that can be borne.
+    """Places spread evenly over a result, about 12: the whole at a cost that can be borne.
+
+    Of a small picture no more than cover it.
 
     Returns
     -------
@@ -51,6 +53,8 @@ def whole_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float],
     ratio = size.source_width / size.source_height
     columns = min(WHOLE_PLACES, max(1, round(math.sqrt(WHOLE_PLACES * ratio))))
     rows = max(1, round(WHOLE_PLACES / columns))
+    columns = min(columns, math.ceil(size.source_width / PLACE_SOURCE_PX))
+    rows = min(rows, math.ceil(size.source_height / PLACE_SOURCE_PX))
     return tuple(((c + 0.5) / columns, (r + 0.5) / rows) for r in range(rows) for c in range(columns))
 
 
