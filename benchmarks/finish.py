@@ -29,14 +29,10 @@ import math, sys, time
 from pathlib import Path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme, dressed_last
-from wamplex.app.window.main_window import FINISH, MainWindow
+from wamplex.app.start import made_window
+from wamplex.app.window.main_window import FINISH
 from wamplex.core.trial_spec import TrialSpec
-app = QApplication([])
-apply_theme(app)
-with dressed_last(app):
-    window = MainWindow()
+app, window = made_window()
 window.show()
 window.take_in([Path(sys.argv[1])])
 def wait(done):

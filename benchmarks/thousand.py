@@ -31,18 +31,12 @@ from pathlib import Path
 import psutil
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme, dressed_last
-from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
+from wamplex.app.start import made_window
+from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL
 from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.spare_memory import spare_memory
 from wamplex.core.trial_spec import TrialSpec
 from benchmarks.machine_pauses import MachinePauses, Turn, longest as longest_of
-app = QApplication([])
-apply_theme(app)
-spare_memory()
-with dressed_last(app):
-    window = MainWindow()
+app, window = made_window()
 window.show()
 window.workers.loader.hold(True)
 app.processEvents()

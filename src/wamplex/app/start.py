@@ -5,19 +5,33 @@ from __future__ import annotations
 import os
 import sys
 from functools import partial
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wamplex.app.running_window import hand_to_running, listen
+from wamplex.app.shared.staying import all_will_stay
 from wamplex.core.demo import demo_pictures
 from wamplex.core.settings import load_settings
 from wamplex.core.spare_memory import spare_memory
 
 if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
+
     from wamplex.app.window.main_window import MainWindow
     from wamplex.core.hand_over import HandOver
 
 NO_DISPLAY = 3
+# What the window needs that knows nothing of Qt, by the few that need nearly all of it.
+_WITHOUT_QT = (
+    "wamplex.core.deliver.deliver",
+    "wamplex.core.known_answer.raw_question",
+    "wamplex.core.measure.turned_faces",
+    "wamplex.core.project",
+    "wamplex.core.readings.sampling",
+    "wamplex.core.takeaway.write",
+    "wamplex.core.travelling.saved",
+)
 
 
 def start_window(paths: list[Path], *, demo: bool, new: bool = False) -> int:
@@ -53,23 +67,12 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
             file=sys.stderr,
         )
         return NO_DISPLAY
-    spare_memory()
-    from PySide6.QtWidgets import QApplication
+    app, window = made_window()
 
     from wamplex.app.deliver.hand_over_controller import DECLINED
     from wamplex.app.faults import FaultHook
     from wamplex.app.stopping import StopHook
-    from wamplex.app.theme import apply_theme, dressed_last
-    from wamplex.app.window.main_window import MainWindow
 
-    settings = load_settings()
-    if settings.size_percent != 100:
-        os.environ.setdefault("QT_SCALE_FACTOR", f"{settings.size_percent / 100:g}")
-    app = QApplication(sys.argv[:1])
-    app.setApplicationName("Wamplex")
-    apply_theme(app, dimmed=settings.dimmed)
-    with dressed_last(app):
-        window = MainWindow()
     FaultHook(window).install()
     window.show()
     window.delivery.take_up()
@@ -87,6 +90,29 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     handing.end()
     window.end(asked=True)
     return (0 if handing.handed_back else DECLINED) if code == 0 else code
+
+
+def made_window() -> tuple[QApplication, MainWindow]:
+    """The application and its window, which is not shown yet, as soon as can be."""
+    spare_memory()
+    with all_will_stay():
+        # Before Qt: PySide looks into the source of each module that is loaded after it.
+        for name in _WITHOUT_QT:
+            import_module(name)
+        from PySide6.QtWidgets import QApplication
+
+        from wamplex.app.theme import apply_theme, dressed_last
+        from wamplex.app.window.main_window import MainWindow
+
+        settings = load_settings()
+        if settings.size_percent != 100:
+            os.environ.setdefault("QT_SCALE_FACTOR", f"{settings.size_percent / 100:g}")
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Wamplex")
+        apply_theme(app, dimmed=settings.dimmed)
+        with dressed_last(app):
+            window = MainWindow()
+    return app, window
 
 
 def _take_further(window: MainWindow, paths: list[Path]) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 # That so many have come is worth it.
 MANY = 100
@@ -16,3 +18,14 @@ def all_stays() -> None:
     refer to itself in a circle.
     """
     gc.freeze()
+
+
+@contextmanager
+def all_will_stay() -> Iterator[None]:
+    """Do not even search while all that comes is there to stay, as modules and the parts of a window are."""
+    gc.disable()
+    try:
+        yield
+    finally:
+        gc.enable()
+        all_stays()
