@@ -115,33 +115,54 @@ def loss_of(made: Tensor, wanted: Tensor, kinds: Tensor) -> Tensor:
     return (misses * misses.new_tensor(_WEIGHTS)).mean() + 0.2 * likelihood + 0.2 * media
 
 
-def train_reader(work: Path, seed: int, epochs: int = _EPOCHS) -> None:
-    """Learn from everything that was described; takes some minutes."""
-    torch.manual_seed(seed)
+def examples(work: Path) -> tuple[Tensor, Tensor, Tensor]:
+    """Everything that was described: traits, quantities and media."""
     shards = [np.load(path) for path in sorted(examples_dir(work).glob("*.npz"))]
     described, wanted, kinds = (
         torch.from_numpy(np.concatenate([shard[part] for shard in shards]))
         for part in ("traits", "wanted", "kinds")
     )
-    wanted = wanted.float()
+    return described, wanted.float(), kinds
+
+
+def train_reader(work: Path, seed: int) -> None:
+    """Learn from everything that was described; takes some minutes."""
+    described, wanted, kinds = examples(work)
+    network = learned(described, wanted, kinds, seed)
+    _save(work, network, len(described))
+
+
+def learned(described: Tensor, wanted: Tensor, kinds: Tensor, seed: int, most: int | None = None) -> Reader:
+    """A network that learned from the first ``most``; the last twentieth is kept back."""
+    torch.manual_seed(seed)
     kept = int(len(described) * (1 - _HELD_BACK))
-    network = Reader(described.mean(dim=0), described.std(dim=0) + 1e-3)
+    count = min(most or kept, kept)
+    network = Reader(described[:count].mean(dim=0), described[:count].std(dim=0) + 1e-3)
     optimizer = torch.optim.AdamW(network.parameters(), lr=_RATE, weight_decay=1e-3)
-    steps = epochs * (kept // _BATCH)
+    steps = _EPOCHS * (count // _BATCH)
     schedule = torch.optim.lr_scheduler.OneCycleLR(optimizer, _RATE, total_steps=steps)
-    for epoch in range(epochs):
+    for epoch in range(_EPOCHS):
         network.train()
-        order = torch.randperm(kept)
-        for place in range(kept // _BATCH):
+        order = torch.randperm(count)
+        for place in range(count // _BATCH):
             some = order[place * _BATCH : (place + 1) * _BATCH]
             loss = loss_of(network(described[some]), wanted[some], kinds[some])
             optimizer.zero_grad(set_to_none=True)
             loss.backward()
             optimizer.step()
             schedule.step()
-        if epoch % 10 == 9 or epoch == epochs - 1:
+        if epoch % 10 == 9:
             _report(network, described[kept:], wanted[kept:], kinds[kept:], epoch)
-    _save(work, network, len(described))
+    return network
+
+
+@torch.no_grad()
+def misses(network: Reader, described: Tensor, wanted: Tensor) -> dict[str, float]:
+    """Root mean square miss of each quantity on the twentieth that was kept back."""
+    kept = int(len(described) * (1 - _HELD_BACK))
+    network.eval()
+    off = network(described[kept:])[:, : len(QUANTITIES)] - wanted[kept:]
+    return dict(zip(QUANTITIES, off.square().mean(dim=0).sqrt().tolist(), strict=True))
 
 
 @torch.no_grad()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.errors import SourceChangedError, UnreadablePictureError
@@ -13,6 +14,7 @@ from wamplex.core.jobs.run import run
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measuring.apart import UnmeasuredError
 from wamplex.core.measuring.rows import Cutouts, cutouts_of, measured_rows
+from wamplex.core.measuring.small import Small, small_of
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
@@ -53,6 +55,10 @@ class MeasuredHere:
     def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """As `MeasuredApart.cutouts`."""
         return cutouts_of(self._store, source, condition, progress)
+
+    def small(self, path: Path, _progress: Progress) -> Small:
+        """As `MeasuredApart.small`."""
+        return small_of(path)
 
     def warm_up(self) -> None:
         """Nothing has to be begun."""

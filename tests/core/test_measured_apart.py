@@ -11,10 +11,11 @@ import numpy as np
 import psutil
 import pytest
 
-from wamplex.core.errors import Cancelled
+from wamplex.core.errors import Cancelled, UnreadablePictureError
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measuring.apart import MeasuredApart, UnmeasuredError
 from wamplex.core.measuring.rows import cutouts_of, measured_rows
+from wamplex.core.measuring.small import small_of
 from wamplex.core.progress import Progress
 from wamplex.core.source import Source
 
@@ -77,3 +78,15 @@ def test_a_crash_costs_one_picture_and_no_more(apart: MeasuredApart, photo_file:
     with pytest.raises(UnmeasuredError, match=r"measures pictures came to an end in the middle of"):
         list(rows)
     assert len(list(apart.rows(source, None, Progress()))) > 3
+
+
+def test_a_file_is_looked_at_as_here(apart: MeasuredApart, photo_file: Path) -> None:
+    here, there = small_of(photo_file), apart.small(photo_file, Progress())
+    assert (there.found, there.taken) == (here.found, here.taken)
+    assert np.array_equal(there.thumbnail.pixels, here.thumbnail.pixels)
+    photo_file.write_bytes(b"no picture any more")
+    with pytest.raises(UnreadablePictureError) as here_said:
+        small_of(photo_file)
+    with pytest.raises(UnreadablePictureError) as there_said:
+        apart.small(photo_file, Progress())
+    assert str(there_said.value) == str(here_said.value)

@@ -7,6 +7,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
+from making import MeasuredHere
 from PIL import Image
 from PySide6.QtCore import QObject, QPoint
 from pytestqt.qtbot import QtBot
@@ -17,6 +18,7 @@ from wamplex.app.shared.portions import Portions
 from wamplex.app.tray import thumbnails as thumbnails_module
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.workers import loader as loader_module
+from wamplex.app.workers.loader import Loader
 from wamplex.core.intake.packed_thumbnail import PackedThumbnail
 
 TakeIn = Callable[[list[Path]], None]
@@ -46,6 +48,34 @@ def test_a_picture_that_was_set_by_is_sharp_again_when_it_is_selected(
     qtbot.waitUntil(lambda: not tray.thumbnails.is_small(last) and bool(last.facts.cutouts), timeout=WAIT_MS)
     assert last.framed_thumbnail is last.thumbnail
     assert set(last.facts.cutouts) <= set(window.assess_step.cards)
+
+
+def test_many_at_once_are_looked_at_beside_the_window(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(loader_module, "_LARGE_AT_ONCE", 1)
+    paths = [tmp_path / f"{number}.png" for number in range(20)]
+    for path in paths[:-1]:
+        Image.new("RGB", (80, 60)).save(path)
+    paths[-1].write_bytes(b"no picture")
+    measurer, elsewhere = MeasuredHere(), list[Path]()
+    small = measurer.small
+    monkeypatch.setattr(measurer, "small", lambda path, p: (elsewhere.append(path), small(path, p))[1])
+    parent = QObject()
+    loader = Loader(measurer, parent)
+    looked, failed = list[Path](), list[Path]()
+    loader.looked.connect(lambda found, *_: looked.append(found.path))
+    loader.failed.connect(lambda path, _words: failed.append(path))
+    for path in paths:
+        loader.look(path)
+    qtbot.waitUntil(lambda: len(looked) + len(failed) == 20, timeout=WAIT_MS)
+    assert (set(looked), failed) == (set(paths[:-1]), paths[-1:])
+    assert 12 <= len(elsewhere) < 20
+    elsewhere.clear()
+    loader.look(paths[3])  # a few are there sooner without waiting for that process
+    qtbot.waitUntil(lambda: looked[-1] == paths[3], timeout=WAIT_MS)
+    assert not elsewhere
+    loader.finish()
 
 
 def test_much_that_comes_is_handed_on_in_portions_and_in_order(

@@ -139,8 +139,10 @@ def test_the_command_line_compares_it_with_the_original(pair: tuple[Path, Path])
     assert done.stdout.splitlines()[1].startswith("elsewhere,")
 
 
-def test_guests_are_looked_through_and_let_go(joined: MainWindow) -> None:
+def test_guests_are_looked_through_and_let_go(joined: MainWindow, qtbot: QtBot) -> None:
     window = joined
+    # Nothing may come later that shows its trials anew.
+    qtbot.waitUntil(lambda: window.tray.entries[0].suggested is not None, timeout=WAIT_MS)
     preferences = window.dialogs.preferences()
     assert "1 file, 972 kB" in preferences.guests.text()  # 450 x 360 pixels of 3 channels and 2 bytes
     dialog = window.dialogs.guests(preferences)

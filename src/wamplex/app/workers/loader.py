@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import linecache
 import time
+from collections import deque
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -13,11 +14,11 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from wamplex.app.shared.staying import all_stays
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.errors import Cancelled, user_message
-from wamplex.core.intake.packed_thumbnail import packed
-from wamplex.core.intake.read import read_small, small_of_tray
+from wamplex.core.intake.read import read_small
 from wamplex.core.lazy import load_all
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measuring.apart import Measurer, UnmeasuredError
+from wamplex.core.measuring.small import NO_MEMORY, small_of
 from wamplex.core.niceness import FOR_THE_EYE
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
@@ -26,6 +27,9 @@ from wamplex.core.travelling.alike import taken
 
 THUMBNAIL_PX = 900
 _LARGE_AT_ONCE = 6
+# More at once are looked at in the process that measures: here they would keep the window waiting for
+# Python's lock, for up to 100 ms. That process takes a second to begin, for which a few need not wait.
+_FEW = 6
 
 
 class Loader(QObject):
@@ -48,22 +52,29 @@ class Loader(QObject):
         self._measuring = QThreadPool()
         self._measuring.setMaxThreadCount(1)
         self._looked_at = 0
+        self._waiting: deque[Path] = deque()  # how many; not which
 
     def look(self, path: Path) -> None:
         """Read header and thumbnail of a file; that of the first few as large as the bench needs."""
         self._looked_at += 1
         large = self._looked_at <= _LARGE_AT_ONCE
+        self._waiting.append(path)
+        few = len(self._waiting) <= _FEW
 
         def work() -> None:
             lower_priority(FOR_THE_EYE)
             try:
-                pixels, found = read_small(path, THUMBNAIL_PX) if large else small_of_tray(path)
+                if large:
+                    pixels, found = read_small(path, THUMBNAIL_PX)
+                    self.looked.emit(found, pixels, taken(path))
+                else:
+                    self.looked.emit(*(small_of(path) if few else self._measurer.small(path, self._progress)))
+            except Cancelled:
+                return
             except Exception as error:
-                self.failed.emit(
-                    path, user_message(error, "There is not enough memory to read this picture.")
-                )
-            else:
-                self.looked.emit(found, pixels if large else packed(pixels), taken(path))
+                self.failed.emit(path, user_message(error, NO_MEMORY))
+            finally:
+                self._waiting.pop()
 
         self._pool.start(_Work(work))
 
@@ -79,9 +90,7 @@ class Loader(QObject):
             try:
                 thumbnail, found = read_small(source.path, THUMBNAIL_PX)
             except Exception as error:
-                self.failed.emit(
-                    source.path, user_message(error, "There is not enough memory to read this picture.")
-                )
+                self.failed.emit(source.path, user_message(error, NO_MEMORY))
             else:
                 if found.source == source:
                     self.large.emit(source, thumbnail)

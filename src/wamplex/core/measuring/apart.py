@@ -1,15 +1,17 @@
-"""Has pictures measured by another process."""
+"""Has pictures measured, and looked at, by another process."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import count
+from pathlib import Path
 from typing import Protocol
 
 from wamplex.core.apart.helper import ENDED, Helper
-from wamplex.core.errors import Cancelled
+from wamplex.core.errors import Cancelled, UnreadablePictureError
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measuring.rows import Cutouts
+from wamplex.core.measuring.small import Small
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
@@ -32,6 +34,9 @@ class Measurer(Protocol):
 
     def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """As `rows.cutouts_of`."""
+
+    def small(self, path: Path, progress: Progress) -> Small:
+        """As `small.small_of`."""
 
     def warm_up(self) -> None:
         """A picture may come soon."""
@@ -81,6 +86,24 @@ class MeasuredApart:
             if kind in _LAST:
                 break
         raise _error(kind, what, source, progress)
+
+    def small(self, path: Path, progress: Progress) -> Small:
+        """What the tray shows of a file.
+
+        Raises
+        ------
+        UnreadablePictureError : when it cannot be read
+        Cancelled : when ``progress`` is cancelled before that
+        """
+        for kind, *what in self._helper.follow(next(self._numbers), ("small", path), progress):
+            if kind == "looked":
+                return what[0]  # type: ignore[no-any-return]
+            if kind in _LAST:
+                break
+        if progress.cancelled:
+            raise Cancelled
+        words = f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
+        raise UnreadablePictureError(what[0] if kind == "failed" else words)
 
     def warm_up(self) -> None:
         """Begin the process, which takes a second."""

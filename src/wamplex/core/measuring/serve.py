@@ -1,4 +1,4 @@
-"""Measures pictures for the program; a process of its own.
+"""Measures pictures for the program, and looks at new ones; a process of its own.
 
 ``python -m wamplex.core.measuring.serve DESCRIPTOR`` takes orders from a connection on a file descriptor.
 """
@@ -6,12 +6,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from wamplex.core.apart.serving import Say, serve
 from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measure.condition import Condition
 from wamplex.core.measuring.rows import cutouts_of, measured_rows
+from wamplex.core.measuring.small import NO_MEMORY, small_of
 from wamplex.core.progress import Progress
 from wamplex.core.raw.development import Development
 from wamplex.core.source import Source
@@ -35,7 +37,16 @@ def main() -> None:
     def cutouts(say: Say, progress: Progress, source: Source, condition: Condition) -> None:
         say("made", cutouts_of(store, source, condition, progress))
 
-    serve({"rows": _told(rows), "cutouts": _told(cutouts)})
+    serve({"rows": _told(rows), "cutouts": _told(cutouts), "small": _small})
+
+
+def _small(say: Say, _progress: Progress, path: Path) -> None:
+    try:
+        found = small_of(path)
+    except Exception as error:
+        say("failed", user_message(error, NO_MEMORY))
+    else:
+        say("looked", found)
 
 
 def _told(work: Callable[..., None]) -> Callable[..., None]:
