@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Protocol
 
@@ -12,6 +13,7 @@ from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wamplex.app.project.saving import Saving, Work, decided_of, restore
+from wamplex.app.shared.portions import Portions
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.what import What
@@ -62,7 +64,8 @@ class ProjectModel(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_AUTOSAVE_MS)
-        self._timer.timeout.connect(self.save_for_recovery)
+        self._timer.timeout.connect(self._save_in_portions)
+        self._first = Portions(self)
         tray.changed.connect(self._entry_changed)
         tray.added.connect(lambda _number: self.touch())
         tray.arranged.connect(self.touch)
@@ -130,9 +133,16 @@ class ProjectModel(QObject):
         self.touch()
         return entries, project
 
+    def _save_in_portions(self) -> None:
+        """The same, after each picture has been made ready: a thousand new ones take two frames."""
+        for entry in self._tray.entries:
+            self._first.put(partial(self._saving.prepare, entry))
+        self._first.put(self.save_for_recovery)
+
     def save_for_recovery(self) -> None:
         """Have the work as it is written to a place of its own, quietly."""
         self._timer.stop()
+        self._first.clear()
         work = self._work()
         if self._compare(work):
             self._autosave.write(work.project, recovery_path(os.getpid()))
@@ -140,6 +150,7 @@ class ProjectModel(QObject):
     def forget_recovery(self) -> None:
         """The work is safe elsewhere, or not wanted."""
         self._timer.stop()
+        self._first.clear()
         self._autosave.forget(recovery_path(os.getpid()))
 
     def finish(self) -> None:
