@@ -305,6 +305,16 @@ def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
     assert steps == sorted(steps)
 
 
+@pytest.mark.parametrize("colour", [(0.85, 0.1, 0.15), (0.05, 0.2, 0.6), (0.98, 0.9, 0.2), (0.5, 0.5, 0.5)])
+def test_a_flat_colour_stays_what_it_is_whatever_is_told(colour: tuple[float, float, float]) -> None:
+    picture = Picture(np.full((32, 32, 3), colour, np.float32))
+    told = Values(noise=40, blocks=20)
+    for upscaler in ("mender", "burin"):
+        recipe = Recipe(base=TrialSpec(upscaler=upscaler, values=told), factor=4)
+        made = render(picture, recipe, Window(32, 32, 64, 64))
+        assert np.abs(255 * (made - picture.pixels[0, 0])).max() < 1.5, upscaler
+
+
 def test_burin_is_for_lettering() -> None:
     from PIL import ImageDraw, ImageFont
 
