@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import threading
+import traceback
 from types import TracebackType
 
 from PySide6.QtCore import QObject, Signal
@@ -32,12 +33,14 @@ class FaultHook(QObject):
         )
 
     def _caught(
-        self, kind: type[BaseException], error: BaseException | None, _trace: TracebackType | None
+        self, kind: type[BaseException], error: BaseException | None, trace: TracebackType | None
     ) -> None:
         if error is None or not issubclass(kind, Exception):
-            sys.__excepthook__(kind, error or kind(), _trace)
+            sys.__excepthook__(kind, error or kind(), trace)
             return
         assert isinstance(error, Exception)
+        # Python keeps the last trace, and with it a painter at work: nothing can be painted any more then.
+        traceback.clear_frames(trace)
         # Through a signal: it may have happened on any thread.
         self.happened.emit(user_message(error, _NO_MEMORY))
 

@@ -5,11 +5,14 @@ from __future__ import annotations
 import os
 import sys
 import threading
+import weakref
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import pytest
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
@@ -88,6 +91,30 @@ def test_no_work_is_done_on_it_in_any_step(
     done = {name for name, _ in calls}
     assert done >= {"render", "load_session", "framed_thumbnail", "measure_condition", "deliver", "preview"}
     assert [name for name, on_window in calls if on_window] == []
+
+
+def test_after_a_fault_in_painting_the_window_goes_on_painting(
+    window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    monkeypatch.setattr(threading, "excepthook", threading.excepthook)
+    FaultHook(window).install()
+    painters = []
+
+    class Faulty(QWidget):
+        def paintEvent(self, _event: QPaintEvent) -> None:
+            painter = QPainter(self)
+            painters.append(weakref.ref(painter))
+            if len(painters) == 1:
+                raise ZeroDivisionError("odd")
+
+    faulty = Faulty(window)
+    faulty.resize(50, 50)
+    faulty.show()
+    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.words, timeout=WAIT_MS)
+    assert painters[0]() is None
+    faulty.update()
+    qtbot.waitUntil(lambda: len(painters) > 1, timeout=WAIT_MS)
 
 
 @pytest.mark.parametrize("elsewhere", [False, True])
