@@ -11,6 +11,7 @@ import numpy as np
 import psutil
 import pytest
 
+from wamplex.core.apart.helper import ENDED
 from wamplex.core.errors import Cancelled, UnreadablePictureError
 from wamplex.core.intake.store import PictureStore
 from wamplex.core.measuring.apart import MeasuredApart, UnmeasuredError
@@ -90,3 +91,21 @@ def test_a_file_is_looked_at_as_here(apart: MeasuredApart, photo_file: Path) -> 
     with pytest.raises(UnreadablePictureError) as there_said:
         apart.small(photo_file, Progress())
     assert str(there_said.value) == str(here_said.value)
+
+
+def test_a_file_that_brings_the_process_to_an_end_is_told_and_others_are_looked_at(
+    apart: MeasuredApart, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    follow, ends = apart._helper.follow, [True]
+
+    def ended_first(
+        number: int, order: tuple[object, ...], progress: Progress
+    ) -> Iterator[tuple[object, ...]]:
+        return iter([("begun",), (ENDED,)]) if ends.pop() else follow(number, order, progress)
+
+    monkeypatch.setattr(apart._helper, "follow", ended_first)
+    ends[:] = [False, True]
+    assert apart.small(photo_file, Progress()).found.path == photo_file
+    ends[:] = [True, True]
+    with pytest.raises(UnreadablePictureError, match=rf"Reading {photo_file.name} brought a part of Wamplex"):
+        apart.small(photo_file, Progress())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from itertools import count
 from pathlib import Path
@@ -51,6 +52,7 @@ class MeasuredApart:
     def __init__(self) -> None:
         self._helper = Helper("wamplex.core.measuring.serve")
         self._numbers = count()
+        self._once_more = threading.Lock()
 
     def rows(
         self, source: Source, development: Development | None, progress: Progress
@@ -95,6 +97,18 @@ class MeasuredApart:
         UnreadablePictureError : when it cannot be read
         Cancelled : when ``progress`` is cancelled before that
         """
+        found = self._small(path, progress)
+        if found is None:  # perhaps for another file that was looked at beside it
+            with self._once_more:
+                found = self._small(path, progress)
+        if found is None:
+            raise UnreadablePictureError(
+                f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
+            )
+        return found
+
+    def _small(self, path: Path, progress: Progress) -> Small | None:
+        """None when the process came to an end in the middle of it."""
         for kind, *what in self._helper.follow(next(self._numbers), ("small", path), progress):
             if kind == "looked":
                 return what[0]  # type: ignore[no-any-return]
@@ -102,8 +116,9 @@ class MeasuredApart:
                 break
         if progress.cancelled:
             raise Cancelled
-        words = f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
-        raise UnreadablePictureError(what[0] if kind == "failed" else words)
+        if kind == "failed":
+            raise UnreadablePictureError(*what)
+        return None
 
     def warm_up(self) -> None:
         """Begin the process, which takes a second."""
