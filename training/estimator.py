@@ -125,6 +125,11 @@ def examples(work: Path) -> tuple[Tensor, Tensor, Tensor]:
     return described, wanted.float(), kinds
 
 
+def kept_back(described: Tensor) -> int:
+    """How many, the last ones, nothing is learned from."""
+    return math.ceil(len(described) * _HELD_BACK)
+
+
 def train_reader(work: Path, seed: int) -> None:
     """Learn from everything that was described; takes some minutes."""
     described, wanted, kinds = examples(work)
@@ -135,7 +140,7 @@ def train_reader(work: Path, seed: int) -> None:
 def learned(described: Tensor, wanted: Tensor, kinds: Tensor, seed: int, most: int | None = None) -> Reader:
     """A network that learned from the first ``most``; the last twentieth is kept back."""
     torch.manual_seed(seed)
-    kept = int(len(described) * (1 - _HELD_BACK))
+    kept = len(described) - kept_back(described)
     count = min(most or kept, kept)
     network = Reader(described[:count].mean(dim=0), described[:count].std(dim=0) + 1e-3)
     optimizer = torch.optim.AdamW(network.parameters(), lr=_RATE, weight_decay=1e-3)
@@ -159,7 +164,7 @@ def learned(described: Tensor, wanted: Tensor, kinds: Tensor, seed: int, most: i
 @torch.no_grad()
 def misses(network: Reader, described: Tensor, wanted: Tensor) -> dict[str, float]:
     """Root mean square miss of each quantity on the twentieth that was kept back."""
-    kept = int(len(described) * (1 - _HELD_BACK))
+    kept = len(described) - kept_back(described)
     network.eval()
     off = network(described[kept:])[:, : len(QUANTITIES)] - wanted[kept:]
     return dict(zip(QUANTITIES, off.square().mean(dim=0).sqrt().tolist(), strict=True))

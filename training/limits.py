@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from training.estimator import examples, learned, misses
+from training.estimator import examples, kept_back, learned, misses
 from training.heldout import luma_psnr
 from training.real import DAMAGES, damaged_file, enlarged_by, noisy_jpeg, written
 from training.second import second_photographs
@@ -140,10 +140,9 @@ def _reader_curve(work: Path) -> dict[str, object]:
         found = misses(learned(described, wanted, kinds, seed=1, most=count), described, wanted)
         points.append((found["softness"], found["amount"]))
         lines.append(f"| {count} | {found['softness']:.3f} | {found['amount']:.3f} |")
-    kept = len(described) - int(len(described) * 0.95)
     soft, mask = zip(*points, strict=True)
     needed = {"soft_times": _times(counts, soft, _SOFT_AIM_PX), "mask_times": _times(counts, mask, _MASK_AIM)}
-    return {"curve": "\n".join(lines), "kept": kept, **needed}
+    return {"curve": "\n".join(lines), "kept": kept_back(described), **needed}
 
 
 def _times(counts: list[int], found: tuple[float, ...], aim: float) -> str:

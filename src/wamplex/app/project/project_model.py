@@ -134,7 +134,7 @@ class ProjectModel(QObject):
         return entries, project
 
     def _save_in_portions(self) -> None:
-        """The same, after each picture has been made ready: a thousand new ones take two frames."""
+        """Save for recovery once each picture has been made ready: a thousand new ones take two frames."""
         for entry in self._tray.entries:
             self._first.put(partial(self._saving.prepare, entry))
         self._first.put(self.save_for_recovery)
