@@ -15,13 +15,9 @@ from PIL import Image
 _SCRIPT = """
 import sys, time
 from pathlib import Path
-from PySide6.QtWidgets import QApplication
-from wamplex.app.theme import apply_theme, dressed_last
-from wamplex.app.window.main_window import TRIAL, MainWindow
-app = QApplication([])
-apply_theme(app)
-with dressed_last(app):
-    window = MainWindow()
+from wamplex.app.start import made_window
+app, window = made_window()
+from wamplex.app.window.main_window import TRIAL
 window.show()
 window.take_in([Path(sys.argv[1])])
 end = time.monotonic() + 200
