@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import textwrap
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +27,7 @@ _SHOWN, _AIM_DB = 3, -0.1
 _QUALITY, _LEVELS = 80, 8.0
 _SHARES = (8, 4, 2, 1)
 _SOFT_AIM_PX, _MASK_AIM = 0.07, 0.2
+_LINE = 110
 
 _HEAD = """# What was aimed at and not reached
 
@@ -117,7 +119,8 @@ def write_limits(work: Path, out: Path) -> None:
     usual = float(np.median([_softness(truth, f) for truth in photographs.values() for f in FACTORS]))
     first = FACTORS[0]
     price = _price(photographs, first)
-    parts.append(_WHY.format(soft=soft, usual=usual, price=price, factor=first))
+    why = _WHY.format(soft=soft, usual=usual, price=price, factor=first)  # names make its lines of any length
+    parts.append(f"\n{textwrap.fill(why.strip(), _LINE, break_on_hyphens=False)}\n")
     left = {
         name: (
             _left(_small(truth, first, 0, _QUALITY)),
