@@ -26,12 +26,12 @@ from training.history import (  # noqa: E402
     sharpened,
 )
 from training.network import Enlarger  # noqa: E402
-from training.objectives import Exact, band_energies, edges  # noqa: E402
+from training.objectives import Exact, ExactEverywhere, band_energies, edges  # noqa: E402
 from training.patches import PatchSource  # noqa: E402
 from training.places import MODELS, checkpoint_path  # noqa: E402
 from training.prepare import _Index  # noqa: E402
 from training.sensor import Sensor, SensorSource  # noqa: E402
-from training.shipped import first_weights  # noqa: E402
+from training.shipped import shipped_weights  # noqa: E402
 from training.texture import Texture  # noqa: E402
 
 from wamplex.core.raw.noise import Noise  # noqa: E402
@@ -108,6 +108,26 @@ def test_exactness_counts_every_patch_alike() -> None:
         assert gain == pytest.approx(Exact.WEIGHT * 2 * decibels / 2, rel=0.15)
 
 
+def test_exactness_everywhere_counts_paper_beside_strokes() -> None:
+    """What is left on a flat half counts, however much is missed in the other; far off it keeps its pull."""
+    truth = torch.rand(1, 3, 64, 64)
+    off = torch.full((1, 3, 64, 64), 0.3)
+    off[..., 32:] = 0.02
+    cleaner = off.clone()
+    cleaner[..., 32:] = 0.005
+
+    def gained(objective: Exact) -> float:
+        return float(objective.loss(truth + off, truth, 2) - objective.loss(truth + cleaner, truth, 2))
+
+    assert gained(ExactEverywhere()) > 20 * gained(Exact())
+    pulls = []
+    for far in (0.05, 0.2):
+        moved = torch.full((1, 3, 64, 64), far, requires_grad=True)
+        ExactEverywhere().loss(truth + moved, truth, 2).backward()
+        pulls.append(float(moved.grad.norm()))
+    assert pulls[1] > 0.8 * pulls[0]  # a decibel's would be a quarter
+
+
 @pytest.mark.parametrize("name", ["burin", "mender"])
 def test_ripple_is_that_of_the_midst_of_a_large_flat_picture(name: str) -> None:
     torch.manual_seed(3)
@@ -124,7 +144,7 @@ def test_ripple_is_that_of_the_midst_of_a_large_flat_picture(name: str) -> None:
 
 def test_an_average_lies_between_the_checkpoint_and_what_ships(tmp_path: Path) -> None:
     family = FAMILIES["vellum-quick"]
-    shipped = first_weights(family, MODELS)[0].state_dict()
+    shipped = shipped_weights(family, MODELS)[0].state_dict()
     torch.save({"network": {key: w + 1 for key, w in shipped.items()}}, _checkpoint(tmp_path, family.name))
     average(tmp_path, family, share=0.25)
     made = torch.load(checkpoint_path(tmp_path, family.name), weights_only=True)["network"]
@@ -222,7 +242,7 @@ def test_a_run_learns_is_resumed_and_exported(
     assert second["steps"] > first["steps"]
     assert second["used_s"] >= 18
     export(work, family, out_dir=tmp_path)
-    again, steps, _ = first_weights(family, tmp_path)
+    again, steps, _ = shipped_weights(family, tmp_path)
     assert steps == second["steps"]
     # Files hold weights in half precision.
     assert all(torch.equal(a, second["network"][k].half().float()) for k, a in again.state_dict().items())

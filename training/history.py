@@ -343,7 +343,7 @@ def damage_drawing(large: np.ndarray, side: int, random: np.random.Generator) ->
     history = drawn(random, clean_share=0.1)
     if random.random() < 0.6:
         history = replace(history, blur_px=0.0, amount=0.0)
-    if random.random() < 0.6:
+    if random.random() < 0.2:
         history = replace(history, noise=0.0, colour_noise=0.0)
     return _told_of(apply(large, (side, side), history, random), history, random)
 

@@ -22,24 +22,21 @@ def model_path(models: Path, name: str, factor: int) -> Path:
 
 
 def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
-    """A network to train on: the shipped or kept weights of the family, else of the one it starts from.
+    """A network to train on: the kept or shipped weights of the family, else of the one it starts from.
+
+    Kept weights are on their way to replace the shipped ones.
 
     Returns
     -------
     network, steps and minutes already spent on these very weights (0 when they are another family's)
     """
     network = Enlarger(family)
-    if _shipped(models, family):
-        weights, steps, minutes = _read(models, family)
-        weights["entry.weight"] = _entry(weights["entry.weight"], family.inputs)
-        # Blocks that were added to the family since start as they were made, next to without effect.
-        if network.load_state_dict(weights, strict=False).unexpected_keys:
-            raise SystemExit(f"the shipped {family.name} has weights that its family has no place for")
-        return network, steps, minutes
     kept = kept_weights(family)
     if kept is not None:
         network.load_state_dict(kept[0])
         return network, kept[1], kept[2]
+    if _shipped(models, family):
+        return shipped_weights(family, models)
     if family.start_from is not None:
         weights, _, _ = _read(models, FAMILIES[family.start_from])
         own = network.state_dict()
@@ -50,6 +47,17 @@ def first_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
                 own[key] = value
         network.load_state_dict(own)
     return network, 0, 0.0
+
+
+def shipped_weights(family: Family, models: Path) -> tuple[Enlarger, int, float]:
+    """The shipped weights of a family, with the steps and minutes they took."""
+    network = Enlarger(family)
+    weights, steps, minutes = _read(models, family)
+    weights["entry.weight"] = _entry(weights["entry.weight"], family.inputs)
+    # Blocks that were added to the family since start as they were made, next to without effect.
+    if network.load_state_dict(weights, strict=False).unexpected_keys:
+        raise SystemExit(f"the shipped {family.name} has weights that its family has no place for")
+    return network, steps, minutes
 
 
 def _entry(weights: torch.Tensor, inputs: int) -> torch.Tensor:

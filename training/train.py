@@ -20,7 +20,7 @@ from training.flat_colour import ripple, unevenness
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, luma_psnr, shrink
 from training.heldout_raw import NOISES, measured_raw
 from training.network import Enlarger
-from training.objectives import Exact, Faithful, Inventing, Objective
+from training.objectives import Exact, ExactEverywhere, Faithful, Inventing, Objective
 from training.patches import PatchSource, told_input
 from training.places import MODELS, checkpoint_path
 from training.sensor import SensorSource
@@ -35,7 +35,12 @@ MEASURE_EVERY_S = 600.0
 LONGEST_STEP_S = 5.0
 MEASURED_INVENTION = 0.6
 CELLS = 4  # the largest squares that a network works on, in pixels a side
-_OBJECTIVES: dict[str, type[Objective]] = {"faithful": Faithful, "exact": Exact, "inventing": Inventing}
+_OBJECTIVES: dict[str, type[Objective]] = {
+    "faithful": Faithful,
+    "exact": Exact,
+    "exact everywhere": ExactEverywhere,
+    "inventing": Inventing,
+}
 
 
 Batch = tuple[int, torch.Tensor, torch.Tensor]  # factor, small and large patches
