@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field
 from typing import Literal
 
-Damage = Literal["none", "soft", "photograph", "drawing"]
+Damage = Literal["none", "soft", "photograph", "drawing", "noisy drawing"]
 Objective = Literal["faithful", "exact", "exact everywhere", "inventing"]
 TOLD_INPUTS = 10
 MOSAIC_INPUTS = 10
@@ -149,16 +149,31 @@ FAMILIES = {
         Family(
             "burin-mending",
             wide_blocks=2,
+            inputs=TOLD_INPUTS,
+            factor_shares=(0.3, 0.3, 0.4),
+            picture_shares={"drawings": 0.5, "lettering": 0.5},
+            patch_px=48,
+            batch=8,
+            damage="drawing",
+            rate=1.5e-4,
+            objective="exact",
+            measured_on="JPEG 75",
+            evened=True,
+            start_from="burin",
+        ),
+        Family(
+            "burin-noisy",
+            wide_blocks=2,
             coarse_blocks=4,
             inputs=TOLD_INPUTS,
             factor_shares=(0.3, 0.3, 0.4),
             picture_shares={"drawings": 0.5, "lettering": 0.5},
             patch_px=80,  # its view is 31 pixels to each side
             batch=4,
-            damage="drawing",
-            rate=4e-4,
+            damage="noisy drawing",
+            rate=3e-4,
             objective="exact everywhere",
-            measured_on="JPEG 75",
+            measured_on="noise 25",
             evened=True,
             start_from="mender",
         ),

@@ -279,9 +279,14 @@ def damage_photograph(large: np.ndarray, side: int, random: np.random.Generator)
 
 def _noise_alone(random: np.random.Generator) -> History:
     """What a scan or a developed raw file brings."""
-    level, share = float(np.exp(random.uniform(np.log(2.0), np.log(40)))), float(random.uniform(0, 1))
-    part = History(noise=level * (1 - share) ** 0.5, colour_noise=level * share**0.5)
+    part = _noisier(History(), (2.0, 40.0), random)
     return replace(part, grain_px=int(random.choice((1, 2), p=(0.8, 0.2))), with_light=random.random() < 0.5)
+
+
+def _noisier(history: History, levels: tuple[float, float], random: np.random.Generator) -> History:
+    """The same with noise of so many levels, more or less of it the channels' own."""
+    level, share = float(np.exp(random.uniform(*np.log(levels)))), float(random.uniform(0, 1))
+    return replace(history, noise=level * (1 - share) ** 0.5, colour_noise=level * share**0.5)
 
 
 def soften(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
@@ -340,12 +345,20 @@ def _measured_softness(value: float, random: np.random.Generator) -> float:
 
 def damage_drawing(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
     """A drawing, (side, side, 3) of a larger one; compressed as a rule, at times soft, sharpened or noisy."""
-    history = drawn(random, clean_share=0.1)
+    history = _mostly_sharp(drawn(random, clean_share=0.1), random)
     if random.random() < 0.6:
-        history = replace(history, blur_px=0.0, amount=0.0)
-    if random.random() < 0.2:
         history = replace(history, noise=0.0, colour_noise=0.0)
     return _told_of(apply(large, (side, side), history, random), history, random)
+
+
+def damage_noisy_drawing(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged:
+    """A drawing that is noisy, whatever else has become of it."""
+    history = _noisier(_mostly_sharp(drawn(random, clean_share=0.0), random), (4.0, 40.0), random)
+    return _told_of(apply(large, (side, side), history, random), history, random)
+
+
+def _mostly_sharp(history: History, random: np.random.Generator) -> History:
+    return replace(history, blur_px=0.0, amount=0.0) if random.random() < 0.6 else history
 
 
 def _told_of(pixels: np.ndarray, history: History, random: np.random.Generator) -> Damaged:

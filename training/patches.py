@@ -10,7 +10,7 @@ from PIL import Image, ImageFilter
 
 from training.damage import Damaged
 from training.families import Family
-from training.history import damage_drawing, damage_photograph, soften
+from training.history import damage_drawing, damage_noisy_drawing, damage_photograph, soften
 from training.places import prepared_dir
 from wamplex.core.upscale.undo import Undo, undone_pixels
 from wamplex.core.upscale.values import Values
@@ -19,7 +19,12 @@ from wamplex.core.upscale.values import Values
 # undoes it sees past the border.
 _MARGIN_PX = 16
 _AS_THEY_LIE = 0.7
-_DAMAGES = {"soft": soften, "photograph": damage_photograph, "drawing": damage_drawing}
+_DAMAGES = {
+    "soft": soften,
+    "photograph": damage_photograph,
+    "drawing": damage_drawing,
+    "noisy drawing": damage_noisy_drawing,
+}
 _TRIES = 400
 _CELL_PX = 64
 # How real pictures were shrunk is unknown, so the network sees several filters, mostly bicubic.

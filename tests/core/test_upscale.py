@@ -15,6 +15,7 @@ from wamplex.core.recipe import Recipe
 from wamplex.core.render import render
 from wamplex.core.trial_spec import TrialSpec
 from wamplex.core.upscale import manifest as manifest_module
+from wamplex.core.upscale.burin import BURIN
 from wamplex.core.upscale.interpolation import Interpolation
 from wamplex.core.upscale.learned import Learned, Network
 from wamplex.core.upscale.mender import MENDER
@@ -85,6 +86,7 @@ TOLD = [(key, {}) for key in KEYS] + [
     ("vellum", {"softness": 50}),
     ("mender", {"softness": 80}),
     ("burin", {"softness": -40}),
+    ("burin", {"noise": 25, "blocks": 20}),
     ("thicket", {"invention": 100, "softness": 30}),
     ("vellum-quick", {"moved_px": 4, "moved_deg": 30}),
 ]
@@ -345,3 +347,30 @@ def test_burin_mends_compressed_lettering() -> None:
     told = gain("burin", small, truth, blocks=50)
     assert told > gain("burin", small, truth) + 0.3
     assert told > gain("mender", small, truth, blocks=50) + 0.3
+
+
+def test_burin_calms_paper_under_strong_noise() -> None:
+    """A page behind noise of 20 levels and JPEG 80: what is left between the lines, in light and in colour."""
+    from PIL import ImageDraw, ImageFont
+
+    paper = np.array((214, 198, 184))
+    image = Image.new("RGB", (640, 480), tuple(paper))
+    for line in range(3):
+        font = ImageFont.load_default(48)
+        ImageDraw.Draw(image).text((8, 10 + line * 160), "Hollowmere 1986", (20, 20, 60), font)
+    small = np.asarray(image.resize((160, 120), Image.Resampling.BICUBIC))
+    noisy = small + np.random.default_rng(4).normal(0, 20, small.shape)
+    file = io.BytesIO()
+    Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=80)
+    picture = Picture(np.asarray(Image.open(file)).astype(np.float32) / 255)
+    recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=40, blocks=20)), factor=4)
+    left = 255 * render(picture, recipe, Window(20, 90, 600, 60)) - paper
+    light = left @ np.array([0.299, 0.587, 0.114])
+    assert light.std() < 2.5
+    assert (left - light[..., None]).std() < 1.5
+    assert left.mean() == pytest.approx(0, abs=1.5)
+
+
+def test_what_knows_much_noise_comes_in_by_degrees() -> None:
+    network = BURIN.networks[-1]
+    assert [network.noisy_share(Values(noise=noise)) for noise in (0, 20, 25, 30, 100)] == [0, 0, 0.5, 1, 1]
