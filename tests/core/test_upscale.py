@@ -350,7 +350,7 @@ def test_burin_mends_compressed_lettering() -> None:
 
 
 def test_burin_calms_paper_under_strong_noise() -> None:
-    """A page behind noise of 20 levels and JPEG 80: what is left between the lines, in light and in colour."""
+    """A page behind noise of 20 levels and JPEG 80: what is left between the lines, light and colour."""
     from PIL import ImageDraw, ImageFont
 
     paper = np.array((214, 198, 184))
