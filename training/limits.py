@@ -85,9 +85,9 @@ Over all damages the suggestion is within 0.05 dB of the best for 94 % of the ph
 at 2x, and for 93 and 85 % of the drawings and pages ([real-pictures.md](real-pictures.md)); 90 and 80 %
 were aimed at. In single rows it is less: photographs as JPEG 85 and WebP 75 (21 of 25 at 4x), soft (22 at
 4x), sharpened for the web and as WebP (22 at 2x); drawings and pages with noise of 20 levels (8 of 10
-at 4x, 7 at 2x), and as JPEG 85 and WebP 75 at 2x (7). What stands between are mostly photographs whose own grain or fine
-texture is read as noise (product-1: 14 levels, argon team-1: 8), and drawings with strong noise that are
-taken for photographs.
+at 4x, 7 at 2x), and as JPEG 85 and WebP 75 at 2x (7). What stands between are mostly photographs whose own
+grain or fine texture is read as noise (product-1: 14 levels, argon team-1: 8), and drawings with strong
+noise that are taken for photographs.
 
 ## A raw file with strong noise at 4x, 2 dB above the best rival
 
