@@ -57,7 +57,8 @@ def work(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_patches_keep_their_shapes_and_ranges(work: Path) -> None:
-    for name, factor in (("vellum-quick", 3), ("mender", 2), ("burin", 4), ("burin-mending", 3)):
+    drawings = (("burin", 4), ("burin-mending", 3), ("burin-noisy", 2))
+    for name, factor in (("vellum-quick", 3), ("mender", 2), *drawings):
         small, large = PatchSource(work, FAMILIES[name], seed=1).batch(factor, 5)
         side = FAMILIES[name].patch_px
         assert small.shape == (5, FAMILIES[name].planes(factor), side, side)
