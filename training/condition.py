@@ -210,7 +210,7 @@ def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:
 
 
 def _drawn_factor(pixels: np.ndarray) -> float | None:
-    seen = earlier_enlargement(_levels(pixels), drawn=True)
+    seen = earlier_enlargement(_levels(pixels))
     return None if seen is None else seen.factor
 
 

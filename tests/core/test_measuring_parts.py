@@ -168,13 +168,24 @@ class TestEnlargement:
             cv2.circle(drawing, (x, y), radius, 0, 10, cv2.LINE_AA)
         small = cv2.resize(drawing, (round(480 / factor),) * 2, interpolation=cv2.INTER_AREA)
         larger = cv2.resize(small, (480, 480), interpolation=cv2.INTER_CUBIC).astype(np.float32)
-        found = earlier_enlargement(larger, drawn=True)
+        found = earlier_enlargement(larger)
         assert found is not None
         assert found.factor == pytest.approx(factor, rel=0.01)
         assert dip(larger) == factor
         plain = cv2.resize(drawing, (480, 480), interpolation=cv2.INTER_AREA).astype(np.float32)
         for soft in (plain, cv2.GaussianBlur(plain, (0, 0), 0.6), cv2.GaussianBlur(plain, (0, 0), 1.2)):
-            assert earlier_enlargement(soft, drawn=True) is None
+            assert earlier_enlargement(soft) is None
+
+    def test_a_small_photograph_is_told_by_what_shrinking_loses(self) -> None:
+        """scikit-image's coffee, 150 pixels wide: too few for a rhythm to show."""
+        plain = cv2.resize(data.coffee(), (150, 100), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(data.coffee(), (75, 50), interpolation=cv2.INTER_AREA)
+        found = earlier_enlargement(levels(cv2.resize(small, (150, 100), interpolation=cv2.INTER_CUBIC)))
+        assert found is not None
+        assert found.by_loss
+        assert found.factor == 2
+        for px in (0.1, 0.7, 1.3):
+            assert earlier_enlargement(levels(cv2.GaussianBlur(plain, (0, 0), px))) is None
 
     def test_flat_pictures_are_not_called_enlarged(self) -> None:
         assert earlier_enlargement(np.full((300, 300), 90, np.float32)) is None

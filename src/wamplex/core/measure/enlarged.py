@@ -45,19 +45,19 @@ class Enlarged:
     by_loss: bool = False
 
 
-def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = False) -> Enlarged | None:
+def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     """The factor of an earlier enlargement from 1.25 to 5, None when none is seen.
 
     Interpolated pixels vary less than the ones between which they lie, so that differences of neighbours get
     a period (Gallagher 2005). Factors f and f / (f - 1) give the same period; of the two, the larger is
     meant when the picture survives being shrunk that far, or bends at every f-th pixel only. In drawings,
-    whose few outlines rule the differences, a period may not show; then what shrinking loses must tell.
+    whose few outlines rule the differences, and in small pictures a period may not show; then what
+    shrinking loses must tell.
 
     Parameters
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     codec : what compressed the file; WebP works on squares of 4 pixels, which have a rhythm of their own
-    drawn : whether it is a drawing or lettering
 
     Returns
     -------
@@ -69,7 +69,7 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = Fals
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return Enlarged(repeats, by_repeating=True)
     found = _by_rhythm(luma, codec)
-    if found is None and drawn:  # very blurred photographs can look like it
+    if found is None:
         factor = dip(luma)
         return None if factor is None else Enlarged(factor, by_loss=True)
     return found
