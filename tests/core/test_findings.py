@@ -204,6 +204,9 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
     """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
     for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0), (2.3, 0.0, 100.0)):
         assert suggested_by(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
+    drawing = replace(PLAIN, medium=Medium("drawing", 0.8, 0.9, 9))
+    for softness, doubt, value in ((0.6, 0.1, 30.0), (0.25, 0.12, 0.0)):  # of drawings the whole is undone
+        assert suggested_by(replace(drawing, read=_read(softness, doubt))).values.softness == value
     assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
     enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))
     assert suggested_by(enlarged).values.softness == 0
