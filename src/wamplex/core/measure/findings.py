@@ -159,8 +159,8 @@ def _noise(condition: Condition) -> Finding:
 def told_softness(condition: Condition) -> tuple[float, float]:
     """Softness in px and amount of sharpening that are to be undone: rather too little than too much.
 
-    0 for what is not told apart from a clean picture. The outlines of drawings and lettering gain by the whole
-    of what is read, where a photograph's finest texture would be etched.
+    0 for what is not told apart from a clean picture. Outlines of drawings and lettering gain by the whole of
+    what is read, where a photograph's finest texture would be etched.
     """
     read = condition.read
     if read is None:
