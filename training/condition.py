@@ -84,7 +84,8 @@ def write_condition_tables(work: Path, out: Path) -> None:
     }
     parts = [_HEAD, *_read(second), *_compression(photographs), *_webp(second)]
     drawn = [p for name, pictures in media.items() if "photo" not in name for p in pictures.values()]
-    parts += [*_enlarged(photographs), *_enlarged_drawings(drawn), *_media(media), *face_tables(work)]
+    parts += [*_enlarged(photographs), *_enlarged_small([*photographs.values(), *second.values()])]
+    parts += [*_enlarged_drawings(drawn), *_media(media), *face_tables(work)]
     out.write_text("\n".join(parts) + "\n")
 
 
@@ -191,6 +192,23 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
 
 
+def _enlarged_small(photographs: list[np.ndarray]) -> Iterator[str]:
+    yield "The photographs of both sets shrunk to 300 pixels, enlarged, cut by some pixels and saved again.\n"
+    yield f"| bicubic, factor, saved as | median found | within | bound |\n{_BAR}"
+    smaller = [_resized(p, 300 / max(p.shape), cv2.INTER_AREA) for p in photographs]
+    for factor in (1.25, 1.5, 2.0, 2.7):
+        larger = [_resized(s, factor, cv2.INTER_CUBIC)[3:-2, 1:-4] for s in smaller]
+        for quality in (100, 95, 85):
+            saved = larger if quality == 100 else [_saved(p, quality) for p in larger]
+            seen = [earlier_enlargement(_levels(p)) for p in saved]
+            found = [None if one is None else one.factor for one in seen]
+            name = f"{factor:g}, {'PNG' if quality == 100 else f'JPEG {quality}'}"
+            yield _row(name, found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.03, "3 %")
+    blurs = (0.0, 0.7, 1.0, 1.5)
+    called = [sum(earlier_enlargement(_levels(_blurred(s, px))) is not None for s in smaller) for px in blurs]
+    yield f"\nOf the {len(smaller)} shrunk alone, {_told(called, blurs)}\n"
+
+
 def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
     yield "The drawings and pages, shrunk and enlarged again so that half their size is left.\n"
     yield f"| kernel, factor | median found | within | bound |\n{_BAR}"
@@ -201,8 +219,12 @@ def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
     halves = [_resized(d, 0.5, cv2.INTER_AREA) for d in drawings]
     blurs = (0.0, 0.7, 1.0, 1.5)
     called = [sum(_drawn_factor(_blurred(h, px)) is not None for h in halves) for px in blurs]
-    told = ", ".join(f"soft by {px:g} px {n}" for n, px in zip(called[1:], blurs[1:], strict=True))
-    yield f"\nOf the {len(drawings)} shrunk alone, {called[0]} were called enlarged; {told}.\n"
+    yield f"\nOf the {len(drawings)} shrunk alone, {_told(called, blurs)}\n"
+
+
+def _told(called: list[int], blurs: tuple[float, ...]) -> str:
+    soft = ", ".join(f"soft by {px:g} px {n}" for n, px in zip(called[1:], blurs[1:], strict=True))
+    return f"{called[0]} were called enlarged; {soft}."
 
 
 def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:
@@ -210,7 +232,7 @@ def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:
 
 
 def _drawn_factor(pixels: np.ndarray) -> float | None:
-    seen = earlier_enlargement(_levels(pixels))
+    seen = earlier_enlargement(_levels(pixels), drawn=True)
     return None if seen is None else seen.factor
 
 

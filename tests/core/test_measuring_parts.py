@@ -24,7 +24,6 @@ from wamplex.core.measure.face import Face
 from wamplex.core.measure.faces import find_faces
 from wamplex.core.measure.noise import measure_noise
 from wamplex.core.measure.sample import Sample
-from wamplex.core.measure.shrinking import dip
 from wamplex.core.measure.softness import softness
 from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
 from wamplex.core.measure.subject import Areas, find_areas, veil
@@ -168,27 +167,33 @@ class TestEnlargement:
             cv2.circle(drawing, (x, y), radius, 0, 10, cv2.LINE_AA)
         small = cv2.resize(drawing, (round(480 / factor),) * 2, interpolation=cv2.INTER_AREA)
         larger = cv2.resize(small, (480, 480), interpolation=cv2.INTER_CUBIC).astype(np.float32)
-        found = earlier_enlargement(larger)
+        found = earlier_enlargement(larger, drawn=True)
         assert found is not None
         assert found.factor == pytest.approx(factor, rel=0.01)
-        assert dip(larger) == factor
         plain = cv2.resize(drawing, (480, 480), interpolation=cv2.INTER_AREA).astype(np.float32)
         for soft in (plain, cv2.GaussianBlur(plain, (0, 0), 0.6), cv2.GaussianBlur(plain, (0, 0), 1.2)):
-            assert earlier_enlargement(soft) is None
+            assert earlier_enlargement(soft, drawn=True) is None
 
-    def test_a_small_photograph_is_told_by_what_shrinking_loses(self) -> None:
-        """scikit-image's coffee, 150 pixels wide: too few for a rhythm to show."""
-        plain = cv2.resize(data.coffee(), (150, 100), interpolation=cv2.INTER_AREA)
-        small = cv2.resize(data.coffee(), (75, 50), interpolation=cv2.INTER_AREA)
-        found = earlier_enlargement(levels(cv2.resize(small, (150, 100), interpolation=cv2.INTER_CUBIC)))
+    @pytest.mark.parametrize("factor", [1.25, 1.5, 2.0, 2.7])
+    @pytest.mark.parametrize("kernel", ["BILINEAR", "BICUBIC", "LANCZOS"])
+    def test_a_small_picture_that_was_cropped_since(self, factor: float, kernel: str) -> None:
+        """Pillow's kernels; a part of scikit-image's coffee, too small for a rhythm to show."""
+        small = Image.fromarray(data.coffee()).resize((150, 100), Image.Resampling.BOX)
+        size = (round(150 * factor), round(100 * factor))
+        larger = levels(np.asarray(small.resize(size, Image.Resampling[kernel])))[2:-3, 5:-4]
+        found = earlier_enlargement(larger)
         assert found is not None
         assert found.by_loss
-        assert found.factor == 2
-        for px in (0.1, 0.7, 1.3):
+        assert found.factor == pytest.approx(factor, rel=0.01)
+
+    def test_a_small_picture_as_it_is(self) -> None:
+        plain = cv2.resize(data.coffee(), (150, 100), interpolation=cv2.INTER_AREA)
+        for px in (0.1, 0.7, 1.3, 2.0):
             assert earlier_enlargement(levels(cv2.GaussianBlur(plain, (0, 0), px))) is None
 
     def test_flat_pictures_are_not_called_enlarged(self) -> None:
-        assert earlier_enlargement(np.full((300, 300), 90, np.float32)) is None
+        for drawn in (False, True):
+            assert earlier_enlargement(np.full((300, 300), 90, np.float32), drawn=drawn) is None
 
     def test_compression_is_not_taken_for_enlargement(self) -> None:
         for quality in (30, 60, 85):

@@ -234,7 +234,8 @@ def _with_softness(sample: Sample, so_far: Condition) -> Condition:
 
 
 def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:
-    return earlier_enlargement(sample.luma, so_far.compression.codec)
+    drawn = so_far.read is not None and _likeliest(so_far.read)[0] != "photograph"
+    return earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
 
 
 def _medium(sample: Sample, so_far: Condition) -> Medium:

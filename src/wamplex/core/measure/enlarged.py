@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from wamplex.core.lazy import ndimage
 from wamplex.core.measure.compression import Codec
+from wamplex.core.measure.resampling import resampled
 from wamplex.core.measure.shrinking import dip, survives
 
 Luma = NDArray[np.float32]
@@ -37,7 +38,7 @@ class Enlarged:
     ----------
     factor : how much, linear
     by_repeating : whether pixels were merely repeated
-    by_loss : whether no rhythm tells it, but what shrinking loses
+    by_loss : whether it is told by what shrinking loses, not by a rhythm
     """
 
     factor: float
@@ -45,19 +46,20 @@ class Enlarged:
     by_loss: bool = False
 
 
-def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
+def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = False) -> Enlarged | None:
     """The factor of an earlier enlargement from 1.25 to 5, None when none is seen.
 
     Interpolated pixels vary less than the ones between which they lie, so that differences of neighbours get
     a period (Gallagher 2005). Factors f and f / (f - 1) give the same period; of the two, the larger is
-    meant when the picture survives being shrunk that far, or bends at every f-th pixel only. In drawings,
-    whose few outlines rule the differences, and in small pictures a period may not show; then what
-    shrinking loses must tell.
+    meant when the picture survives being shrunk that far, or bends at every f-th pixel only. Small pictures
+    are too short for a period to show, but their texture tells which size loses nothing; so does, less
+    exactly, what shrinking takes from the few outlines of a drawing.
 
     Parameters
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     codec : what compressed the file; WebP works on squares of 4 pixels, which have a rhythm of their own
+    drawn : whether it is a drawing or lettering
 
     Returns
     -------
@@ -68,11 +70,13 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg") -> Enlarged | None:
     repeats = _repeats(luma)
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return Enlarged(repeats, by_repeating=True)
-    found = _by_rhythm(luma, codec)
-    if found is None:
-        factor = dip(luma)
-        return None if factor is None else Enlarged(factor, by_loss=True)
-    return found
+    if drawn:
+        return _by_rhythm(luma, codec) or _by_loss(dip(luma))
+    return _by_loss(resampled(luma)) or _by_rhythm(luma, codec)
+
+
+def _by_loss(factor: float | None) -> Enlarged | None:
+    return None if factor is None else Enlarged(factor, by_loss=True)
 
 
 def _by_rhythm(luma: Luma, codec: Codec) -> Enlarged | None:

@@ -201,7 +201,8 @@ def movement_seen(condition: Condition) -> Movement | None:
 
 def was_enlarged(condition: Condition) -> bool:
     """Whether shrinking first does more than undoing the softness that enlarging left."""
-    return condition.enlarged is not None and condition.enlarged.factor >= LEAST_ENLARGED
+    found = condition.enlarged
+    return found is not None and (found.by_loss or found.factor >= LEAST_ENLARGED)
 
 
 def is_compressed(condition: Condition) -> bool:
@@ -250,13 +251,13 @@ def _softness(condition: Condition) -> Finding:
 
 def _enlarged(condition: Condition) -> Finding:
     found = condition.enlarged
-    if found is None or found.factor < LEAST_ENLARGED:
+    if found is None or not was_enlarged(condition):
         return Finding("enlarged", "Earlier enlargement", "none seen", "Neighbouring pixels keep no rhythm.")
     how = f"Differences of neighbours repeat every {found.factor:.2g} pixels"
     if found.by_repeating:
         how = f"Pixels are repeated every {found.factor:.2g} pixels"
     if found.by_loss:
-        how = f"Shrunk {found.factor:.2g}× it loses next to nothing, shrunk any further much more"
+        how = f"Shrunk {found.factor:.2g}× it loses next to nothing, shrunk a bit more or less it does"
     reason = f"{how}. Shrunk first, the upscaler sees real detail again."
     tick = Suggestion("shrink", f"Shrink {found.factor:.2g}× first", amount=round(found.factor, 2))
     return Finding("enlarged", "Earlier enlargement", f"about {found.factor:.2g}×", reason, tick)

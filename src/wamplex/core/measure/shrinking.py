@@ -13,11 +13,11 @@ Luma = NDArray[np.float32]
 # survived.
 _FACTORS = (2.0, 2.2, 2.5, 3.0, 3.5, 4.0)
 _SURVIVAL = (0.58, 0.46, 0.45, 0.41, 0.50, 0.47)
-# Factors that pictures are mostly enlarged by. For each, the share of the loss that photographs and drawings
-# stay above as they are, blurred, compressed or noisy, and mostly stay below when they are enlarged so much;
-# and the same of the depth of the dip, as a constant and a part of the shares beside it. At half a size very
-# blurred ones can have a dip too, but then the shares beside it are low: of some 2,000 photographs and 900
-# drawings, nearly half of them blurred, ten are below and call for no rhythm; all blurred by more than 1 px.
+# Factors that pictures are mostly enlarged by. For each, the share of the loss that drawings stay above as
+# they are, blurred, compressed or noisy, and mostly stay below when they are enlarged so much; and the same
+# of the depth of the dip, as a constant and a part of the shares beside it. At half a size very blurred ones
+# can have a dip too, but then the shares beside it are low: of 890 drawings, most of them blurred, one is
+# below.
 _DIPS = {4.0: (0.42, 0.76, 0.0), 3.0: (0.42, 0.76, 0.0), 2.0: (0.42, 0.48, 0.5), 1.5: (0.45, 0.85, 0.0)}
 _BESIDE = (0.875, 1.125)
 _LOOKED_AT_PX = 640
@@ -30,7 +30,7 @@ def survives(luma: Luma, factor: float, share: float = 1.0) -> bool:
 
 
 def dip(luma: Luma) -> float | None:
-    """The factor of 1.5, 2, 3 and 4 that the picture may be shrunk by but hardly more; None where none is.
+    """The factor of 1.5, 2, 3 and 4 that a drawing may be shrunk by but hardly more; None where none is.
 
     Shrinking by just the factor of an earlier enlargement loses next to nothing, so that the share of what
     half as much again loses has a dip there. Blur, which takes fine detail gradually, has none.
