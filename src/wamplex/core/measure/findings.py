@@ -252,15 +252,16 @@ def _softness(condition: Condition) -> Finding:
 def _enlarged(condition: Condition) -> Finding:
     found = condition.enlarged
     if found is None or not was_enlarged(condition):
-        return Finding("enlarged", "Earlier enlargement", "none seen", "Neighbouring pixels keep no rhythm.")
-    how = f"Differences of neighbours repeat every {found.factor:.2g} pixels"
+        return Finding("enlarged", "Earlier enlargement", "none seen", "No smaller size holds all of it.")
+    times = f"{found.factor:.3g}" if found.by_loss else f"{found.factor:.2g}"  # a rhythm is less exact
+    how = f"Differences of neighbours repeat every {times} pixels"
     if found.by_repeating:
-        how = f"Pixels are repeated every {found.factor:.2g} pixels"
+        how = f"Pixels are repeated every {times} pixels"
     if found.by_loss:
-        how = f"Shrunk {found.factor:.2g}× it loses next to nothing, shrunk a bit more or less it does"
+        how = f"Shrunk {times}× it loses next to nothing, shrunk a bit more or less it does"
     reason = f"{how}. Shrunk first, the upscaler sees real detail again."
-    tick = Suggestion("shrink", f"Shrink {found.factor:.2g}× first", amount=round(found.factor, 2))
-    return Finding("enlarged", "Earlier enlargement", f"about {found.factor:.2g}×", reason, tick)
+    tick = Suggestion("shrink", f"Shrink {times}× first", amount=round(found.factor, 2))
+    return Finding("enlarged", "Earlier enlargement", f"about {times}×", reason, tick)
 
 
 _MEDIUM_WORDS = {
