@@ -14,6 +14,7 @@ from PIL import Image
 
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_words
 from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.intake import probe as probing
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
 
@@ -240,4 +241,20 @@ def test_pipes_and_devices_are_refused_at_once(tmp_path: Path) -> None:
 def test_names_that_no_encoding_can_say_are_refused_in_words(tmp_path: Path) -> None:
     path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/\xff\xfe.png"))
     with pytest.raises(UnreadablePictureError, match="not written in UTF-8"):
+        probe(path)
+
+
+def test_a_file_that_goes_while_it_is_opened_is_named(
+    tmp_path: Path, photo: NDArray[np.uint8], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "wall.png"
+    Image.fromarray(photo).save(path)
+    kind = probing.kind_of(path)
+
+    def recognised(seen: Path) -> object:
+        seen.unlink()
+        return kind
+
+    monkeypatch.setattr(probing, "kind_of", recognised)
+    with pytest.raises(UnreadablePictureError, match=r"no file wall\.png"):
         probe(path)

@@ -8,6 +8,7 @@ import pyvips
 
 from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.decoders.opened import NotDecodableError
+from wamplex.core.source import Source
 
 DecodingErrors = (pyvips.Error, NotDecodableError)
 _ENDS_EARLY = ("eof", "end of", "truncated", "premature", "short", "not enough")
@@ -23,7 +24,7 @@ _OWN_REASONS = ("it ", "its ")
 
 
 def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
-    """The error for the user."""
+    """The error for the user; a file may also have gone while it was being opened."""
     text = str(error)
     if isinstance(error, NotDecodableError) and text.startswith(_OWN_REASONS):
         return UnreadablePictureError(
@@ -33,8 +34,14 @@ def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureErr
         return UnreadablePictureError(
             f"{path.name} is a {kind} of 12 bits a channel, which cannot be read. Save it as a 16-bit TIFF."
         )
-    size = path.stat().st_size
-    if _lacks_end(path, kind) or any(word in text.lower() for word in _ENDS_EARLY):
+    try:
+        size = Source.of(path).file_bytes
+        lacks_end = _lacks_end(path, kind)
+    except UnreadablePictureError as gone:
+        return gone
+    except OSError:
+        return UnreadablePictureError(f"{path.name} cannot be opened.")
+    if lacks_end or any(word in text.lower() for word in _ENDS_EARLY):
         return UnreadablePictureError(
             f"{path.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
         )
