@@ -15,6 +15,7 @@ from PIL import Image
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_words
 from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake import probe as probing
+from wamplex.core.intake.decoders import libvips
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
 
@@ -245,6 +246,22 @@ def test_names_that_no_encoding_can_say_are_refused_in_words(tmp_path: Path) -> 
 
 
 def test_a_file_that_goes_while_it_is_opened_is_named(
+    tmp_path: Path, photo: NDArray[np.uint8], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "wall.png"
+    Image.fromarray(photo).save(path)
+    exif_in_png = libvips.exif_in_png
+
+    def found(seen: Path) -> bytes | None:
+        seen.unlink()
+        return exif_in_png(seen)
+
+    monkeypatch.setattr(libvips, "exif_in_png", found)  # the file is opened once more for it
+    with pytest.raises(UnreadablePictureError, match=r"no file wall\.png"):
+        probe(path)
+
+
+def test_a_file_that_goes_before_it_is_opened_is_named(
     tmp_path: Path, photo: NDArray[np.uint8], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     path = tmp_path / "wall.png"

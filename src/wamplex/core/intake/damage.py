@@ -10,7 +10,8 @@ from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.decoders.opened import NotDecodableError
 from wamplex.core.source import Source
 
-DecodingErrors = (pyvips.Error, NotDecodableError)
+# A file may go, or its disk fail, while it is looked at.
+DecodingErrors = (pyvips.Error, NotDecodableError, OSError)
 _ENDS_EARLY = ("eof", "end of", "truncated", "premature", "short", "not enough")
 # What libjpeg and libpng warn of although every pixel is there.
 _HARMLESS = (
@@ -24,7 +25,7 @@ _OWN_REASONS = ("it ", "its ")
 
 
 def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
-    """The error for the user; a file may also have gone while it was being opened."""
+    """The error for the user."""
     text = str(error)
     if isinstance(error, NotDecodableError) and text.startswith(_OWN_REASONS):
         return UnreadablePictureError(
@@ -39,8 +40,10 @@ def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureErr
         lacks_end = _lacks_end(path, kind)
     except UnreadablePictureError as gone:
         return gone
-    except OSError:
-        return UnreadablePictureError(f"{path.name} cannot be opened.")
+    except OSError as failed:
+        error = failed
+    if isinstance(error, OSError) and error.strerror:  # without one it is a library's word for damage
+        return UnreadablePictureError(f"{path.name} cannot be opened: {error.strerror.lower()}.")
     if lacks_end or any(word in text.lower() for word in _ENDS_EARLY):
         return UnreadablePictureError(
             f"{path.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
