@@ -104,6 +104,11 @@ def test_scipy_is_loaded_in_one_place_by_one_thread_at_a_time() -> None:
     assert out.stdout.strip() == "6", out.stderr
 
 
+def test_onnx_runtime_is_loaded_in_one_place() -> None:
+    loading = {p.name for p in SOURCE.rglob("*.py") if "onnxruntime" in {m.split(".")[0] for m in imports(p)}}
+    assert loading == {"onnx_runtime.py"}
+
+
 def test_nothing_imports_the_training_tools() -> None:
     for path in SOURCE.rglob("*.py"):
         assert not {m for m in imports(path) if m.split(".")[0] in ("training", "torch", "tools")}, path.name

@@ -1,6 +1,6 @@
 #!/bin/sh
 # Sees that the system libraries Qt needs are there: installs them when root, else names them in one line.
-wanted="libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 xvfb xauth"
+wanted="libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 xvfb xauth strace"
 command -v dpkg-query >/dev/null 2>&1 || exit 0
 missing=""
 for name in $wanted; do

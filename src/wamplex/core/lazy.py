@@ -11,6 +11,8 @@ import threading
 from types import ModuleType
 from typing import Any
 
+from wamplex.core.onnx_runtime import load_onnxruntime
+
 _one_at_a_time = threading.RLock()
 
 
@@ -38,4 +40,4 @@ def load_all() -> None:
     """Load all of them now, and what networks run on."""
     for module in (ndimage, fft, special, cv2):
         _ = module.__name__
-    importlib.import_module("onnxruntime")
+    load_onnxruntime()

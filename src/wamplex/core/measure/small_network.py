@@ -6,14 +6,15 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from wamplex.core.onnx_runtime import load_onnxruntime
+
 _MODELS_DIR = Path(__file__).parents[2] / "models"
 
 
 @lru_cache(maxsize=8)
 def small_network(name: str) -> Any:
     """Session of a network that comes with the program, by its file's name; an ``InferenceSession``."""
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 1  # run beside other measurements, and behind the window
     options.log_severity_level = 3

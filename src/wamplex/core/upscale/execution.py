@@ -10,6 +10,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from wamplex.core.errors import RecipeError
+from wamplex.core.onnx_runtime import load_onnxruntime
 from wamplex.core.settings import load_settings
 
 CPU = "CPUExecutionProvider"
@@ -96,8 +97,7 @@ def usable_providers() -> tuple[str, ...]:
 
     Each is tried in a process of its own, since a broken driver may end the process it is used in.
     """
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     others = [p for p in onnxruntime.get_available_providers() if p != CPU and p not in _LEFT_OUT]
     return (CPU, *(p for p in others if _agrees(p)))
 
@@ -119,8 +119,8 @@ def _agrees(provider: str) -> bool:
 def _largest_difference(provider: str) -> float:
     """Between a provider's and the processor's result on the same random pixels."""
     import numpy as np
-    import onnxruntime
 
+    onnxruntime = load_onnxruntime()
     path = str(Path(__file__).parents[2] / "models" / "vellum-standard-2x.onnx")
     tensor = np.random.default_rng(2).random((1, 3, 64, 80), dtype=np.float32)
     results = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.errors import Cancelled
+from wamplex.core.onnx_runtime import load_onnxruntime
 from wamplex.core.picture import Pixels
 from wamplex.core.progress import Progress
 from wamplex.core.upscale.manifest import NetworkFile
@@ -26,8 +27,7 @@ def run_network(
     Cancelled : when ``progress`` is cancelled
     UpscalerError : when the network is missing, damaged, or makes no plausible numbers
     """
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     session = load_session(network.path, network.digest)
     options = onnxruntime.RunOptions()
 

@@ -15,6 +15,7 @@ import psutil
 
 from wamplex.core.errors import UnreadablePictureError, UpscalerError
 from wamplex.core.niceness import be_nice
+from wamplex.core.onnx_runtime import load_onnxruntime
 from wamplex.core.source import Source
 from wamplex.core.upscale.execution import Execution, current_execution, session_providers
 
@@ -79,8 +80,7 @@ class SessionPool:
 
         After every run it would cost a fifth of the time, since the next run must be given it again.
         """
-        import onnxruntime
-
+        onnxruntime = load_onnxruntime()
         with self._lock:
             session = self._known
         if session is None:
@@ -140,8 +140,7 @@ def _standing_back(opened: Callable[[], Any]) -> Any:
 
 
 def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     _share_arena()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = execution.threads
@@ -161,8 +160,7 @@ def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
 @cache
 def _share_arena() -> None:
     """Once in a process."""
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     kind, memory = onnxruntime.OrtAllocatorType.ORT_ARENA_ALLOCATOR, onnxruntime.OrtMemType.DEFAULT
     where = onnxruntime.OrtMemoryInfo("Cpu", kind, 0, memory)
     onnxruntime.create_and_register_allocator(where, onnxruntime.OrtArenaCfg(0, 0, -1, -1))

@@ -17,6 +17,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.onnx_runtime import load_onnxruntime
 from wamplex.core.upscale.own.confine import confine
 
 Layout = Literal["NCHW", "NHWC"]
@@ -145,8 +146,7 @@ def opened(path: str, threads: int = 0) -> Any:
     ------
     RefusedError : when it cannot be opened
     """
-    import onnxruntime
-
+    onnxruntime = load_onnxruntime()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
     # Its threads would go on turning for the next picture while the program takes this one out.
