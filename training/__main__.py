@@ -24,6 +24,10 @@ def main() -> None:
     train.add_argument("--family", choices=list(FAMILIES), required=True)
     train.add_argument("--minutes", type=float, default=30.0, help="time for this run")
     train.add_argument("--seed", type=int, default=1)
+    crisp = stages.add_parser("crisp", help="train Kestrel, going on from its checkpoint")
+    crisp.add_argument("--factor", type=int, choices=(2, 3, 4), default=4)
+    crisp.add_argument("--minutes", type=float, default=170.0, help="time for this run")
+    crisp.add_argument("--seed", type=int, default=1)
     describe = stages.add_parser("describe", help="describe pictures of known history for the reader network")
     describe.add_argument("--minutes", type=float, default=15.0)
     describe.add_argument("--seed", type=int, default=1)
@@ -78,6 +82,10 @@ def main() -> None:
         from training.train import train as train_family
 
         train_family(args.work, FAMILIES[args.family], minutes=args.minutes, seed=args.seed)
+    elif args.stage == "crisp":
+        from training.crisp.train import train as train_crisp
+
+        train_crisp(args.work, args.factor, minutes=args.minutes, seed=args.seed)
     elif args.stage == "describe":
         from training.estimator import describe as describe_pictures
 

@@ -1,0 +1,1 @@
+"""Kestrel: a network that draws one plausible picture instead of the mean of all."""
