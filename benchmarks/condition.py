@@ -10,8 +10,8 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
+from wamplex.core.analysis.report.condition import condition_of, measure_condition
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.condition import condition_of, measure_condition
 
 
 def condition_sheet() -> list[Figure]:

@@ -13,15 +13,15 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure, best_of_each
+from wamplex.core.base.window import Window
 from wamplex.core.deliver.deliver import _WRITERS, deliver, describe
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.tile_samples import file_samples
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.writers.tile_samples import file_samples
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
 
 
 def export_overhead() -> list[Figure]:
@@ -69,12 +69,12 @@ import sys
 from pathlib import Path
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.intake.read import read_picture
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.render import render
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.base.window import Window
 picture = read_picture(Path(sys.argv[1]))
 for key in sys.argv[4:]:  # what was tried before
     for values in (Values(), Values(noise=6, softness=30), Values(noise=20, blocks=40)):

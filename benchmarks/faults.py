@@ -14,7 +14,7 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
-from wamplex.core.project import Project, open_project, save_project
+from wamplex.core.workflow.projects.project import Project, open_project, save_project
 
 _KILLS = 100
 _MOST_TRIES = 200
@@ -23,8 +23,8 @@ _LONGEST_WAIT_S = 0.8
 _SAVER = """
 import sys
 from pathlib import Path
-from wamplex.core.project import Project, SavedPicture, save_project
-from wamplex.core.recipe import Recipe
+from wamplex.core.workflow.projects.project import Project, SavedPicture, save_project
+from wamplex.core.model.recipe import Recipe
 path = Path(sys.argv[1])
 recipe = Recipe().model_dump_json()
 for turn in range(10_000):

@@ -13,25 +13,25 @@ from PIL import Image
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure, rounds_of
 from benchmarks.window import run_script
-from wamplex.core.assets import own_assets
-from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.base.malloc import spare_time
+from wamplex.core.base.window import Window
+from wamplex.core.finish.grey_mask import packed_grey
 from wamplex.core.finish.strokes import Stroke, packed
-from wamplex.core.finish.values import Beginning, Grain, Layer, Mask, Sharpen
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
-from wamplex.core.spare_memory import spare_time
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Beginning, Grain, Layer, Mask, Sharpen
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.plan import plan
 
 _SCRIPT = """
 import math, sys, time
 from pathlib import Path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 from wamplex.app.window.main_window import FINISH
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.trial_spec import TrialSpec
 app, window = made_window()
 window.show()
 window.take_in([Path(sys.argv[1])])

@@ -18,13 +18,13 @@ from pathlib import Path
 import atheris
 
 with atheris.instrument_imports(include=["wamplex.core", "tifffile", "netpbmfile"]):
-    from wamplex.core.errors import WamplexError
+    from wamplex.core.analysis.compression.file_compression import compression_of
+    from wamplex.core.base.errors import WamplexError
     from wamplex.core.intake.probe import LARGEST_SOURCE_MP, opened
     from wamplex.core.intake.read import read_picture
-    from wamplex.core.measure.compression import compression_of
-    from wamplex.core.project import open_project
-    from wamplex.core.recipe import Recipe
-    from wamplex.core.upscale.own.outside_weights import outside_weights
+    from wamplex.core.model.recipe import Recipe
+    from wamplex.core.upscale.user_networks.external_weights import outside_weights
+    from wamplex.core.workflow.projects.project import open_project
 
 _FOLDER = Path(tempfile.mkdtemp(prefix="wamplex-fuzz-"))
 _SMALL_MP = 2.0

@@ -9,17 +9,17 @@ import numpy as np
 
 from benchmarks.rendering import machine, photo_like
 from benchmarks.table import Figure, best_of, best_of_each
+from wamplex.core.base.window import Window
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.raw.measured_noise import measured_noise
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.sessions import load_session
-from wamplex.core.upscale.tessera import tessera_file
-from wamplex.core.window import Window
+from wamplex.core.raw.noise_estimation import measured_noise
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
+from wamplex.core.upscale.networks.sessions import load_session
+from wamplex.core.upscale.upscalers.tessera import tessera_file
 
 _SENSOR = (1500, 1000)
 

@@ -8,16 +8,16 @@ import numpy as np
 from PIL import Image
 
 from benchmarks.table import Figure, best_of, best_of_each
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.learned import Learned
-from wamplex.core.upscale.sessions import load_session
-from wamplex.core.upscale.values import Values
-from wamplex.core.upscale.vellum import VELLUM, VELLUM_QUICK
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
+from wamplex.core.upscale.networks.sessions import load_session
+from wamplex.core.upscale.upscalers.learned import Learned
+from wamplex.core.upscale.upscalers.vellum import VELLUM, VELLUM_QUICK
 
 
 def photo_like(width: int, height: int) -> np.ndarray:

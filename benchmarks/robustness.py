@@ -24,7 +24,7 @@ import sys, time
 from pathlib import Path
 import logging; logging.disable(logging.CRITICAL)
 import numpy as np
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.read import read_picture, read_small
 good, count = Path(sys.argv[1]), int(sys.argv[2])
 body = np.frombuffer(good.read_bytes(), np.uint8)

@@ -31,10 +31,10 @@ from pathlib import Path
 import psutil
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.trial_spec import TrialSpec
 from benchmarks.machine_pauses import MachinePauses, Turn, longest as longest_of
 app, window = made_window()
 window.show()

@@ -20,7 +20,7 @@ _SCRIPT = """
 import sys, time
 begun = time.perf_counter()
 from pathlib import Path
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 app, window = made_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
@@ -92,7 +92,7 @@ def _run(path: Path, env: dict[str, str], script: str = _SCRIPT) -> str:
 _SHEET_SCRIPT = """
 import sys, time
 from pathlib import Path
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 app, window = made_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
@@ -145,7 +145,7 @@ _PAUSE_SCRIPT = """
 import sys, time
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet

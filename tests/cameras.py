@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from tools.camera.sensor import CAMERA_FROM_XYZ, SimulatedCamera
 
+from wamplex.core.model.sensor_noise import Noise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.noise import Noise
 
 CAMERA = SimulatedCamera(CAMERA_FROM_XYZ, Noise())
 

@@ -13,10 +13,10 @@ from skimage import data
 from typer.testing import CliRunner
 
 from wamplex.cli import app
-from wamplex.core.finish.values import Grain
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.finish_values import Grain
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 
 RUN = CliRunner()
 

@@ -35,20 +35,20 @@ def test_working_without_a_window_loads_no_qt() -> None:
 
 # Functions that read, make or measure pixels, or write files: work for workers.
 HEAVY = {
-    "wamplex.core.render": {"render", "render_sheet"},
-    "wamplex.core.plan": {"plan"},
-    "wamplex.core.preview": {"preview", "trace_preview", "difference_preview"},
-    "wamplex.core.apply_framing": {
+    "wamplex.core.render.render": {"render", "render_sheet"},
+    "wamplex.core.render.plan": {"plan"},
+    "wamplex.core.preview.result_preview": {"preview", "trace_preview", "difference_preview"},
+    "wamplex.core.trial.framed_picture": {
         "framed_picture",
         "framed_part",
         "framed_small",
         "framed_view",
         "framed_thumbnail",
     },
-    "wamplex.core.sheet_preview": {"sheet_preview"},
+    "wamplex.core.preview.sheet_preview": {"sheet_preview"},
     "wamplex.core.intake.read": {"read_picture", "read_small"},
-    "wamplex.core.measure.condition": {"condition_of", "measure_condition"},
-    "wamplex.core.upscale.sessions": {"load_session"},
+    "wamplex.core.analysis.report.condition": {"condition_of", "measure_condition"},
+    "wamplex.core.upscale.networks.sessions": {"load_session"},
     "wamplex.core.deliver.deliver": {"deliver"},
 }
 
@@ -94,7 +94,7 @@ def test_scipy_is_loaded_in_one_place_by_one_thread_at_a_time() -> None:
     for path in SOURCE.rglob("*.py"):
         assert not {m for m in imports(path) if m.split(".")[0] == "scipy"}, path.name
     code = (
-        "import threading; from wamplex.core.lazy import cv2, fft, ndimage\n"
+        "import threading; from wamplex.core.base.lazy_imports import cv2, fft, ndimage\n"
         "uses = (lambda: ndimage.gaussian_filter, lambda: fft.dctn, lambda: cv2.merge) * 2\n"
         "done, start = [], threading.Barrier(len(uses))\n"
         "threads = [threading.Thread(target=lambda u=u: (start.wait(), done.append(u()))) for u in uses]\n"

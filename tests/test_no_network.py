@@ -15,7 +15,7 @@ from tests.core.test_own_networks import network
 _WINDOW = """
 import sys, time
 from pathlib import Path
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 app, window = made_window()
 window.show()
 window.take_in([Path(sys.argv[1])])

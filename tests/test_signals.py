@@ -16,10 +16,10 @@ import pytest
 from PIL import Image
 
 from wamplex.commands.stopping import Stopping
-from wamplex.core.jobs.journal import Journal
-from wamplex.core.jobs.recover import recover
-from wamplex.core.progress import Progress
-from wamplex.core.project import open_project
+from wamplex.core.base.progress import Progress
+from wamplex.core.workflow.projects.project import open_project
+from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.queue.recovery import recover
 
 pytestmark = pytest.mark.slow
 
@@ -76,7 +76,7 @@ _WINDOW = """
 import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from wamplex.app import start
+from wamplex.app.startup import start
 from wamplex.app.window import main_window
 from wamplex.core.geometry.size import Size
 

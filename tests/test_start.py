@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from wamplex import cli
-from wamplex.app import start
+from wamplex.app.startup import start
 from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.probe import probe
 

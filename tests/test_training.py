@@ -34,7 +34,7 @@ from training.sensor import Sensor, SensorSource  # noqa: E402
 from training.shipped import shipped_weights  # noqa: E402
 from training.texture import Texture  # noqa: E402
 
-from wamplex.core.raw.noise import Noise  # noqa: E402
+from wamplex.core.model.sensor_noise import Noise  # noqa: E402
 
 pytestmark = pytest.mark.slow
 

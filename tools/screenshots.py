@@ -14,8 +14,8 @@ from PySide6.QtCore import QRect
 from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QScrollArea
 
-from wamplex.app import theme
-from wamplex.app.theme import apply_theme, dressed_last
+from wamplex.app.shared import theme
+from wamplex.app.shared.theme import apply_theme, dressed_last
 from wamplex.app.tray.entry import Entry
 from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
@@ -23,10 +23,10 @@ from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
-from wamplex.core.raw.development import Development
-from wamplex.core.takeaway.cells import Column, render_cells
-from wamplex.core.takeaway.layout import strip_cell_px, strip_page
-from wamplex.core.takeaway.write import write_png
+from wamplex.core.model.development import Development
+from wamplex.core.sheet_export.cells import Column, render_cells
+from wamplex.core.sheet_export.page_writers import write_png
+from wamplex.core.sheet_export.sheet_layout import strip_cell_px, strip_page
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 

@@ -11,16 +11,16 @@ import numpy as np
 from PIL import Image
 
 from training.heldout import held_out_drawings, held_out_photographs
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.readings.known_answer import luma, psnr
-from wamplex.core.upscale.burin import BURIN
-from wamplex.core.upscale.learned import Learned, Network
-from wamplex.core.upscale.mender import MENDER
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.values import Values
-from wamplex.core.upscale.vellum import VELLUM, VELLUM_QUICK
-from wamplex.core.window import Window
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.readings.full_reference import luma, psnr
+from wamplex.core.upscale.stages.stage import SourceStage
+from wamplex.core.upscale.upscalers.burin import BURIN
+from wamplex.core.upscale.upscalers.learned import Learned, Network
+from wamplex.core.upscale.upscalers.mender import MENDER
+from wamplex.core.upscale.upscalers.vellum import VELLUM, VELLUM_QUICK
 
 FACTORS = (1.25, 1.5, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0)
 # A chain that takes longer must be better by this much.

@@ -16,13 +16,13 @@ from training.heldout import held_out_drawings, held_out_photographs
 from training.history import History, apply, balance, noise_after, save_as
 from training.real import damaged_file, noisy_jpeg
 from training.second import second_drawings, second_pages, second_photographs
+from wamplex.core.analysis.compression.double_jpeg import earlier_quality
+from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
+from wamplex.core.analysis.compression.webp_quality import webp_quality
+from wamplex.core.analysis.degradation.degradation_estimator import KINDS, read
+from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.measure.blocks import compression_in_pixels
-from wamplex.core.measure.condition import UPSCALING_ROWS, condition_of
-from wamplex.core.measure.enlarged import earlier_enlargement
-from wamplex.core.measure.reader import KINDS, read
-from wamplex.core.measure.resaved import earlier_quality
-from wamplex.core.measure.webp import webp_quality
 
 _HEAD = """# The condition sheet, measured
 

@@ -1,7 +1,7 @@
 """The network that reads a picture's condition: softness, sharpening, noise and medium from its traits.
 
-First pictures of known history are described by `wamplex.core.measure.traits` (``describe``, as many as
-there is time for; they are kept), then a small network learns to tell the history from the traits.
+First pictures of known history are described by the features (``describe``, as many as there is time for;
+they are kept), then a small network learns to tell the history from the traits.
 """
 
 from __future__ import annotations
@@ -21,8 +21,8 @@ from torch.nn import functional
 from training.families import Family
 from training.history import History, apply, balance, drawn, noise_after
 from training.patches import PatchSource
-from wamplex.core.measure.reader import KINDS, QUANTITIES
-from wamplex.core.measure.traits import traits
+from wamplex.core.analysis.degradation.degradation_estimator import KINDS, QUANTITIES
+from wamplex.core.analysis.degradation.features import traits
 
 NAME = "reader"
 _SHARES = {"photographs": 0.62, "paintings": 0.08, "drawings": 0.16, "lettering": 0.14}

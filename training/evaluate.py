@@ -14,14 +14,14 @@ import numpy as np
 
 from training.damage import Damaged
 from training.heldout import CONDITIONS, held_out_drawings, held_out_photographs, shrink
-from wamplex.core.picture import Picture
-from wamplex.core.readings.known_answer import gmsd, luma, psnr, ssim
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.readings.full_reference import gmsd, luma, psnr, ssim
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import UPSCALERS, find_upscaler
 
 FACTORS = (2, 3, 4)
 _HEAD = """# All upscalers, measured

@@ -13,14 +13,14 @@ from training.heldout import held_out_photographs
 from training.heldout_raw import NOISES, colour_psnr, opened_camera
 from training.sensor import linear_light, shrunk_light
 from training.zone_plate import write_zone_plate
-from wamplex.core.picture import Picture
-from wamplex.core.raw.development import METHOD_WORDS, Development, Method
-from wamplex.core.raw.noise import Noise
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.model.development import METHOD_WORDS, Development, Method
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.render import render
 
 FACTORS = (1, 2, 4)
 METHODS: tuple[Method, ...] = ("ahd", "aahd", "dcb", "dht")

@@ -10,11 +10,11 @@ import numpy as np
 from PIL import Image
 from skimage import data as sk_data
 
-from wamplex.core.measure.face import Face
-from wamplex.core.measure.face_cascade import seen_by_cascade
-from wamplex.core.measure.faces import find_faces
-from wamplex.core.measure.turned_faces import find_turned_faces
-from wamplex.core.progress import Progress
+from wamplex.core.analysis.faces.cascade_detector import seen_by_cascade
+from wamplex.core.analysis.faces.detection import find_faces
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.faces.rotated_faces import find_turned_faces
+from wamplex.core.base.progress import Progress
 
 _PORTRAITS = 40
 _TILTS_DEG = (0, 45, 60, 90, 180)

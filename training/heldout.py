@@ -14,7 +14,7 @@ from training.damage import NOISE_PLANE_LEVELS, Damaged, gaussian_noise, jpeg
 from training.fetch import unpacked_dir
 from training.places import held_out_dir
 from training.sources import SOURCES
-from wamplex.core.readings.known_answer import luma, psnr
+from wamplex.core.readings.full_reference import luma, psnr
 
 _OPENCV_SAMPLES = ("baboon.jpg", "fruits.jpg", "building.jpg", "butterfly.jpg", "aloeL.jpg", "graf1.png")
 

@@ -11,14 +11,14 @@ from tools.camera.sensor import XYZ_FROM_SRGB, SimulatedCamera
 from training.heldout import held_out_photographs
 from training.network import Enlarger
 from training.sensor import Sensor, linear_light, shrunk_light
-from wamplex.core.as_developed import as_developed
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.raw.development import Development
+from wamplex.core.model.development import Development
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.sensor_noise import Noise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.noise import Noise
-from wamplex.core.raw.packing import network_input
-from wamplex.core.recipe import Recipe
+from wamplex.core.raw.mosaic_planes import network_input
+from wamplex.core.trial.developed_picture import as_developed
 
 BORDER_PX = 8
 _QUICK_PX = 280_000

@@ -15,9 +15,9 @@ import numpy as np
 from PIL import Image
 
 from training.damage import NOISE_PLANE_LEVELS, Damaged, coarse_noise
-from wamplex.core.measure.compression import Codec, like_jpeg
-from wamplex.core.measure.findings import LEAST_SHARPENING, LEAST_SOFTNESS_PX
-from wamplex.core.upscale.undo import AMOUNT_PER_VALUE, MASK_RADIUS_PX, PX_PER_VALUE
+from wamplex.core.analysis.compression.file_compression import Codec, like_jpeg
+from wamplex.core.analysis.report.findings import LEAST_SHARPENING, LEAST_SOFTNESS_PX
+from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, MASK_RADIUS_PX, PX_PER_VALUE
 
 _KERNELS = {
     "bicubic": Image.Resampling.BICUBIC,

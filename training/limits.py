@@ -12,12 +12,12 @@ from training.estimator import examples, kept_back, learned, misses
 from training.heldout import luma_psnr
 from training.real import DAMAGES, damaged_file, enlarged_by, noisy_jpeg, written
 from training.second import second_photographs
+from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
+from wamplex.core.analysis.report.suggestion import measured_and_suggested
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.measure.condition import UPSCALING_ROWS, condition_of
-from wamplex.core.measure.noise_behind_jpeg import noise_behind_jpeg
-from wamplex.core.measure.suggest import measured_and_suggested
-from wamplex.core.picture import Picture
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.upscale_values import Values
 
 WEB = "web (mask 0.8 px 90 %, JPEG 75)"
 SOFTNESS = (-100, -75, -50, -25, -10, 0, 10, 25)

@@ -12,8 +12,8 @@ from training.damage import Damaged
 from training.families import Family
 from training.history import damage_drawing, damage_noisy_drawing, damage_photograph, soften
 from training.places import prepared_dir
-from wamplex.core.upscale.undo import Undo, undone_pixels
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.upscale.stages.deconvolution import Undo, undone_pixels
 
 # Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere, and what
 # undoes it sees past the border.
@@ -140,7 +140,7 @@ def _planes(pixels: np.ndarray) -> np.ndarray:
 
 
 def random_grain(count: int, factor: int, side: int) -> torch.Tensor:
-    """(count, f², side, side) numbers distributed as those of `wamplex.core.upscale.grain`."""
+    """(count, f², side, side) numbers distributed as those of `position_noise`."""
     return (torch.rand(count, factor * factor, side, side) - 0.5) * 12**0.5
 
 

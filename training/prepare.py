@@ -17,7 +17,7 @@ from training.lettering import page
 from training.places import held_out_dir, prepared_dir
 from training.portraits import kept_aside, sheets
 from training.sources import SOURCES, Collection, Source
-from wamplex.core.measure.faces import find_faces
+from wamplex.core.analysis.faces.detection import find_faces
 
 Image.MAX_IMAGE_PIXELS = None
 

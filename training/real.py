@@ -14,17 +14,17 @@ import numpy as np
 from training.heldout import luma_psnr
 from training.history import History, apply, noise_after, save_as, softness_value
 from training.second import second_drawings, second_pages, second_photographs
+from wamplex.core.analysis.report.suggestion import Suggested, measured_and_suggested
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.suggest import Suggested, measured_and_suggested
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.readings.known_answer import gmsd, luma, ssim
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.readings.full_reference import gmsd, luma, ssim
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import find_upscaler
 
 _NEAR_DB = 0.05
 

@@ -9,9 +9,9 @@ import torch
 from torch.nn import functional
 
 from training.patches import PatchSource
-from wamplex.core.raw.noise import Noise
-from wamplex.core.raw.packing import network_input
-from wamplex.core.raw.tone import seen
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.raw.mosaic_planes import network_input
+from wamplex.core.raw.tone_curve import seen
 
 _CLEAN_SHARE = 0.2
 _LEAST_SHOT, _MOST_SHOT = 3e-5, 0.03

@@ -13,9 +13,9 @@ from training.heldout import luma_psnr
 from training.history import History
 from training.prepare import held_out_portraits
 from training.real import damaged_file, enlarged_by, heeded, told_values, written
-from wamplex.core.measure.face import Face
-from wamplex.core.measure.faces import find_faces
-from wamplex.core.upscale.values import Values
+from wamplex.core.analysis.faces.detection import find_faces
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.model.upscale_values import Values
 
 _SIZES = ((16, 4), (32, 4), (16, 2), (32, 2), (64, 2))  # width of the face in the source, enlarged by
 DAMAGES = {

@@ -16,9 +16,9 @@ from training.heldout import luma_psnr
 from training.history import History
 from training.real import damaged_file, enlarged_by, written
 from training.second import second_faces
-from wamplex.core.measure.suggest import measured_and_suggested
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.values import Values
+from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.registry import find_upscaler
 
 # The beginning of "Alice's Adventures in Wonderland" (Lewis Carroll 1865, public domain), from memory: no
 # training page has words of it.

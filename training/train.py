@@ -25,8 +25,8 @@ from training.patches import PatchSource, told_input
 from training.places import MODELS, checkpoint_path
 from training.sensor import SensorSource
 from training.shipped import first_weights
-from wamplex.core.upscale.grain import by_place, grain
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.upscale.networks.position_noise import by_place, grain
 
 WARM_UP_STEPS = 100
 SAVE_EVERY_S = 300.0

@@ -9,11 +9,11 @@ import numpy as np
 from PIL import Image
 
 from training.heldout_raw import opened_camera
-from wamplex.core.as_developed import as_developed
 from wamplex.core.colour.lab import srgb_to_lab32
-from wamplex.core.raw.development import Development, Method
-from wamplex.core.raw.noise import Noise
-from wamplex.core.recipe import Recipe
+from wamplex.core.model.development import Development, Method
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.trial.developed_picture import as_developed
 
 _SIDE_PX = 384
 _METHODS: tuple[Method, ...] = ("ahd", "dcb", "tessera")

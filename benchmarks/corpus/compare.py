@@ -13,15 +13,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.errors import WamplexError
+from wamplex.core.analysis.report.condition import measure_condition
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.base.window import Window
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
-from wamplex.core.measure.condition import measure_condition
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
 
 _SHARE_ALLOWED = 1e-3
 _MOST_MEASURED_PX = 4_000_000

@@ -72,7 +72,7 @@ def main() -> None:
     if unknown:
         print(f"There is no option {unknown[0]}. Try: wamplex --help", file=sys.stderr)
         raise SystemExit(USAGE)
-    from wamplex.app.start import start_window
+    from wamplex.app.startup.start import start_window
 
     paths = [Path(word) for word in words if word not in flags]
     raise SystemExit(start_window(paths, demo="--demo" in words, new="--new-window" in words))

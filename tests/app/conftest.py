@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.theme import apply_theme, dressed_last
-from wamplex.app.window import main_window, workers
+from wamplex.app.shared.theme import apply_theme, dressed_last
+from wamplex.app.window import main_window, worker_set
 from wamplex.app.window.main_window import MainWindow
 
 
@@ -30,7 +30,7 @@ def window(themed: QApplication, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) 
     yes = QMessageBox.StandardButton.Yes
     monkeypatch.setattr(QMessageBox, "question", lambda *_: yes)
     monkeypatch.setattr(main_window, "Apart", Here)
-    monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
+    monkeypatch.setattr(worker_set, "MeasuredApart", MeasuredHere)
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # what is left of earlier windows
     with dressed_last(themed):
         made = MainWindow()

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.base.errors import SourceChangedError, UnreadablePictureError
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.errors import SourceChangedError, UnreadablePictureError
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.jobs.job import Job
-from wamplex.core.jobs.journal import Journal
-from wamplex.core.jobs.run import run
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measuring.apart import UnmeasuredError
-from wamplex.core.measuring.rows import Cutouts, cutouts_of, measured_rows
-from wamplex.core.measuring.small import Small, small_of
-from wamplex.core.progress import Progress
-from wamplex.core.raw.development import Development
-from wamplex.core.source import Source
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.model.development import Development
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.assessment.assessment_client import UnmeasuredError
+from wamplex.core.workflow.assessment.condition_rows import Cutouts, cutouts_of, measured_rows
+from wamplex.core.workflow.assessment.tray_preview import Small, small_of
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.queue.run_job import run
 
 
 class Here:

@@ -7,18 +7,18 @@ import pytest
 from scipy import ndimage
 from skimage import data, metrics
 
+from wamplex.core.analysis.content.spots import find_spots
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.window import Window
 from wamplex.core.demo import demo_pictures
-from wamplex.core.errors import SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import answer_pixels, as_csv, as_rows, compare
-from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, make_question
-from wamplex.core.measure.spots import find_spots
-from wamplex.core.picture import Picture
-from wamplex.core.readings.known_answer import luma, ssim
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.known_answer.truth_alignment import question_from_truth
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.readings.full_reference import luma, ssim
 
 
 @pytest.fixture(scope="module")

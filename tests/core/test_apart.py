@@ -14,17 +14,17 @@ import psutil
 import pytest
 from PIL import Image
 
-from wamplex.core.apart import helper as helper_module
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import Cancelled, DeliveryError
-from wamplex.core.jobs.apart import Apart
-from wamplex.core.jobs.job import Job
-from wamplex.core.jobs.journal import Journal, Planned
-from wamplex.core.jobs.run import run
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.base.errors import Cancelled, DeliveryError
+from wamplex.core.base.progress import Progress
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue.delivery_client import Apart
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Journal, Planned
+from wamplex.core.workflow.queue.run_job import run
+from wamplex.core.workflow.subprocess import worker_client as helper_module
 
 BICUBIC, VELLUM = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0), Recipe()
 
@@ -51,7 +51,9 @@ def large_file(tmp_path: Path) -> Path:
 
 
 def children() -> list[psutil.Process]:
-    return [p for p in psutil.Process().children() if "wamplex.core.jobs.serve" in p.cmdline()]
+    return [
+        p for p in psutil.Process().children() if "wamplex.core.workflow.queue.delivery_worker" in p.cmdline()
+    ]
 
 
 def ordered(journal: Journal, path: Path, recipe: Recipe, name: str = "made.png") -> Job:

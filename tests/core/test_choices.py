@@ -6,12 +6,18 @@ from pathlib import Path
 
 import pytest
 
-from wamplex.core.choices import choices_path, forget_choices, kind_of, load_choices, remember
+from wamplex.core.analysis.report.condition import condition_of
+from wamplex.core.analysis.report.suggestion import suggested_by
 from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.condition import condition_of
-from wamplex.core.measure.suggest import suggested_by
-from wamplex.core.source import Source
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.orders.stamp_history import (
+    choices_path,
+    forget_choices,
+    kind_of,
+    load_choices,
+    remember,
+)
 
 
 @pytest.fixture

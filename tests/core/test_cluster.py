@@ -15,19 +15,19 @@ import pytest
 from distributed import Client, LocalCluster
 from PIL import Image
 
-from wamplex.core.assets import own_assets
-from wamplex.core.cluster import cluster as cluster_module
-from wamplex.core.cluster.cluster import Cluster
+from wamplex.core.base.errors import Cancelled, ClusterError, DeliveryError
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import Cancelled, ClusterError, DeliveryError
-from wamplex.core.finish.beginnings import from_file
-from wamplex.core.finish.grey_picture import packed_grey
-from wamplex.core.finish.values import Beginning, Finish, Grain, Layer, Mask
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.finish.grey_mask import packed_grey
+from wamplex.core.finish.initial_masks import from_file
 from wamplex.core.intake.read import read_picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Beginning, Finish, Grain, Layer, Mask
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.cluster import cluster as cluster_module
+from wamplex.core.workflow.cluster.cluster import Cluster
 
 pytestmark = pytest.mark.slow
 
@@ -118,7 +118,7 @@ def test_workers_with_other_networks_and_no_scheduler_are_refused(
     monkeypatch.setattr(cluster_module, "_WAIT_S", 1)
     with pytest.raises(ClusterError, match="no scheduler"):
         Cluster("tcp://127.0.0.1:9")
-    monkeypatch.setattr("wamplex.core.cluster.task.networks_digest", lambda: "f" * 64)
+    monkeypatch.setattr("wamplex.core.workflow.cluster.tile_task.networks_digest", lambda: "f" * 64)
     with pytest.raises(ClusterError, match=r"The worker .* has Wamplex"):
         Cluster(local.scheduler_address)
 

@@ -11,24 +11,24 @@ import pytest
 from PIL import Image, ImageDraw
 from skimage import data
 
+from wamplex.core.analysis.compression.double_jpeg import earlier_quality
+from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
+from wamplex.core.analysis.content.borders import inside_borders
+from wamplex.core.analysis.content.clipping import clipping
+from wamplex.core.analysis.content.content_type import medium
+from wamplex.core.analysis.content.subject import find_areas
+from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
+from wamplex.core.analysis.degradation.edge_blur import softness
+from wamplex.core.analysis.degradation.motion_blur import movement
+from wamplex.core.analysis.faces.detection import find_faces
+from wamplex.core.analysis.report.condition import condition_of, measure_condition
+from wamplex.core.analysis.report.evidence_crop import cutout
+from wamplex.core.analysis.report.findings import findings
+from wamplex.core.analysis.sample import Sample
+from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.blocks import compression_in_pixels
-from wamplex.core.measure.borders import inside_borders
-from wamplex.core.measure.clipping import clipping
-from wamplex.core.measure.condition import condition_of, measure_condition
-from wamplex.core.measure.cutout import cutout
-from wamplex.core.measure.enlarged import earlier_enlargement
-from wamplex.core.measure.faces import find_faces
-from wamplex.core.measure.findings import findings
-from wamplex.core.measure.medium import medium
-from wamplex.core.measure.motion import movement
-from wamplex.core.measure.resaved import earlier_quality
-from wamplex.core.measure.sample import Sample
-from wamplex.core.measure.softness import softness
-from wamplex.core.measure.subject import find_areas
-from wamplex.core.picture import Picture
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
 
 
 def levels(pixels: np.ndarray) -> np.ndarray:

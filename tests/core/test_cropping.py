@@ -10,17 +10,17 @@ import numpy as np
 import psutil
 import pytest
 
-from wamplex.core.advice import Room, advice, room_for
-from wamplex.core.apply_framing import framed_picture
+from wamplex.core.base.window import Window
+from wamplex.core.deliver.request.size_advice import Room, advice, room_for
 from wamplex.core.geometry.cropping import dragged, mirrored, straightened, turned_once, with_ratio
 from wamplex.core.geometry.distance import arc_minutes, density_for_mm
 from wamplex.core.geometry.framing import Crop, Framing, from_framed, inside, to_framed
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size, sharp_from_mm
 from wamplex.core.intake.probe import probe
-from wamplex.core.picture import Picture
-from wamplex.core.sheet_preview import sheet_preview
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.preview.sheet_preview import sheet_preview
+from wamplex.core.trial.framed_picture import framed_picture
 
 GB = 10**9
 AMPLE = Room(memory_needed=2 * GB, memory_free=8 * GB, disk_free=500 * GB)

@@ -17,22 +17,23 @@ from numpy.typing import NDArray
 from PIL import Image
 from PIL.TiffImagePlugin import IFDRational
 
+from wamplex.core.base.errors import Cancelled, DeliveryError, SizeError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.deliver import deliver as deliver_module
-from wamplex.core.deliver import limits as limits_module
-from wamplex.core.deliver import tile_samples as tile_samples_module
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.description import Bands, FileDescription
-from wamplex.core.errors import Cancelled, DeliveryError, SizeError
+from wamplex.core.deliver.request import size_limits as limits_module
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.samples import Bands
+from wamplex.core.deliver.writers import tile_samples as tile_samples_module
 from wamplex.core.intake.read import read_picture
-from wamplex.core.plan import Plan
-from wamplex.core.preview import preview
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.preview.result_preview import preview
+from wamplex.core.render.plan import Plan
+from wamplex.core.render.render import render
 
 
 def asked(upscaler: str = "lanczos", factor: float = 2.0, **delivery: object) -> tuple[Recipe, Delivery]:

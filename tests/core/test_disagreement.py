@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.measure.disagreement import spread, where_trials_differ
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.readings.trial_differences import spread, where_trials_differ
 
 
 def with_stripes(x: int, y: int) -> Picture:
@@ -46,7 +46,7 @@ def test_the_spread_is_the_standard_deviation_of_their_luma() -> None:
     """Two trials d levels apart: d / 2."""
     window = Window(420, 220, 30, 30)
     one, two = trials()[0], trials()[1]
-    from wamplex.core.render import render
+    from wamplex.core.render.render import render
 
     picture = with_stripes(200, 100)
     apart = np.abs(render(picture, one, window) - render(picture, two, window))[..., 0] * 255 / 2

@@ -7,11 +7,11 @@ import pytest
 from PIL import Image, ImageDraw
 from scipy.ndimage import gaussian_filter
 
-from wamplex.core.measure.condition import UPSCALING_ROWS, condition_of
-from wamplex.core.measure.drawn_softness import drawn_softness
-from wamplex.core.measure.findings import LEAST_SOFTNESS_PX
-from wamplex.core.measure.reader import Estimate
-from wamplex.core.picture import Picture
+from wamplex.core.analysis.degradation.degradation_estimator import Estimate
+from wamplex.core.analysis.degradation.drawing_blur import drawn_softness
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
+from wamplex.core.analysis.report.findings import LEAST_SOFTNESS_PX
+from wamplex.core.model.picture import Picture
 
 
 @pytest.fixture(scope="module")

@@ -10,10 +10,10 @@ from collections.abc import Iterator
 import onnxruntime
 import pytest
 
-from wamplex.core.errors import RecipeError
-from wamplex.core.settings import Settings, save_settings
-from wamplex.core.upscale import execution as execution_module
-from wamplex.core.upscale.execution import (
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.model.settings import Settings, save_settings
+from wamplex.core.upscale.networks import execution as execution_module
+from wamplex.core.upscale.networks.execution import (
     CPU,
     LARGEST_DIFFERENCE,
     Execution,
@@ -84,6 +84,6 @@ def test_graphics_processors_are_asked_for_whole_products() -> None:
 
 
 def test_the_check_itself_runs_in_a_process_of_its_own() -> None:
-    command = [sys.executable, "-m", "wamplex.core.upscale.execution", CPU]
+    command = [sys.executable, "-m", "wamplex.core.upscale.networks.execution", CPU]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     assert json.loads(done.stdout)["difference"] == 0

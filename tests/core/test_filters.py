@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from wamplex.core.measure.filters import block_means, box, gaussian
+from wamplex.core.base.filters import block_means, box, gaussian
 
 
 @pytest.fixture

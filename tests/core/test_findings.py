@@ -6,20 +6,20 @@ from dataclasses import replace
 
 import pytest
 
-from wamplex.core.measure.clipping import Clipping
-from wamplex.core.measure.compression import Codec, Compression
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.enlarged import Enlarged
-from wamplex.core.measure.face import Face
-from wamplex.core.measure.findings import Finding, findings
-from wamplex.core.measure.medium import Medium
-from wamplex.core.measure.motion import Movement
-from wamplex.core.measure.noise import Noise
-from wamplex.core.measure.reader import Estimate, Read
-from wamplex.core.measure.suggest import suggested_by, suggested_trials
-from wamplex.core.measure.trouble import likely_trouble
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.analysis.compression.file_compression import Codec, Compression
+from wamplex.core.analysis.content.clipping import Clipping
+from wamplex.core.analysis.content.content_type import Medium
+from wamplex.core.analysis.degradation.degradation_estimator import Estimate, Read
+from wamplex.core.analysis.degradation.earlier_enlargement import Enlarged
+from wamplex.core.analysis.degradation.motion_blur import Movement
+from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import Finding, findings
+from wamplex.core.analysis.report.suggestion import suggested_by, suggested_trials
+from wamplex.core.analysis.report.trial_warnings import likely_trouble
+from wamplex.core.base.window import Window
+from wamplex.core.model.upscale_values import Values
 
 PLAIN = Condition(400, 300)
 

@@ -11,33 +11,33 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.assets import own_assets
+from wamplex.core.analysis.faces.face import Face as FoundFace
+from wamplex.core.base.errors import ProjectError, RecipeError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.lab import lab_to_srgb, srgb_to_lab32
-from wamplex.core.errors import ProjectError, RecipeError
-from wamplex.core.finish.beginnings import colour_at, from_areas, from_colour, from_file, from_tones, ovals
 from wamplex.core.finish.grain_stage import GrainStage
-from wamplex.core.finish.grey_picture import packed_grey
+from wamplex.core.finish.grey_mask import packed_grey
+from wamplex.core.finish.initial_masks import colour_at, from_areas, from_colour, from_file, from_tones, ovals
 from wamplex.core.finish.layers_stage import Laid, LayersStage
 from wamplex.core.finish.mask_stage import mask_stage
-from wamplex.core.finish.match import match
-from wamplex.core.finish.memory import StageMemory
 from wamplex.core.finish.sharpen_stage import SharpenStage, suggested_radius_mm
+from wamplex.core.finish.stage_cache import StageMemory
 from wamplex.core.finish.strokes import Stroke, packed, unpacked
+from wamplex.core.finish.tone_match import match
 from wamplex.core.finish.tone_stage import toned
-from wamplex.core.finish.values import Beginning, Face, Faces, Grain, Layer, Mask, Sharpen, Tone
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.measure.face import Face as FoundFace
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Beginning, Face, Faces, Grain, Layer, Mask, Sharpen, Tone
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
+from wamplex.core.upscale.stages.stage import SourceStage
 
 RANDOM = np.random.default_rng(4)
 SIDE = 60

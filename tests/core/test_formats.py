@@ -17,11 +17,11 @@ import pytest
 import tifffile
 from PIL import Image, PngImagePlugin
 
+from wamplex.core.analysis.compression.file_compression import compression_of
+from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.colour.icc import SRGB, make_profile
-from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
-from wamplex.core.measure.compression import compression_of
 
 TURNED = b"Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0\x06\0\0\0\0\0\0\0"
 _RANDOM = np.random.default_rng(5)

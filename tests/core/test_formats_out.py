@@ -9,14 +9,14 @@ import pytest
 import tifffile
 from PIL import Image, JpegImagePlugin
 
+from wamplex.core.base.errors import SizeError
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_size
-from wamplex.core.errors import SizeError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.size_limits import check_size
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.read import read_picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 
 AS_IT_IS = Recipe(base=TrialSpec(upscaler="nearest"), factor=1)
 

@@ -6,16 +6,16 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from wamplex.core.apply_framing import framed_picture
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing, horizon_angle, inside, largest_inside
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import UPSCALERS
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.render import render
+from wamplex.core.trial.framed_picture import framed_picture
+from wamplex.core.trial.registry import UPSCALERS
 
 
 @pytest.fixture

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wamplex.core.upscale.grain import by_place, grain
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.upscale.networks.position_noise import by_place, grain
 
 WHOLE = grain(Window(0, 0, 3000, 1024))
 

@@ -11,18 +11,18 @@ from PIL import Image, ImageCms
 from scipy import ndimage
 from skimage import data
 
+from wamplex.core.base.errors import RecipeError, SizeError, WamplexError
+from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
-from wamplex.core.errors import RecipeError, SizeError, WamplexError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.guests.guest import Guest
-from wamplex.core.guests.shelf import find_guest, take_in
+from wamplex.core.guests.guest_store import find_guest, take_in
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.settings import guests_dir
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.settings import guests_dir
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
 
 
 @pytest.fixture

@@ -11,14 +11,14 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.progress import Progress
 from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import DeliveryError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.read import read_picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 
 RECIPE = Recipe(base=TrialSpec(upscaler="nearest"), factor=1)  # every pixel is one of the source's
 

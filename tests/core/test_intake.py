@@ -12,8 +12,8 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
+from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_words
-from wamplex.core.errors import UnreadablePictureError
 from wamplex.core.intake import probe as probing
 from wamplex.core.intake.decoders import libvips
 from wamplex.core.intake.probe import probe

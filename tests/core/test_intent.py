@@ -7,14 +7,14 @@ from pathlib import Path
 
 import pytest
 
-from wamplex.core.errors import SizeError
+from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe
-from wamplex.core.intent import Intent, SizeIntent, laid_out, resolve
-from wamplex.core.measure.suggest import Suggested
-from wamplex.core.source import Source
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.source import Source
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.workflow.orders.intent import Intent, SizeIntent, laid_out, resolve
 
 LYING = Probe(Source(Path("/a.jpg"), 1, 1), "JPEG", 600, 400, 8, "RGB", False, None, None, 1)
 UPRIGHT = replace(LYING, width=400, height=600)

@@ -15,24 +15,24 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.assets import Assets, own_assets
-from wamplex.core.deliver import naming as naming_module
+from wamplex.core.base.errors import Cancelled, SourceChangedError
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.naming import move_into_place
-from wamplex.core.errors import Cancelled, SourceChangedError
+from wamplex.core.deliver.request import naming as naming_module
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.naming import move_into_place
 from wamplex.core.finish.strokes import Stroke, packed
-from wamplex.core.finish.values import Layer, Mask
 from wamplex.core.intake.read import read_picture
-from wamplex.core.jobs import journal as journal_module
-from wamplex.core.jobs.job import State
-from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.jobs.recover import left_undone, recover
-from wamplex.core.jobs.run import run
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.assets import Assets, own_assets
+from wamplex.core.model.finish_values import Layer, Mask
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue import journal as journal_module
+from wamplex.core.workflow.queue.job import State
+from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.recovery import left_undone, recover
+from wamplex.core.workflow.queue.run_job import run
 
 ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
-from wamplex.core.upscale.resample import axis_weights
+from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
+from wamplex.core.upscale.stages.resample import axis_weights
 
 ALL = {"bilinear": BILINEAR, "catmull-rom": CATMULL_ROM, "mitchell": MITCHELL, "lanczos3": LANCZOS3}
 

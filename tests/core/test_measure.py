@@ -9,11 +9,11 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.measure.compression import compression_of, standard_table
-from wamplex.core.measure.noise import noise_levels
-from wamplex.core.measure.suggest import measured_and_suggested
-from wamplex.core.picture import Picture
-from wamplex.core.source import Source
+from wamplex.core.analysis.compression.file_compression import compression_of, standard_table
+from wamplex.core.analysis.degradation.noise_level import noise_levels
+from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.source import Source
 
 
 @pytest.mark.parametrize("quality", [20, 35, 50, 62, 75, 85, 92, 95])

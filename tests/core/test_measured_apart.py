@@ -11,14 +11,14 @@ import numpy as np
 import psutil
 import pytest
 
-from wamplex.core.apart.helper import ENDED
-from wamplex.core.errors import Cancelled, UnreadablePictureError
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.measuring.apart import MeasuredApart, UnmeasuredError
-from wamplex.core.measuring.rows import cutouts_of, measured_rows
-from wamplex.core.measuring.small import small_of
-from wamplex.core.progress import Progress
-from wamplex.core.source import Source
+from wamplex.core.base.errors import Cancelled, UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.assessment.assessment_client import MeasuredApart, UnmeasuredError
+from wamplex.core.workflow.assessment.condition_rows import cutouts_of, measured_rows
+from wamplex.core.workflow.assessment.tray_preview import small_of
+from wamplex.core.workflow.subprocess.worker_client import ENDED
 
 
 @pytest.fixture(scope="module")
@@ -31,7 +31,11 @@ def apart() -> Iterator[MeasuredApart]:
 
 
 def children() -> list[psutil.Process]:
-    return [p for p in psutil.Process().children() if "wamplex.core.measuring.serve" in p.cmdline()]
+    return [
+        p
+        for p in psutil.Process().children()
+        if "wamplex.core.workflow.assessment.assessment_worker" in p.cmdline()
+    ]
 
 
 def test_the_readings_are_the_same_row_by_row(apart: MeasuredApart, photo_file: Path) -> None:

@@ -11,25 +11,30 @@ import pytest
 from PIL import Image
 from skimage import data
 
+from wamplex.core.analysis.content.borders import inside_borders
+from wamplex.core.analysis.content.spots import Spot, eye_spot, find_spots, moved_spots
+from wamplex.core.analysis.content.subject import Areas, find_areas, veil
+from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
+from wamplex.core.analysis.degradation.edge_blur import softness
+from wamplex.core.analysis.degradation.noise_level import measure_noise
+from wamplex.core.analysis.faces import cascade_detector, rotated_faces
+from wamplex.core.analysis.faces.detection import find_faces
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.report.condition import (
+    Condition,
+    compression_found,
+    condition_of,
+    measure_condition,
+)
+from wamplex.core.analysis.report.evidence_crop import HEIGHT_PX, WIDTH_PX, cutout
+from wamplex.core.analysis.sample import Sample
+from wamplex.core.base.errors import Cancelled
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.errors import Cancelled
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure import face_cascade, turned_faces
-from wamplex.core.measure.borders import inside_borders
-from wamplex.core.measure.condition import Condition, compression_found, condition_of, measure_condition
-from wamplex.core.measure.cutout import HEIGHT_PX, WIDTH_PX, cutout
-from wamplex.core.measure.enlarged import earlier_enlargement
-from wamplex.core.measure.face import Face
-from wamplex.core.measure.faces import find_faces
-from wamplex.core.measure.noise import measure_noise
-from wamplex.core.measure.sample import Sample
-from wamplex.core.measure.softness import softness
-from wamplex.core.measure.spots import Spot, eye_spot, find_spots, moved_spots
-from wamplex.core.measure.subject import Areas, find_areas, veil
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
 
 
 def picture_of(pixels: np.ndarray) -> Picture:
@@ -393,16 +398,18 @@ def test_progress_tells_what_is_measured() -> None:
 def test_a_face_on_a_tilted_head_stays_unsure(monkeypatch: pytest.MonkeyPatch) -> None:
     unsure = Face(40, 40, 20, 20, 0.9, ((45.0, 48.0), (55.0, 48.0)), sure=False)
     finds = iter([(), (unsure,), (), (), ()])
-    monkeypatch.setattr(turned_faces, "find_faces", lambda *_pixels, **_how: next(finds))
-    (face,) = turned_faces.find_turned_faces(np.zeros((100, 100, 3), np.uint8))
+    monkeypatch.setattr(rotated_faces, "find_faces", lambda *_pixels, **_how: next(finds))
+    (face,) = rotated_faces.find_turned_faces(np.zeros((100, 100, 3), np.uint8))
     assert not face.sure
 
 
 def test_strips_find_what_the_whole_picture_finds() -> None:
     for height in (97, 139, 140, 267):
         level = np.random.default_rng(height).integers(0, 255, (height, 60, 3), np.uint8)
-        shifts, verdicts = face_cascade._network(1).run(None, {"cuts": face_cascade._tensor(level)[None]})
-        by_strips = face_cascade._slid_over(level)
+        shifts, verdicts = cascade_detector._network(1).run(
+            None, {"cuts": cascade_detector._tensor(level)[None]}
+        )
+        by_strips = cascade_detector._slid_over(level)
         np.testing.assert_allclose(by_strips[0], shifts[0], atol=1e-5)
         np.testing.assert_allclose(by_strips[1], verdicts[0, 1], atol=1e-5)
 

@@ -15,17 +15,17 @@ import psutil
 import pytest
 from onnx import TensorProto, helper, numpy_helper
 
-from wamplex.core.errors import Cancelled, RecipeError, UpscalerError
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.own import running
-from wamplex.core.upscale.own.outside_weights import outside_weights
-from wamplex.core.upscale.own.shelf import add_own, own_upscalers, remove_own, try_out
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.window import Window
+from wamplex.core.base.errors import Cancelled, RecipeError, UpscalerError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.user_networks import network_client
+from wamplex.core.upscale.user_networks.external_weights import outside_weights
+from wamplex.core.upscale.user_networks.network_store import add_own, own_upscalers, remove_own, try_out
 
 FREE = ["N", 3, "H", "W"]
 
@@ -153,8 +153,8 @@ def test_a_network_that_hangs_only_in_use_is_given_up_and_can_be_cancelled(
     own = add_own(network(tmp_path / "late.onnx", **options))  # type: ignore[arg-type]
     recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
     picture, whole = Picture(np.ones((40, 40, 3), np.float32)), Window(0, 0, 80, 80)
-    monkeypatch.setattr(running, "LEAST_SECONDS", 2.0)
-    monkeypatch.setattr(running, "_TIMES_THE_TRIAL", 0)
+    monkeypatch.setattr(network_client, "LEAST_SECONDS", 2.0)
+    monkeypatch.setattr(network_client, "_TIMES_THE_TRIAL", 0)
     with pytest.raises(UpscalerError, match="did not finish a part of the picture in 2 seconds"):
         render(picture, recipe, whole)
     noise = np.random.default_rng(3).random((40, 40, 3), np.float32)

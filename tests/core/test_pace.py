@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from wamplex.core.jobs.pace import _path, expected_seconds, note_pace, time_words
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue.throughput import _path, expected_seconds, note_pace, time_words
 
 VELLUM, BICUBIC = Recipe(), Recipe(base=TrialSpec(upscaler="bicubic"))
 

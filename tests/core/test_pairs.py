@@ -8,18 +8,18 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.read import read_part, read_picture
-from wamplex.core.pairs import made as made_module
-from wamplex.core.pairs.folders import known_folders, remember_folder
-from wamplex.core.pairs.made import made_file, made_of, source_of
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.lineage import results as made_module
+from wamplex.core.workflow.lineage.result_folders import known_folders, remember_folder
+from wamplex.core.workflow.lineage.results import made_file, made_of, source_of
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 

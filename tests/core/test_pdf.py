@@ -9,21 +9,21 @@ import pikepdf
 import pytest
 from PIL import Image
 
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import SRGB, make_profile
-from wamplex.core.deliver import verify as verify_module
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import DeliveryError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.verification import verify as verify_module
 from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.travelling.travel import sized
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
+from wamplex.core.workflow.recipe_transfer.transfer import sized
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 

@@ -7,13 +7,13 @@ from pathlib import Path
 
 import pytest
 
+from wamplex.core.base.errors import DeliveryError, RecipeError
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import DeliveryError, RecipeError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.read import read_picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2, density_ppi=150)
 

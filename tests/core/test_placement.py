@@ -6,16 +6,16 @@ import numpy as np
 import pytest
 from skimage.transform import AffineTransform, EuclideanTransform
 
-from wamplex.core.apply_framing import turned
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing, turned_placement
 from wamplex.core.geometry.placement import Placement
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.plan import plan
+from wamplex.core.trial.framed_picture import turned
+from wamplex.core.upscale.stages.stage import SourceStage
 
 PLACES = np.array([[0.0, 0.0], [3.0, 7.5], [-2.0, 11.0]])
 

@@ -7,17 +7,17 @@ from typing import Any
 import numpy as np
 import pytest
 
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import RecipeError, SizeError
+from wamplex.core.base.errors import RecipeError, SizeError
+from wamplex.core.base.window import Window
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import UPSCALERS
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import UPSCALERS
 
 PICTURE = Picture(np.random.default_rng(3).random((40, 60, 3), np.float32))
 

@@ -8,16 +8,16 @@ import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
+from wamplex.core.base.errors import Cancelled
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import ADOBE_RGB, DISPLAY_P3, SRGB, make_profile
-from wamplex.core.colour.view import PLAIN, View
-from wamplex.core.errors import Cancelled
-from wamplex.core.picture import Picture
-from wamplex.core.preview import preview
-from wamplex.core.progress import Progress
+from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.preview.result_preview import preview
 from wamplex.core.readings.sampling import readings_at
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
 
 NEAREST = Recipe(base=TrialSpec(upscaler="nearest"), factor=2.0)
 

@@ -6,15 +6,15 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing, from_framed, to_framed
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm, output_pixels
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
 
 SIDES = st.integers(1, 40_000)
 FACTORS = st.floats(LEAST_FACTOR, LARGEST_FACTOR)

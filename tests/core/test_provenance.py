@@ -15,18 +15,18 @@ from typer.testing import CliRunner
 
 from cameras import chart, raw_file
 from wamplex.cli import app
+from wamplex.core.analysis.report.condition import condition_of
+from wamplex.core.analysis.report.findings import findings
+from wamplex.core.base.errors import RecipeError
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import RecipeError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.condition import condition_of
-from wamplex.core.measure.findings import findings
-from wamplex.core.provenance.find import recipe_of_file, xmp_of_file
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.provenance.origin import Origin
+from wamplex.core.provenance.recipe_reader import recipe_of_file, xmp_of_file
 from wamplex.core.provenance.xmp import OURS, recipe_in, stated_id, with_origin
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
 
 RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2, density_ppi=240)
 ORIGIN = Origin("Wamplex 1", "CPU", "a & b.png", "00" * 32, "xmp.did:1", RECIPE)

@@ -11,11 +11,11 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter
 from skimage import data
 
-from wamplex.core.measure.compression import Compression, compression_of, like_jpeg
-from wamplex.core.measure.noise_behind_jpeg import noise_behind_jpeg
-from wamplex.core.measure.reader import KINDS, Read, read
-from wamplex.core.measure.traits import traits
-from wamplex.core.measure.webp import webp_quality
+from wamplex.core.analysis.compression.file_compression import Compression, compression_of, like_jpeg
+from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
+from wamplex.core.analysis.compression.webp_quality import webp_quality
+from wamplex.core.analysis.degradation.degradation_estimator import KINDS, Read, read
+from wamplex.core.analysis.degradation.features import traits
 
 NAMES = ("astronaut", "coffee", "chelsea", "rocket")
 

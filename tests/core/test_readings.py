@@ -11,14 +11,14 @@ import pytest
 from scipy import ndimage
 from skimage import color, data, measure, metrics
 
+from wamplex.core.base.window import Window
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
-from wamplex.core.picture import Picture
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.readings.evidence import Evidence, gather
-from wamplex.core.readings.known_answer import gmsd, luma, psnr
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.readings.full_reference import gmsd, luma, psnr
+from wamplex.core.readings.reading_input import Evidence, gather
 
 BY_KEY = {reading.key: reading.measure for reading in READINGS}
 FACTOR = 4

@@ -12,19 +12,19 @@ import numpy as np
 import psutil
 import pytest
 
-from wamplex.core.errors import UpscalerError
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale import manifest as manifest_module
-from wamplex.core.upscale import sessions as sessions_module
-from wamplex.core.upscale.execution import Execution
-from wamplex.core.upscale.manifest import MODELS_DIR, network_file
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.sessions import SessionPool, release_memory
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.base.errors import UpscalerError
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.networks import manifest as manifest_module
+from wamplex.core.upscale.networks import sessions as sessions_module
+from wamplex.core.upscale.networks.execution import Execution
+from wamplex.core.upscale.networks.manifest import MODELS_DIR, network_file
+from wamplex.core.upscale.networks.sessions import SessionPool, release_memory
 
 NETWORKS = sorted(path for path in MODELS_DIR.glob("*-[1234]x.onnx"))
 PICTURE = Picture(np.random.default_rng(5).random((24, 28, 3), np.float32))

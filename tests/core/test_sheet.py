@@ -9,9 +9,10 @@ import pytest
 import tifffile
 from PIL import Image
 
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.window import Window
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import SizeError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS, iso_paper
@@ -25,11 +26,10 @@ from wamplex.core.geometry.sheet import (
 )
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render, render_sheet
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render, render_sheet
 
 # ISO 216:2007, tables 1 and 2, in millimetres.
 ISO_A = [(841, 1189), (594, 841), (420, 594), (297, 420), (210, 297), (148, 210), (105, 148)]

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_size
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.size_limits import check_size
 from wamplex.core.geometry.size import Size, fit_into_mm, sharp_from_mm
-from wamplex.core.geometry.words import parse_print_size, summary
+from wamplex.core.geometry.size_text import parse_print_size, summary
 
 
 def test_300_ppi_is_118_11_pixels_per_cm() -> None:

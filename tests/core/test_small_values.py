@@ -10,21 +10,21 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_disk, expected_bytes, uncompressed_bytes
-from wamplex.core.deliver.naming import file_name, free_path, move_into_place, planned_path
-from wamplex.core.errors import Cancelled, RecipeError, SizeError
+from wamplex.core.base.errors import Cancelled, RecipeError, SizeError
+from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.naming import file_name, free_path, move_into_place, planned_path
+from wamplex.core.deliver.request.size_limits import check_disk, expected_bytes, uncompressed_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.size import Size
-from wamplex.core.geometry.words import bytes_words, distance_words
-from wamplex.core.parallel_rows import parallel_rows
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.values import Values
-from wamplex.core.upscale.vellum import VELLUM
-from wamplex.core.window import Window
+from wamplex.core.geometry.size_text import bytes_words, distance_words
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.upscalers.vellum import VELLUM
 
 
 class TestWindow:

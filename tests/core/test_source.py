@@ -11,12 +11,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.errors import Cancelled, SourceChangedError, UnreadablePictureError
-from wamplex.core.intake import store as store_module
+from wamplex.core.base.errors import Cancelled, SourceChangedError, UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.intake import picture_cache as store_module
+from wamplex.core.intake.picture_cache import PictureStore
 from wamplex.core.intake.read import read_picture
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.progress import Progress
-from wamplex.core.source import Source
+from wamplex.core.model.source import Source
 
 
 def written(path: Path, width: int, height: int = 5, level: int = 0) -> Source:

@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 from skimage import data
 
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.spared import Spared, framed_places, left_over
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.protected_places import Spared, framed_places, left_over
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.render import render
 
 
 def test_inside_is_nothing_outside_all() -> None:

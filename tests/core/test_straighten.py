@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
-from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.straighten import StraightenStage, straightening
-from wamplex.core.window import Window
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
+from wamplex.core.upscale.stages.resample import ResampleStage
+from wamplex.core.upscale.stages.rotation import StraightenStage, straightening
+from wamplex.core.upscale.stages.stage import SourceStage
 
 KERNELS = [BILINEAR, CATMULL_ROM, MITCHELL, LANCZOS3, None]
 

@@ -9,21 +9,21 @@ import pytest
 import tifffile
 from PIL import Image
 
-from wamplex.core.border_fill import BorderStage
+from wamplex.core.base.errors import Cancelled, DeliveryError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import Cancelled, DeliveryError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.sheet import Ring, Sheet
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render_sheet
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.stage import HeldStage
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.border_fill import BorderStage
+from wamplex.core.render.render import render_sheet
+from wamplex.core.upscale.stages.stage import HeldStage
 
 FILLINGS = ["paper", "mirrored", "stretched", "blurred", "plain", "filled"]
 

@@ -9,16 +9,16 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.errors import DeliveryError
-from wamplex.core.measure.spots import Spot
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.takeaway.cells import Cells, Column, render_cells
-from wamplex.core.takeaway.layout import sheet_page, strip_cell_px, strip_page
-from wamplex.core.takeaway.write import write_pdf, write_png
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
+from wamplex.core.sheet_export.cells import Cells, Column, render_cells
+from wamplex.core.sheet_export.page_writers import write_pdf, write_png
+from wamplex.core.sheet_export.sheet_layout import sheet_page, strip_cell_px, strip_page
 
 SPOTS = (Spot(0.5, 0.5, "detail", "Cup"), Spot(0.0, 1.0, "own", "A corner with a rather long name"))
 

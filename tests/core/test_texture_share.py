@@ -6,7 +6,7 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 from skimage import data
 
-from wamplex.core.upscale.texture_share import texture_share
+from wamplex.core.upscale.networks.texture_weight import texture_share
 
 
 def test_paper_ramps_and_straight_edges_have_none() -> None:

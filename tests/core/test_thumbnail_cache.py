@@ -13,7 +13,7 @@ from PIL import Image
 
 from wamplex.core.intake.read import small_of_tray
 from wamplex.core.intake.thumbnail_cache import cached_thumbnail, keep_thumbnail, reduced
-from wamplex.core.source import Source
+from wamplex.core.model.source import Source
 
 
 @pytest.fixture

@@ -8,21 +8,27 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from wamplex.core.assets import AssetRef
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import RecipeError
-from wamplex.core.finish.values import Beginning, Face, Faces, Finish, Grain, Layer, Mask, Sharpen
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import probe
-from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.alike import Taken, taken, taken_alike
-from wamplex.core.travelling.saved import saved_as
-from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipe, kept_recipes, recipes_dir
-from wamplex.core.travelling.travel import carried
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.spared import Spared
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.assets import AssetRef
+from wamplex.core.model.finish_values import Beginning, Face, Faces, Finish, Grain, Layer, Mask, Sharpen
+from wamplex.core.model.protected_places import Spared
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.workflow.recipe_transfer.named_recipe import saved_as
+from wamplex.core.workflow.recipe_transfer.recipe_store import (
+    forget_recipe,
+    keep_recipe,
+    kept_recipe,
+    kept_recipes,
+    recipes_dir,
+)
+from wamplex.core.workflow.recipe_transfer.similar_shots import Taken, taken, taken_alike
+from wamplex.core.workflow.recipe_transfer.transfer import carried
 
 PAINTED = Mask(begins=Beginning(kind="subject", picture=AssetRef(digest="0" * 64)))
 FINISH = Finish(

@@ -8,12 +8,12 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter, uniform_filter1d
 from skimage import data
 
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.undo import Undo, UndoStage, filter_of, undone_pixels
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.upscale.stages.deconvolution import Undo, UndoStage, filter_of, undone_pixels
+from wamplex.core.upscale.stages.stage import SourceStage
 
 # An open picture of scikit-image, shrunk cleanly.
 SHRUNK = Image.fromarray(data.astronaut()).resize((256, 256), Image.Resampling.BICUBIC)

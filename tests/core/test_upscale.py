@@ -8,24 +8,24 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.readings.known_answer import luma, psnr
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale import manifest as manifest_module
-from wamplex.core.upscale.burin import BURIN
-from wamplex.core.upscale.interpolation import Interpolation
-from wamplex.core.upscale.learned import Learned, Network
-from wamplex.core.upscale.mender import MENDER
-from wamplex.core.upscale.registry import UPSCALERS, find_upscaler
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.upscale.thicket import THICKET
-from wamplex.core.upscale.tiling import tile_shape
-from wamplex.core.upscale.values import Values
-from wamplex.core.upscale.vellum import VELLUM
-from wamplex.core.window import Window
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.readings.full_reference import luma, psnr
+from wamplex.core.render.render import render
+from wamplex.core.trial.registry import UPSCALERS, find_upscaler
+from wamplex.core.upscale.networks import manifest as manifest_module
+from wamplex.core.upscale.stages.stage import SourceStage
+from wamplex.core.upscale.stages.tiling import tile_shape
+from wamplex.core.upscale.upscalers.burin import BURIN
+from wamplex.core.upscale.upscalers.interpolation import Interpolation
+from wamplex.core.upscale.upscalers.learned import Learned, Network
+from wamplex.core.upscale.upscalers.mender import MENDER
+from wamplex.core.upscale.upscalers.thicket import THICKET
+from wamplex.core.upscale.upscalers.vellum import VELLUM
 
 KEYS = [u.key for u in UPSCALERS]
 

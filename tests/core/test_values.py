@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.picture import Picture
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.undo import Undo, undone_pixels
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.render import render
+from wamplex.core.upscale.stages.deconvolution import Undo, undone_pixels
 
 
 def enlarged(

@@ -13,14 +13,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import Cancelled, WamplexError
-from wamplex.core.jobs.journal import Journal
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.watched.arrivals import REST_S, Arrivals
-from wamplex.core.watched.enlarge_all import Wanted, enlarge_one
+from wamplex.core.base.errors import Cancelled, WamplexError
+from wamplex.core.base.progress import Progress
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.folder_watch.arrivals import REST_S, Arrivals
+from wamplex.core.workflow.folder_watch.process_arrival import Wanted, enlarge_one
+from wamplex.core.workflow.queue.journal import Journal
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 

@@ -11,13 +11,14 @@ import pytest
 import tifffile
 from PIL import Image
 
-from wamplex.core.deliver import tiff as tiff_module
-from wamplex.core.deliver.description import FileDescription, Samples
-from wamplex.core.deliver.exif import EXIF_POINTER, GPS_POINTER, parse_exif
-from wamplex.core.deliver.tiff import write_tiff
-from wamplex.core.deliver.with_libvips import write_jpeg, write_png
+from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.samples import Samples
+from wamplex.core.deliver.writers import tiff as tiff_module
+from wamplex.core.deliver.writers.exif import EXIF_POINTER, GPS_POINTER, parse_exif
+from wamplex.core.deliver.writers.libvips import write_jpeg, write_png
+from wamplex.core.deliver.writers.tiff import write_tiff
 from wamplex.core.intake.probe import probe
-from wamplex.core.picture import Metadata
+from wamplex.core.model.picture import Metadata
 
 XMP = b'<?xpacket begin=""?><x:xmpmeta xmlns:x="adobe:ns:meta/">Hollowmere</x:xmpmeta>'
 

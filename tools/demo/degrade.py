@@ -11,8 +11,8 @@ from scipy.ndimage import gaussian_filter
 
 from tools.camera.sensor import CAMERA_FROM_XYZ, SimulatedCamera
 from wamplex.core.colour.icc import SRGB, make_profile
+from wamplex.core.model.sensor_noise import Noise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.noise import Noise
 
 # Variance = shot x signal + read, as of a sensor that holds 25,000 electrons, at ISO 6400.
 _HIGH_SENSITIVITY = Noise(2.5e-3, 2.5e-3**2)

@@ -93,7 +93,7 @@ def detail_scale(mean_luma: Tensor) -> tuple[Tensor, Tensor]:
 
 
 def uniform_noise(shape: tuple[int, ...]) -> Tensor:
-    """Evenly distributed numbers with mean 0 and deviation 1, as `wamplex.core.upscale.grain` makes them."""
+    """Evenly distributed numbers with mean 0 and deviation 1."""
     return (torch.rand(shape) - 0.5) * 12**0.5
 
 

@@ -11,12 +11,12 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, bars, complain
-from wamplex.core.errors import WamplexError
+from wamplex.core.analysis.report.condition import condition_of
+from wamplex.core.analysis.report.findings import findings
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
-from wamplex.core.measure.condition import condition_of
-from wamplex.core.measure.findings import findings
-from wamplex.core.progress import Progress
-from wamplex.core.report import condition_values
+from wamplex.core.workflow.json_values import condition_values
 
 
 def assess(

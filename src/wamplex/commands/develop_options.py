@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from wamplex.core.checked import sentence_of
-from wamplex.core.errors import RecipeError
-from wamplex.core.picture import Picture
-from wamplex.core.raw.development import Development, Light
-from wamplex.core.raw.neutral import neutral_at
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.frozen_model import sentence_of
+from wamplex.core.model.development import Development, Light
+from wamplex.core.model.picture import Picture
+from wamplex.core.raw.neutral_point import neutral_at
 
 _OPTIONS = {
     "method": "--demosaic",

@@ -27,34 +27,34 @@ from wamplex.commands.options import (
     values_option,
 )
 from wamplex.commands.stopping import Stopping
-from wamplex.core.as_developed import as_developed
+from wamplex.core.analysis.report.suggestion import SUGGESTED, measured_and_suggested
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.errors import Cancelled, WamplexError, user_message
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import check_size, expected_bytes
-from wamplex.core.deliver.naming import planned_path
-from wamplex.core.errors import Cancelled, WamplexError, user_message
-from wamplex.core.files import write_whole
-from wamplex.core.finish.values import Finish
-from wamplex.core.finish.wanted import FinishWanted
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.naming import planned_path
+from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
+from wamplex.core.finish.finish_request import FinishWanted
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
-from wamplex.core.geometry.words import bytes_words
+from wamplex.core.geometry.size_text import bytes_words
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
-from wamplex.core.intent import Intent, laid_out, resolve
-from wamplex.core.job_report import check_report_name, report
-from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.jobs.recover import left_undone
-from wamplex.core.jobs.run import run
-from wamplex.core.measure.suggest import SUGGESTED, measured_and_suggested
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.report import made_values
-from wamplex.core.upscale.execution import execution_with, use_execution
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.values import ValueName
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.upscale_values import ValueName
+from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.networks.execution import execution_with, use_execution
+from wamplex.core.workflow.json_values import made_values
+from wamplex.core.workflow.orders.intent import Intent, laid_out, resolve
+from wamplex.core.workflow.queue.job_report import check_report_name, report
+from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.recovery import left_undone
+from wamplex.core.workflow.queue.run_job import run
 
 if TYPE_CHECKING:
-    from wamplex.core.cluster.cluster import Cluster
+    from wamplex.core.workflow.cluster.cluster import Cluster
 
 
 def enlarge(
@@ -271,7 +271,9 @@ def _write_report(results: list[dict[str, Any]], path: Path) -> None:
 
 
 def _cluster(address: str) -> Cluster:
-    from wamplex.core.cluster.cluster import Cluster  # takes half a second to load, which others need not
+    from wamplex.core.workflow.cluster.cluster import (
+        Cluster,
+    )  # takes half a second to load, which others need not
 
     return Cluster(address)
 

@@ -8,9 +8,9 @@ from typing import Annotated
 import typer
 
 from wamplex.commands.console import USAGE, complain
-from wamplex.core.errors import WamplexError
-from wamplex.core.settings import load_settings, save_settings
-from wamplex.core.upscale.execution import (
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.model.settings import load_settings, save_settings
+from wamplex.core.upscale.networks.execution import (
     current_execution,
     execution_with,
     provider_words,

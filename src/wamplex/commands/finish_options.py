@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from wamplex.core.assets import own_assets
-from wamplex.core.errors import RecipeError
-from wamplex.core.finish.values import Finish
-from wamplex.core.finish.wanted import SOURCE, FinishWanted, WantedLayer
-from wamplex.core.project import SUFFIX, open_project
-from wamplex.core.provenance.find import recipe_of_file
-from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.shelf import kept_recipe
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.finish.finish_request import SOURCE, FinishWanted, WantedLayer
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.provenance.recipe_reader import recipe_of_file
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.projects.project import SUFFIX, open_project
+from wamplex.core.workflow.recipe_transfer.recipe_store import kept_recipe
 
 _LARGEST_RECIPE_BYTES = 50_000_000
 

@@ -8,10 +8,10 @@ from typing import Annotated, Literal, get_args
 import typer
 
 from wamplex.commands.console import USAGE, complain
+from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import ProfileChoice
-from wamplex.core.errors import WamplexError
-from wamplex.core.hand_over import HandOver, agreed_delivery
 from wamplex.core.intake.probe import probe
+from wamplex.core.workflow.hand_over import HandOver, agreed_delivery
 
 
 def hand_over(
@@ -21,7 +21,7 @@ def hand_over(
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
 ) -> None:
     """Open the window on a file and wait: 0 when it was handed back, 1 when it was declined."""
-    from wamplex.app.start import start_hand_over
+    from wamplex.app.startup.start import start_hand_over
 
     try:
         if depth not in (None, 8, 16):

@@ -11,10 +11,10 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, complain
-from wamplex.core.errors import WamplexError
-from wamplex.core.geometry.words import bytes_words
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.geometry.size_text import bytes_words
 from wamplex.core.intake.probe import probe
-from wamplex.core.report import probe_values
+from wamplex.core.workflow.json_values import probe_values
 
 
 def info(

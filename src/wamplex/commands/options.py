@@ -10,20 +10,20 @@ from typing import get_args
 
 from pydantic import ValidationError
 
+from wamplex.core.base.errors import RecipeError
 from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
-from wamplex.core.deliver.delivery import Chroma, Compression, Delivery, FileFormat
-from wamplex.core.deliver.inks import printer_profile
-from wamplex.core.deliver.naming import SUFFIXES
-from wamplex.core.errors import RecipeError
+from wamplex.core.deliver.request.cmyk_profile import printer_profile
+from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery, FileFormat
+from wamplex.core.deliver.request.naming import SUFFIXES
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
 from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import Place, Sheet
-from wamplex.core.geometry.words import parse_print_size
-from wamplex.core.intent import SizeIntent
-from wamplex.core.upscale.interface import Upscaler
-from wamplex.core.upscale.values import ValueName, Values
+from wamplex.core.geometry.size_text import parse_print_size
+from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.upscale.upscalers.interface import Upscaler
+from wamplex.core.workflow.orders.intent import SizeIntent
 
 
 def sheet_option(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:

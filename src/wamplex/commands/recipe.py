@@ -11,13 +11,13 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, complain
-from wamplex.core.errors import WamplexError
-from wamplex.core.provenance.find import recipe_of_file
-from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.saved import saved_as
-from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipes
-from wamplex.core.travelling.travel import PARTS
-from wamplex.core.travelling.words import part_words
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.provenance.recipe_reader import recipe_of_file
+from wamplex.core.workflow.recipe_transfer.named_recipe import saved_as
+from wamplex.core.workflow.recipe_transfer.part_text import part_words
+from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, keep_recipe, kept_recipes
+from wamplex.core.workflow.recipe_transfer.transfer import PARTS
 
 _WORDS = {
     "Program": "made by",

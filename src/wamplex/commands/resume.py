@@ -7,12 +7,12 @@ from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, bars, complain
 from wamplex.commands.stopping import Stopping
-from wamplex.core.errors import Cancelled
-from wamplex.core.jobs.job import Job
-from wamplex.core.jobs.journal import Journal, journal_path
-from wamplex.core.jobs.recover import recover
-from wamplex.core.jobs.run import failure_words, run
-from wamplex.core.progress import Progress
+from wamplex.core.base.errors import Cancelled
+from wamplex.core.base.progress import Progress
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Journal, journal_path
+from wamplex.core.workflow.queue.recovery import recover
+from wamplex.core.workflow.queue.run_job import failure_words, run
 
 
 def resume() -> None:

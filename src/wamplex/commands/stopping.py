@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from types import FrameType
 
-from wamplex.core.progress import Progress
+from wamplex.core.base.progress import Progress
 
 _SIGNALS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 _OVER = b"\0"

@@ -11,19 +11,19 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.core.errors import RecipeError, WamplexError
-from wamplex.core.guests.shelf import take_in
+from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.base.errors import RecipeError, WamplexError
+from wamplex.core.base.progress import Progress
+from wamplex.core.guests.guest_store import take_in
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
-from wamplex.core.known_answer.match import question_from_truth
 from wamplex.core.known_answer.question import Damage, ShrinkKernel, make_question
 from wamplex.core.known_answer.raw_question import make_raw_question
-from wamplex.core.measure.suggest import measured_and_suggested
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
-from wamplex.core.upscale.values import Values
+from wamplex.core.known_answer.truth_alignment import question_from_truth
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.registry import find_upscaler
 
 _USUAL = "bicubic,lanczos,contour,vellum"
 

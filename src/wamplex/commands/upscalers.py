@@ -11,10 +11,10 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, complain
-from wamplex.core.errors import WamplexError
-from wamplex.core.report import upscaler_values
-from wamplex.core.upscale.own.shelf import add_own, remove_own
-from wamplex.core.upscale.registry import known_upscalers
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.trial.registry import known_upscalers
+from wamplex.core.upscale.user_networks.network_store import add_own, remove_own
+from wamplex.core.workflow.json_values import upscaler_values
 
 upscalers_app = typer.Typer(
     invoke_without_command=True, help="List the upscalers; add and remove networks of your own."

@@ -13,11 +13,11 @@ from wamplex.commands.console import USAGE, complain
 from wamplex.commands.finish_options import recipe_option
 from wamplex.commands.options import delivery_option
 from wamplex.commands.stopping import Stopping
-from wamplex.core.errors import Cancelled, WamplexError
-from wamplex.core.jobs.journal import Journal, journal_path
-from wamplex.core.progress import Progress
-from wamplex.core.watched.arrivals import Arrivals
-from wamplex.core.watched.enlarge_all import Wanted, enlarge_one, forget_cut_off
+from wamplex.core.base.errors import Cancelled, WamplexError
+from wamplex.core.base.progress import Progress
+from wamplex.core.workflow.folder_watch.arrivals import Arrivals
+from wamplex.core.workflow.folder_watch.process_arrival import Wanted, enlarge_one, forget_cut_off
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 _LOOK_S = 1.0
 

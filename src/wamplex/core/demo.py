@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-DEMO_DIR = Path(__file__).parents[1] / "demo"
+from wamplex.core.base.resources import DEMO_DIR
 
 
 def demo_pictures() -> list[Path]:

@@ -9,11 +9,11 @@ from pathlib import Path
 
 from typer.core import TyperGroup
 
-from wamplex.core.files import write_whole
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.resources import ICONS_DIR
 from wamplex.desktop.entry import desktop_entry, mime_package
 from wamplex.desktop.manual import bash_completion, manual_page
 
-_ICON = Path(__file__).parents[1] / "icons" / "wamplex.svg"
 # Kept by desktops; without them a new entry shows at the next login.
 _REFRESH = (
     ("update-desktop-database", "applications"),
@@ -31,7 +31,7 @@ def files_of(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
     """What is written, by its place in the data folder."""
     return {
         Path("applications/wamplex.desktop"): desktop_entry(program).encode(),
-        Path("icons/hicolor/scalable/apps/wamplex.svg"): _ICON.read_bytes(),
+        Path("icons/hicolor/scalable/apps/wamplex.svg"): (ICONS_DIR / "wamplex.svg").read_bytes(),
         Path("mime/packages/wamplex.xml"): mime_package().encode(),
         Path("man/man1/wamplex.1"): manual_page(commands).encode(),
         Path("bash-completion/completions/wamplex"): bash_completion(commands).encode(),

@@ -10,7 +10,7 @@ from watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.core.demo import demo_pictures
-from wamplex.core.settings import load_settings
+from wamplex.core.model.settings import load_settings
 
 
 def test_new_pictures_get_their_suggestions(

@@ -14,20 +14,20 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from cameras import CAMERA, chart, raw_file
-from wamplex.app.project.saving import restore
-from wamplex.app.theme import dressed_last
-from wamplex.app.tray.carrying import Carrying
-from wamplex.app.window import workers
+from wamplex.app.project.tray_state import restore
+from wamplex.app.shared.theme import dressed_last
+from wamplex.app.tray.decision_transfer import Carrying
+from wamplex.app.window import worker_set
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
-from wamplex.core.project import open_project
-from wamplex.core.raw.development import Development, Light
+from wamplex.core.model.development import Development, Light
+from wamplex.core.workflow.projects.project import open_project
 
 
 @pytest.fixture
 def window(
     themed: QApplication, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> Iterator[MainWindow]:
-    monkeypatch.setattr(workers, "MeasuredApart", MeasuredHere)
+    monkeypatch.setattr(worker_set, "MeasuredApart", MeasuredHere)
     path = raw_file(tmp_path / "dim.dng", 0.5 * chart(300, 200))
     with dressed_last(themed):
         made = MainWindow()

@@ -12,17 +12,17 @@ from PySide6.QtWidgets import QApplication
 from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
+from wamplex.core.analysis.compression.file_compression import Compression
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import Finding, Suggestion, findings
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe, probe
-from wamplex.core.measure.compression import Compression
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.face import Face
-from wamplex.core.measure.findings import Finding, Suggestion, findings
-from wamplex.core.measure.noise import Noise
-from wamplex.core.measure.spots import Spot
-from wamplex.core.source import Source
-from wamplex.core.window import Window
+from wamplex.core.model.source import Source
 
 FACE = Face(40, 30, 40, 50, 0.99, ((50, 50), (70, 50)))
 CONDITION = replace(

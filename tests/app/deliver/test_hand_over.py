@@ -17,13 +17,13 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
-from wamplex.core.errors import DeliveryError, SourceChangedError
-from wamplex.core.hand_over import HandOver, agreed_delivery, hand_back
+from wamplex.core.base.errors import DeliveryError, SourceChangedError
+from wamplex.core.base.progress import Progress
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.hand_over import HandOver, agreed_delivery, hand_back
 
 RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2)
 

@@ -12,12 +12,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from wamplex.core.base.window import Window
 from wamplex.core.intake.read import read_picture
-from wamplex.core.jobs.journal import Journal, journal_path
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.render.render import render
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 COUNT = 120
 _SCRIPT = """
@@ -25,7 +25,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from wamplex.app.window.main_window import MainWindow
-from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.request.delivery import Delivery
 folder, out, first = Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3] == "first"
 app = QApplication([])
 window = MainWindow()

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.deliver import ordering
-from wamplex.app.shared import portions
+from wamplex.app.shared import batches
 from wamplex.app.window.main_window import MainWindow
 
 TakeIn = Callable[[list[Path]], None]
@@ -65,7 +65,7 @@ def test_of_what_is_half_listed_when_the_user_closes_nothing_is_made(
     many: MainWindow, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
     monkeypatch.setattr(ordering, "_FEW_LISTED", 8)
-    monkeypatch.setattr(portions, "_PORTION_S", 0.0)  # one at a time
+    monkeypatch.setattr(batches, "_PORTION_S", 0.0)  # one at a time
     with qtbot.waitSignal(many.jobs.added, timeout=WAIT_MS):
         many.deliver_step.deliver_all()
     assert many.deliver_step.ordering.pending == COUNT - 8

@@ -15,7 +15,7 @@ from watching import WAIT_MS
 from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
 from wamplex.app.size.size_table import FactorRow
 from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
-from wamplex.core.jobs.job import State
+from wamplex.core.workflow.queue.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

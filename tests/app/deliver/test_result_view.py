@@ -12,14 +12,14 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
+from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
-from wamplex.core.jobs.job import State
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
-from wamplex.app.trial.pane import Pane
+from wamplex.app.bench.pane import Pane
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
-from wamplex.core.jobs.job import State
+from wamplex.core.workflow.queue.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -17,16 +17,16 @@ from skimage import data
 from watching import WAIT_MS, grabbed
 
 from wamplex.app.finish.finish_step import FinishStep
-from wamplex.app.trial.takeaway_controller import columns_of
+from wamplex.app.trial.sheet_export_controller import columns_of
 from wamplex.app.window.main_window import DELIVER, FINISH, MainWindow
-from wamplex.core.assets import own_assets
+from wamplex.core.base.window import Window
 from wamplex.core.finish.strokes import unpacked
-from wamplex.core.finish.values import Mask
 from wamplex.core.intake.read import read_picture
-from wamplex.core.jobs.job import State
-from wamplex.core.project import open_project
-from wamplex.core.render import render
-from wamplex.core.window import Window
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Mask
+from wamplex.core.render.render import render
+from wamplex.core.workflow.projects.project import open_project
+from wamplex.core.workflow.queue.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -22,17 +22,17 @@ from watching import WAIT_MS
 
 from wamplex.app.project.project_model import lost_work, recovery_path
 from wamplex.app.window.main_window import MainWindow
-from wamplex.app.workers import autosave as autosave_module
-from wamplex.core import project as project_module
-from wamplex.core.assets import Assets
-from wamplex.core.errors import ProjectError, RecipeError
-from wamplex.core.finish.values import Layer, Mask
+from wamplex.app.workers.output import autosave as autosave_module
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.base.errors import ProjectError, RecipeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
-from wamplex.core.measure.spots import Spot
-from wamplex.core.project import Project, SavedPicture, open_project, save_project
-from wamplex.core.recipe import Recipe
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.assets import Assets
+from wamplex.core.model.finish_values import Layer, Mask
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.workflow.projects import project as project_module
+from wamplex.core.workflow.projects.project import Project, SavedPicture, open_project, save_project
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from wamplex.app.project.project_model import lost_work, recovery_path
 from wamplex.app.window.main_window import MainWindow
-from wamplex.core.project import Project, SavedPicture, save_project
+from wamplex.core.workflow.projects.project import Project, SavedPicture, save_project
 
 TakeIn = Callable[[list[Path]], None]
 ENDED = 2**22 - 7  # numbers that no process has

@@ -12,8 +12,8 @@ from watching import WAIT_MS
 
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.window.main_window import MainWindow
-from wamplex.core.finish.values import Finish, Grain
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.finish_values import Finish, Grain
+from wamplex.core.model.upscale_values import Values
 
 TakeIn = Callable[[list[Path]], None]
 

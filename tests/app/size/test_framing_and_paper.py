@@ -19,12 +19,12 @@ from wamplex.app.size.sheet_editor import SheetEditor
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.entry import Entry
 from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
+from wamplex.core.base.window import Window
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.jobs.job import State
-from wamplex.core.preview import preview
-from wamplex.core.window import Window
+from wamplex.core.preview.result_preview import preview
+from wamplex.core.workflow.queue.job import State
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -12,13 +12,13 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
-from wamplex.core.deliver.delivery import Delivery
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.jobs.job import State
-from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue.job import State
+from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
 
 
 def painted(path: Path, width: int, level: int) -> None:

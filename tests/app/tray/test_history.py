@@ -14,13 +14,13 @@ from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.history import History, Step
 from wamplex.app.tray.tray import Tray
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.probe import probe
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.noise import Noise
-from wamplex.core.measure.spots import Spot
-from wamplex.core.source import Source
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.source import Source
+from wamplex.core.model.upscale_values import Values
 
 SPOTS = (Spot(0.2, 0.3, "detail", "Detail"), Spot(0.9, 0.9, "texture", "Finest texture"))
 

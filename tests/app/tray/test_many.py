@@ -13,13 +13,13 @@ from PySide6.QtCore import QObject, QPoint
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.shared import portions as portions_module
-from wamplex.app.shared.portions import Portions
+from wamplex.app.shared import batches as portions_module
+from wamplex.app.shared.batches import Portions
 from wamplex.app.tray import thumbnails as thumbnails_module
 from wamplex.app.window.main_window import MainWindow
-from wamplex.app.workers import loader as loader_module
-from wamplex.app.workers.loader import Loader
-from wamplex.core.intake.packed_thumbnail import PackedThumbnail
+from wamplex.app.workers.files import loader as loader_module
+from wamplex.app.workers.files.loader import Loader
+from wamplex.core.intake.compressed_thumbnail import PackedThumbnail
 
 TakeIn = Callable[[list[Path]], None]
 

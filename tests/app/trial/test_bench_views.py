@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS, grabbed
 
-from wamplex.app.trial.pane import Pane
+from wamplex.app.bench.pane import Pane
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
 

@@ -15,15 +15,15 @@ from pytestqt.qtbot import QtBot
 from skimage import data
 from watching import WAIT_MS
 
-from wamplex.app.project.saving import Saving, restored_trials
-from wamplex.app.tray.carrying import Carrying
+from wamplex.app.project.tray_state import Saving, restored_trials
+from wamplex.app.tray.decision_transfer import Carrying
 from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.guests.shelf import kept_guests
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.guests.guest_store import kept_guests
 from wamplex.core.intake.read import read_picture
+from wamplex.core.model.settings import guests_dir
 from wamplex.core.provenance.xmp import recipe_in
-from wamplex.core.settings import guests_dir
 
 
 @pytest.fixture

@@ -13,7 +13,7 @@ from skimage import data
 from watching import WAIT_MS
 
 from wamplex.app.window.main_window import TRIAL, MainWindow
-from wamplex.core.measure.findings import findings
+from wamplex.core.analysis.report.findings import findings
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.shared.focus_ring import FocusRing
 from wamplex.app.window.main_window import MainWindow
 from wamplex.core.demo import demo_pictures

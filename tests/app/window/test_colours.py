@@ -14,18 +14,18 @@ from pytestqt.qtbot import QtBot
 from skimage.color import deltaE_ciede2000, rgb2lab
 from watching import WAIT_MS
 
-from wamplex.app.shared.requests import TileKey
+from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.window.main_window import TRIAL, MainWindow
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import DISPLAY_P3, SRGB, make_profile
-from wamplex.core.colour.proof import outside_share
-from wamplex.core.colour.view import View, for_screen
-from wamplex.core.picture import Picture
-from wamplex.core.preview import outside_preview
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.settings import load_settings
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
+from wamplex.core.colour.screen_view import View, for_screen
+from wamplex.core.colour.soft_proof import outside_share
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.settings import load_settings
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.preview.result_preview import outside_preview
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared.keys import KEYS
-from wamplex.app.window.bare import Bare
+from wamplex.app.window.clipboard import paste
+from wamplex.app.window.full_view import Bare
 from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
-from wamplex.app.window.pasted import paste
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -89,7 +89,7 @@ def test_the_panel_folds_away_and_comes_back(window: MainWindow, qtbot: QtBot) -
 def test_copied_files_and_pictures_are_taken_in(
     window: MainWindow, qtbot: QtBot, photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("wamplex.app.window.pasted.user_pictures_path", lambda: tmp_path / "Pictures")
+    monkeypatch.setattr("wamplex.app.window.clipboard.user_pictures_path", lambda: tmp_path / "Pictures")
     clipboard = QGuiApplication.clipboard()
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(photo_file))])

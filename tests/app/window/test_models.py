@@ -9,18 +9,18 @@ import pytest
 from PySide6.QtCore import QSizeF
 from pytestqt.qtbot import QtBot
 
+from wamplex.app.bench.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.shared.requests import TILE_PX, TileKey
+from wamplex.app.shared.render_requests import TILE_PX, TileKey
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.trials import MOST_IN_VIEW, Trials
-from wamplex.app.trial.viewport import LARGEST_ZOOM, LEAST_ZOOM, Viewport
-from wamplex.core.colour.view import View
-from wamplex.core.deliver.delivery import Delivery
+from wamplex.app.tray.trials import MOST_IN_VIEW, Trials
+from wamplex.core.colour.screen_view import View
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.probe import probe
-from wamplex.core.jobs.job import State
-from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.queue.job import State
+from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
 
 
 class TestTrials:

@@ -14,7 +14,7 @@ from watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.window.networks_dialog import NetworksDialog
-from wamplex.core.upscale.own.shelf import own_upscalers
+from wamplex.core.upscale.user_networks.network_store import own_upscalers
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -14,11 +14,11 @@ from PySide6.QtWidgets import QApplication, QWhatsThis
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.window.main_window import TRIAL, MainWindow
-from wamplex.core.choices import load_choices, remember
-from wamplex.core.settings import load_settings
-from wamplex.core.source import Source
+from wamplex.core.model.settings import load_settings
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.orders.stamp_history import load_choices, remember
 
 TakeIn = Callable[[list[Path]], None]
 

@@ -15,7 +15,7 @@ from PIL import Image
 _SCRIPT = """
 import sys, time
 from pathlib import Path
-from wamplex.app.start import made_window
+from wamplex.app.startup.start import made_window
 app, window = made_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
@@ -41,7 +41,7 @@ from Xlib.ext import randr
 from Xlib.protocol import rq
 from PySide6.QtWidgets import QApplication
 from wamplex.app.window.main_window import MainWindow
-from wamplex.app.workers import screen_profile
+from wamplex.app.workers.machine import screen_profile
 from wamplex.core.colour.icc import BT2020, SRGB, make_profile
 
 class SetMonitor(rq.Request):  # as python-xlib has it, but that packs lists wrongly

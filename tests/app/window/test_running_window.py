@@ -13,7 +13,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.running_window import hand_to_running, listen, socket_path
+from wamplex.app.startup.single_window import hand_to_running, listen, socket_path
 from wamplex.app.window.main_window import MainWindow
 
 

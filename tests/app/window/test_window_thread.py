@@ -16,25 +16,27 @@ from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.faults import FaultHook
 from wamplex.app.project.project_model import recovery_path
+from wamplex.app.startup.faults import FaultHook
 from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL, MainWindow
-from wamplex.app.workers import developing, loader, sheet_previews, thumbnails, tiles
-from wamplex.core import apply_framing, plan
+from wamplex.app.workers.files import loader, thumbnails
+from wamplex.app.workers.rendering import developing, sheet_previews, tiles
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
-from wamplex.core.jobs import run as run_module
-from wamplex.core.measuring import rows as measuring
-from wamplex.core.upscale import run_network
+from wamplex.core.render.render import plan
+from wamplex.core.trial import framed_picture
+from wamplex.core.upscale.networks import inference
+from wamplex.core.workflow.assessment import condition_rows as measuring
+from wamplex.core.workflow.queue import run_job as run_module
 
 TakeIn = Callable[[list[Path]], None]
 # Where work is done, and what it is called there.
 WATCHED: tuple[tuple[Any, str], ...] = (
     (plan.Plan, "render"),
-    (run_network, "load_session"),
+    (inference, "load_session"),
     (developing, "quick_look"),
-    (apply_framing, "framed_view"),
-    (apply_framing, "framed_part"),
+    (framed_picture, "framed_view"),
+    (framed_picture, "framed_part"),
     (measuring, "measure_condition"),
     (loader, "read_small"),
     (run_module, "read_picture"),

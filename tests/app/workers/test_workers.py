@@ -18,23 +18,23 @@ from PySide6.QtCore import QSize
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.shared.requests import TileKey
-from wamplex.app.workers import delivery as delivery_module
-from wamplex.app.workers import tiles as tiles_module
-from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.workers.latest import LatestRequests
-from wamplex.app.workers.tiles import TileRenderer
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.jobs import run as run_module
-from wamplex.core.jobs.job import Job
-from wamplex.core.jobs.journal import Journal, Planned, journal_path
-from wamplex.core.niceness import FOR_THE_EYE
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.app.workers.output import delivery as delivery_module
+from wamplex.app.workers.output.delivery import DeliveryThread, Order
+from wamplex.app.workers.rendering import tiles as tiles_module
+from wamplex.app.workers.rendering.tiles import TileRenderer
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.thread_priority import FOR_THE_EYE
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.queue import run_job as run_module
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
 
 PNG = Delivery(format="png")
 

@@ -8,15 +8,15 @@ import numpy as np
 import pytest
 
 from cameras import CAMERA, chart, raw_file
-from wamplex.core.as_developed import as_developed, quick_look
+from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
-from wamplex.core.raw.develop import blended, cut_off, rebuilt, shouldered
-from wamplex.core.raw.development import Development, Highlights
-from wamplex.core.raw.neutral import neutral_at
-from wamplex.core.raw.tone import unseen
-from wamplex.core.recipe import Recipe
+from wamplex.core.model.development import Development, Highlights
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.raw.developer import blended, cut_off, rebuilt, shouldered
+from wamplex.core.raw.neutral_point import neutral_at
+from wamplex.core.raw.tone_curve import unseen
+from wamplex.core.trial.developed_picture import as_developed, quick_look
 
 LEVELS = np.array([2.0, 1.0, 1.5], np.float32)  # where red, green and blue are cut off after the balance
 

@@ -12,15 +12,15 @@ import tifffile
 from PIL import Image, ImageCms
 
 from cameras import CAMERA, chart, raw_file
+from wamplex.core.base.errors import DeliveryError
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import DeliveryError
+from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
-from wamplex.core.raw.development import Development
+from wamplex.core.model.development import Development
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
 
 NEAREST = TrialSpec(upscaler="nearest")
 

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from tools.camera.sensor import CAMERA_FROM_XYZ
 
-from wamplex.core.raw.colours import camera_matrix, gains_under, light_seen, to_space
-from wamplex.core.raw.development import Light
-from wamplex.core.raw.light import chromaticity, light_of
-from wamplex.core.raw.raw_file import CameraColours
+from wamplex.core.model.development import Light
+from wamplex.core.model.raw_file import CameraColours
+from wamplex.core.raw.camera_colours import camera_matrix, gains_under, light_seen, to_space
+from wamplex.core.raw.white_balance import chromaticity, light_of
 
 ONE = CameraColours(((6504.0, CAMERA_FROM_XYZ),))
 TWO = CameraColours(((2856.0, CAMERA_FROM_XYZ * 1.1), (6504.0, CAMERA_FROM_XYZ)))

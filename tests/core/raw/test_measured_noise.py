@@ -9,8 +9,8 @@ import pytest
 
 from cameras import raw_file
 from wamplex.core.intake.read import read_picture
-from wamplex.core.raw.measured_noise import known_noise
-from wamplex.core.raw.noise import Noise
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.raw.noise_estimation import known_noise
 
 # From ISO 100 to far beyond: about as in the cameras of Foi et al. (2008) and Brooks et al. (2019).
 NOISES = [Noise(1e-4, 2e-7), Noise(4e-4, 2e-6), Noise(1.6e-3, 2e-5), Noise(6e-3, 1.5e-4)]

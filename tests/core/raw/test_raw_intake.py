@@ -9,13 +9,13 @@ import pytest
 import rawpy
 
 from cameras import CAMERA, chart, raw_file
-from wamplex.core.as_developed import as_developed
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
-from wamplex.core.raw.development import Development
-from wamplex.core.raw.tone import seen
-from wamplex.core.recipe import Recipe
+from wamplex.core.model.development import Development
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.raw.tone_curve import seen
+from wamplex.core.trial.developed_picture import as_developed
 
 
 def test_it_is_recognised_by_its_content(tmp_path: Path) -> None:

@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from cameras import chart, raw_file
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import compare
 from wamplex.core.known_answer.raw_question import make_raw_question
-from wamplex.core.raw.measured_noise import measured_noise
-from wamplex.core.raw.noise import Noise
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.raw.noise_estimation import measured_noise
 
 NOISE = Noise(2e-3, 2e-5)
 

@@ -12,7 +12,7 @@ from typer.testing import CliRunner
 
 from cameras import chart, raw_file
 from wamplex.cli import app
-from wamplex.core.errors import UnreadablePictureError
+from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.raw.dng_tags import dng_tags

@@ -9,19 +9,19 @@ import numpy as np
 import pytest
 
 from cameras import chart, raw_file
-from wamplex.core.errors import RecipeError
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.picture import Picture
-from wamplex.core.plan import plan
-from wamplex.core.raw.development import Development
-from wamplex.core.raw.noise import Noise
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale import mosaic_network
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.development import Development
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.render.plan import plan
+from wamplex.core.render.render import render
+from wamplex.core.upscale.networks import mosaic_stage
 
 PATTERNS = ((0, 1, 1, 2), (1, 0, 2, 1), (1, 2, 0, 1), (2, 1, 1, 0))
 TESSERA = TrialSpec(upscaler="tessera")
@@ -51,7 +51,7 @@ def test_tiles_do_not_show(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> N
     picture = read_picture(raw_file(tmp_path / "a.dng", chart(180, 140), noise=Noise(1e-3, 1e-5)))
     recipe = Recipe(base=TESSERA, factor=2)
     at_once = whole(picture, recipe)
-    monkeypatch.setattr(mosaic_network, "tile_shape", lambda *_: (41, 37))
+    monkeypatch.setattr(mosaic_stage, "tile_shape", lambda *_: (41, 37))
     assert np.abs(whole(picture, recipe) - at_once).max() <= 1 / 65535
 
 

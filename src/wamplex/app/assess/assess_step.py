@@ -6,26 +6,26 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
-from wamplex.app import theme
 from wamplex.app.assess.assess_view import AssessView, Mark, Mask
-from wamplex.app.assess.by_itself import sheet_of
+from wamplex.app.assess.automatic_suggestions import sheet_of
 from wamplex.app.assess.condition_card import ConditionCard
-from wamplex.app.assess.developing_part import DevelopingPart
+from wamplex.app.assess.development_panel import DevelopingPart
 from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.assess.welcome import Welcome
+from wamplex.app.shared import theme
 from wamplex.app.shared.images import image_of, veil_image
-from wamplex.app.shared.parts import button, frame, label, lay_step, plain_widget, scrolling_panel, toolbar
+from wamplex.app.shared.widgets import button, frame, label, lay_step, plain_widget, scrolling_panel, toolbar
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.errors import WamplexError
+from wamplex.core.analysis.content.spots import Spot, free_name
+from wamplex.core.analysis.content.subject import veil
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.base.errors import WamplexError
 from wamplex.core.geometry.framing import from_framed, to_framed
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.findings import RowKey
-from wamplex.core.measure.spots import Spot, free_name
-from wamplex.core.measure.subject import veil
-from wamplex.core.raw.development import Development
-from wamplex.core.settings import load_settings, save_settings
-from wamplex.core.source import Source
+from wamplex.core.model.development import Development
+from wamplex.core.model.settings import load_settings, save_settings
+from wamplex.core.model.source import Source
 
 _MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
 

@@ -8,7 +8,7 @@ from typing import Literal
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.picture_view import PictureView
 

@@ -9,8 +9,8 @@ from PySide6.QtGui import QEnterEvent, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from wamplex.app.shared.images import image_of
-from wamplex.app.shared.parts import label, row
-from wamplex.core.measure.findings import Finding, RowKey, Suggestion
+from wamplex.app.shared.widgets import label, row
+from wamplex.core.analysis.report.findings import Finding, RowKey, Suggestion
 
 
 class ConditionCard(QFrame):

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wamplex.app.finish.edits import present_faces
 from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.finish_edits import present_faces
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.trials import Trial
+from wamplex.app.tray.trials import Trial
+from wamplex.core.analysis.content.spots import eye_spot, moved_spots
+from wamplex.core.analysis.report.findings import Act, Suggestion
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import with_factor_on
-from wamplex.core.measure.findings import Act, Suggestion
-from wamplex.core.measure.spots import eye_spot, moved_spots
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import find_upscaler
 
 _HELD_BACK = 50.0  # percent of sharpening and grain
 _TOLD: dict[Act, str] = {

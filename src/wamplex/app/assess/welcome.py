@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, frame, label, row
+from wamplex.app.shared.widgets import button, frame, label, row
 
 _WORDS = (
     ("1", "Assess", "says what is wrong with a picture, and why it thinks so."),

@@ -16,23 +16,23 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.parts import Choice, button, explain, frame, label, row, scrolling_panel
+from wamplex.app.shared.widgets import Choice, button, explain, frame, label, row, scrolling_panel
 from wamplex.app.tray.entry import Entry
+from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import profile_words
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.inks import printer_profile
-from wamplex.core.deliver.limits import check_size, expected_bytes, free_bytes
-from wamplex.core.deliver.naming import FIELDS, planned_path
-from wamplex.core.errors import WamplexError
+from wamplex.core.deliver.request.cmyk_profile import printer_profile
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.naming import FIELDS, planned_path
+from wamplex.core.deliver.request.size_limits import check_size, expected_bytes, free_bytes
 from wamplex.core.geometry.pages import Pages, divide
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
-from wamplex.core.geometry.words import bytes_words, summary
-from wamplex.core.guests.used import provenance_words
-from wamplex.core.jobs.pace import expected_seconds, time_words
-from wamplex.core.raw.development import SPACE_WORDS
-from wamplex.core.settings import load_settings
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.geometry.size_text import bytes_words, summary
+from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.model.development import SPACE_WORDS
+from wamplex.core.model.settings import load_settings
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.queue.throughput import expected_seconds, time_words
 
 _FORMATS: list[tuple[object, str, str]] = [
     ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),

@@ -14,25 +14,25 @@ from wamplex.app.deliver.job_row import JobRow
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.deliver.ordering import Ordering
 from wamplex.app.deliver.result_view import Result, ResultView
-from wamplex.app.shared.parts import button, frame, toolbar
-from wamplex.app.tray.carrying import Carrying
+from wamplex.app.shared.widgets import button, frame, toolbar
+from wamplex.app.tray.decision_transfer import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.result_looks import ResultLooks
-from wamplex.core.assets import own_assets
-from wamplex.core.deliver.limits import check_size, expected_bytes
-from wamplex.core.deliver.naming import SUFFIXES, planned_path
-from wamplex.core.errors import WamplexError
+from wamplex.app.workers.rendering.result_crops import ResultLooks
+from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.deliver.request.naming import SUFFIXES, planned_path
+from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.intake.probe import probe
-from wamplex.core.jobs.job import ENDED
-from wamplex.core.jobs.journal import Planned
-from wamplex.core.measure.spots import Spot, moved_spots
-from wamplex.core.pairs.made import Made
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.travelling.travel import Part
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.lineage.results import Made
+from wamplex.core.workflow.queue.job import ENDED
+from wamplex.core.workflow.queue.journal import Planned
+from wamplex.core.workflow.recipe_transfer.transfer import Part
 
 # Long orders are listed in portions; what is said of all pictures is not said anew after each.
 _SOON_MS = 50

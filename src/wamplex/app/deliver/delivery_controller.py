@@ -8,16 +8,16 @@ from PySide6.QtCore import QObject
 
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.jobs import Jobs, Row
-from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.app.window.status_line import StatusLine
-from wamplex.app.workers.delivery import DeliveryThread, Order
+from wamplex.app.shared.notice_bar import NoticeBar
+from wamplex.app.shared.status_line import StatusLine
+from wamplex.app.workers.output.delivery import DeliveryThread, Order
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.errors import WamplexError
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.errors import WamplexError
-from wamplex.core.files import write_whole
-from wamplex.core.job_report import check_report_name, report
-from wamplex.core.jobs.job import State
-from wamplex.core.jobs.pace import time_words
-from wamplex.core.jobs.run import CANCELLED_WORDS
+from wamplex.core.workflow.queue.job import State
+from wamplex.core.workflow.queue.job_report import check_report_name, report
+from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS
+from wamplex.core.workflow.queue.throughput import time_words
 
 
 class DeliveryController(QObject):

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, label
+from wamplex.app.shared.widgets import button, label
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.hand_back import HandBackThread
-from wamplex.core.hand_over import HandOver
-from wamplex.core.intake.store import PictureStore
+from wamplex.app.workers.output.hand_back import HandBackThread
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.workflow.hand_over import HandOver
 
 DECLINED = 1
 

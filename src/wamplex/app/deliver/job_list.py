@@ -10,7 +10,7 @@ from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
-from wamplex.app.shared.parts import label, plain_widget
+from wamplex.app.shared.widgets import label, plain_widget
 
 _MARGIN = 18
 _BEYOND = 3 * LEAST_HEIGHT

@@ -7,10 +7,10 @@ from PySide6.QtGui import QDesktopServices, QDrag, QMouseEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy, QWidget
 
 from wamplex.app.deliver.jobs import Row
-from wamplex.app.shared.parts import breakable, button, label, restyle
-from wamplex.core.geometry.words import bytes_words
-from wamplex.core.jobs.job import ENDED, State
-from wamplex.core.jobs.pace import time_words
+from wamplex.app.shared.widgets import breakable, button, label, restyle
+from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.workflow.queue.job import ENDED, State
+from wamplex.core.workflow.queue.throughput import time_words
 
 LEAST_HEIGHT = 38
 # "318 MB", and "about 318 MB, 1 h 20 min" on two lines.

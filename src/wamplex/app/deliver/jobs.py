@@ -10,11 +10,11 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.jobs.job import ENDED, Job, State
-from wamplex.core.jobs.journal import Journal, Planned
-from wamplex.core.jobs.pace import expected_seconds, known_paces
-from wamplex.core.jobs.recover import recover
-from wamplex.core.report import made_values
+from wamplex.core.workflow.json_values import made_values
+from wamplex.core.workflow.queue.job import ENDED, Job, State
+from wamplex.core.workflow.queue.journal import Journal, Planned
+from wamplex.core.workflow.queue.recovery import recover
+from wamplex.core.workflow.queue.throughput import expected_seconds, known_paces
 
 
 @dataclass

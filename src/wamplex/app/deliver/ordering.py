@@ -10,11 +10,11 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.shared.portions import Portions
-from wamplex.app.shared.staying import MANY, all_stays
+from wamplex.app.shared.batches import Portions
+from wamplex.app.shared.freeze_gc import MANY, all_stays
 from wamplex.app.tray.entry import Entry
-from wamplex.core.jobs.job import Job
-from wamplex.core.jobs.journal import Planned
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Planned
 
 # A thousand planned at once would hold the window up for 0.2 s, and a busy disk may take seconds to write;
 # a thousand listed at once takes 10 ms.

@@ -13,17 +13,17 @@ from PySide6.QtGui import QDesktopServices, QImage, QPainter, QPaintEvent, QResi
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app.shared.images import image_of
-from wamplex.app.shared.parts import button, clear, label, plain_widget, row
-from wamplex.app.workers.result_looks import ResultLook, ResultLooks
-from wamplex.core.finish.values import Finish
+from wamplex.app.shared.widgets import button, clear, label, plain_widget, row
+from wamplex.app.workers.rendering.result_crops import ResultLook, ResultLooks
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.sheet import picture_corner
-from wamplex.core.geometry.words import bytes_words
-from wamplex.core.measure.spots import Spot
+from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.window import Window
 
 _MIDDLE = Spot(0.5, 0.5, "own", "Middle")
 _SHOWN = ("ringing", "softness", "noise", "block-marks", "round-trip")

@@ -9,10 +9,10 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from wamplex.app.finish.mix_part import trial_words
-from wamplex.app.shared.parts import button, clear, label, row
 from wamplex.app.shared.value_slider import ValueSlider
+from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.entry import Entry
-from wamplex.core.finish.values import Face, Faces
+from wamplex.core.model.finish_values import Face, Faces
 
 _PICTURE_PX = 44
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wamplex.app.finish.brush import LARGEST_PX, LEAST_PX, Brush
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, button, frame, label, toolbar
+from wamplex.app.shared.widgets import Choice, button, frame, label, toolbar
 
 _ZOOMS: list[tuple[object, str, str]] = [
     (None, "Fit", "Show the whole picture"),

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.finish.edits import (
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.finish_edits import (
     changed_layer,
     changed_mask,
     moved_layer,
@@ -17,13 +18,12 @@ from wamplex.app.finish.edits import (
     with_stroke,
     without_layer,
 )
-from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.masks import FacesRequest, MaskMaker, MaskRequest, ToneRequest
-from wamplex.core.assets import own_assets
+from wamplex.app.workers.rendering.masks import FacesRequest, MaskMaker, MaskRequest, ToneRequest
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.finish.strokes import Stroke
-from wamplex.core.finish.values import (
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import (
     Beginning,
     BeginningKind,
     Face,
@@ -35,7 +35,7 @@ from wamplex.core.finish.values import (
     Sharpen,
     Tone,
 )
-from wamplex.core.trial_spec import TrialSpec
+from wamplex.core.model.trial_spec import TrialSpec
 
 _WORDS = {"feather_px": "feather", "inverted": "inverting", "on": "switching", "strokes": "strokes"}
 # A slider that is dragged is one decision.

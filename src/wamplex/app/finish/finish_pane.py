@@ -21,15 +21,15 @@ from PySide6.QtGui import (
     QTabletEvent,
 )
 
-from wamplex.app import theme
+from wamplex.app.bench.pane import Pane, TileLookup, target_of
+from wamplex.app.bench.viewport import Viewport
 from wamplex.app.finish.brush import Brush
+from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.requests import Overlay, TileKey
-from wamplex.app.trial.pane import Pane, TileLookup, target_of
-from wamplex.app.trial.viewport import Viewport
-from wamplex.core.finish.values import Face, Mask
+from wamplex.app.shared.render_requests import Overlay, TileKey
 from wamplex.core.geometry.placement import Placement
-from wamplex.core.recipe import Recipe
+from wamplex.core.model.finish_values import Face, Mask
+from wamplex.core.model.recipe import Recipe
 
 Tool = Literal["look", "paint", "oval", "pick"]
 _Place = tuple[float, float, float]

@@ -9,8 +9,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent, QImage, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.bench.spot_walk import SpotWalk
+from wamplex.app.bench.tile_cache import TileCache
+from wamplex.app.bench.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.bench.viewport import Viewport
 from wamplex.app.finish.brush import Brush
-from wamplex.app.finish.edits import changed_layer, present_faces
 from wamplex.app.finish.faces_part import FacesPart
 from wamplex.app.finish.finish_bar import FinishBar
 from wamplex.app.finish.finish_decisions import FinishDecisions
@@ -20,26 +23,23 @@ from wamplex.app.finish.readings_part import ReadingsPart
 from wamplex.app.finish.surface_part import SurfacePart
 from wamplex.app.shared.images import dimmed, image_of
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.parts import frame, label, lay_step, plain_widget, scrolling_panel
-from wamplex.app.shared.requests import ReadingsKey
+from wamplex.app.shared.render_requests import ReadingsKey
 from wamplex.app.shared.tab_order import TabOrder
+from wamplex.app.shared.widgets import frame, label, lay_step, plain_widget, scrolling_panel
 from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.finish_edits import changed_layer, present_faces
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.spot_walk import SpotWalk
-from wamplex.app.trial.tile_cache import TileCache
-from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
-from wamplex.app.trial.viewport import Viewport
-from wamplex.app.workers.masks import MaskMaker
-from wamplex.app.workers.readings import ReadingsThread
-from wamplex.app.workers.tiles import TileRenderer
-from wamplex.core.assets import own_assets
+from wamplex.app.workers.rendering.masks import MaskMaker
+from wamplex.app.workers.rendering.readings import ReadingsThread
+from wamplex.app.workers.rendering.tiles import TileRenderer
 from wamplex.core.finish.mask_stage import source_to_result
 from wamplex.core.finish.strokes import packed
-from wamplex.core.finish.values import BeginningKind, Mask
-from wamplex.core.intake.kinds import SUFFIXES
-from wamplex.core.recipe import Recipe
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import BeginningKind, Mask
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import find_upscaler
 
 _HINT = "Hold Q for the source, W for the result before Finish · N goes to the next spot"
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
-from wamplex.app.shared.parts import label, letter_square, restyle, row
-from wamplex.core.finish.values import Beginning, Layer
+from wamplex.app.shared.widgets import label, letter_square, restyle, row
+from wamplex.core.model.finish_values import Beginning, Layer
 
 _BEGINNINGS = {
     "everywhere": "everywhere",

@@ -6,12 +6,12 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from wamplex.app.finish.layer_card import LayerCard, beginning_words, layer_words
-from wamplex.app.shared.parts import button, clear, label, row
 from wamplex.app.shared.value_slider import ValueSlider
+from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.entry import Entry
-from wamplex.core.finish.values import MOST_FEATHER_PX, Layer
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.model.finish_values import MOST_FEATHER_PX, Layer
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import find_upscaler
 
 SOURCE_MARK, NO_MARK = "S", "·"
 _MOST_FEATHER_SLID = 30

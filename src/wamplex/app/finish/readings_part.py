@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import clear_grid, label
+from wamplex.app.shared.widgets import clear_grid, label
 from wamplex.core.readings.catalogue import READINGS
 
 _SHOWN = ("ringing", "softness", "noise", "blotches", "colour-drift", "tone-drift")

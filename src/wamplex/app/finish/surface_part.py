@@ -7,11 +7,11 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, label, row
 from wamplex.app.shared.value_slider import ValueSlider
+from wamplex.app.shared.widgets import button, label, row
 from wamplex.app.tray.entry import Entry
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
-from wamplex.core.finish.values import Finish, Grain, Mask, Sharpen
+from wamplex.core.model.finish_values import Finish, Grain, Mask, Sharpen
 
 _SHARPEN = (
     ("amount", "Sharpen for print", "How much is added to edges; 0 adds nothing", 300.0, "%", 1.0),

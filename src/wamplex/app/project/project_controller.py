@@ -12,12 +12,12 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.project.project_model import ProjectModel, lost_work
-from wamplex.app.project.saving import lacking_guests, missing_pictures
+from wamplex.app.project.tray_state import lacking_guests, missing_pictures
+from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.tray.tray import Tray
-from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.core.errors import ProjectError
-from wamplex.core.files import set_aside
-from wamplex.core.project import SUFFIX, Project
+from wamplex.core.base.atomic_files import set_aside
+from wamplex.core.base.errors import ProjectError
+from wamplex.core.workflow.projects.project import SUFFIX, Project
 
 _FILTER = f"Wamplex projects (*{SUFFIX})"
 

@@ -12,15 +12,15 @@ from typing import Protocol
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.project.saving import Saving, Work, decided_of, restore
-from wamplex.app.shared.portions import Portions
+from wamplex.app.project.tray_state import Saving, Work, decided_of, restore
+from wamplex.app.shared.batches import Portions
+from wamplex.app.tray.change_kinds import What
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.what import What
-from wamplex.core.assets import own_assets
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.files import runs
-from wamplex.core.project import SUFFIX, Project, open_project, save_project
+from wamplex.core.base.atomic_files import runs
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.assets import own_assets
+from wamplex.core.workflow.projects.project import SUFFIX, Project, open_project, save_project
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000

@@ -19,20 +19,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.parts import button, explain, frame, label, plain_widget, row
-from wamplex.app.tray.carrying import Carrying
+from wamplex.app.shared.widgets import button, explain, frame, label, plain_widget, row
+from wamplex.app.tray.decision_transfer import Carrying
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.trials import Trials
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.errors import WamplexError
-from wamplex.core.provenance.find import recipe_of_file
-from wamplex.core.recipe import Recipe
-from wamplex.core.travelling.alike import taken_alike
-from wamplex.core.travelling.saved import saved_as
-from wamplex.core.travelling.shelf import forget_recipe, keep_recipe, kept_recipes
-from wamplex.core.travelling.travel import PARTS, Part
-from wamplex.core.travelling.words import PART_NAMES, part_words
+from wamplex.app.tray.trials import Trials
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.provenance.recipe_reader import recipe_of_file
+from wamplex.core.workflow.recipe_transfer.named_recipe import saved_as
+from wamplex.core.workflow.recipe_transfer.part_text import PART_NAMES, part_words
+from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, keep_recipe, kept_recipes
+from wamplex.core.workflow.recipe_transfer.similar_shots import taken_alike
+from wamplex.core.workflow.recipe_transfer.transfer import PARTS, Part
 
 
 @dataclass(frozen=True)

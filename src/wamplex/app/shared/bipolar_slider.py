@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSlider, QStyle, QStyleOptionSlider
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 
 _GROOVE_PX, _HANDLE_PX = 4, 13
 

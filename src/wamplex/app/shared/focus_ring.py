@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QMainWindow, QWidget
 from shiboken6 import isValid
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 
 _BY_KEY = (
     Qt.FocusReason.TabFocusReason,

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:

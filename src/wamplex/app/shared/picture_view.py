@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QWidget
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 
 
 class PictureView(QWidget):

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import explain, label, row
+from wamplex.app.shared.widgets import explain, label, row
 
 # While a slider moves, results are asked for at most this often.
 _SETTLE_MS = 120

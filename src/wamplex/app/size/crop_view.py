@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.shared.picture_view import PictureView
 from wamplex.core.geometry.cropping import Handle, dragged
 from wamplex.core.geometry.framing import Framing, horizon_angle

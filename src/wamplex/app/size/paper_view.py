@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 
 _PERSON_MM = 1700.0
 _WALL_MM = 2500.0

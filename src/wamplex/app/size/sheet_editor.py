@@ -6,12 +6,12 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QInputDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, button, label, row
-from wamplex.core.errors import SizeError
+from wamplex.app.shared.widgets import Choice, button, label, row
+from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.paper import PAPERS, Paper
 from wamplex.core.geometry.sheet import Sheet
-from wamplex.core.geometry.words import parse_print_size
-from wamplex.core.settings import load_settings, save_settings
+from wamplex.core.geometry.size_text import parse_print_size
+from wamplex.core.model.settings import load_settings, save_settings
 
 _NO_SHEET, _OWN = "as large as it comes out", "another size ..."
 _PLACES = [

@@ -8,14 +8,14 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, frame, label, row, scrolling_panel
+from wamplex.app.shared.widgets import Choice, frame, label, row, scrolling_panel
 from wamplex.app.size.sheet_editor import SheetEditor
 from wamplex.app.tray.entry import Entry
-from wamplex.core.advice import advice, room_for
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.deliver.request.size_advice import advice, room_for
 from wamplex.core.geometry.sheet import Sheet, on_sheet, with_factor_on
 from wamplex.core.geometry.size import Size, sharp_from_mm
-from wamplex.core.geometry.words import (
+from wamplex.core.geometry.size_text import (
     MM_PER_UNIT,
     UNITS,
     Unit,
@@ -24,7 +24,7 @@ from wamplex.core.geometry.words import (
     distance_words,
     print_words,
 )
-from wamplex.core.settings import load_settings
+from wamplex.core.model.settings import load_settings
 
 _FACTORS = (2.0, 3.0, 4.0, 6.0)
 _UNIT_DECIMALS = {"cm": 2, "mm": 1, "in": 2}

@@ -7,21 +7,21 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from wamplex.app.shared.images import image_of
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, button, frame, label, lay_step, plain_widget, toolbar
+from wamplex.app.shared.widgets import Choice, button, frame, label, lay_step, plain_widget, toolbar
 from wamplex.app.size.crop_view import CropView
 from wamplex.app.size.paper_view import PaperView, WallView
 from wamplex.app.size.size_panel import SizePanel
 from wamplex.app.size.size_table import SizeTable
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.sheet_previews import PrintKey, SheetPreviews
-from wamplex.core.errors import SizeError
+from wamplex.app.workers.rendering.sheet_previews import PrintKey, SheetPreviews
+from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.cropping import mirrored, straightened, turned_once, with_ratio
 from wamplex.core.geometry.distance import arc_minutes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import MM_PER_INCH, Size
-from wamplex.core.geometry.words import distance_words, print_words
+from wamplex.core.geometry.size_text import distance_words, print_words
 
 _VIEWS = [
     ("crop", "Crop", "The picture with its crop frame, and the sheet beside it"),

@@ -6,13 +6,13 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import clear, label, plain_widget, restyle
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.limits import uncompressed_bytes
-from wamplex.core.errors import SizeError
+from wamplex.app.shared.widgets import clear, label, plain_widget, restyle
+from wamplex.core.base.errors import SizeError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.size_limits import uncompressed_bytes
 from wamplex.core.geometry.sheet import Sheet, factor_needed, with_factor_on
 from wamplex.core.geometry.size import Size, sharp_from_mm
-from wamplex.core.geometry.words import Unit, bytes_words, density_words, distance_words, print_words
+from wamplex.core.geometry.size_text import Unit, bytes_words, density_words, distance_words, print_words
 
 _FACTORS = (1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
 # What ink-jet printing of photographs still looks good at, common practice.

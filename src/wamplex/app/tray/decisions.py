@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from wamplex.app.trial.trials import Trials
-from wamplex.core.finish.values import Finish
+from wamplex.app.tray.trials import Trials
+from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
-from wamplex.core.measure.spots import Spot
-from wamplex.core.raw.development import Development
+from wamplex.core.model.development import Development
+from wamplex.core.model.finish_values import Finish
 
 DEFAULT_FACTOR = 4.0
 DEFAULT_SEEN_FROM_MM = 500.0

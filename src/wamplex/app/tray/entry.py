@@ -9,29 +9,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.trial.trials import Trial, Trials
-from wamplex.core.choices import LEAST_CHOICES, kind_of, load_choices
-from wamplex.core.finish.values import Finish
+from wamplex.app.tray.trials import Trial, Trials
+from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.suggestion import Suggested, suggested_trials
+from wamplex.core.analysis.report.trial_warnings import likely_trouble
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
-from wamplex.core.intake.kinds import RAW
-from wamplex.core.intake.packed_thumbnail import Thumbnail, pixels_of
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, pixels_of
+from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import Probe
-from wamplex.core.measure.condition import Condition
-from wamplex.core.measure.findings import RowKey
-from wamplex.core.measure.spots import Spot, moved_spots
-from wamplex.core.measure.suggest import Suggested, suggested_trials
-from wamplex.core.measure.trouble import likely_trouble
-from wamplex.core.pairs.made import Made
-from wamplex.core.raw.development import Development
-from wamplex.core.recipe import Recipe
-from wamplex.core.settings import load_settings
-from wamplex.core.source import Source
-from wamplex.core.travelling.alike import Taken
-from wamplex.core.trial_spec import TrialSpec
-from wamplex.core.upscale.registry import find_upscaler, is_known
-from wamplex.core.upscale.values import Values
+from wamplex.core.model.development import Development
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.settings import load_settings
+from wamplex.core.model.source import Source
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.registry import find_upscaler, is_known
+from wamplex.core.workflow.lineage.results import Made
+from wamplex.core.workflow.orders.stamp_history import LEAST_CHOICES, kind_of, load_choices
+from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
 
 UNMEASURED_UPSCALER = "vellum"
 

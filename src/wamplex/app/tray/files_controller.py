@@ -8,17 +8,17 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from wamplex.app.shared.portions import Portions
-from wamplex.app.shared.staying import MANY, all_stays
+from wamplex.app.shared.batches import Portions
+from wamplex.app.shared.freeze_gc import MANY, all_stays
+from wamplex.app.tray.change_kinds import What
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.what import What
-from wamplex.app.workers.loader import Loader
-from wamplex.app.workers.thumbnails import ThumbnailKey, Thumbnails
-from wamplex.app.workers.watch import SourceWatch
-from wamplex.core.intake.packed_thumbnail import Thumbnail
+from wamplex.app.workers.files.loader import Loader
+from wamplex.app.workers.files.thumbnails import ThumbnailKey, Thumbnails
+from wamplex.app.workers.files.watch import SourceWatch
+from wamplex.core.intake.compressed_thumbnail import Thumbnail
 from wamplex.core.intake.probe import Probe
-from wamplex.core.travelling.alike import Taken
+from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 _WARM_UP_MS = 400  # once the window has been painted

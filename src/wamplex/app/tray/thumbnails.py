@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.intake.packed_thumbnail import Thumbnail, packed
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, packed
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, reduced
-from wamplex.core.raw.development import Development
-from wamplex.core.source import Source
-
-if TYPE_CHECKING:
-    from wamplex.app.tray.tray import Tray
+from wamplex.core.model.development import Development
+from wamplex.core.model.source import Source
 
 _MOST_LARGE = 24
 Rgb8 = NDArray[np.uint8]
@@ -26,7 +23,7 @@ Rgb8 = NDArray[np.uint8]
 class Thumbnails:
     """Keeps as many large ones as a person goes back and forth between; they change with the tray."""
 
-    def __init__(self, tray: Tray) -> None:
+    def __init__(self, tray: TrayEntries) -> None:
         self._tray = tray
         self._large: OrderedDict[int, None] = OrderedDict()
 

@@ -8,24 +8,24 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.tray.carrying import Carrying, carried_onto
-from wamplex.app.tray.deciding import VALUES_OF, expanded, laid_out_as, trial_words
+from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.decision_effects import VALUES_OF, expanded, laid_out_as, trial_words
+from wamplex.app.tray.decision_transfer import Carrying, carried_onto
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import Entry, usual_trials
-from wamplex.app.tray.found_out import FoundOut
+from wamplex.app.tray.file_facts import FoundOut
 from wamplex.app.tray.history import Arranged, Dated, History, Step, Together
 from wamplex.app.tray.pictures import Pictures, moved
 from wamplex.app.tray.thumbnails import Thumbnails
-from wamplex.app.tray.what import What
-from wamplex.app.trial.trials import Trials
-from wamplex.core.errors import SizeError
-from wamplex.core.finish.values import Finish
+from wamplex.app.tray.trials import Trials
+from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
-from wamplex.core.measure.spots import Spot, moved_spots
-from wamplex.core.raw.development import Development
-from wamplex.core.source import Source
+from wamplex.core.model.development import Development
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.source import Source
 
 _WHAT: dict[str, What] = {
     "development": "development",
@@ -57,7 +57,7 @@ class Tray(QObject):
         self._picked = False
         self.history = History()
         self.thumbnails = Thumbnails(self)
-        self.found_out = FoundOut(self)
+        self.found_out = FoundOut(self, self.thumbnails, self.history, self)
 
     @property
     def entries(self) -> list[Entry]:
@@ -346,6 +346,10 @@ class Tray(QObject):
         if "framing" in changed:
             self.thumbnails.reframe(entry)
         self.announce(entry, *changed)
+
+    def announce_measured(self, entry: Entry) -> None:
+        """Tell that a row of an entry's condition sheet is ready."""
+        self.measured.emit(entry.number)
 
     def announce(self, entry: Entry, *what: What) -> None:
         """Tell what has changed of an entry."""

@@ -12,13 +12,13 @@ from PySide6.QtCore import QBuffer, QByteArray, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.shared.images import pixmap_of
-from wamplex.app.shared.parts import MAY_BREAK, breakable
+from wamplex.app.shared.widgets import MAY_BREAK, breakable
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, TrayList, row_words
-from wamplex.core.intake.packed_thumbnail import PackedThumbnail, Thumbnail
+from wamplex.core.intake.compressed_thumbnail import PackedThumbnail, Thumbnail
 
 _THUMB = QSize(126, 76)
 _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt, QUrl
 
+from wamplex.app.tray.change_kinds import What
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.what import What
-from wamplex.core.pairs.made import Made
+from wamplex.core.workflow.lineage.results import Made
 
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole

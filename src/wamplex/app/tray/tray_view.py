@@ -8,9 +8,9 @@ from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QTim
 from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QListView, QMenu, QVBoxLayout, QWidget
 
-from wamplex.app import theme
+from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.parts import button, label
+from wamplex.app.shared.widgets import button, label
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_card import TrayCardPainter
 from wamplex.app.tray.tray_list import Index, TrayList, about_words

@@ -23,16 +23,16 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.shared.images import image_of
-from wamplex.app.shared.parts import button, label, plain_widget, row
+from wamplex.app.shared.widgets import button, label, plain_widget, row
 from wamplex.app.tray.entry import Entry
-from wamplex.app.workers.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.app.workers.rendering.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.intake.kinds import SUFFIXES
-from wamplex.core.intake.store import PictureStore
+from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.picture_cache import PictureStore
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
 from wamplex.core.known_answer.question import Damage, Question
-from wamplex.core.recipe import Recipe
-from wamplex.core.window import Window
+from wamplex.core.model.recipe import Recipe
 
 _KERNELS = (("bicubic", "Bicubic"), ("lanczos", "Lanczos 3"), ("area", "Area"))
 _COLUMNS = (

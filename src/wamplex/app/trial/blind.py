@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass
 
-from wamplex.app.trial.trials import Trial, Trials
+from wamplex.app.tray.trials import Trial, Trials
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from wamplex.app import theme
+from wamplex.app.bench.pane import Pane, TileLookup
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.requests import TileKey
-from wamplex.app.trial.pane import Pane, TileLookup
-from wamplex.app.trial.viewport import Viewport
-from wamplex.core.recipe import Recipe
+from wamplex.app.shared.render_requests import TileKey
+from wamplex.core.model.recipe import Recipe
 
 _GRIP_PX = 9
 _KEY_STEP = 0.02

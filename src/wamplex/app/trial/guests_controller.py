@@ -7,13 +7,13 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.trials import MOST_IN_VIEW
-from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.app.workers.guests import GuestThread
+from wamplex.app.tray.trials import MOST_IN_VIEW
+from wamplex.app.workers.files.guests import GuestThread
 from wamplex.core.guests.guest import Guest
-from wamplex.core.intake.kinds import SUFFIXES
-from wamplex.core.intake.store import PictureStore
+from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.picture_cache import PictureStore
 
 
 class GuestsController(QObject):

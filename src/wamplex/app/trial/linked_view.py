@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import clear_grid, frame, label, plain_widget, row
-from wamplex.app.shared.requests import Overlay, TileKey
-from wamplex.app.trial.pane import Pane, TileLookup
+from wamplex.app.bench.pane import Pane, TileLookup
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared.render_requests import Overlay, TileKey
+from wamplex.app.shared.widgets import clear_grid, frame, label, plain_widget, row
 from wamplex.app.trial.scene import UNPROOFED, Scene
 from wamplex.app.trial.trial_head import TrialHead
-from wamplex.app.trial.viewport import Viewport
 
 HEAD_PX = 30
 _MOST_IN_ROW = 3

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
-from wamplex.app import theme
-from wamplex.app.trial.viewport import Viewport
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared import theme
 
 
 class MapView(QWidget):

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QStackedLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import Choice, button, label, plain_widget, toolbar
-from wamplex.app.shared.requests import Overlay, TileKey
+from wamplex.app.bench.pane import Pane, TileLookup
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared.render_requests import Overlay, TileKey
+from wamplex.app.shared.widgets import Choice, button, label, plain_widget, toolbar
 from wamplex.app.trial.curtain import CurtainPane
-from wamplex.app.trial.pane import Pane, TileLookup
 from wamplex.app.trial.scene import SOURCE, UNPROOFED, Scene, ViewName
-from wamplex.app.trial.viewport import Viewport
 
 _RATES: list[tuple[object, str, str]] = [
     (1000, "slow", "Each trial is shown for a second"),

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.shared.requests import ReadingsKey
+from wamplex.app.shared.render_requests import ReadingsKey
 from wamplex.app.tray.entry import Entry
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.reading import Reading

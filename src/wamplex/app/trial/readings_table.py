@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import Choice, label, restyle
+from wamplex.app.shared.widgets import Choice, label, restyle
 from wamplex.app.trial.readings_model import Standing
 
 _SCOPES: list[tuple[object, str, str]] = [

@@ -7,12 +7,12 @@ from typing import Literal
 
 from PySide6.QtGui import QImage
 
-from wamplex.app.shared.requests import Overlay
+from wamplex.app.shared.render_requests import Overlay
 from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.trials import Trial
 from wamplex.app.trial.blind import BlindChoice
-from wamplex.app.trial.trials import Trial
-from wamplex.core.colour.view import PLAIN, View
-from wamplex.core.recipe import Recipe
+from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.model.recipe import Recipe
 
 ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
 SOURCE = "source"

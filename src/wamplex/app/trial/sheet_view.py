@@ -8,16 +8,16 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QInputDialog, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, clear_grid, label, plain_widget, row
-from wamplex.app.shared.requests import TileKey
-from wamplex.app.trial.pane import Pane, TileLookup
+from wamplex.app.bench.pane import Pane, TileLookup
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared.render_requests import TileKey
+from wamplex.app.shared.widgets import button, clear_grid, label, plain_widget, row
 from wamplex.app.trial.readings_model import Standing
 from wamplex.app.trial.scene import Scene
 from wamplex.app.trial.trial_head import TrialHead
-from wamplex.app.trial.viewport import Viewport
-from wamplex.core.colour.view import PLAIN, View
-from wamplex.core.measure.spots import Spot
-from wamplex.core.source import Source
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.model.source import Source
 
 _NAME_WIDTH, _CELL_HEIGHT, _GAP = 92, 118, 4
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.bench.spot_walk import SpotWalk
+from wamplex.app.bench.viewport import Viewport
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.scene import compared
-from wamplex.app.trial.spot_walk import SpotWalk
-from wamplex.app.trial.viewport import Viewport
-from wamplex.app.workers.disagreement import DifferRequest
+from wamplex.app.workers.rendering.trial_differences import DifferRequest
+from wamplex.core.analysis.content.spots import Spot, free_name, moved_spots
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.measure.spots import Spot, free_name, moved_spots
 
 
 class SpotsController(QObject):

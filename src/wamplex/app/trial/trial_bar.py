@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import Choice, button, label, toolbar
+from wamplex.app.shared.widgets import Choice, button, label, toolbar
 from wamplex.app.trial.scene import DISAGREEMENT, OUTSIDE, ViewName
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.upscale.registry import known_upscalers
+from wamplex.core.trial.registry import known_upscalers
 
 _VIEWS: list[tuple[object, str, str]] = [
     ("sheet", "Sheet", "All spots by all trials, every cell at final size"),

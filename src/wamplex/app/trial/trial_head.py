@@ -6,11 +6,11 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
-from wamplex.app import theme
-from wamplex.app.shared.parts import button, label
+from wamplex.app.shared import theme
+from wamplex.app.shared.widgets import button, label
+from wamplex.app.tray.trials import Trial
 from wamplex.app.trial.readings_model import Standing
 from wamplex.app.trial.scene import Scene
-from wamplex.app.trial.trials import Trial
 
 _STAMP_WIDTH = 74
 _BARS_HEIGHT = 26

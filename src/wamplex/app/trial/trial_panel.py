@@ -9,14 +9,14 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, clear, frame, label, row, scrolling_panel
+from wamplex.app.bench.viewport import Viewport
+from wamplex.app.shared.widgets import button, clear, frame, label, row, scrolling_panel
 from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.trials import Trial
 from wamplex.app.trial.map_view import MapView
 from wamplex.app.trial.readings_table import ReadingsTable
-from wamplex.app.trial.trials import Trial
 from wamplex.app.trial.values_editor import ValuesEditor
-from wamplex.app.trial.viewport import Viewport
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.trial.registry import find_upscaler
 
 _KINDS = {"interpolation": "Interpolation", "learned": "Learned", "guest": "Guest"}
 

@@ -8,31 +8,31 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from wamplex.app.bench.pane import Pane
+from wamplex.app.bench.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.bench.viewport import Viewport
 from wamplex.app.shared.images import dimmed, image_of
 from wamplex.app.shared.keys import is_key
-from wamplex.app.shared.parts import frame, label, lay_step, plain_widget
 from wamplex.app.shared.tab_order import TabOrder
+from wamplex.app.shared.widgets import frame, label, lay_step, plain_widget
 from wamplex.app.tray.entry import Entry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.blind import BlindChoice
 from wamplex.app.trial.linked_view import LinkedView
 from wamplex.app.trial.pair_view import PairView
-from wamplex.app.trial.pane import Pane
 from wamplex.app.trial.readings_model import ReadingsModel
 from wamplex.app.trial.scene import OUTSIDE, Scene, ViewName
 from wamplex.app.trial.sheet_view import SheetView
 from wamplex.app.trial.spots_controller import SpotsController
-from wamplex.app.trial.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.trial.trial_bar import TrialBar, is_preset
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
-from wamplex.app.trial.viewport import Viewport
-from wamplex.app.workers.readings import ReadingsThread
-from wamplex.app.workers.tiles import TileRenderer
-from wamplex.core.colour.view import View
-from wamplex.core.settings import load_settings, save_settings
-from wamplex.core.upscale.registry import find_upscaler, is_known
-from wamplex.core.upscale.values import Values
+from wamplex.app.workers.rendering.readings import ReadingsThread
+from wamplex.app.workers.rendering.tiles import TileRenderer
+from wamplex.core.colour.screen_view import View
+from wamplex.core.model.settings import load_settings, save_settings
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.registry import find_upscaler, is_known
 
 _HINT = "Hold Q to see the source · drag moves and the wheel zooms all panes"
 

@@ -9,10 +9,10 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 
 from wamplex.app.shared.bipolar_slider import BipolarSlider
-from wamplex.app.shared.parts import button, clear, label, row
-from wamplex.app.trial.trials import Trial
-from wamplex.core.measure.suggest import Suggested
-from wamplex.core.upscale.values import ValueName, Values
+from wamplex.app.shared.widgets import button, clear, label, row
+from wamplex.app.tray.trials import Trial
+from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.model.upscale_values import ValueName, Values
 
 # While a slider moves, results are asked for at most this often.
 _SETTLE_MS = 180

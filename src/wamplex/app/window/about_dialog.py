@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import platform
 from importlib.metadata import PackageNotFoundError, metadata, version
-from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QDialog, QTextBrowser, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, explain, label, row
+from wamplex.app.shared.widgets import button, explain, label, row
+from wamplex.core.base.resources import FONTS_DIR, MODELS_DIR
 
-_CORE = Path(__file__).parents[2]
-_MODELS, _FONTS = _CORE / "models", _CORE / "fonts"
 # What does most of the work; all of it is installed with its own licence.
 _LIBRARIES = (
     "PySide6-Essentials",
@@ -38,9 +36,9 @@ class AboutDialog(QDialog):
         self.texts = QComboBox()
         explain(self.texts, "Text", "Versions, licences, or the card of a network")
         self.texts.addItem("Versions and licences", None)
-        for path in sorted(_MODELS.glob("*.md")):
+        for path in sorted(MODELS_DIR.glob("*.md")):
             self.texts.addItem(f"Network card: {path.stem}", path)
-        for path in sorted(_FONTS.glob("*LICENSE.txt")):
+        for path in sorted(FONTS_DIR.glob("*LICENSE.txt")):
             self.texts.addItem(f"Licence of the letters: {path.stem.removesuffix('-LICENSE')}", path)
         self.text = QTextBrowser()
         self.text.setAccessibleName("The text")

@@ -10,15 +10,15 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QGuiApplication, QScreen
 from PySide6.QtWidgets import QWidget
 
+from wamplex.app.shared.status_line import StatusLine
 from wamplex.app.tray.tray import Tray
 from wamplex.app.window.colours_dialog import ColoursDialog, view_words
-from wamplex.app.window.status_line import StatusLine
-from wamplex.app.workers.screen_profile import ScreenProfileThread
+from wamplex.app.workers.machine.screen_profile import ScreenProfileThread
+from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.desktop_profile import ScreenProfile
-from wamplex.core.colour.proof import read_profile
-from wamplex.core.colour.view import View
-from wamplex.core.errors import DeliveryError
-from wamplex.core.settings import SRGB_SCREEN, load_settings, save_settings
+from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.soft_proof import read_profile
+from wamplex.core.model.settings import SRGB_SCREEN, load_settings, save_settings
 
 
 class ColoursController(QObject):

@@ -8,13 +8,13 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import Choice, button, frame, label, row
+from wamplex.app.shared.widgets import Choice, button, frame, label, row
 from wamplex.app.tray.entry import Entry
+from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.convert import Intent
-from wamplex.core.colour.proof import outside_share, read_profile
-from wamplex.core.colour.view import View
-from wamplex.core.errors import DeliveryError
-from wamplex.core.settings import SRGB_SCREEN
+from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.soft_proof import outside_share, read_profile
+from wamplex.core.model.settings import SRGB_SCREEN
 
 _INTENTS: list[tuple[object, str, str]] = [
     ("relative", "Relative", "Colours that the printer has stay; others become the nearest it has"),

@@ -2,38 +2,42 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QApplication, QDialog, QWidget
 
-from wamplex.app.theme import apply_theme
+from wamplex.app.shared.theme import apply_theme
+from wamplex.app.tray.tray import Tray
 from wamplex.app.window.about_dialog import AboutDialog
-from wamplex.app.window.explaining import Explaining
 from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.preferences_dialog import PreferencesDialog
-from wamplex.core.settings import load_settings
-
-if TYPE_CHECKING:
-    from wamplex.app.window.main_window import MainWindow
+from wamplex.app.window.whats_this import Explaining
+from wamplex.core.model.settings import load_settings
 
 _Dialog = TypeVar("_Dialog", bound=QDialog)
 
 
 class Dialogs(QObject):
-    """Opens each, and tells the window's parts what was chosen in it."""
+    """Opens each, and announces what was chosen in it."""
 
-    def __init__(self, window: MainWindow) -> None:
+    networks_changed = Signal()
+    looks_changed = Signal()
+    unit_chosen = Signal(str)
+    memory_chosen = Signal(float)
+    colours_asked = Signal()
+
+    def __init__(self, tray: Tray, window: QWidget) -> None:
         super().__init__(window)
-        self._window = window
+        self._tray, self._window = tray, window
         self._explaining = Explaining(window)
 
     def networks(self) -> NetworksDialog:
         """What adds, renames and removes the user's own networks."""
-        dialog = NetworksDialog(self._window.tray.with_trial_of, self._window)
-        dialog.changed.connect(self._window.trial_step.refresh)
+        dialog = NetworksDialog(self._tray.with_trial_of, self._window)
+        dialog.changed.connect(self.networks_changed)
         return _shown(dialog)
 
     def help(self) -> HelpSheet:
@@ -46,18 +50,17 @@ class Dialogs(QObject):
 
     def preferences(self) -> PreferencesDialog:
         """What holds for every picture."""
-        window = self._window
-        dialog = PreferencesDialog(window.tray, window.colours.open, window)
+        dialog = PreferencesDialog(self._tray, self.colours_asked.emit, self._window)
         dialog.looks_changed.connect(self.use_looks)
-        dialog.unit_chosen.connect(window.size_step.panel.use_unit)
-        dialog.memory_chosen.connect(window.store.keep_up_to)
-        dialog.trials_changed.connect(window.tray.offer_trials_anew)
+        dialog.unit_chosen.connect(self.unit_chosen)
+        dialog.memory_chosen.connect(self.memory_chosen)
+        dialog.trials_changed.connect(self._tray.offer_trials_anew)
         dialog.guests_asked.connect(lambda: self.guests(dialog))
         return _shown(dialog)
 
     def guests(self, preferences: PreferencesDialog) -> GuestsDialog:
         """What files enlarged elsewhere take of the disk."""
-        dialog = GuestsDialog(self._window.tray.with_trial_of, preferences)
+        dialog = GuestsDialog(self._tray.with_trial_of, preferences)
         dialog.changed.connect(preferences.show_guests)
         return _shown(dialog)
 
@@ -66,7 +69,7 @@ class Dialogs(QObject):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, dimmed=load_settings().dimmed)
-        self._window.rail.show_step(self._window.rail.step)
+        self.looks_changed.emit()
         for widget in app.allWidgets():
             widget.update()
 

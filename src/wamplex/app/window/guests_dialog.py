@@ -7,10 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
-from wamplex.app.shared.parts import button, label, row
-from wamplex.core.geometry.words import bytes_words
+from wamplex.app.shared.widgets import button, label, row
+from wamplex.core.geometry.size_text import bytes_words
 from wamplex.core.guests.guest import Guest
-from wamplex.core.guests.shelf import kept_guests, remove_guest, room_taken
+from wamplex.core.guests.guest_store import kept_guests, remove_guest, room_taken
 
 
 class GuestsDialog(QDialog):

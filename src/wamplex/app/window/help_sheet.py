@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from wamplex.app.shared.keys import KEYS, Bound
-from wamplex.app.shared.parts import label, plain_widget
+from wamplex.app.shared.widgets import label, plain_widget
 
 JOB = (
     "Add pictures: with the button, by dropping them, or a whole folder.",

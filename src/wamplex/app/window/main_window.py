@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -22,50 +23,52 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.assess.assess_step import AssessStep
-from wamplex.app.assess.by_itself import SuggestionsByItself
-from wamplex.app.assess.developing_controller import DevelopingController
+from wamplex.app.assess.automatic_suggestions import SuggestionsByItself
+from wamplex.app.assess.development_controller import DevelopingController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
 from wamplex.app.deliver.hand_over_controller import HandOverController
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.deliver.pairs_controller import PairsController
+from wamplex.app.deliver.lineage_controller import PairsController
 from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
+from wamplex.app.shared.notice_bar import NoticeBar
+from wamplex.app.shared.status_line import StatusLine
 from wamplex.app.size.size_step import SizeStep
+from wamplex.app.tray.change_kinds import What
 from wamplex.app.tray.files_controller import FilesController
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
-from wamplex.app.tray.what import What
 from wamplex.app.trial.answer_window import AnswerWindow
-from wamplex.app.trial.choices_controller import ChoicesController
 from wamplex.app.trial.guests_controller import GuestsController
-from wamplex.app.trial.takeaway_controller import TakeAwayController
+from wamplex.app.trial.sheet_export_controller import TakeAwayController
+from wamplex.app.trial.stamp_history_controller import ChoicesController
 from wamplex.app.trial.trial_step import TrialStep
-from wamplex.app.window.acts import acts_of, add_keys
+from wamplex.app.window.actions import Action, add_keys
+from wamplex.app.window.clipboard import paste
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.dialogs import Dialogs
-from wamplex.app.window.folding import Folding
+from wamplex.app.window.full_view import Bare
 from wamplex.app.window.held_keys import HeldKeys
-from wamplex.app.window.notice_bar import NoticeBar
-from wamplex.app.window.status_line import StatusLine
-from wamplex.app.window.step_rail import StepRail
-from wamplex.app.window.workers import Workers
-from wamplex.app.workers.autosave import Autosave
-from wamplex.app.workers.delivery import DeliveryThread
-from wamplex.core.colour.view import View
+from wamplex.app.window.panels import Folding
+from wamplex.app.window.step_rail import STEPS, StepRail
+from wamplex.app.window.worker_set import Workers
+from wamplex.app.workers.output.autosave import Autosave
+from wamplex.app.workers.output.delivery import DeliveryThread
+from wamplex.core.colour.screen_view import View
 from wamplex.core.demo import demo_pictures
-from wamplex.core.geometry.words import summary
-from wamplex.core.hand_over import HandOver
-from wamplex.core.intake.kinds import SUFFIXES
-from wamplex.core.intake.store import PictureStore
-from wamplex.core.jobs.apart import Apart
-from wamplex.core.jobs.journal import Journal, journal_path
-from wamplex.core.project import SUFFIX, Project
-from wamplex.core.settings import load_settings
-from wamplex.core.source import Source
-from wamplex.core.upscale.registry import find_upscaler
+from wamplex.core.geometry.size_text import summary
+from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.model.settings import load_settings
+from wamplex.core.model.source import Source
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.hand_over import HandOver
+from wamplex.core.workflow.projects.project import SUFFIX, Project
+from wamplex.core.workflow.queue.delivery_client import Apart
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
 
@@ -116,13 +119,13 @@ class MainWindow(QMainWindow):
         )
         self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
         self.take_away = TakeAwayController(self, self.store, self.notices)
-        self.dialogs, self._choices = Dialogs(self), ChoicesController(self.tray, self)
+        self.dialogs, self._choices = Dialogs(self.tray, self), ChoicesController(self.tray, self)
         self.guests = GuestsController(self, self.tray, self.store, self.notices)
         self._lay_out()
         self._connect()
-        acts = acts_of(self)
-        add_keys(self, acts)
-        self.rail.asked.connect(lambda name: acts[name]())
+        actions = self._actions()
+        add_keys(self, actions)
+        self.rail.asked.connect(lambda name: actions[name]())
         self.open_step(ASSESS)
         # Those of the controllers end with the others; files under way have an end of their own.
         self.workers.join(self.developing, self.files.thumbnails, self.pairs.finder, self.watch)
@@ -297,7 +300,38 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(whole)
         self._whole = inside
 
+    def _actions(self) -> dict[str, Action]:
+        """Actions of the whole window by their names."""
+        actions: dict[str, Action] = {
+            "add": self.choose_files,
+            "paste": partial(paste, self.take_in, self.notices),
+            "next": lambda: self.tray.step(1),
+            "previous": lambda: self.tray.step(-1),
+            "undo": self.undo,
+            "redo": self.redo,
+            "recipes": self.open_recipes,
+            "save": self.project_controller.save,
+            "save-elsewhere": self.project_controller.save_elsewhere,
+            "open-project": self.project_controller.ask_open,
+            "colours": self.colours.open,
+            "networks": self.dialogs.networks,
+            "bare": Bare(self).turn,
+            "tray": self.folding.turn_tray,
+            "panel": self.folding.turn_panels,
+            "help": self.dialogs.help,
+            "what": self.dialogs.what,
+            "preferences": self.dialogs.preferences,
+            "about": self.dialogs.about,
+            "quit": self.close,
+        }
+        return actions | {f"step-{index + 1}": partial(self.open_step, index) for index in range(len(STEPS))}
+
     def _connect(self) -> None:
+        self.dialogs.networks_changed.connect(self.trial_step.refresh)
+        self.dialogs.looks_changed.connect(lambda: self.rail.show_step(self.rail.step))
+        self.dialogs.unit_chosen.connect(self.size_step.panel.use_unit)
+        self.dialogs.memory_chosen.connect(self.store.keep_up_to)
+        self.dialogs.colours_asked.connect(self.colours.open)
         self.rail.chosen.connect(self.open_step)
         self.tray_view.add_asked.connect(self.choose_files)
         self.developing.measuring_asked.connect(self.workers.loader.measure_again)

@@ -17,11 +17,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.parts import button, explain, label, row
-from wamplex.app.workers.try_network import TryNetwork
-from wamplex.core.errors import UpscalerError
-from wamplex.core.upscale.own.shelf import own_upscalers, remove_own, rename_own
-from wamplex.core.upscale.own.upscaler import OwnUpscaler
+from wamplex.app.shared.widgets import button, explain, label, row
+from wamplex.app.workers.files.try_network import TryNetwork
+from wamplex.core.base.errors import UpscalerError
+from wamplex.core.upscale.user_networks.network_store import own_upscalers, remove_own, rename_own
+from wamplex.core.upscale.user_networks.user_upscaler import OwnUpscaler
 
 
 class NetworksDialog(QDialog):

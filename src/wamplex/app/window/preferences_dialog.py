@@ -10,22 +10,22 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.parts import Choice, button, explain, frame, label, row
+from wamplex.app.shared.widgets import Choice, button, explain, frame, label, row
 from wamplex.app.tray.tray import Tray
 from wamplex.app.window.guests_dialog import kept_words
-from wamplex.app.workers.providers import ProvidersThread
-from wamplex.core.choices import forget_choices, load_choices
-from wamplex.core.errors import WamplexError
+from wamplex.app.workers.machine.providers import ProvidersThread
+from wamplex.core.base.errors import WamplexError
 from wamplex.core.geometry.paper import PAPERS
-from wamplex.core.geometry.words import UNITS
-from wamplex.core.settings import load_settings, save_settings
-from wamplex.core.upscale.execution import (
+from wamplex.core.geometry.size_text import UNITS
+from wamplex.core.model.settings import load_settings, save_settings
+from wamplex.core.trial.registry import find_upscaler, is_known
+from wamplex.core.upscale.networks.execution import (
     current_execution,
     execution_with,
     provider_words,
     use_execution,
 )
-from wamplex.core.upscale.registry import find_upscaler, is_known
+from wamplex.core.workflow.orders.stamp_history import forget_choices, load_choices
 
 _SIZES: list[tuple[object, str, str]] = [
     (size, f"{size} %", f"Words and controls at {size} %, from the next start on")

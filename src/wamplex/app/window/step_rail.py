@@ -6,8 +6,8 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QWidget
 
-from wamplex.app import theme
-from wamplex.app.shared.parts import label
+from wamplex.app.shared import theme
+from wamplex.app.shared.widgets import label
 
 STEPS = (
     ("Assess", "What condition the picture is in, and what that suggests"),

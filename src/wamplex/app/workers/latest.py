@@ -9,9 +9,9 @@ from typing import Generic, TypeVar
 from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.app.workers.thread_priority import lower_priority
-from wamplex.core.errors import user_message
-from wamplex.core.niceness import FOR_THE_EYE
-from wamplex.core.progress import Progress
+from wamplex.core.base.errors import user_message
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.thread_priority import FOR_THE_EYE
 
 Request = TypeVar("Request")
 

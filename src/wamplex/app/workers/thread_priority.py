@@ -7,8 +7,8 @@ import os
 import sys
 from pathlib import Path
 
-from wamplex.core.niceness import BEHIND, CRUNCHING, FOR_THE_EYE, be_nice
-from wamplex.core.upscale.sessions import let_sessions_stand_back
+from wamplex.core.base.thread_priority import BEHIND, CRUNCHING, FOR_THE_EYE, be_nice
+from wamplex.core.upscale.networks.sessions import let_sessions_stand_back
 
 # Seconds after which a thread that works in Python lets others have their turn. A frame lasts 16 ms, and in
 # one frame the window's thread may have to ask for its turn forty times, whenever it has called Qt.

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 import pyvips
 
+from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.icc import (
     ADOBE_RGB,
     DISPLAY_P3,
@@ -15,8 +16,7 @@ from wamplex.core.colour.icc import (
     make_grey_profile,
     make_profile,
 )
-from wamplex.core.errors import DeliveryError
-from wamplex.core.picture import Picture, Pixels
+from wamplex.core.model.picture import Picture, Pixels
 
 Intent = Literal["relative", "perceptual"]  # ICC.1:2022, 6.2
 _SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}

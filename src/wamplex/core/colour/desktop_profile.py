@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.profile_check import fits, is_usable
-from wamplex.core.colour.proof import read_profile
-from wamplex.core.errors import DeliveryError
+from wamplex.core.colour.soft_proof import read_profile
 
 _BUS, _PATH = "org.freedesktop.ColorManager", "/org/freedesktop/ColorManager"
 _TIMEOUT_S = 2.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.picture import Pixels
+from wamplex.core.model.picture import Pixels
 
 Lab = NDArray[np.float64]
 # IEC 61966-2-1: linear sRGB to XYZ under D65, and the white it gives.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.picture import Pixels
+from wamplex.core.model.picture import Pixels
 
 WEIGHTS = np.array([0.299, 0.587, 0.114], np.float32)
 

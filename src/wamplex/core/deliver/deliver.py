@@ -14,35 +14,36 @@ from pathlib import Path
 
 import numpy as np
 
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import delivery_profile
 from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
-from wamplex.core.deliver.copied_source import copy_beside
-from wamplex.core.deliver.delivery import Delivery
-from wamplex.core.deliver.description import FileDescription, Samples
-from wamplex.core.deliver.dng import write_dng
-from wamplex.core.deliver.inks import INKS, printer_profile
-from wamplex.core.deliver.limits import check_disk, check_size
-from wamplex.core.deliver.linear import linear_colours, linear_recipe
-from wamplex.core.deliver.marks import draw_marks
-from wamplex.core.deliver.naming import move_into_place, planned_path
-from wamplex.core.deliver.pdf import write_pdf
-from wamplex.core.deliver.read_along import reading_along
-from wamplex.core.deliver.tiff import write_tiff
-from wamplex.core.deliver.tile_samples import MadeHere, TileMaker
-from wamplex.core.deliver.verify import Check, SampleSum, checked_rows, verify
-from wamplex.core.deliver.with_libvips import write_jpeg, write_png, write_webp
-from wamplex.core.errors import DeliveryError
+from wamplex.core.deliver.request.cmyk_profile import INKS, printer_profile
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.linear_light import linear_colours, linear_recipe
+from wamplex.core.deliver.request.naming import move_into_place, planned_path
+from wamplex.core.deliver.request.samples import Samples
+from wamplex.core.deliver.request.size_limits import check_disk, check_size
+from wamplex.core.deliver.source_copy import copy_beside
+from wamplex.core.deliver.verification.read_along import reading_along
+from wamplex.core.deliver.verification.verify import Check, SampleSum, checked_rows, verify
+from wamplex.core.deliver.writers.dng import write_dng
+from wamplex.core.deliver.writers.libvips import write_jpeg, write_png, write_webp
+from wamplex.core.deliver.writers.overlap_marks import draw_marks
+from wamplex.core.deliver.writers.pdf import write_pdf
+from wamplex.core.deliver.writers.tiff import write_tiff
+from wamplex.core.deliver.writers.tile_samples import MadeHere, TileMaker
 from wamplex.core.geometry.pages import Page, divide
 from wamplex.core.geometry.sheet import file_pixels
-from wamplex.core.geometry.words import bytes_words
-from wamplex.core.picture import Depth, Metadata, Picture
-from wamplex.core.plan import Plan, plan
-from wamplex.core.progress import Progress
+from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.model.picture import Depth, Metadata, Picture
+from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import origin_of
 from wamplex.core.provenance.xmp import stated_id, with_origin
-from wamplex.core.recipe import Recipe
-from wamplex.core.upscale.sessions import release_memory
-from wamplex.core.window import Window
+from wamplex.core.render.plan import Plan, plan
+from wamplex.core.upscale.networks.sessions import release_memory
 
 _WRITERS = {
     "tiff": write_tiff,

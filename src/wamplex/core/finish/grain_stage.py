@@ -8,16 +8,16 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.lazy_imports import cv2
+from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.finish.spread import spread
-from wamplex.core.finish.values import Grain
-from wamplex.core.lazy import cv2
-from wamplex.core.parallel_rows import parallel_blocks
-from wamplex.core.picture import Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.grain import grain
-from wamplex.core.upscale.stage import FollowingStage, Stage
-from wamplex.core.window import Window
+from wamplex.core.finish.broadcast import spread
+from wamplex.core.model.finish_values import Grain
+from wamplex.core.model.picture import Pixels
+from wamplex.core.upscale.networks.position_noise import grain
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 _MM_PER_INCH = 25.4
 _FWHM = 2 * math.sqrt(2 * math.log(2))

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wamplex.core.finish.spread import spread
-from wamplex.core.parallel_rows import parallel_blocks
-from wamplex.core.picture import Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import FollowingStage, Stage
-from wamplex.core.window import Window
+from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.finish.broadcast import spread
+from wamplex.core.model.picture import Pixels
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
 @dataclass(frozen=True)

@@ -6,24 +6,24 @@ import math
 
 import numpy as np
 
-from wamplex.core.assets import Assets
-from wamplex.core.enlarge import enlarged
-from wamplex.core.finish.grey_picture import grey_pixels
+from wamplex.core.base.lazy_imports import cv2
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.finish.grey_mask import grey_pixels
 from wamplex.core.finish.strokes import Stroke, draw, unpacked
-from wamplex.core.finish.values import Face, Mask
 from wamplex.core.geometry.framing import framed_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.geometry.size import LEAST_FACTOR
-from wamplex.core.lazy import cv2
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.recipe import Recipe
-from wamplex.core.upscale.interpolation import BILINEAR_UPSCALER
-from wamplex.core.upscale.kernels import BILINEAR
-from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import FollowingStage, Layout, Stage
-from wamplex.core.upscale.values import Values
-from wamplex.core.window import Window
+from wamplex.core.model.assets import Assets
+from wamplex.core.model.finish_values import Face, Mask
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.trial_stage import enlarged
+from wamplex.core.upscale.stages.kernels import BILINEAR
+from wamplex.core.upscale.stages.resample import ResampleStage
+from wamplex.core.upscale.stages.stage import FollowingStage, Layout, Stage
+from wamplex.core.upscale.upscalers.interpolation import BILINEAR_UPSCALER
 
 # A softened mask holds nothing finer than this many of its pixels; it is worked out on such a grid.
 _SIGMA_PX = 8.0

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.errors import RecipeError
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.placement import Placement
-from wamplex.core.window import Window
 
 MOST_STROKES, MOST_POINTS = 5_000, 2_000_000
 _Plane = NDArray[np.float32]

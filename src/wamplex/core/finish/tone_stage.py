@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.lab import lab_to_srgb, srgb_to_lab32
-from wamplex.core.finish.values import Tone
-from wamplex.core.parallel_rows import parallel_rows
-from wamplex.core.picture import Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.stage import FollowingStage, Stage
-from wamplex.core.window import Window
+from wamplex.core.model.finish_values import Tone
+from wamplex.core.model.picture import Pixels
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
 class ToneStage(FollowingStage):

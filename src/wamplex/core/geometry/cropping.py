@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import (
     LEAST_CROP_PX,
     MOST_STRAIGHTENING_DEG,
@@ -12,7 +13,6 @@ from wamplex.core.geometry.framing import (
     inside,
     largest_inside,
 )
-from wamplex.core.window import Window
 
 Handle = Literal[
     "inside", "left", "right", "top", "bottom", "top-left", "top-right", "bottom-left", "bottom-right"

@@ -7,10 +7,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from wamplex.core.checked import Checked
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.placement import Placement
-from wamplex.core.window import Window
 
 MOST_STRAIGHTENING_DEG = 45.0
 LEAST_CROP_PX = 8

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from pydantic import Field
 
-from wamplex.core.checked import Checked
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
-from wamplex.core.window import Window
 
 MOST_PAGES = 400
 

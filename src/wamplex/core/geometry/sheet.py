@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from wamplex.core.checked import Checked
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.frozen_model import Checked
 from wamplex.core.geometry.size import (
     LARGEST_DENSITY_PPI,
     LARGEST_FACTOR,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
 
 MM_PER_INCH = 25.4
 LEAST_FACTOR = 0.25

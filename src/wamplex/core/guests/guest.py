@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.checked import Checked
-from wamplex.core.errors import RecipeError
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.frozen_model import Checked
 from wamplex.core.geometry.size import Size
-from wamplex.core.upscale.interface import Kind
-from wamplex.core.upscale.kernels import CATMULL_ROM, Kernel
-from wamplex.core.upscale.stage import Stage
-from wamplex.core.upscale.tiling import band_shape
-from wamplex.core.upscale.values import ValueName, Values
+from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.upscale.stages.kernels import CATMULL_ROM, Kernel
+from wamplex.core.upscale.stages.stage import Stage
+from wamplex.core.upscale.stages.tiling import band_shape
+from wamplex.core.upscale.upscalers.interface import Kind
 
 PREFIX = "guest-"
 
@@ -81,7 +81,7 @@ class Guest:
         return f"{words}."
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
-        """A guest makes nothing of a source; see `wamplex.core.guests.stage`.
+        """A guest makes nothing of a source; see `wamplex.core.guests.guest_stage`.
 
         Raises
         ------

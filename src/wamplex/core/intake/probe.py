@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.intake.damage import DecodingErrors, undecodable
-from wamplex.core.intake.decoders.opened import Opened
-from wamplex.core.intake.kinds import kind_of
-from wamplex.core.source import Source
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.intake.decode_errors import DecodingErrors, undecodable
+from wamplex.core.intake.decoders.image_file import Opened
+from wamplex.core.intake.formats import kind_of
+from wamplex.core.model.source import Source
 
 # A decoded picture takes 12 to 16 bytes a pixel; this bounds it to about 8 GB.
 LARGEST_SOURCE_MP = 500

@@ -11,19 +11,19 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.profile_check import DAMAGED_NOTICE, fits, is_usable
-from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.intake.damage import DecodingErrors, is_harmless, undecodable
+from wamplex.core.intake.decode_errors import DecodingErrors, is_harmless, undecodable
+from wamplex.core.intake.decoders.image_file import Opened
 from wamplex.core.intake.decoders.libvips import lazily, orientation
-from wamplex.core.intake.decoders.opened import Opened
 from wamplex.core.intake.decoders.tiff import open_with_tifffile
 from wamplex.core.intake.probe import Probe, check_source_size, opened
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, cached_thumbnail, keep_thumbnail
-from wamplex.core.picture import Metadata, Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.raw.developed import developed_file
-from wamplex.core.raw.development import Development
-from wamplex.core.window import Window
+from wamplex.core.model.development import Development
+from wamplex.core.model.picture import Metadata, Picture, Pixels
+from wamplex.core.raw.raw_picture import developed_file
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 

@@ -16,8 +16,8 @@ import pyvips
 from numpy.typing import NDArray
 from platformdirs import user_cache_path
 
-from wamplex.core.files import write_whole
-from wamplex.core.source import Source
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.model.source import Source
 
 SIDE_PX = 256
 _TEXT = "png-comment-{place}-Thumb::{key}"

@@ -10,18 +10,18 @@ from dataclasses import asdict, dataclass, field
 
 import numpy as np
 
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import to_srgb
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.known_answer.question import Question
-from wamplex.core.picture import Pixels
-from wamplex.core.progress import Progress
+from wamplex.core.model.picture import Pixels
+from wamplex.core.model.recipe import Recipe
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.readings.evidence import gather
-from wamplex.core.readings.known_answer import gmsd, luma, psnr, ssim
-from wamplex.core.recipe import Recipe
-from wamplex.core.render import render
-from wamplex.core.window import Window
+from wamplex.core.readings.full_reference import gmsd, luma, psnr, ssim
+from wamplex.core.readings.reading_input import gather
+from wamplex.core.render.render import render
 
 _CUT_PX = 8
 

@@ -8,14 +8,14 @@ from typing import Literal
 import numpy as np
 import pyvips
 
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import output_pixels
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.upscale.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
-from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.window import Window
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
+from wamplex.core.upscale.stages.resample import ResampleStage
+from wamplex.core.upscale.stages.stage import SourceStage
 
 ShrinkKernel = Literal["bicubic", "lanczos", "area"]
 # The triangle that antialiasing widens is what shrinking programs without a finer kernel use.

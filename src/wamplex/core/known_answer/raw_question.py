@@ -9,24 +9,24 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.as_developed import as_developed
-from wamplex.core.errors import SizeError
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import output_pixels
 from wamplex.core.known_answer.question import LARGEST_TRUTH_PX, Question
-from wamplex.core.picture import Picture, Pixels
-from wamplex.core.progress import Progress
-from wamplex.core.raw.develop import Developer
-from wamplex.core.raw.developed import developed_file
-from wamplex.core.raw.development import Development
+from wamplex.core.model.development import Development
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.raw_file import RawFile
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.raw.developer import Developer
 from wamplex.core.raw.libraw import read_raw
-from wamplex.core.raw.measured_noise import known_noise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.raw_file import RawFile
-from wamplex.core.recipe import Recipe
-from wamplex.core.upscale.kernels import CATMULL_ROM
-from wamplex.core.upscale.resample import ResampleStage
-from wamplex.core.upscale.stage import SourceStage
-from wamplex.core.window import Window
+from wamplex.core.raw.noise_estimation import known_noise
+from wamplex.core.raw.raw_picture import developed_file
+from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.upscale.stages.kernels import CATMULL_ROM
+from wamplex.core.upscale.stages.resample import ResampleStage
+from wamplex.core.upscale.stages.stage import SourceStage
 
 _LEAST_SIDE_PX = 24
 # What a mosaic begins with: red, green, green, blue.

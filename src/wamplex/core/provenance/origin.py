@@ -7,10 +7,10 @@ import uuid
 from dataclasses import dataclass
 from importlib.metadata import version
 
-from wamplex.core.guests.used import provenance_words
-from wamplex.core.recipe import Recipe
-from wamplex.core.source import Source
-from wamplex.core.upscale.execution import current_execution, provider_words
+from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.upscale.networks.execution import current_execution, provider_words
 
 # Of identifiers made of digests, so that a file has the same one everywhere (RFC 9562, version 5).
 _FILES = uuid.uuid5(uuid.NAMESPACE_URL, "urn:wamplex:file")

@@ -8,9 +8,9 @@ from __future__ import annotations
 import hashlib
 import xml.etree.ElementTree as ET
 
-from wamplex.core.errors import RecipeError
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import Origin
-from wamplex.core.recipe import Recipe
 
 OURS = "urn:wamplex:recipe:1.0:"
 _RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from wamplex.core.raw.noise import Noise
-from wamplex.core.raw.raw_file import Matrix
+from wamplex.core.model.raw_file import Matrix
+from wamplex.core.model.sensor_noise import Noise
 
 _MAKE, _MODEL, _UNIQUE_MODEL = 271, 272, 50708
 _MATRICES, _ILLUMINANTS = (50721, 50722), (50778, 50779)
@@ -45,7 +45,7 @@ _OTHERS = 16
 
 @dataclass(frozen=True)
 class DngTags:
-    """Attributes as those of `wamplex.core.raw.raw_file.RawFile`."""
+    """Attributes as those of `wamplex.core.model.raw_file.RawFile`."""
 
     camera: str = ""
     matrices: tuple[tuple[float, Matrix], ...] = ()

@@ -6,7 +6,7 @@ import io
 from fractions import Fraction
 from typing import Any
 
-from wamplex.core.raw.raw_file import Shot
+from wamplex.core.model.raw_file import Shot
 
 _DENOMINATOR = 16_000
 # CIPA DC-008 (Exif 2.32), tables 3 to 8.

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.raw.development import Method
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.model.development import Method
+from wamplex.core.model.raw_file import CameraColours, Matrix, Mosaic, RawFile, Shot, Triple
 from wamplex.core.raw.dng_tags import DngTags, dng_tags
-from wamplex.core.raw.raw_file import CameraColours, Matrix, Mosaic, RawFile, Shot, Triple
 
 if TYPE_CHECKING:
     import rawpy

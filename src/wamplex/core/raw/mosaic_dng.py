@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import tifffile
 
+from wamplex.core.model.sensor_noise import Noise
 from wamplex.core.raw.dng_tags import rationals
-from wamplex.core.raw.noise import Noise
 
 _BYTE, _ASCII, _SHORT, _LONG, _RATIONAL, _SRATIONAL, _DOUBLE = 1, 2, 3, 4, 5, 10, 12
 _D65_LIGHT = 21

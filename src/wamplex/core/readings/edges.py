@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from wamplex.core.lazy import ndimage
-from wamplex.core.readings.evidence import Evidence
-from wamplex.core.readings.known_answer import Plane
+from wamplex.core.base.lazy_imports import ndimage
+from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
+from wamplex.core.readings.reading_input import Evidence
 
 # Gradient, in 8-bit levels a source pixel, from which a place counts as an edge.
 _EDGE_LEVELS = 12.0

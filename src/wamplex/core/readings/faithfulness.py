@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
-from wamplex.core.lazy import ndimage
-from wamplex.core.readings.evidence import Evidence
-from wamplex.core.readings.known_answer import Plane
+from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
+from wamplex.core.readings.reading_input import Evidence
 
 _DRIFT_SOURCE_PX = 4.0
 

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from wamplex.core.readings.evidence import Evidence
-from wamplex.core.readings.known_answer import Plane
+from wamplex.core.readings.full_reference import Plane
+from wamplex.core.readings.reading_input import Evidence
 
 Better = Literal["less", "more"]
 

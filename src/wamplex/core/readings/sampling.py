@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from wamplex.core.picture import Picture
-from wamplex.core.progress import Progress
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.recipe import Recipe
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.readings.evidence import gather
-from wamplex.core.recipe import Recipe
-from wamplex.core.window import Window
+from wamplex.core.readings.reading_input import gather
 
 PLACE_SOURCE_PX = 64
 WHOLE_PLACES = 12

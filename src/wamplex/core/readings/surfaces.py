@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from wamplex.core.lazy import ndimage
-from wamplex.core.readings.evidence import Evidence, luma_levels
-from wamplex.core.readings.known_answer import Plane
+from wamplex.core.base.lazy_imports import ndimage
+from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
+from wamplex.core.readings.reading_input import Evidence, luma_levels
 
 _BLOCK_PX = 8
 # Gradient of the source, in levels a pixel, below which a place is smooth.

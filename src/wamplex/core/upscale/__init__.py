@@ -1,1 +1,1 @@
-"""Ways to enlarge: the stages they are built from, and the registry that lists them."""
+"""From source pixels to enlarged pixels: stages, networks, upscalers."""

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.boxes import find_boxes
-from wamplex.core.intake.decoders.opened import Blocks, NotDecodableError, Opened, full_range, image_of
+from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
 from wamplex.core.intake.decoders.orientation import orientation_in_exif
 
 _PATH_TO_PROPERTIES = (b"meta", b"iprp", b"ipco")

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
 from wamplex.core.intake.decoders.libvips import density
-from wamplex.core.intake.decoders.opened import NotDecodableError, Opened, image_of
 
 _LARGEST_RARE = 100_000_000
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.icc import linear_to_srgb
-from wamplex.core.intake.decoders.opened import NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
 
 _NOTICE = (
     "OpenEXR holds linear light; it was given the tone of sRGB, and what is brighter than white was cut off."

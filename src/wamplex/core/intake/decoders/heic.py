@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from wamplex.core.intake.decoders.opened import Blocks, NotDecodableError, Opened, full_range, image_of
+from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
 
 
 def open_heic(path: Path) -> Opened:

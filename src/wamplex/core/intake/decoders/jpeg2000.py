@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.boxes import boxes
-from wamplex.core.intake.decoders.opened import Blocks, NotDecodableError, Opened, full_range, image_of
+from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
 
 SIGNATURES = (b"\0\0\0\x0cjP  \r\n\x87\n", b"\xff\x4f\xff\x51")
 _START, _SIZ = b"\xff\x4f", 0xFF51

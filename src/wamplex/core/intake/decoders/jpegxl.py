@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.boxes import boxes
-from wamplex.core.intake.decoders.opened import Blocks, NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, image_of
 
 CONTAINER = b"\0\0\0\x0cJXL \r\n\x87\n"
 _RATIOS = ((1, 1), (12, 10), (4, 3), (3, 2), (16, 9), (5, 4), (2, 1))

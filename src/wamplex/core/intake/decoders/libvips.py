@@ -7,7 +7,7 @@ from typing import Any
 
 import pyvips
 
-from wamplex.core.intake.decoders.opened import Colour, Opened
+from wamplex.core.intake.decoders.image_file import Colour, Opened
 from wamplex.core.intake.decoders.orientation import exif_in_png, orientation_in_exif, orientation_in_xmp
 
 _LOADERS = {

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.opened import NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
 
 SIGNATURES = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
 _LARGEST_8_BIT = 255

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import pyvips
 
-from wamplex.core.errors import UnreadablePictureError
-from wamplex.core.intake.decoders.opened import Opened, image_of
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.intake.decoders.image_file import Opened, image_of
 from wamplex.core.raw.libraw import TURNS, embedded_preview, half_size, read_raw, unreadable
 
 _NO_MOSAIC = (

@@ -9,8 +9,7 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.libvips import density, open_with_libvips
-from wamplex.core.intake.decoders.opened import (
+from wamplex.core.intake.decoders.image_file import (
     Blocks,
     Colour,
     NotDecodableError,
@@ -18,6 +17,7 @@ from wamplex.core.intake.decoders.opened import (
     full_range,
     image_of,
 )
+from wamplex.core.intake.decoders.libvips import density, open_with_libvips
 
 # TIFF 6.0 and its supplements, by the numbers in the file.
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _CMYK, _YCBCR, _LAB, _ICC_LAB = 0, 1, 2, 3, 5, 6, 8, 9

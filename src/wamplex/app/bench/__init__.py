@@ -1,0 +1,1 @@
+"""The panes that show results, shared by the Trial and Finish steps."""

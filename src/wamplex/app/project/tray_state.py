@@ -1,0 +1,200 @@
+"""Turns the tray into a project and back."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+from typing import NamedTuple
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.tray import Tray
+from wamplex.app.tray.trials import Trial, Trials
+from wamplex.core.analysis.content.spots import NAMES, Spot
+from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.guests.guest import PREFIX
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.development import Development
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import is_known
+from wamplex.core.workflow.projects.project import Project, SavedPicture, SavedSpot, SavedTrial
+
+
+class Work(NamedTuple):
+    """The tray as it is.
+
+    Attributes
+    ----------
+    project : everything worth keeping; pictures that could not be used are left out
+    decided : what counts of it when it is compared: not what is merely looked at, or follows measurements
+    """
+
+    project: Project
+    decided: tuple[object, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What was made of a picture, and of what."""
+
+    path: Path
+    decisions: Decisions
+    usual: Trials
+    active: str | None
+    saved_spots: tuple[Spot, ...] | None
+    suggested: Suggested | None
+    found: Probe | None
+    saved: SavedPicture
+    compared: SavedPicture
+
+    def still_of(self, entry: Entry) -> bool:
+        """Whether all of it is the very same; asked of a thousand pictures every few seconds."""
+        facts = entry.facts
+        return (
+            self.decisions is entry.decisions
+            and self.usual is entry.usual
+            and self.active is entry.active
+            and self.saved_spots is entry.saved_spots
+            and self.suggested is facts.suggested
+            and self.found is facts.found
+            and self.path is entry.path
+        )
+
+
+class Saving:
+    """Turns the tray into a project; what has not changed of a picture is not made again.
+
+    With a thousand pictures, making all of them takes half a second, in which the window would stand still.
+    """
+
+    def __init__(self) -> None:
+        self._known: dict[int, _Known] = {}
+        self._like: tuple[SavedPicture, SavedPicture] | None = None
+
+    def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Work:
+        """What there is to be kept now."""
+        kept = [entry for entry in tray.entries if entry.facts.error is None]
+        both = [self._saved(entry) for entry in kept]
+        current = tray.current
+        # Each part was checked when it was made; checking a thousand once more takes as long as making them.
+        project = Project.model_construct(
+            pictures=tuple(saved for saved, _ in both),
+            selected=kept.index(current) if current in kept else 0,
+            delivery=delivery,
+            tally=dict(tally),
+        )
+        return Work(project, (tuple(compared for _, compared in both), delivery, dict(tally)))
+
+    def prepare(self, entry: Entry) -> None:
+        """Make what is kept of a picture now."""
+        if entry.error is None:
+            self._saved(entry)
+
+    def _saved(self, entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+        known = self._known.get(entry.number)
+        if known is None or not known.still_of(entry):
+            saved, compared = self._unseen(entry) or _both(entry)
+            if known is not None and known.compared == compared:
+                compared = known.compared  # the very same compares at once
+            seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.found)
+            known = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
+        return known.saved, known.compared
+
+    def _unseen(self, entry: Entry) -> tuple[SavedPicture, SavedPicture] | None:
+        """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""
+        if entry.found is not None or entry.saved_spots is not None or entry.decisions != Decisions():
+            return None
+        if self._like is None:
+            self._like = _both(entry)
+        saved, compared = self._like
+        return saved.having(path=entry.path), compared.having(path=entry.path)
+
+
+def decided_of(saved: SavedPicture) -> SavedPicture:
+    """A saved picture without where its project lies, and without what nobody decided."""
+    return saved.having(beside=None, active="A", recipe=saved.recipe.having(base=TrialSpec()))
+
+
+def missing_pictures(project: Project) -> list[Path]:
+    """Pictures of a project that are not where they were."""
+    return [picture.path for picture in project.pictures if not os.path.exists(picture.path)]
+
+
+def lacking_guests(project: Project) -> list[Path]:
+    """Pictures of a project with a guest among their trials that is not on this computer."""
+    return [
+        picture.path
+        for picture in project.pictures
+        if any(t.upscaler.startswith(PREFIX) and not is_known(t.upscaler) for t in picture.trials or ())
+    ]
+
+
+def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
+    """Give an entry of the tray the decisions of a saved picture."""
+    spots = None if picture.spots is None else tuple(_spot(saved) for saved in picture.spots)
+    framed = picture.spots_in == "framed"
+    decisions = Decisions(
+        development=picture.recipe.development or Development(),
+        framing=picture.recipe.framing,
+        factor=picture.recipe.factor,
+        density_ppi=picture.recipe.density_ppi,
+        sheet=picture.recipe.sheet,
+        seen_from_mm=picture.seen_from_mm,
+        spots=None if framed else spots,
+        trials=restored_trials(picture),
+        finish=picture.recipe.finish,
+    )
+    tray.restore(number, decisions, active=picture.active, saved_spots=spots if framed else None)
+
+
+def restored_trials(picture: SavedPicture) -> Trials | None:
+    """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
+    rows = tuple(
+        Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
+        for t in picture.trials or ()
+        if is_known(t.upscaler)
+    )
+    letters = [t.letter for t in rows]
+    kept = [t.letter for t in rows if not t.struck]
+    if not kept or len(set(letters)) != len(letters):
+        return None
+    active = picture.active if picture.active in kept else kept[-1]
+    return Trials(rows, active, picture.stamped if picture.stamped in kept else None)
+
+
+def _spot(saved: SavedSpot) -> Spot:
+    return Spot(saved.x, saved.y, saved.kind if saved.kind in NAMES else "own", saved.name)
+
+
+def _both(entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+    saved = _saved(entry)
+    return saved, decided_of(saved)
+
+
+def _saved(entry: Entry) -> SavedPicture:
+    decided, framed = entry.decisions, entry.saved_spots is not None
+    spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
+    return SavedPicture(
+        path=entry.path,
+        recipe=entry.delivered_recipe(),
+        trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
+        active=entry.trials.active,
+        stamped=None if trials is None else trials.stamped,
+        spots=None
+        if spots is None
+        else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
+        spots_in="framed" if framed else "source",
+        seen_from_mm=decided.seen_from_mm,
+    )
+
+
+def _saved_trial(trial: Trial) -> SavedTrial:
+    return SavedTrial(
+        letter=trial.letter,
+        upscaler=trial.upscaler_key,
+        struck=trial.struck,
+        values=trial.values,
+        reason=trial.reason,
+    )

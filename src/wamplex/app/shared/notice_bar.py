@@ -1,0 +1,63 @@
+"""A line below the steps that asks or tells something without stopping the work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from wamplex.app.shared.widgets import button, clear, label, restyle
+
+
+class NoticeBar(QWidget):
+    """Hidden until there is something to say."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "notice")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+        self.buttons: list[QPushButton] = []
+        self._words = ""
+        self._inside = QHBoxLayout(self)
+        self._inside.setContentsMargins(14, 5, 14, 5)
+        self.hide()
+
+    @property
+    def words(self) -> str:
+        """What is said."""
+        return self._words
+
+    def warn(self, words: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
+        """Say that something went wrong."""
+        self._show("warning-line", words, answers)
+
+    def say(self, words: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
+        """Show a sentence with answers (text, tooltip, what they do); every answer closes the bar."""
+        self._show("notice", words, answers)
+
+    def _show(
+        self, role: str, words: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]
+    ) -> None:
+        restyle(self, role)
+        clear(self._inside)
+        self._words = words
+        self._inside.addWidget(label(words))
+        self._inside.addStretch(1)
+        self.buttons = [
+            self._answer(*answer) for answer in (*answers, ("Close", "Close this line", _nothing))
+        ]
+        for made in self.buttons:
+            self._inside.addWidget(made)
+        self.show()
+
+    def _answer(self, text: str, tip: str, act: Callable[[], object]) -> QPushButton:
+        def chosen() -> None:
+            self.hide()
+            act()
+
+        return button(text, tip, chosen)
+
+
+def _nothing() -> None:
+    pass

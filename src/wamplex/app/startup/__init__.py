@@ -1,0 +1,1 @@
+"""Starting and ending the application."""

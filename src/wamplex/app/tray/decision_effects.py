@@ -1,0 +1,58 @@
+"""What goes with a decision: what else it changes, and what it is called."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import replace
+from pathlib import Path
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.trials import Trials
+from wamplex.core.geometry.framing import Framing, crop_to_ratio
+from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.intake.formats import SUFFIXES
+
+VALUES_OF = "values of"
+
+
+def laid_out_as(entry: Entry, framing: Framing, sheet: Sheet | None) -> Decisions:
+    """Framing, sheet and size, which hang together."""
+    assert entry.found is not None
+    assert entry.size is not None
+    width, height = entry.found.width, entry.found.height
+    if sheet is not None and sheet.place == "fill":
+        framing = crop_to_ratio(framing, width, height, sheet.ratio)
+    kept = framing.size(width, height)
+    size = replace(entry.size, source_width=kept[0], source_height=kept[1])
+    if sheet is not None:
+        size = on_sheet(size, sheet)
+    return replace(
+        entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi
+    )
+
+
+def trial_words(before: Trials, after: Trials) -> str:
+    """What was decided about trials."""
+    if len(after.rows) != len(before.rows):
+        return "another trial"
+    if after.stamped != before.stamped:
+        return "stamp"
+    for trial in after.rows:
+        old = before.find(trial.letter)
+        if trial.struck != old.struck:
+            return f"trial {trial.letter} put back" if old.struck else f"trial {trial.letter} struck"
+        if trial.values != old.values:
+            return f"{VALUES_OF} {trial.letter}"
+    return "order of the trials"
+
+
+def expanded(paths: list[Path]) -> list[Path]:
+    """Files, and the pictures of folders among them, in the order of their names."""
+    out: list[Path] = []
+    for path in paths:
+        if os.path.isdir(path):  # false also where a path is too long
+            out += sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES)
+        else:
+            out.append(path)
+    return out

@@ -1,0 +1,108 @@
+"""Decisions of one picture, or of a recipe, taken over for others."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.trials import Trials
+from wamplex.core.finish.initial_masks import ovals
+from wamplex.core.model.development import Development
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.workflow.recipe_transfer.transfer import Part, carried
+
+
+@dataclass(frozen=True)
+class Carrying:
+    """What is taken over.
+
+    Attributes
+    ----------
+    recipe : where it is from
+    parts : which of it
+    anew : whether values are measured for each picture, instead of those of the recipe
+    words : what it is called, such as a recipe's name
+    trials : all trials of the picture that it is from; None where there is the recipe alone
+    """
+
+    recipe: Recipe
+    parts: frozenset[Part]
+    anew: bool
+    words: str
+    trials: Trials | None = None
+
+
+def carried_onto(entry: Entry, what: Carrying) -> tuple[Decisions, tuple[str, ...]]:
+    """What would be decided about a picture, and a sentence on each thing that cannot be.
+
+    Raises
+    ------
+    SizeError : when the size does not fit the picture
+    """
+    assert entry.found is not None
+    before = entry.delivered_recipe()
+    made, notes = carried(what.recipe, before, what.parts, entry.found)
+    decided = replace(
+        entry.decisions,
+        development=made.development or Development() if entry.raw else entry.decisions.development,
+        framing=made.framing,
+        factor=made.factor,
+        density_ppi=made.density_ppi,
+        sheet=made.sheet,
+    )
+    if "finish" in what.parts:
+        finish, more = _with_found_faces(entry, made.finish)
+        decided, notes = replace(decided, finish=finish), (*notes, *more)
+    if "trial" in what.parts and (what.trials is not None or made.base == what.recipe.base):
+        decided = replace(decided, trials=_trials(entry, what))
+    return decided, notes
+
+
+def _trials(entry: Entry, what: Carrying) -> Trials:
+    if what.trials is None:
+        return _stamped(entry, what.recipe.base, anew=what.anew)
+    trials = what.trials.without_guests()
+    trials = trials if entry.has_mosaic else trials.for_pixels()
+    rows = (
+        replace(trial, values=None if what.anew else _at_home(entry, trial.upscaler_key, trial.values))
+        for trial in trials.rows
+    )
+    return replace(trials, rows=tuple(rows))
+
+
+def _at_home(entry: Entry, upscaler_key: str, values: Values | None) -> Values | None:
+    """Values of another picture; the places that are spared are this one's own."""
+    if values is None:
+        return None
+    return values.having(spared=entry.suggested_values(upscaler_key).spared)
+
+
+def _stamped(entry: Entry, base: TrialSpec, *, anew: bool) -> Trials:
+    """The picture's trials with one more, if it is not there yet, and the stamp on it."""
+    trials = entry.trials
+    there = [trial.letter for trial in trials.rows if trial.upscaler_key == base.upscaler]
+    if not there and not trials.can_add:
+        trials = trials.strike(trials.kept[0].letter)
+    if not there:
+        added = trials.add(base.upscaler)
+        trials, there = added, [added.active]
+    letter = there[0]
+    if trials.find(letter).struck:
+        trials = trials.put_back(letter)
+    values = None if anew else _at_home(entry, base.upscaler, base.values)
+    trials = trials.set_values(letter, values)
+    return trials if trials.stamped == letter else trials.stamp(letter)
+
+
+def _with_found_faces(entry: Entry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+    if finish.faces is None or finish.faces.ovals:
+        return finish, ()
+    assert entry.found is not None
+    if entry.condition is None or "faces" not in entry.condition.measured:
+        return finish.having(faces=None), ("its faces are not found yet, so none is made apart",)
+    found = ovals(entry.condition.faces, entry.found.width, entry.found.height)
+    return finish.having(faces=finish.faces.having(ovals=found) if found else None), ()

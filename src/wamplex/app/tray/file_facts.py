@@ -1,0 +1,112 @@
+"""What is found out about the files of the tray, and where it is noted."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject
+
+from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.entry import Entry, Facts, usual_trials
+from wamplex.app.tray.history import History
+from wamplex.app.tray.initial_decisions import first_decisions
+from wamplex.app.tray.thumbnails import Thumbnails
+from wamplex.app.tray.tray_entries import TrayEntries
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.suggestion import suggested_by
+from wamplex.core.base.errors import SizeError
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.compressed_thumbnail import Thumbnail
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.lineage.results import Made
+from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
+
+
+class FoundOut(QObject):
+    """Notes what others found out. They name the file: by then, its entry may lie elsewhere or be gone."""
+
+    def __init__(self, tray: TrayEntries, thumbnails: Thumbnails, history: History, parent: QObject) -> None:
+        super().__init__(parent)
+        self._tray, self._thumbnails, self._history = tray, thumbnails, history
+
+    def picture(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None = None) -> None:
+        """A file was looked at and is a picture."""
+        entry = self._tray.entry_of(found.path)
+        if entry is None:
+            return
+        if entry.found is not None and entry.found.source != found.source:
+            # What was found out is of the old file; what was decided stays, but not what was decided before.
+            entry.facts = Facts(outdated="changed on the disk, read anew")
+            entry.framed = None
+            entry.usual = usual_trials(entry.facts)
+            self._history.forget(entry.number)
+        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
+        entry.developed_as = None
+        self._thumbnails.noted(entry)
+        try:
+            entry.framing.checked(found.width, found.height)
+        except SizeError:  # the file is another than the one that was cropped
+            entry.decisions = replace(entry.decisions, framing=Framing())
+        if not entry.begun:
+            entry.begun, entry.decisions = True, first_decisions(found)
+            entry.at_first = entry.decisions
+        entry.place_saved_spots()
+        self._thumbnails.reframe(entry)
+        self._tray.announce(entry, "file")
+        self._tray.show_first(entry)
+
+    def unusable(self, path: Path, sentence: str) -> None:
+        """A file cannot be used."""
+        entry = self._tray.entry_of(path)
+        if entry is not None:
+            self.learn(entry, "file", error=sentence)
+
+    def notices(self, source: Source, notices: tuple[str, ...]) -> None:
+        """Reading changed something the user should know."""
+        entry = self._tray.entry_with(source)
+        if entry is not None and notices != entry.facts.notices:
+            self.learn(entry, "notices", notices=notices)
+
+    def made(self, source: Source, made: tuple[Made, ...]) -> None:
+        """Files were found that were made of a picture."""
+        entry = self._tray.entry_with(source)
+        if entry is not None and made != entry.facts.made:
+            self.learn(entry, "made", made=made)
+
+    def condition(
+        self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
+    ) -> None:
+        """One more measurement was made."""
+        entry = self._tray.entry_with(source)
+        if entry is None:
+            return
+        # Of a thousand pictures, those of the few that are worked on are kept.
+        shown = {**entry.facts.cutouts, **cutouts} if self._thumbnails.near(entry) else {}
+        entry.facts = replace(entry.facts, condition=condition, cutouts=shown, measured_s=seconds)
+        self._tray.announce_measured(entry)
+
+    def cutouts(self, source: Source, cutouts: dict[RowKey, NDArray[np.uint8]]) -> None:
+        """Small pictures of the condition sheet were made anew."""
+        entry = self._tray.entry_with(source)
+        if entry is not None and self._thumbnails.near(entry):
+            entry.facts = replace(entry.facts, cutouts=cutouts)
+            self._tray.announce_measured(entry)
+
+    def measured(self, source: Source) -> None:
+        """All measurements are made: what they suggest counts where the user has decided nothing yet."""
+        entry = self._tray.entry_with(source)
+        if entry is None or entry.condition is None:
+            return
+        entry.facts = replace(entry.facts, suggested=suggested_by(entry.condition))
+        entry.usual = usual_trials(entry.facts)
+        self._tray.announce(entry, "measured", "spots", "trials")
+
+    def learn(self, entry: Entry, what: What, **changes: object) -> None:
+        """Note facts of an entry, and tell that they are there."""
+        entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
+        self._tray.announce(entry, what)

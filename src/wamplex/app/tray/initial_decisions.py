@@ -1,0 +1,27 @@
+"""What is decided about a new picture before anybody has looked at it."""
+
+from __future__ import annotations
+
+from wamplex.app.tray.decisions import Decisions
+from wamplex.core.base.errors import SizeError
+from wamplex.core.geometry.paper import paper_named
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.settings import load_settings
+from wamplex.core.workflow.recipe_transfer.transfer import sized
+
+
+def first_decisions(found: Probe) -> Decisions:
+    """The paper and the density of the preferences; the usual size where they do not fit the picture."""
+    settings = load_settings()
+    paper = paper_named(settings.first_paper, settings.own_papers)
+    sheet = None
+    if paper is not None:
+        sheet = Sheet(name=paper.words, width_mm=paper.short_mm, height_mm=paper.long_mm)
+    wanted = Recipe(density_ppi=settings.first_density_ppi, sheet=sheet)
+    try:
+        made = sized(wanted, Recipe(), found)
+    except SizeError:
+        return Decisions()
+    return Decisions(factor=made.factor, density_ppi=made.density_ppi, framing=made.framing, sheet=made.sheet)

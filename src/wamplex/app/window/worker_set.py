@@ -1,0 +1,67 @@
+"""What works beside the window's own thread: begun, ended and listened to as one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject
+
+from wamplex.app.workers.files.loader import Loader
+from wamplex.app.workers.rendering.masks import MaskMaker
+from wamplex.app.workers.rendering.readings import ReadingsThread
+from wamplex.app.workers.rendering.result_crops import ResultLooks
+from wamplex.app.workers.rendering.sheet_previews import SheetPreviews
+from wamplex.app.workers.rendering.tiles import TileRenderer
+from wamplex.app.workers.rendering.trial_differences import DifferFinder
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.workflow.assessment.assessment_client import MeasuredApart
+
+
+class Workers:
+    """Those of the steps; those of the controllers join them.
+
+    Attributes
+    ----------
+    loader : looks at pictures that come, and measures them
+    renderer, reader : make tiles of trials, and read them
+    masks, differ, previews, looks : for Finish, Trial, Size and Deliver
+    """
+
+    def __init__(self, store: PictureStore, parent: QObject) -> None:
+        self.loader = Loader(MeasuredApart(), parent)
+        self.renderer = TileRenderer(store, parent)
+        self.reader = ReadingsThread(store, parent)
+        self.masks = MaskMaker(store, parent)
+        self.differ = DifferFinder(store, parent)
+        self.previews = SheetPreviews(parent)
+        self.looks = ResultLooks(store, parent)
+        # Signals are known to the type checker only of the class that has them.
+        self._threads: list[Any] = [
+            self.renderer,
+            self.reader,
+            self.masks,
+            self.differ,
+            self.previews,
+            self.looks,
+        ]
+
+    def join(self, *threads: Any) -> None:
+        """Begin and end these as well."""
+        self._threads += threads
+
+    def tell(self, warn: Callable[[str], object]) -> None:
+        """Call this with a sentence when one of them breaks."""
+        for worker in (self.loader, *self._threads):
+            if hasattr(worker, "broke"):
+                worker.broke.connect(warn)
+
+    def start(self) -> None:
+        """Begin."""
+        for thread in self._threads:
+            thread.start()
+
+    def end(self) -> None:
+        """Give up what is under way, and wait until all are at rest."""
+        for thread in self._threads:
+            thread.end()

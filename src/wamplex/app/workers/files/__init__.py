@@ -1,0 +1,1 @@
+"""Workers that read and watch files."""

@@ -1,0 +1,60 @@
+"""Finds what was made of the pictures in the tray, and what a picture was made of, beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.core.base.errors import Cancelled
+from wamplex.core.base.progress import Progress
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.lineage.result_folders import known_folders
+from wamplex.core.workflow.lineage.results import made_file, made_of, source_of
+
+
+@dataclass(frozen=True)
+class SearchResults:
+    """What was made of a source?"""
+
+    source: Source
+
+
+@dataclass(frozen=True)
+class SearchSource:
+    """Of what was a file made?"""
+
+    path: Path
+
+
+class PairFinder(LatestRequests["SearchResults | SearchSource"]):
+    """Looks into files, one search after the other; what is asked for is added to what waits."""
+
+    made_found = Signal(object, object)  # Source, tuple of Made
+    source_found = Signal(object, object)  # path of the result; path of its source, or None
+
+    def begin(self) -> None:
+        """Nobody waits for it."""
+        lower_priority()
+
+    def also(self, search: SearchResults | SearchSource) -> None:
+        """Search for this too."""
+        with self._wake:
+            self._wanted.append(search)
+            self._total += 1
+            self._wake.notify()
+
+    def make(self, request: SearchResults | SearchSource, done: int, total: int, progress: Progress) -> None:
+        """Search."""
+        try:
+            if isinstance(request, SearchResults):
+                self.made_found.emit(request.source, made_of(request.source, known_folders(), progress))
+                return
+            made = made_file(request.path)
+            found = None if made is None else source_of(made, known_folders(), progress)
+            self.source_found.emit(request.path, found)
+        except Cancelled:
+            return

@@ -1,0 +1,45 @@
+"""Makes thumbnails as framings leave them, beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import Signal
+
+from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.base.progress import Progress
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, packed, pixels_of
+from wamplex.core.model.source import Source
+from wamplex.core.trial.framed_picture import framed_thumbnail
+
+
+@dataclass(frozen=True)
+class ThumbnailKey:
+    """One picture of the tray in one framing.
+
+    Attributes
+    ----------
+    number : of the picture in the tray
+    width, height : of the picture itself
+    thumbnail : (h, w, 3) of the whole picture
+    """
+
+    number: int
+    source: Source
+    framing: Framing
+    width: int
+    height: int
+    thumbnail: Thumbnail = field(compare=False)
+
+
+class Thumbnails(LatestRequests[ThumbnailKey]):
+    """Makes those asked for last."""
+
+    made = Signal(object, object)  # ThumbnailKey, Thumbnail, packed where that of the whole picture is
+
+    def make(self, request: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
+        """Make one."""
+        shown = pixels_of(request.thumbnail)
+        framed = framed_thumbnail(shown, request.framing, request.width, request.height)
+        self.made.emit(request, framed if shown is request.thumbnail else packed(framed))

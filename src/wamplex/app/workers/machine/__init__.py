@@ -1,0 +1,1 @@
+"""Workers that ask the machine: providers, screen profiles."""

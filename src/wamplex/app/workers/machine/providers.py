@@ -1,0 +1,17 @@
+"""Finds where networks can run, beside the window: each place is tried in a process of its own."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QThread, Signal
+
+from wamplex.core.upscale.networks.execution import usable_providers
+
+
+class ProvidersThread(QThread):
+    """One look."""
+
+    found = Signal(object)  # tuple of ONNX Runtime names
+
+    def run(self) -> None:
+        """The thread's work."""
+        self.found.emit(usable_providers())

@@ -1,0 +1,1 @@
+"""Workers that write files."""

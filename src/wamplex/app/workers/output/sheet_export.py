@@ -1,0 +1,83 @@
+"""Writes the proof sheet or the paper strip beside the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from wamplex.app.workers.thread_priority import lower_priority
+from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.base.errors import Cancelled, user_message
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.thread_priority import FOR_THE_EYE
+from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.model.source import Source
+from wamplex.core.sheet_export.cells import Column, render_cells
+from wamplex.core.sheet_export.page_writers import write_html, write_pdf, write_png
+from wamplex.core.sheet_export.sheet_layout import SHEET_PX_PER_MM, sheet_page, strip_cell_px, strip_page
+from wamplex.core.trial.developed_picture import as_developed
+
+_SHEET_CELL_PX = (240, 160)
+
+
+@dataclass(frozen=True)
+class TakeAway:
+    """What is written: ``kind`` is "pdf", "png", "html", or "strip-" and a paper."""
+
+    kind: str
+    source: Source
+    spots: tuple[Spot, ...]
+    columns: tuple[Column, ...]
+    target: Path
+
+
+class TakeAwayThread(QThread):
+    """One file."""
+
+    progressed = Signal(float, str)
+    done = Signal(object)  # path
+    failed = Signal(str)
+
+    def __init__(self, store: PictureStore, wanted: TakeAway, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._store, self._wanted = store, wanted
+        self._progress = Progress(self.progressed.emit)
+
+    def cancel(self) -> None:
+        """Stop; no file is left."""
+        self._progress.cancel()
+
+    def run(self) -> None:
+        """The thread's work."""
+        lower_priority(FOR_THE_EYE)
+        try:
+            self._write(self._wanted)
+        except Cancelled:
+            return
+        except Exception as error:
+            self.failed.emit(user_message(error, "There is not enough memory for this sheet."))
+        else:
+            self.done.emit(self._wanted.target)
+
+    def _write(self, wanted: TakeAway) -> None:
+        picture = self._store.get(wanted.source, self._progress)
+        if wanted.columns:
+            picture = as_developed(picture, wanted.columns[0].recipe, self._progress)
+        paper = wanted.kind.removeprefix("strip-") if wanted.kind.startswith("strip-") else None
+        size = _SHEET_CELL_PX
+        if paper is not None:
+            density = wanted.columns[0].recipe.density_ppi
+            size = strip_cell_px(paper, len(wanted.spots), len(wanted.columns), density)
+        cells = render_cells(
+            picture, wanted.source.path.name, wanted.spots, wanted.columns, *size, self._progress
+        )
+        if paper is not None:
+            write_pdf(strip_page(cells, paper), wanted.target)
+        elif wanted.kind == "pdf":
+            write_pdf(sheet_page(cells), wanted.target)
+        elif wanted.kind == "png":
+            write_png(sheet_page(cells), wanted.target, SHEET_PX_PER_MM)
+        else:
+            write_html(cells, wanted.target)

@@ -1,0 +1,1 @@
+"""Workers that render and measure pixels."""

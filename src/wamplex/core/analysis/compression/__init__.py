@@ -1,0 +1,1 @@
+"""Lossy compression: from file headers, and from pixels."""

@@ -1,0 +1,1 @@
+"""What the picture shows: content type, subject, spots, borders, clipped tones."""

@@ -1,0 +1,1 @@
+"""Noise, blur, sharpening, motion, earlier enlargement."""

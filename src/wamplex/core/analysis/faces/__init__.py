@@ -1,0 +1,1 @@
+"""Finding faces and eyes."""

@@ -1,0 +1,1 @@
+"""The condition sheet: all measurements, as sentences with suggestions."""

@@ -1,0 +1,291 @@
+"""The condition of a picture: everything that is measured of it, one measurement after the other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from wamplex.core.analysis.compression.double_jpeg import earlier_quality
+from wamplex.core.analysis.compression.file_compression import Compression, compression_of
+from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
+from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
+from wamplex.core.analysis.content.borders import inside_borders
+from wamplex.core.analysis.content.clipping import Clipping, clipping
+from wamplex.core.analysis.content.content_type import Medium, medium
+from wamplex.core.analysis.content.spots import Spot, find_spots
+from wamplex.core.analysis.content.subject import Areas, find_areas
+from wamplex.core.analysis.degradation.degradation_estimator import KINDS, Read, ReadKind, read
+from wamplex.core.analysis.degradation.drawing_blur import drawn_softness
+from wamplex.core.analysis.degradation.earlier_enlargement import Enlarged, earlier_enlargement
+from wamplex.core.analysis.degradation.edge_blur import Softness, softness
+from wamplex.core.analysis.degradation.motion_blur import Movement, movement
+from wamplex.core.analysis.degradation.noise_level import Noise, measure_noise
+from wamplex.core.analysis.faces.detection import find_faces
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.report.own_origin import MadeBy, made_by
+from wamplex.core.analysis.report.sensor_exposure import SensorFound, sensor_found
+from wamplex.core.analysis.sample import Sample
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Picture
+
+Measured = Literal[
+    "made by",
+    "sensor",
+    "compression",
+    "read",
+    "noise",
+    "softness",
+    "enlarged",
+    "clipping",
+    "medium",
+    "faces",
+    "subject",
+    "borders",
+    "spots",
+]
+# What the enlargement of a picture hangs on.
+UPSCALING_ROWS: tuple[Measured, ...] = (
+    "sensor",
+    "compression",
+    "read",
+    "noise",
+    "softness",
+    "enlarged",
+    "medium",
+)
+# A second, worse save shows only when its quality was lower than the last one's by more than this.
+_CLEARLY_LOWER = 8
+
+
+# More than by this share neither is believed against the other.
+_MOST_CHANGE = 0.3
+# With less than this, in 8-bit levels, the network takes a picture for clean.
+_LEAST_READ_NOISE = 1.5
+# Root of the sum of the squared weights of the luma, ITU-R BT.601.
+_OWN_IN_LUMA = 0.668
+_NO_COMPRESSION = Compression(None, "not measured yet")
+_NO_NOISE = Noise(0, 0, 0, 0.5, 0.5)
+_NO_CLIPPING = Clipping(0, 0, 0.5, 0.5)
+_NO_MEDIUM = Medium("photograph", 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Condition:
+    """What has been measured so far; a value counts once its name is among ``measured``.
+
+    Attributes
+    ----------
+    width, height : of the picture in pixels
+    made_by : how this program made the picture, if it did
+    sensor : what a raw file tells of its exposure; None of other pictures
+    read : what the network reads from the pixels; None where the picture is too small
+    softness : None where there are too few edges to know
+    movement : None when none is seen
+    enlarged : None when no earlier enlargement is seen
+    borders : the picture without its plain borders, None when it has none
+    """
+
+    width: int
+    height: int
+    measured: tuple[Measured, ...] = ()
+    made_by: MadeBy | None = None
+    sensor: SensorFound | None = None
+    compression: Compression = _NO_COMPRESSION
+    read: Read | None = None
+    noise: Noise = _NO_NOISE
+    softness: Softness | None = None
+    movement: Movement | None = None
+    enlarged: Enlarged | None = None
+    clipping: Clipping = _NO_CLIPPING
+    medium: Medium = _NO_MEDIUM
+    faces: tuple[Face, ...] = ()
+    areas: Areas | None = None
+    borders: Window | None = None
+    spots: tuple[Spot, ...] = ()
+
+    def knows(self, what: Measured) -> bool:
+        """Whether this has been measured."""
+        return what in self.measured
+
+
+def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
+    """Measure a picture row by row: the condition as known after each measurement.
+
+    Returns
+    -------
+    After each row; the last has all of them.
+
+    Raises
+    ------
+    Cancelled : when ``progress`` is cancelled
+    """
+    progress = progress or Progress()
+    sample = Sample(picture)
+    so_far = Condition(picture.width, picture.height)
+    with ThreadPoolExecutor(1) as beside:
+        # What takes longest, and waits for nothing else.
+        faces = beside.submit(_faces, sample, progress)
+        areas = beside.submit(lambda: find_areas(sample.small, faces.result(), picture.width))
+        for number, (what, measure) in enumerate(_MEASUREMENTS):
+            progress.check()
+            progress.report(number / len(_MEASUREMENTS), f"measuring: {what}")
+            # Cancelling is felt between measurements; the longest takes some tenths of a second.
+            if what == "faces":
+                so_far = replace(so_far, faces=faces.result())
+            elif what == "subject":
+                so_far = replace(so_far, areas=areas.result())
+            else:
+                so_far = measure(sample, so_far)
+            so_far = replace(so_far, measured=(*so_far.measured, what))
+            yield so_far
+    progress.report(1.0, "measured")
+
+
+def condition_of(
+    picture: Picture, progress: Progress | None = None, rows: tuple[Measured, ...] | None = None
+) -> Condition:
+    """The whole condition of a picture, or those rows of it that wait for no others.
+
+    Returns
+    -------
+    With the rows that were asked for.
+    """
+    if rows is None:
+        *_, last = measure_condition(picture, progress)
+        return last
+    progress = progress or Progress()
+    sample = Sample(picture)
+    so_far = Condition(picture.width, picture.height)
+    for what, measure in _MEASUREMENTS:
+        if what in rows:
+            progress.check()
+            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, what))
+    return so_far
+
+
+def compression_found(sample: Sample) -> Compression:
+    """From the file's tables where it has them, else from the pixels; and whether it was saved before."""
+    path = sample.picture.path
+    found = Compression(None, "there is no file to look into")
+    if path is not None and path.exists():
+        found = compression_of(path)
+    if found.quality is None:
+        pixels = compression_in_pixels(sample.luma)
+        if pixels is None:
+            return Compression(None, "no marks of JPEG compression in the pixels")
+        where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
+        reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
+        return Compression(pixels.quality, reason, in_file=False)
+    if found.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
+        return found
+    earlier = earlier_quality(sample.luma, found.quality)
+    if earlier is None:
+        shifted = compression_in_pixels(sample.luma, cropped=True)
+        if shifted is not None and shifted.quality < found.quality - _CLEARLY_LOWER:
+            earlier = shifted.quality
+    return replace(found, earlier=earlier)
+
+
+def _noise(sample: Sample, so_far: Condition) -> Noise:
+    """What the network reads, which tells noise from texture and finds it behind compression.
+
+    Where a picture is too small for it, the noise of smooth places.
+    """
+    found = measure_noise(sample.picture)
+    if so_far.read is None:
+        return found
+    levels = so_far.read.noise.value
+    colour = min(so_far.read.colour_noise.value, levels)
+    share = _share_behind_jpeg(sample, so_far.compression, levels, colour)
+    levels, colour = share * levels, share * colour
+    return replace(found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
+
+
+def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, colour: float) -> float:
+    """What the network's reading is to be multiplied by where the file's quantiser tells as well.
+
+    Both miss by as much, each in its own way: the mean of their logarithms is right more often than either.
+    Where the network sees no noise, fine structure is all that the quantiser has left.
+    """
+    quality = compression.quality
+    if compression.codec != "jpeg" or quality is None or compression.earlier is not None:
+        return 1.0
+    if not compression.in_file or levels < _LEAST_READ_NOISE:
+        return 1.0
+    behind = noise_behind_jpeg(sample.luma, quality)
+    if behind is None:
+        return 1.0
+    # What channels have of their own is only in part in the luma.
+    of_luma = (levels**2 - colour**2 + (_OWN_IN_LUMA * colour) ** 2) ** 0.5
+    share = float((behind / of_luma) ** 0.5)
+    return min(max(share, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
+
+
+def _with_softness(sample: Sample, so_far: Condition) -> Condition:
+    found = softness(sample.luma, so_far.noise.levels)
+    read = so_far.read
+    clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
+    if read is not None and clean and _likeliest(read)[0] != "photograph":
+        read = replace(read, softness=drawn_softness(sample.luma, read.softness))
+    return replace(so_far, softness=found, movement=movement(sample.luma), read=read)
+
+
+def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:
+    drawn = so_far.read is not None and _likeliest(so_far.read)[0] != "photograph"
+    return earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
+
+
+def _medium(sample: Sample, so_far: Condition) -> Medium:
+    repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
+    compressed = so_far.compression.quality is not None
+    found = medium(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+    return found if so_far.read is None else _as_read(found, so_far.read)
+
+
+def _as_read(found: Medium, read: Read) -> Medium:
+    """The network tells drawings and lettering from photographs also where they are small or compressed."""
+    if found.kind == "pixel art":
+        return found
+    kind, likelihood = _likeliest(read)
+    if kind == "photograph" and found.kind == "generated":
+        return found
+    return replace(found, kind=kind, likelihood=likelihood)
+
+
+def _likeliest(read: Read) -> tuple[ReadKind, float]:
+    """What the network takes the picture for, and how sure it is."""
+    likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
+    return KINDS[likeliest], read.media[likeliest]
+
+
+def _faces(sample: Sample, progress: Progress) -> tuple[Face, ...]:
+    scale = sample.picture.width / sample.shown.shape[1]
+    return tuple(face.scaled(scale) for face in find_faces(sample.shown, progress))
+
+
+def _with_faces(sample: Sample, so_far: Condition) -> Condition:
+    return replace(so_far, faces=_faces(sample, Progress()))
+
+
+def _with_areas(sample: Sample, so_far: Condition) -> Condition:
+    return replace(so_far, areas=find_areas(sample.small, so_far.faces, sample.picture.width))
+
+
+_MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
+    ("made by", lambda s, c: replace(c, made_by=made_by(s.picture))),
+    ("sensor", lambda s, c: replace(c, sensor=sensor_found(s.picture))),
+    ("compression", lambda s, c: replace(c, compression=compression_found(s))),
+    ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
+    ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
+    ("softness", _with_softness),
+    ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
+    ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
+    ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
+    ("faces", _with_faces),  # these two are looked for beside the others
+    ("borders", lambda s, c: replace(c, borders=inside_borders(s.picture.pixels))),
+    ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
+    ("subject", _with_areas),
+)

@@ -1,0 +1,362 @@
+"""The condition sheet: each measurement in words, with its reason and what it suggests."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from wamplex.core.analysis.degradation.motion_blur import Movement
+from wamplex.core.analysis.report.condition import Condition, Measured
+from wamplex.core.analysis.report.sensor_text import sensor_words
+from wamplex.core.base.window import Window
+from wamplex.core.geometry.size import MM_PER_INCH
+from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
+
+Act = Literal[
+    "upscaler", "noise", "blocks", "softness", "moved_px", "spot", "faces", "factor", "shrink", "crop"
+]
+RowKey = Measured | Literal["size", "faces apart"]
+
+# Less noise than this is what rounding and fine texture leave in clean pictures.
+LEAST_NOISE_LEVELS = 2.2
+# From this quality on, compression leaves nothing to see.
+FINE_QUALITY = 96
+# Less than this is not told apart from a clean picture, and an error upwards etches rims. Behind compression
+# more is mistaken for softness, and sharpening that is over-read carves blocks (docs: the reader's card).
+LEAST_SOFTNESS_PX, LEAST_SHARPENING = 0.2, 0.25
+_LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING = 0.3, 0.2
+# Outlines look sharpened. Of 30 drawings and pages in five conditions seven read so, with up to 0.54, without
+# being so; those that were sharpened by 90 % read 0.68 and more.
+_LEAST_DRAWN_SHARPENING = 0.63
+_MOVED_QUALITY = 60  # of a JPEG, below which edges say nothing of a movement
+_VERY_SOFT_PX = 1.2
+# Further than this, a few degrees in the direction spoil more than is gained.
+FAR_MOVED_PX = 6.5
+# Of what may be wrong, so much is taken off: errors downwards cost little.
+_CAREFUL, _CAREFUL_OF_COMPRESSED_SHARPENING = 0.5, 0.75
+_LEAST_CLIPPED = 0.005
+LEAST_ENLARGED = 1.3
+_SMALL_FACE_PX = 80
+_USUAL_FACTORS = (2.0, 3.0, 4.0, 6.0)
+# A4, the long side: a first guess at how large the print is to be.
+_USUAL_PRINT_MM = 297.0
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """Something that can be ticked.
+
+    Attributes
+    ----------
+    act : what is done
+    words : the same for the user
+    upscaler : key of the upscaler it speaks of
+    amount : noise or compression value, factor, or factor to shrink by
+    crop : what is left of the picture, in its pixels
+    at_first : whether it is ticked before the user has said anything
+    """
+
+    act: Act
+    words: str
+    upscaler: str | None = None
+    amount: float | None = None
+    crop: Window | None = None
+    at_first: bool = True
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One row of the condition sheet."""
+
+    key: RowKey
+    title: str
+    value: str
+    reason: str
+    suggestion: Suggestion | None = None
+
+
+def findings(
+    condition: Condition, *, density_ppi: float = 300.0, print_mm: float = _USUAL_PRINT_MM
+) -> tuple[Finding, ...]:
+    """A row for each measurement that there is, in the order of the sheet.
+
+    Parameters
+    ----------
+    density_ppi : of the print
+    print_mm : long side of the print that is wanted
+    """
+    makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
+        ("made by", _made_by),
+        ("sensor", _sensor),
+        ("compression", _compression),
+        ("noise", _noise),
+        ("softness", _softness),
+        ("enlarged", _enlarged),
+        ("medium", _medium),
+        ("faces", _faces),
+        ("faces", _faces_apart),
+        ("subject", _subject),
+        ("clipping", _clipping),
+        ("borders", _borders),
+    )
+    rows = [make(condition) for what, make in makers if what in condition.measured]
+    return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
+
+
+def _made_by(condition: Condition) -> Finding | None:
+    found = condition.made_by
+    if found is None or found.factor <= 1:
+        return None
+    reason = (
+        f"Enlarged {found.factor:.3g}× already, with {found.upscaler.capitalize()}: what was made up then is "
+        f"enlarged once more. Enlarging {found.source_name or 'its source'} further in one is better."
+    )
+    return Finding("made by", "Second pass", f"{found.factor:.3g}× before", reason)
+
+
+def _sensor(condition: Condition) -> Finding | None:
+    found = condition.sensor
+    if found is None:
+        return None
+    value, reason = sensor_words(found)
+    tick = Suggestion("upscaler", "Try Tessera", "tessera") if found.mosaic else None
+    return Finding("sensor", "Raw file", value, reason, tick)
+
+
+def _compression(condition: Condition) -> Finding:
+    found = condition.compression
+    reason = found.reason[0].upper() + found.reason[1:] + "."
+    if found.quality is None:
+        return Finding("compression", "Compression", "none seen", reason)
+    if found.earlier is not None:
+        reason += f" Saved before at about {found.earlier}, whose marks are still there."
+    worst = found.worst or found.quality
+    name = {"jpeg": "JPEG", "webp": "WebP", "avif": "AVIF"}[found.codec]
+    value = f"{name}, {'quality' if found.in_file else 'about'} {found.quality}"
+    if worst >= FINE_QUALITY:
+        return Finding("compression", "Compression", value, f"{reason} Nothing to repair.")
+    key = cleaner(condition)
+    words = f"{key.capitalize()}, compression {found.blocks:.0f}"
+    tick = Suggestion("blocks", words, key, round(found.blocks, 1))
+    return Finding("compression", "Compression", value, reason, tick)
+
+
+def _noise(condition: Condition) -> Finding:
+    noise = condition.noise
+    value = f"{noise.levels:.1f} levels"
+    parts = f"{noise.luma:.1f} in lightness, {noise.colour:.1f} in colour."
+    if noise.levels < LEAST_NOISE_LEVELS:
+        return Finding("noise", "Noise", value, f"{parts} That is clean.")
+    mostly = "mostly colour" if noise.colour > noise.luma else "mostly lightness"
+    amount = min(round(2 * noise.levels), 100)
+    key = cleaner(condition)
+    words = f"{key.capitalize()}, noise {amount}"
+    reason = f"{parts} {key.capitalize()} takes it out; nothing else then removes noise or sharpens."
+    return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", words, key, amount))
+
+
+def told_softness(condition: Condition) -> tuple[float, float]:
+    """Softness in px and amount of sharpening that are to be undone: rather too little than too much.
+
+    0 for what is not told apart from a clean picture. Outlines of drawings and lettering gain by the whole of
+    what is read, where a photograph's finest texture would be etched.
+    """
+    read = condition.read
+    if read is None:
+        return 0.0, 0.0
+    least_px, least, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
+    if is_compressed(condition):
+        least_px, least = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
+        careful = _CAREFUL_OF_COMPRESSED_SHARPENING
+    if _is_drawn(condition):
+        least, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
+    softness = read.softness.value - _CAREFUL * read.softness.doubt
+    sharpening = read.sharpening.value - careful * read.sharpening.doubt
+    undone = read.softness.value if _is_drawn(condition) else softness
+    return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= least else 0.0)
+
+
+def cleaner(condition: Condition) -> str:
+    """Key of the upscaler that takes noise and compression out of a picture of this kind."""
+    return "burin" if _is_drawn(condition) else "mender"
+
+
+def faithful(condition: Condition) -> str:
+    """Key of the upscaler that makes least of itself in a face."""
+    damaged = is_compressed(condition) or condition.noise.levels >= LEAST_NOISE_LEVELS
+    return "mender" if damaged else "vellum"
+
+
+def movement_seen(condition: Condition) -> Movement | None:
+    """The movement that was found, where it may be believed.
+
+    The even strokes of drawings and lettering pass for one, and so may what strong compression or an earlier
+    enlargement makes of edges; undone where there is none, it leaves ghosts.
+    """
+    worst = condition.compression.worst
+    doubtful = worst is not None and worst < _MOVED_QUALITY
+    return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else condition.movement
+
+
+def was_enlarged(condition: Condition) -> bool:
+    """Whether shrinking first does more than undoing the softness that enlarging left."""
+    found = condition.enlarged
+    return found is not None and (found.by_loss or found.factor >= LEAST_ENLARGED)
+
+
+def is_compressed(condition: Condition) -> bool:
+    """Whether compression has left marks to be seen."""
+    worst = condition.compression.worst
+    return worst is not None and worst < FINE_QUALITY
+
+
+def _is_drawn(condition: Condition) -> bool:
+    return condition.medium.kind in ("drawing", "lettering")
+
+
+def _softness(condition: Condition) -> Finding:
+    found, read = condition.softness, condition.read
+    moved = movement_seen(condition)
+    if moved is not None:
+        reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
+        if moved.px > FAR_MOVED_PX:
+            reason += " Too far to be undone unseen: try the values in Trial."
+            return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason)
+        tick = Suggestion("moved_px", "Undo the movement", amount=round(moved.px, 1))
+        return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason, tick)
+    if read is None:
+        return Finding("softness", "Sharpness", "not known", "Too small to tell.")
+    softness, sharpening = told_softness(condition)
+    edges = "" if found is None else f" Edges are {found.edge_px:.1f} px wide."
+    if softness > 0:
+        how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
+        reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
+        if was_enlarged(condition):
+            reason = "Soft because it was enlarged before: shrinking it first does more than undoing that."
+            return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason)
+        value = min(softness / PX_PER_VALUE, 100)
+        tick = Suggestion("softness", f"Undo softness {value:.0f}", amount=softness)
+        return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
+    if sharpening > 0 and not was_enlarged(condition):
+        reason = (
+            f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
+        )
+        tick = Suggestion(
+            "softness", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening
+        )
+        return Finding("softness", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
+    return Finding("softness", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
+
+
+def _enlarged(condition: Condition) -> Finding:
+    found = condition.enlarged
+    if found is None or not was_enlarged(condition):
+        return Finding("enlarged", "Earlier enlargement", "none seen", "No smaller size holds all of it.")
+    times = f"{found.factor:.3g}" if found.by_loss else f"{found.factor:.2g}"  # a rhythm is less exact
+    how = f"Differences of neighbours repeat every {times} pixels"
+    if found.by_repeating:
+        how = f"Pixels are repeated every {times} pixels"
+    if found.by_loss:
+        how = f"Shrunk {times}× it loses next to nothing, shrunk a bit more or less it does"
+    reason = f"{how}. Shrunk first, the upscaler sees real detail again."
+    tick = Suggestion("shrink", f"Shrink {times}× first", amount=round(found.factor, 2))
+    return Finding("enlarged", "Earlier enlargement", f"about {times}×", reason, tick)
+
+
+_MEDIUM_WORDS = {
+    "photograph": ("photograph", "Many tones, few flat areas."),
+    "drawing": ("drawing", "Six colours make up {six:.0f} % of it, {flat:.0f} % is flat."),
+    "lettering": ("lettering", "Two tones in strokes all over."),
+    "pixel art": ("pixel art", "{colours} colours, pixel by pixel."),
+    "generated": ("made by a program", "Smooth areas have less noise than a camera leaves."),
+}
+_MEDIUM_UPSCALERS = {"drawing": "burin", "lettering": "burin", "pixel art": "nearest"}
+
+
+def _medium(condition: Condition) -> Finding:
+    found = condition.medium
+    value, reason = _MEDIUM_WORDS[found.kind]
+    reason = reason.format(six=100 * found.six_colours, flat=100 * found.flat_share, colours=found.colours)
+    if found.likelihood is not None and found.kind != "photograph":
+        reason += f" Likelihood {100 * found.likelihood:.0f} %."
+    key = _MEDIUM_UPSCALERS.get(found.kind)
+    tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
+    return Finding("medium", "Medium", value, reason, tick)
+
+
+def _faces(condition: Condition) -> Finding:
+    count = len(condition.faces)
+    if count == 0:
+        return Finding(
+            "faces", "Faces", "none found", "Two finders looked; faces below 16 px are often missed."
+        )
+    largest = condition.faces[0]
+    small = "small, watch the eyes" if largest.width < _SMALL_FACE_PX else "watch the eyes"
+    reason = f"The largest is {largest.width:.0f} px wide: {small}."
+    unsure = sum(not face.sure for face in condition.faces)
+    if unsure:
+        reason += (
+            f" Only one of two finders saw {unsure} of them."
+            if count > 1
+            else " Only one of two finders saw it."
+        )
+    return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
+
+
+def _faces_apart(condition: Condition) -> Finding | None:
+    """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
+    small = [face.width for face in condition.faces if face.taken and face.width < _SMALL_FACE_PX]
+    if not small:
+        return None
+    across = f"{min(small):.0f} px" if len(small) == 1 else f"{min(small):.0f} to {max(small):.0f} px"
+    value = "1 small face" if len(small) == 1 else f"{len(small)} small faces"
+    reason = (
+        f"{across} wide: below {_SMALL_FACE_PX} px, eyes and mouths are partly made up, and sharpening "
+        "shows it. Apart, they are made faithfully and sharpened half as much."
+    )
+    key = faithful(condition)
+    tick = Suggestion("faces", f"Faces apart, with {key.capitalize()}", key, at_first=False)
+    return Finding("faces apart", "Faces apart", value, reason, tick)
+
+
+def _subject(condition: Condition) -> Finding:
+    areas = condition.areas
+    if areas is None or areas.subject is None:
+        return Finding("subject", "Main subject", "not clear", "Nothing stands out from the rest.")
+    value = f"{100 * areas.subject_share:.0f} % of the picture"
+    reason = "Stands out in colour and sharpness" + (", with a face." if condition.faces else ".")
+    return Finding("subject", "Main subject", value, reason)
+
+
+def _clipping(condition: Condition) -> Finding:
+    white, black = condition.clipping.white, condition.clipping.black
+    if max(white, black) < _LEAST_CLIPPED:
+        return Finding("clipping", "Cut-off tones", "hardly any", "Nothing large is pure white or black.")
+    parts = [
+        f"{100 * s:.1f} % {name}" for s, name in ((white, "white"), (black, "black")) if s >= _LEAST_CLIPPED
+    ]
+    reason = "Pure white or black: no upscaler finds detail there. It prints as bare paper or solid ink."
+    return Finding("clipping", "Cut-off tones", ", ".join(parts), reason)
+
+
+def _borders(condition: Condition) -> Finding | None:
+    inside = condition.borders
+    if inside is None:
+        return None
+    reason = "Plain all along the edge: not part of the picture, and no use enlarging it."
+    tick = Suggestion("crop", f"Crop to {inside.width} × {inside.height} px", crop=inside)
+    return Finding("borders", "Plain border", "found", reason, tick)
+
+
+def _size(condition: Condition, density_ppi: float, print_mm: float) -> Finding:
+    width, height = condition.width, condition.height
+    value = f"{width * height / 1e6:.2f} MP"
+    cm = " × ".join(f"{n / density_ppi * MM_PER_INCH / 10:.1f}" for n in (width, height))
+    as_is = f"{cm} cm at {density_ppi:g} ppi."
+    needed = print_mm / MM_PER_INCH * density_ppi / max(width, height)
+    if needed <= 1.0:
+        return Finding("size", "Size", value, f"{as_is} Large enough for {print_mm / 10:.0f} cm as it is.")
+    factor = next((f for f in _USUAL_FACTORS if f >= needed), _USUAL_FACTORS[-1])
+    reason = f"{as_is} A print {print_mm / 10:.0f} cm long takes {needed:.1f}×."
+    return Finding("size", "Size", value, reason, Suggestion("factor", f"Enlarge {factor:g}×", amount=factor))

@@ -1,0 +1,35 @@
+"""Whether a picture was made by this program already, by the recipe inside it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.model.picture import Picture
+from wamplex.core.provenance.xmp import recipe_in
+
+
+@dataclass(frozen=True)
+class MadeBy:
+    """How a picture was made.
+
+    Attributes
+    ----------
+    factor : it was enlarged by
+    """
+
+    upscaler: str
+    factor: float
+    source_name: str
+
+
+def made_by(picture: Picture) -> MadeBy | None:
+    """What a picture says of its making; None where it says nothing, or something that cannot be believed."""
+    try:
+        found = recipe_in(picture.metadata.xmp)
+    except RecipeError:
+        return None
+    if found is None:
+        return None
+    recipe, said = found
+    return MadeBy(recipe.upscaler, recipe.factor, said.get("SourceName", ""))

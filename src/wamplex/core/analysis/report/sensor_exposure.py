@@ -1,0 +1,96 @@
+"""What a raw file tells of its exposure: noise, lights that are cut off, how its tones are spread."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.base.window import Window
+from wamplex.core.model.development import Light
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.raw_file import CameraColours, RawFile, Shot, Triple
+from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.raw.camera_colours import light_seen
+from wamplex.core.raw.noise_estimation import known_noise
+
+BINS = 64
+# Stops below white that the spread of tones is shown over.
+STOPS = 12
+_CUT_OFF = 0.995
+
+
+@dataclass(frozen=True, eq=False)
+class SensorFound:
+    """Of a raw file.
+
+    Attributes
+    ----------
+    shot : what the camera noted
+    gains, colours, light : the balance as shot, how the camera sees colours, and which light that comes to
+    mosaic : whether there is a Bayer mosaic, so that Tessera can be used
+    noise : of red, green and blue as recorded, full scale being 1
+    stated : whether the file states it, so that it was not measured
+    levels : from black to white
+    cut_off : share of red, green and blue pixels that are cut off
+    spread : (3, 64) share of pixels of each colour in each of 64 bins of 12 stops, the last ending at white
+    """
+
+    shot: Shot
+    gains: Triple
+    colours: CameraColours
+    light: Light
+    mosaic: bool
+    noise: tuple[Noise, Noise, Noise]
+    stated: bool
+    levels: float
+    cut_off: Triple
+    spread: NDArray[np.float32]
+
+
+def sensor_found(picture: Picture) -> SensorFound | None:
+    """What a raw file tells; None of other pictures."""
+    raw = picture.raw
+    if raw is None:
+        return None
+    cut_off, spread = _tones(raw)
+    mosaic = raw.mosaic
+    return SensorFound(
+        shot=raw.shot,
+        gains=raw.gains,
+        colours=raw.colours,
+        light=light_seen(raw.colours, raw.gains),
+        mosaic=mosaic is not None,
+        noise=known_noise(raw),
+        stated=raw.noise is not None,
+        levels=65535.0 if mosaic is None else mosaic.white - min(mosaic.black),
+        cut_off=cut_off,
+        spread=spread,
+    )
+
+
+def _tones(raw: RawFile) -> tuple[Triple, NDArray[np.float32]]:
+    """Shares that are cut off, and the spread of each colour."""
+    spread = np.zeros((3, BINS), np.float32)
+    cut = []
+    for channel, values in enumerate(_recorded(raw)):
+        cut.append(float((values >= _CUT_OFF).mean()))
+        stops = np.log2(np.maximum(values, 2.0**-STOPS)) + STOPS
+        counts, _ = np.histogram(stops, bins=BINS, range=(0, STOPS))
+        spread[channel] = counts / max(values.size, 1)
+    return (cut[0], cut[1], cut[2]), spread
+
+
+def _recorded(raw: RawFile) -> Iterator[NDArray[np.float32]]:
+    """What was recorded of red, green and blue, white being 1, before any balance."""
+    if raw.mosaic is None:
+        for channel in range(3):
+            seen = raw.developed[::2, ::2, channel].astype(np.float32)
+            yield seen / np.float32(raw.white * raw.gains[channel])
+        return
+    whole = raw.mosaic.linear(Window(0, 0, raw.mosaic.width, raw.mosaic.height))
+    for channel in range(3):
+        places = [place for place, found in enumerate(raw.mosaic.pattern) if found == channel]
+        yield np.concatenate([whole[p // 2 :: 2, p % 2 :: 2].ravel() for p in places])

@@ -1,0 +1,37 @@
+"""What a raw file tells, in words."""
+
+from __future__ import annotations
+
+from wamplex.core.analysis.report.sensor_exposure import SensorFound
+
+_MIDDLE_GREY = 0.18
+_LEAST_CUT_OFF = 0.0005
+_CHANNELS = ("red", "green", "blue")
+
+
+def sensor_words(found: SensorFound) -> tuple[str, str]:
+    """In short, and as a sentence or two: the noise in levels, and in electrons where it is that of light."""
+    shot = found.shot
+    parts = [f"ISO {shot.iso:.0f}" if shot.iso else "", exposure_words(shot.exposure_s)]
+    short = ", ".join(part for part in parts if part) or "raw"
+    green = found.noise[1]
+    levels = found.levels * green.deviation(_MIDDLE_GREY)
+    whence = "as the file states" if found.stated else "measured on the mosaic"
+    words = f"Noise at middle grey: {levels:.0f} of {found.levels:.0f} levels, {whence}"
+    if green.shot > 0:
+        reading = green.read**0.5 / green.shot
+        words += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} of reading"
+    cut = [
+        f"{100 * share:.1f} % of {name}"
+        for share, name in zip(found.cut_off, _CHANNELS, strict=True)
+        if share >= _LEAST_CUT_OFF
+    ]
+    words += f". Cut off: {', '.join(cut)}." if cut else ". Nothing is cut off."
+    return short, words if found.mosaic else f"{words} It holds no Bayer mosaic."
+
+
+def exposure_words(seconds: float) -> str:
+    """An exposure time as photographers write it; empty when it is not known."""
+    if seconds <= 0:
+        return ""
+    return f"{seconds:.3g} s" if seconds >= 0.3 else f"1/{1 / seconds:.0f} s"

@@ -1,0 +1,190 @@
+"""What a picture's own measurements suggest for its enlargement, with the reasons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, Condition, Measured, condition_of
+from wamplex.core.analysis.report.findings import (
+    FAR_MOVED_PX,
+    LEAST_NOISE_LEVELS,
+    is_compressed,
+    movement_seen,
+    told_softness,
+    was_enlarged,
+)
+from wamplex.core.base.progress import Progress
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.protected_places import Spared
+from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
+from wamplex.core.upscale.upscalers.learned import VERY_SOFT
+
+# The key that stands for whatever a picture's measurements suggest.
+SUGGESTED = "suggested"
+_RATHER_LESS = 0.9
+_A = {"drawing": "a drawing", "lettering": "lettering"}
+# Values from which on compression and noise are plain to see.
+CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
+_MOST_FACES, _AROUND_FACE = 64, 0.6
+
+
+@dataclass(frozen=True)
+class Suggested:
+    """An upscaler and values, each with its reason.
+
+    Attributes
+    ----------
+    upscaler : key of the upscaler that suits the picture
+    reason : why, in words that go on after "because"
+    values : of whichever upscaler heeds them
+    reasons : where the values come from, in words
+    shrink_first : how much an earlier enlargement is to be undone by, 1 where there was none
+    """
+
+    upscaler: str
+    reason: str
+    values: Values
+    reasons: dict[ValueName, str]
+    shrink_first: float = 1.0
+
+    def values_for(self, heeded: tuple[ValueName, ...]) -> Values:
+        """The suggested values among those that an upscaler heeds; the others stay as they are usually."""
+        return Values(**{name: getattr(self.values, name) for name in heeded})
+
+
+def measured_and_suggested(
+    picture: Picture, progress: Progress | None = None, *, faces: bool = False
+) -> Suggested:
+    """Measure what counts for the enlargement of a picture, and of its file; faces where asked for.
+
+    Returns
+    -------
+    Upscaler and values, each with its reason.
+    """
+    rows: tuple[Measured, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
+    return suggested_by(condition_of(picture, progress, rows))
+
+
+def suggested_by(condition: Condition) -> Suggested:
+    """What a condition that has been measured suggests.
+
+    Returns
+    -------
+    Upscaler and values, each with its reason.
+    """
+    reasons: dict[ValueName, str] = {}
+    if condition.sensor is not None and condition.sensor.mosaic:
+        whence = "the file states" if condition.sensor.stated else "was measured on the mosaic"
+        reasons["sensor_noise"] = f"all that {whence}"
+    noise, reasons["noise"] = _noise(condition)
+    blocks, reasons["blocks"] = _blocks(condition)
+    softness, reasons["softness"] = _softness(condition)
+    moved, direction, reasons["moved_px"] = _moved(condition)
+    invention, reasons["invention"] = _invention(condition, noise, blocks)
+    values = Values(
+        noise=noise,
+        blocks=blocks,
+        codec="jpeg" if condition.compression.codec == "jpeg" else "webp",
+        softness=0.0 if moved > 0 else softness,
+        moved_px=moved,
+        moved_deg=direction,
+        invention=invention,
+        spared=_faces(condition),
+    )
+    upscaler, reason = _upscaler(condition, values, reasons)
+    enlarged = condition.enlarged if was_enlarged(condition) else None
+    return Suggested(upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged else 1.0)
+
+
+def _noise(condition: Condition) -> tuple[float, str]:
+    levels = condition.noise.levels
+    if levels < LEAST_NOISE_LEVELS:
+        return 0.0, f"{levels:.1f} levels measured, which is clean"
+    return min(round(2 * levels, 1), 100.0), f"{levels:.1f} levels measured"
+
+
+def _blocks(condition: Condition) -> tuple[float, str]:
+    compression = condition.compression
+    reason = compression.reason
+    if compression.earlier is not None:
+        reason += f", saved before at about {compression.earlier}"
+    return (round(compression.blocks, 1) if is_compressed(condition) else 0.0), reason
+
+
+def _softness(condition: Condition) -> tuple[float, str]:
+    if condition.read is None:
+        return 0.0, "too small to tell"
+    if was_enlarged(condition):
+        return 0.0, "it was enlarged before: shrinking it first does more"
+    softness, sharpening = told_softness(condition)
+    if softness > 0:
+        value = min(round(softness / PX_PER_VALUE, 1), 100.0)
+        return value, f"{softness:.2f} px softer than a clean shrink"
+    if sharpening > 0:
+        words = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
+        return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
+    return 0.0, "neither soft nor sharpened"
+
+
+def _moved(condition: Condition) -> tuple[float, float, str]:
+    """A little less than was found: too much leaves ghosts."""
+    found = movement_seen(condition)
+    if found is None:
+        return 0.0, 0.0, "no movement seen"
+    words = f"edges are {found.px:.1f} px wider along {found.deg:.0f}°"
+    if found.px > FAR_MOVED_PX:
+        return 0.0, 0.0, f"{words}, which is too far to be undone unseen"
+    return round(_RATHER_LESS * found.px, 1), round(found.deg) % 180, words
+
+
+def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
+    """Grain is no help where there is grain, or none in the picture's nature."""
+    if condition.medium.kind in _A:
+        return 0.0, f"it seems to be {_A[condition.medium.kind]}, which has no texture"
+    if noise > CLEARLY_NOISY or blocks > CLEARLY_COMPRESSED:
+        return 0.0, "its own noise or compression would be added to"
+    return Values().invention, "it has neither noise nor compression; faces and calm places are spared"
+
+
+def _faces(condition: Condition) -> tuple[Spared, ...]:
+    """Each face found, with the hair around it."""
+    found = []
+    for face in condition.faces[:_MOST_FACES]:
+        radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)
+        x, y = face.x + face.width / 2, face.y + face.height / 2
+        found.append(Spared(x=x / condition.width, y=y / condition.height, radius=radius))
+    return tuple(found)
+
+
+def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str]) -> tuple[str, str]:
+    """The upscaler that did best on held-out pictures of this kind; see docs/real-pictures.md."""
+    kind = condition.medium.kind
+    if condition.sensor is not None and condition.sensor.mosaic:
+        return "tessera", "it is a raw file: noise is taken out on the sensor's own data"
+    if kind == "pixel art":
+        return "nearest", "its colours stand pixel by pixel"
+    if kind in _A:
+        return "burin", f"it seems to be {_A[kind]}"
+    if values.blocks > 0:
+        return "mender", reasons["blocks"]
+    if values.noise > 0:
+        return "mender", f"of its noise: {reasons['noise']}"
+    if values.moved_px > 0:
+        return "vellum", f"it is clean, but it moved: {reasons['moved_px']}"
+    if values.softness > VERY_SOFT:
+        return "mender", f"it is very soft: {reasons['softness']}"
+    if values.softness != 0:
+        return "vellum", f"it is clean, and its sharpness can be put right: {reasons['softness']}"
+    return "vellum", "nothing has to be repaired"
+
+
+def suggested_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
+    """Upscalers that suit the picture beside the usual ones: key and reason of each."""
+    best = suggested_by(condition)
+    found = [(best.upscaler, f"suggested because {best.reason}")]
+    if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.blocks > 0):
+        found.append(("mender", "tried because the development is noisy"))
+    if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
+        found.append(("burin", "tried because there seems to be lettering"))
+    return tuple(found)

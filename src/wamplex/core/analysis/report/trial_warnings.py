@@ -1,0 +1,38 @@
+"""What will probably go wrong with a trial, from what was measured of the picture."""
+
+from __future__ import annotations
+
+from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggested
+from wamplex.core.model.upscale_values import Values
+
+_CLEARLY_OFF = 15.0  # of the softness value
+_DRAWN = ("drawing", "lettering")
+
+
+def likely_trouble(upscaler: str, kind: str, values: Values, suggested: Suggested, medium: str) -> str | None:
+    """A sentence for the head of a trial; None where nothing speaks against it.
+
+    Parameters
+    ----------
+    upscaler, kind : key of the upscaler, and what it is, such as "interpolation" or "learned"
+    values : of the trial
+    medium : kind of picture that was found
+    """
+    found = suggested.values
+    if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
+        return None
+    if upscaler == "thicket" and values.invention > 0:
+        if medium in _DRAWN:
+            return "Adds grain to lettering and flat colour."
+        if found.blocks > CLEARLY_COMPRESSED or found.noise > CLEARLY_NOISY:
+            return "Adds grain to a picture whose own noise or compression is still there."
+    if upscaler not in ("mender", "burin"):
+        if found.blocks > CLEARLY_COMPRESSED:
+            return "Sharpens the marks of compression too: Mender takes them out."
+        if found.noise > CLEARLY_NOISY:
+            return "Makes the noise louder: Mender takes it out."
+    if found.softness > _CLEARLY_OFF and values.softness < found.softness - _CLEARLY_OFF:
+        return "The source is soft, and that is not undone here."
+    if found.softness < -_CLEARLY_OFF and values.softness > found.softness + _CLEARLY_OFF:
+        return "The source was sharpened, and its halos are carved deeper here."
+    return None

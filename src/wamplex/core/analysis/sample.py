@@ -1,0 +1,82 @@
+"""A picture as measuring sees it: the middle at full size, and the whole shrunk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.base.filters import block_means
+from wamplex.core.base.lazy_imports import cv2
+from wamplex.core.base.window import Window
+from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.luma import luma_plane
+from wamplex.core.model.picture import Picture
+
+Luma = NDArray[np.float32]
+Rgb = NDArray[np.uint8]
+
+# Of the middle, which is enough to know noise, blur and compression by.
+_MIDDLE_PX = 1280
+_SHOWN_PX, _SMALL_PX = 1280, 512
+_GRID_PX = 8
+
+
+@dataclass(frozen=True)
+class Sample:
+    """The views of one picture that the measurements share; each is made when first looked at."""
+
+    picture: Picture
+
+    @cached_property
+    def middle(self) -> Window:
+        """Where `luma` lies in the picture; it begins on the grid of JPEG's blocks."""
+        width, height = self.picture.width, self.picture.height
+        x, y = (max(0, (n - _MIDDLE_PX) // 2) // _GRID_PX * _GRID_PX for n in (width, height))
+        return Window(x, y, min(width - x, _MIDDLE_PX), min(height - y, _MIDDLE_PX))
+
+    @cached_property
+    def luma(self) -> Luma:
+        """(h, w) in 8-bit levels, 0 to 255, of the middle at full size."""
+        m = self.middle
+        return luma_plane(self.picture.pixels[m.y : m.bottom, m.x : m.right]) * np.float32(255)
+
+    @cached_property
+    def colour(self) -> NDArray[np.float32]:
+        """(h, w, 3) in 0..1 of the same pixels, encoded as they are."""
+        m = self.middle
+        pixels = self.picture.pixels[m.y : m.bottom, m.x : m.right]
+        return pixels if pixels.shape[2] == 3 else np.repeat(pixels[..., :1], 3, axis=2)
+
+    @cached_property
+    def shown(self) -> Rgb:
+        """(h, w, 3) sRGB on white, at most 1280 pixels a side."""
+        return shrunk(self.picture, _SHOWN_PX)
+
+    @cached_property
+    def small(self) -> Rgb:
+        """(h, w, 3) sRGB on white, at most 512 pixels a side."""
+        height, width = self.shown.shape[:2]
+        scale = min(1.0, _SMALL_PX / max(height, width))
+        size = (max(1, round(width * scale)), max(1, round(height * scale)))
+        made: Rgb = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
+        return made
+
+
+def shrunk(picture: Picture, side: int) -> Rgb:
+    """(h, w, 3) sRGB on white, at most ``side`` pixels a side."""
+    pixels = picture.pixels
+    if picture.alpha is not None:
+        pixels = np.concatenate([pixels, picture.alpha[..., np.newaxis]], axis=2)
+    whole = max(pixels.shape[:2]) // side
+    if whole > 1:  # by whole pixels first, which is ten times as fast
+        pixels = block_means(pixels, whole)
+    scale = side / max(pixels.shape[:2])
+    if scale < 1:
+        size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
+        pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+        pixels = pixels.reshape(*pixels.shape[:2], -1)
+    made: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    return np.ascontiguousarray(made)

@@ -1,0 +1,1 @@
+"""What everything else stands on: errors, progress, windows of pixels, frozen values."""

@@ -1,0 +1,40 @@
+"""Values that are frozen, and checked again whenever a copy differs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, Self
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from wamplex.core.base.errors import RecipeError
+
+
+class Checked(BaseModel):
+    """Base of all values that decisions are made of."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def having(self, **changes: Any) -> Self:
+        """The same but for some fields.
+
+        Raises
+        ------
+        RecipeError : when a field cannot have such a value
+        """
+        kept = {name: getattr(self, name) for name in type(self).model_fields}
+        try:
+            return type(self).model_validate({**kept, **changes})
+        except ValidationError as error:
+            raise RecipeError(f"This cannot be used: {sentence_of(error)}.") from error
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """As `having`: pydantic's own would let any value through."""
+        return self.having(**update) if update else super().model_copy(deep=deep)
+
+
+def sentence_of(error: ValidationError) -> str:
+    """The first thing that is wrong: its place, and what is wanted there."""
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return f"{place}: {first['msg']}" if place else str(first["msg"])

@@ -1,1 +1,0 @@
-"""Tiles of results made on other machines, over dask.distributed."""

@@ -1,0 +1,1 @@
+"""What file is asked for: format, profile, name, size limits."""

@@ -1,0 +1,24 @@
+"""Files in a printer's four inks, by its own ICC profile."""
+
+from __future__ import annotations
+
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.colour.soft_proof import read_profile
+from wamplex.core.deliver.request.delivery import Delivery
+
+INKS = 4
+_FORMATS = ("tiff", "pdf")
+
+
+def printer_profile(delivery: Delivery) -> bytes | None:
+    """The profile that the file is separated by, None where it is not.
+
+    Raises
+    ------
+    DeliveryError : when it cannot be read, is not for four inks, or the format has no place for them
+    """
+    if delivery.printer is None:
+        return None
+    if delivery.format not in _FORMATS:
+        raise DeliveryError("A printer's inks go into TIFF and PDF only. Choose one, or other colours.")
+    return read_profile(delivery.printer, (INKS,))

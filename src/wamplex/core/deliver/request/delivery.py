@@ -1,0 +1,49 @@
+"""What kind of file is written, and where."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field
+
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.colour.convert import Intent
+from wamplex.core.colour.icc import ProfileChoice
+from wamplex.core.geometry.pages import Pages
+
+FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng", "pdf"]
+Compression = Literal["deflate", "lzw", "none"]
+Chroma = Literal["auto", "444", "422", "420"]
+
+
+class Delivery(Checked):
+    """All that is chosen about a file beside its pixels.
+
+    A DNG holds linear light in 16 bits, to be developed elsewhere; a PDF a page of exactly the print's size.
+    ``depth`` counts for TIFF, PNG and PDF,
+    ``compression`` for TIFF, ``quality``, ``chroma`` (in full, halved across, or halved both
+    ways; by itself in full from quality 90 on) and ``progressive`` for JPEG.
+    WebP is written without loss, in 8 bits.
+    ``printer`` is the file of a printer's ICC profile, into whose inks a TIFF or PDF is separated.
+    ``keep_recipe`` writes into the file how it was made, which names its source.
+    ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of
+    the source beside the result, so that both stay together; ``pages`` None means one file.
+    """
+
+    format: FileFormat = "tiff"
+    depth: Literal[8, 16] = 16
+    compression: Compression = "deflate"
+    quality: int = Field(default=92, ge=1, le=100)
+    chroma: Chroma = "auto"
+    progressive: bool = False
+    profile: ProfileChoice = "source"
+    printer: Path | None = None
+    intent: Intent = "relative"
+    keep_metadata: bool = True
+    keep_recipe: bool = True
+    folder: Path | None = None
+    subfolder: str | None = Field(default=None, pattern=r"^[^/\x00]{1,100}$")
+    copy_source: bool = False
+    name_pattern: str = "{name}-{factor}x"
+    pages: Pages | None = None

@@ -1,0 +1,116 @@
+"""Which file name a result gets; an existing file is never replaced."""
+
+from __future__ import annotations
+
+import ctypes
+import errno
+import os
+import re
+from datetime import date
+from pathlib import Path
+
+from wamplex.core.base.errors import DeliveryError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.geometry.size import Size
+from wamplex.core.model.recipe import Recipe
+
+SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "dng": ".dng", "pdf": ".pdf"}
+_AT_FDCWD, _RENAME_NOREPLACE = -100, 1  # linux/fcntl.h, linux/fs.h
+_NOT_OFFERED = (errno.EINVAL, errno.ENOSYS, errno.ENOTSUP)
+FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi", "print", "date")
+
+
+def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> str:
+    """The name the pattern gives, with the format's suffix.
+
+    Raises
+    ------
+    DeliveryError : when the pattern has an unknown field or gives no usable name
+    """
+    values = {
+        "name": source.stem,
+        "factor": f"{size.factor:.4g}",
+        "upscaler": recipe.upscaler,
+        "width": str(size.width_px),
+        "height": str(size.height_px),
+        "ppi": f"{size.density_ppi:g}",
+        "print": f"{size.width_mm / 10:.0f}x{size.height_mm / 10:.0f}cm",
+        "date": date.today().isoformat(),
+    }
+
+    def fill(match: re.Match[str]) -> str:
+        if match[1] not in values:
+            known = ", ".join("{" + f + "}" for f in FIELDS)
+            raise DeliveryError(f"The name pattern has an unknown field {{{match[1]}}}. Known are {known}.")
+        return values[match[1]]
+
+    stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
+    if not stem or "/" in stem or "\0" in stem or stem in (".", ".."):
+        raise DeliveryError(
+            f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}."
+        )
+    return stem + SUFFIXES[delivery.format]
+
+
+def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> Path:
+    """Where the file goes if nothing has that name yet."""
+    folder = delivery.folder or source.parent
+    if delivery.subfolder is not None:
+        if delivery.subfolder.strip() in ("", ".", ".."):
+            raise DeliveryError(f"“{delivery.subfolder}” is no name for a folder.")
+        folder = folder / delivery.subfolder
+    return folder / file_name(source, recipe, delivery, size)
+
+
+def free_path(wanted: Path) -> Path:
+    """``wanted``, or the first of ``wanted-2``, ``wanted-3``, ... that no file has."""
+    path, number = wanted, 2
+    while os.path.lexists(path):
+        path = wanted.with_name(f"{wanted.stem}-{number}{wanted.suffix}")
+        number += 1
+    return path
+
+
+def move_into_place(partial: Path, wanted: Path) -> Path:
+    """Give a finished file its final name, never that of an existing one; returns the name it got."""
+    while True:
+        target = free_path(wanted)
+        try:
+            _rename(partial, target)
+        except FileExistsError:
+            continue  # the name was taken meanwhile
+        return target
+
+
+def _rename(partial: Path, target: Path) -> None:
+    """Move a file to a name that none has; no other file, and no empty one, ever stands there.
+
+    Raises
+    ------
+    FileExistsError : when one has it
+    """
+    try:
+        # A hard link fails when the name was taken meanwhile, where a plain rename would replace.
+        os.link(partial, target)
+    except FileExistsError:
+        raise
+    except OSError:
+        _rename_unlinked(partial, target)
+    else:
+        partial.unlink()
+
+
+def _rename_unlinked(partial: Path, target: Path) -> None:
+    """The same where there are no hard links, as on memory cards (renameat2(2))."""
+    libc = ctypes.CDLL(None, use_errno=True)
+    names = (os.fsencode(partial), os.fsencode(target))
+    if hasattr(libc, "renameat2"):
+        if libc.renameat2(_AT_FDCWD, names[0], _AT_FDCWD, names[1], _RENAME_NOREPLACE) == 0:
+            return
+        error = ctypes.get_errno()
+        if error not in _NOT_OFFERED:
+            raise OSError(error, os.strerror(error), str(target))
+    # Neither is offered: what is left is to look, and to rename in the same moment.
+    if os.path.lexists(target):
+        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(target))
+    os.rename(partial, target)

@@ -1,0 +1,107 @@
+"""What a format or the disk cannot hold, said before any work is done."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+from wamplex.core.base.errors import SizeError
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.geometry.sheet import Sheet, file_pixels
+from wamplex.core.geometry.size import LEAST_FACTOR, Size
+from wamplex.core.geometry.size_text import bytes_words
+
+# ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
+JPEG_SIDE_PX = 65_535
+# PNG (ISO/IEC 15948) allows 2^31 - 1; libpng, which reads our files back, stops at 1,000,000.
+PNG_SIDE_PX = 1_000_000
+# RFC 9649, 3.4: 14 bits for each side.
+WEBP_SIDE_PX = 16_384
+# Four bytes a pixel are held while a JPEG is compressed with its colour halved across.
+_HALF_CHROMA_PX = 150_000_000
+_SIDES_PX = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "webp": WEBP_SIDE_PX - 1}
+_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}
+# Share of the uncompressed size that files of photographs take; common practice.
+_SHARES = {
+    ("tiff", "deflate"): 0.85,
+    ("tiff", "none"): 1.0,
+    ("tiff", "lzw"): 0.95,
+    ("png", ""): 0.8,
+    ("webp", ""): 0.7,
+    ("dng", ""): 1.0,
+    ("pdf", ""): 0.8,
+}
+
+
+def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> None:
+    """Refuse, in words, a size that the format cannot hold.
+
+    Raises
+    ------
+    SizeError : with the largest factor that fits
+    """
+    width, height = file_pixels(size, sheet)
+    if delivery.format == "jpeg" and delivery.chroma == "422" and width * height > _HALF_CHROMA_PX:
+        raise SizeError(
+            f"JPEG with colour halved across is made of at most {_HALF_CHROMA_PX // 1_000_000} megapixels. "
+            "Choose colour in full, or halved both ways."
+        )
+    limit = _SIDES_PX.get(delivery.format)
+    longest = max(file_pixels(size, sheet))
+    if limit is not None and longest > limit:
+        fits = int(limit / max(size.source_width, size.source_height) * 100) / 100
+        raise SizeError(
+            f"{_NAMES[delivery.format]} holds at most {limit:,} px a side, and this would be {longest:,} px. "
+            f"Choose TIFF, or a factor up to {fits:g}."
+        )
+
+
+def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
+    """Bytes of the pixels alone."""
+    depth = {"jpeg": 8, "webp": 8, "dng": 16}.get(delivery.format, delivery.depth)
+    width, height = file_pixels(size, sheet)
+    return width * height * (3 if delivery.format == "dng" else channels) * depth // 8
+
+
+def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
+    """About how large the file will be.
+
+    Returns
+    -------
+    Bytes; for compressed formats a guess from usual pictures.
+    """
+    raw = uncompressed_bytes(size, delivery, channels, sheet)
+    if delivery.format == "jpeg":
+        # From about 0.8 bits a pixel at quality 50 to 6 at 100; common practice.
+        width, height = file_pixels(size, sheet)
+        return int(width * height * (0.1 + 0.65 * (delivery.quality / 100) ** 6))
+    share = _SHARES[delivery.format, delivery.compression if delivery.format == "tiff" else ""]
+    return int(raw * share)
+
+
+def free_bytes(folder: Path) -> int:
+    """Bytes that the disk under a folder has to spare; a folder still to be made lies on its parent's."""
+    while not os.path.exists(folder) and folder != folder.parent:  # false also where a path is too long
+        folder = folder.parent
+    return shutil.disk_usage(folder).free
+
+
+def check_disk(
+    folder: Path, size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None
+) -> None:
+    """Refuse when the disk has less room than the uncompressed file needs.
+
+    Raises
+    ------
+    SizeError : with what is needed and what is free
+    """
+    needed = expected_bytes(size, delivery, channels, sheet)
+    free = free_bytes(folder)
+    if needed > free:
+        fits = size.factor * (free / needed) ** 0.5
+        smaller = f", or a factor up to {fits:.2g}" if fits >= LEAST_FACTOR else ""
+        raise SizeError(
+            f"The file needs about {bytes_words(needed)}, but only {bytes_words(free)} are free in "
+            f"{folder}. Make room there, or choose another folder{smaller}."
+        )

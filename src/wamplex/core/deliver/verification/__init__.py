@@ -1,0 +1,1 @@
+"""Reading written files back and comparing them."""

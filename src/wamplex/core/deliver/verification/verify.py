@@ -1,0 +1,271 @@
+"""Reads a written file back and compares it with what was meant."""
+
+from __future__ import annotations
+
+import os
+import zlib
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+import imagecodecs
+import numpy as np
+import pyvips
+import tifffile
+
+from wamplex.core.base.errors import DeliveryError, UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.colour.icc import profile_words
+from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.samples import Samples
+from wamplex.core.deliver.writers.pdf import read_page
+from wamplex.core.deliver.writers.tiff import strip_rows
+from wamplex.core.intake.formats import RAW
+from wamplex.core.intake.probe import probe
+
+# PNG counts whole pixels per metre and JPEG whole pixels per inch.
+_DENSITY_TOLERANCE_PPI = {"TIFF": 0.02, "PNG": 0.02, "JPEG": 0.5}
+_ROWS, _THREADS = 256, 2
+_LZW = 5  # TIFF 6.0, section 13
+
+
+@dataclass(frozen=True)
+class Check:
+    """What was found on reading back.
+
+    Attributes
+    ----------
+    pixels_equal : True where the format is lossless and every sample came back; None for JPEG
+    """
+
+    width: int
+    height: int
+    depth: int
+    density_ppi: float
+    profile: str
+    profile_kept: bool
+    file_bytes: int
+    pixels_equal: bool | None
+
+    def words(self) -> str:
+        """One line for the job list."""
+        profile = "profile kept" if self.profile_kept else self.profile
+        return (
+            f"written and read back: {self.width} × {self.height} px, {self.depth} bit, "
+            f"{self.density_ppi:g} ppi, {profile}"
+        )
+
+
+def checked_rows(file_format: str, about: FileDescription) -> int:
+    """How many rows get a checksum together: in TIFF those of a strip, which is decoded by itself."""
+    return strip_rows(about) if file_format in ("tiff", "dng") else _ROWS
+
+
+class SampleSum:
+    """Checksums of runs of rows in the order of the file, the same for any cut into bands."""
+
+    def __init__(self, rows: int) -> None:
+        self._rows = self._left = rows
+        self._open = 0
+        self._closed: list[int] = []
+
+    def add(self, samples: Samples) -> None:
+        """Take in the next rows."""
+        while samples.shape[0] > 0:
+            part = np.ascontiguousarray(samples[: self._left])
+            self._open = zlib.crc32(part.data, self._open)
+            samples = samples[self._left :]
+            self._left -= part.shape[0]
+            if self._left == 0:
+                self._closed.append(self._open)
+                self._open, self._left = 0, self._rows
+
+    def sums(self) -> list[int]:
+        """One checksum for every run, the last one possibly shorter."""
+        return self._closed + ([self._open] if self._left < self._rows else [])
+
+
+def verify(
+    path: Path,
+    about: FileDescription,
+    expected: list[int] | None,
+    profile_kept: bool,
+    progress: Progress,
+    read_along: Future[list[int]] | None = None,
+) -> Check:
+    """Check size, depth, density, profile, and for lossless formats every sample.
+
+    Parameters
+    ----------
+    expected : checksums of what was written, where the format keeps every sample
+    read_along : what was read of a PNG while it was written; other files are read now
+
+    Returns
+    -------
+    What the file says of itself, and whether every sample is as it was meant.
+
+    Raises
+    ------
+    DeliveryError : with what differs
+    """
+    if not os.path.exists(path):
+        raise DeliveryError(
+            f"{path.name} is gone: its folder was removed or emptied while it was written. Deliver it again."
+        )
+    if _is_pdf(path):
+        return _verify_pdf(path, about, expected, profile_kept, progress)
+    try:
+        found = probe(path)
+        if read_along is not None:
+            read_sums = read_along.result()
+        elif found.kind in ("TIFF", RAW):
+            read_sums = _strip_sums(path, progress)
+        elif found.kind == "WebP":
+            read_sums = _webp_sums(path, about, progress)
+        else:
+            read_sums = None
+            _take_apart(path, progress)
+    except (UnreadablePictureError, pyvips.Error, zlib.error, ValueError) as error:
+        raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
+    _refuse_differing(
+        path,
+        {
+            "size": (found.width, found.height) == (about.width, about.height),
+            "depth": found.depth == about.depth,
+            "density": _density_matches(found.kind, found.density_ppi, about.density_ppi),
+            "profile": found.profile == about.profile,
+            "pixels": expected is None or read_sums == expected,
+        },
+    )
+    return Check(
+        width=found.width,
+        height=found.height,
+        depth=found.depth,
+        density_ppi=about.density_ppi,
+        profile=profile_words(found.profile),
+        profile_kept=profile_kept and found.profile is not None,
+        file_bytes=found.file_bytes,
+        pixels_equal=None if expected is None else True,
+    )
+
+
+def _is_pdf(path: Path) -> bool:
+    """Whether a file begins as a PDF does."""
+    with path.open("rb") as file:
+        return file.read(5) == b"%PDF-"
+
+
+def _verify_pdf(
+    path: Path, about: FileDescription, expected: list[int] | None, profile_kept: bool, progress: Progress
+) -> Check:
+    try:
+        page = read_page(path)
+        sums = SampleSum(checked_rows("pdf", about))
+        for samples in page.rows(path, about.channels):
+            progress.check()
+            sums.add(samples.reshape(samples.shape[0], -1))
+    except (ValueError, KeyError, IndexError, zlib.error) as error:
+        raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
+    meant = [side / about.density_ppi * 72 for side in (about.width, about.height)]
+    printed = [points * page.unit for points in page.points]
+    _refuse_differing(
+        path,
+        {
+            "size": (page.width, page.height) == (about.width, about.height),
+            "depth": page.depth == about.depth,
+            "print size": all(abs(one - other) < 0.02 for one, other in zip(meant, printed, strict=True)),
+            "profile": page.profile == about.profile,
+            "pixels": sums.sums() == expected,
+        },
+    )
+    return Check(
+        width=page.width,
+        height=page.height,
+        depth=page.depth,
+        density_ppi=about.density_ppi,
+        profile=profile_words(page.profile),
+        profile_kept=profile_kept,
+        file_bytes=path.stat().st_size,
+        pixels_equal=True,
+    )
+
+
+def _refuse_differing(path: Path, same: dict[str, bool]) -> None:
+    differing = [words for words, is_same in same.items() if not is_same]
+    if differing:
+        raise DeliveryError(
+            f"{path.name} did not read back as written: {', '.join(differing)} differ. "
+            "It was removed; check the disk and deliver again."
+        )
+
+
+def _density_matches(kind: str, found: float | None, meant: float) -> bool:
+    if kind in (RAW, "WebP"):  # neither has a place for it
+        return True
+    # Neither 72 ppi nor 25.4 (one pixel per mm) can be told from no statement.
+    candidates = (72.0, 25.4) if found is None else (found,)
+    return any(abs(density - meant) <= _DENSITY_TOLERANCE_PPI[kind] for density in candidates)
+
+
+def decoded_rows(image: pyvips.Image, progress: Progress) -> Iterator[Samples]:
+    """Decode from top to bottom, as PNG and JPEG must be; (rows, samples of a row) each."""
+    wide = image.format == "ushort"
+    region = pyvips.Region.new(image)
+    for y in range(0, image.height, _ROWS):
+        progress.check()
+        rows = min(_ROWS, image.height - y)
+        fetched = region.fetch(0, y, image.width, rows)
+        samples = np.frombuffer(fetched, np.uint16) if wide else np.frombuffer(fetched, np.uint8)
+        yield samples.reshape(rows, -1)
+
+
+def _take_apart(path: Path, progress: Progress) -> None:
+    """Decode all coefficients of a JPEG; that this can be done is all there is to know of one.
+
+    At an eighth of the size, as only the cosine transform is left out, which cannot fail.
+    """
+    image = pyvips.Image.jpegload(str(path), access="sequential", fail_on="warning", shrink=8)
+    for _rows in decoded_rows(image, progress):
+        pass
+
+
+def _webp_sums(path: Path, about: FileDescription, progress: Progress) -> list[int]:
+    """An alpha that is whole everywhere is not kept in the file."""
+    image = pyvips.Image.webpload(str(path), fail_on="warning")
+    if image.bands < about.channels:
+        image = image.bandjoin(255)
+    sums = SampleSum(_ROWS)
+    for samples in decoded_rows(image, progress):
+        sums.add(samples)
+    return sums.sums()
+
+
+def _strip_sums(path: Path, progress: Progress) -> list[int]:
+    """Decode the strips of a TIFF, several at a time."""
+    with tifffile.TiffFile(path) as tiff:
+        # The picture of a DNG lies behind its preview.
+        page = tiff.pages[0].pages[0] if tiff.pages[0].pages else tiff.pages[0]
+        kind = f"{tiff.byteorder}u{page.bitspersample // 8}"
+        shape = (page.imagewidth, page.samplesperpixel)
+        deflated, places = (
+            page.compression != 1,
+            list(zip(page.dataoffsets, page.databytecounts, strict=True)),
+        )
+
+        lzw = page.compression == _LZW
+
+    def strip_sum(place: tuple[int, int]) -> int:
+        progress.check()
+        with path.open("rb") as file:
+            file.seek(place[0])
+            body = file.read(place[1])
+        if not deflated:
+            return zlib.crc32(body)
+        unpacked = imagecodecs.lzw_decode(body) if lzw else zlib.decompress(body)
+        samples = np.frombuffer(unpacked, kind).reshape(-1, *shape)
+        # Undo the differences from the left neighbour (TIFF 6.0, section 14).
+        return zlib.crc32(np.add.accumulate(samples, axis=1, dtype=samples.dtype).data)
+
+    with ThreadPoolExecutor(_THREADS) as pool:
+        return list(pool.map(strip_sum, places))

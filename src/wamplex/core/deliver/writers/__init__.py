@@ -1,0 +1,1 @@
+"""One writer for each file format."""

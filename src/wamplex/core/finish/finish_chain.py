@@ -1,0 +1,135 @@
+"""What is done after the stamped trial, in its order: layers, faces, tone, sharpening, grain."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.finish.grain_stage import GrainStage
+from wamplex.core.finish.layers_stage import Laid, LayersStage
+from wamplex.core.finish.mask_stage import FacesStage, mask_stage
+from wamplex.core.finish.sharpen_stage import SharpenStage
+from wamplex.core.finish.stage_cache import RememberedStage, StageMemory
+from wamplex.core.finish.tone_stage import ToneStage
+from wamplex.core.model.assets import Assets
+from wamplex.core.model.finish_values import Face, Faces, Mask
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.trial.trial_stage import enlarged, trial_stage
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
+from wamplex.core.upscale.upscalers.interpolation import BICUBIC
+
+
+def finished_stage(
+    picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None = None
+) -> Stage:
+    """The result with everything that the recipe asks for, the sheet around it left out.
+
+    Parameters
+    ----------
+    memory : of what its trials look like, for who asks again and again while masks change
+
+    Raises
+    ------
+    RecipeError : when there is no such upscaler, or a mask is damaged
+    ProjectError : when a mask is missing
+    """
+    stage = _trial(picture, recipe, recipe.base, memory)
+    laid = (*_layers(picture, recipe, assets, memory), *_faces(picture, recipe, memory))
+    if laid:
+        stage = LayersStage(stage, laid)
+    if recipe.tone is not None and recipe.tone.strength > 0:
+        stage = ToneStage(stage, recipe.tone, _share(picture, recipe, recipe.tone.mask, assets))
+    held = _held_back(picture, recipe)
+    if recipe.sharpen is not None and recipe.sharpen.amount > 0:
+        share = _both(_share(picture, recipe, recipe.sharpen.mask, assets), held)
+        stage = SharpenStage(stage, recipe.sharpen, recipe.density_ppi, share)
+    if recipe.grain is not None and recipe.grain.amount > 0:
+        share = _both(_share(picture, recipe, recipe.grain.mask, assets), held)
+        stage = GrainStage(stage, recipe.grain, recipe.density_ppi, share)
+    return stage
+
+
+def _trial(picture: Picture, recipe: Recipe, shows: TrialSpec, memory: StageMemory | None) -> Stage:
+    stage = trial_stage(picture, recipe, shows)
+    if memory is None or picture.source is None or not recipe.layers:
+        return stage
+    alone = recipe.unfinished.having(base=shows, sheet=None)
+    return RememberedStage(stage, memory, (picture.source, alone))
+
+
+def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None) -> tuple[Laid, ...]:
+    return tuple(
+        Laid(
+            enlarged(picture, recipe, BICUBIC, Values())
+            if layer.shows is None
+            else _trial(picture, recipe, layer.shows, memory),
+            mask_stage(picture, recipe, layer.mask, assets),
+            layer.strength / 100,
+        )
+        for layer in recipe.layers
+        if layer.on and layer.strength > 0 and not layer.mask.empty
+    )
+
+
+def _faces(picture: Picture, recipe: Recipe, memory: StageMemory | None) -> tuple[Laid, ...]:
+    """Faces that are made with the same are one layer."""
+    if recipe.faces is None:
+        return ()
+    alike: dict[str, list[tuple[Face, float, TrialSpec]]] = {}
+    for face in recipe.faces.ovals:
+        shows = face.shows or recipe.faces.shows
+        strength = recipe.faces.strength if face.strength is None else face.strength
+        if face.on and shows is not None and strength > 0:
+            alike.setdefault(shows.model_dump_json(), []).append((face, strength / 100, shows))
+    return tuple(
+        Laid(
+            _trial(picture, recipe, some[0][2], memory),
+            FacesStage(picture, recipe, tuple(f for f, _, _ in some), tuple(s for _, s, _ in some)),
+            1.0,
+        )
+        for some in alike.values()
+    )
+
+
+def _held_back(picture: Picture, recipe: Recipe) -> Stage | None:
+    """How much of sharpening and grain is left where faces are."""
+    faces: Faces | None = recipe.faces
+    if faces is None or faces.hold_back == 0 or not any(face.on for face in faces.ovals):
+        return None
+    ovals = tuple(face for face in faces.ovals if face.on)
+    return _Rest(FacesStage(picture, recipe, ovals, (faces.hold_back / 100,) * len(ovals)))
+
+
+def _share(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> Stage | None:
+    return None if mask == Mask() else mask_stage(picture, recipe, mask, assets)
+
+
+def _both(one: Stage | None, other: Stage | None) -> Stage | None:
+    return _Product(one, other) if one is not None and other is not None else one or other
+
+
+class _Rest(FollowingStage):
+    """1 less a mask."""
+
+    def __init__(self, before: Stage) -> None:
+        self.width, self.height, self._before = before.width, before.height, before
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """The mask of the window."""
+        return np.float32(1) - self._before.render(window, progress)
+
+
+class _Product(FollowingStage):
+    """One mask times another."""
+
+    def __init__(self, before: Stage, other: Stage) -> None:
+        self.width, self.height, self._before = before.width, before.height, before
+        self._other = other
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """The mask of the window."""
+        return self._before.render(window, progress) * self._other.render(window, progress)

@@ -1,0 +1,123 @@
+"""What is wanted of finishing for pictures whatever they are, and what it comes to for each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from wamplex.core.analysis.report.condition import condition_of
+from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.base.progress import Progress
+from wamplex.core.finish.grey_mask import packed_grey
+from wamplex.core.finish.initial_masks import from_file, ovals
+from wamplex.core.finish.sharpen_stage import suggested_radius_mm
+from wamplex.core.finish.tone_match import match
+from wamplex.core.intake.read import read_picture
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Beginning, Faces, Finish, Grain, Layer, Mask, Sharpen, Tone
+from wamplex.core.model.picture import Picture
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import find_upscaler
+
+SOURCE = "source"
+_SEEN_FROM_MM = 500.0
+
+
+@dataclass(frozen=True)
+class WantedLayer:
+    """A layer: key of an upscaler or "source", percent, and a grey picture as its mask, if any."""
+
+    key: str
+    strength: float = 100.0
+    mask: Path | None = None
+
+
+@dataclass(frozen=True)
+class FinishWanted:
+    """What is wanted; what is left out is not done.
+
+    Attributes
+    ----------
+    faces : key of an upscaler and percent
+    match : a reference, and percent
+    radius_mm, halo_limit, size_mm : None for what is suggested, or usual
+    """
+
+    layers: tuple[WantedLayer, ...] = ()
+    faces: WantedLayer | None = None
+    match: tuple[Path, float] | None = None
+    sharpen: float = 0.0
+    radius_mm: float | None = None
+    halo_limit: float | None = None
+    grain: float = 0.0
+    size_mm: float | None = None
+
+    def finish_of(
+        self, picture: Picture, suggested: Suggested, density_ppi: float, progress: Progress
+    ) -> tuple[Finish, tuple[str, ...]]:
+        """What it comes to for a picture, and a sentence on each thing that was chosen by itself.
+
+        Raises
+        ------
+        RecipeError : when a mask has another shape than the picture, or there is no such upscaler
+        UnreadablePictureError : when a mask or the reference cannot be read
+        """
+        reasons: list[str] = []
+        finish = Finish(
+            layers=tuple(_layer(layer, picture, suggested) for layer in self.layers),
+            faces=self._faces(picture, suggested, progress, reasons),
+            tone=self._tone(picture, progress),
+            sharpen=self._sharpen(density_ppi, reasons),
+            grain=self._grain(),
+        )
+        return finish, tuple(reasons)
+
+    def _faces(
+        self, picture: Picture, suggested: Suggested, progress: Progress, reasons: list[str]
+    ) -> Faces | None:
+        if self.faces is None:
+            return None
+        found = ovals(condition_of(picture, progress, ("faces",)).faces, picture.width, picture.height)
+        taken = sum(face.on for face in found)
+        reason = f"{taken} of {len(found)} faces are made with {find_upscaler(self.faces.key).name}"
+        if taken < len(found):
+            reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
+        reasons.append(reason if found else "no face was found, so none is made apart")
+        return Faces(ovals=found, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
+
+    def _tone(self, picture: Picture, progress: Progress) -> Tone | None:
+        if self.match is None:
+            return None
+        path, strength = self.match
+        reference = read_picture(path, progress)
+        return match(picture, reference, colour=True, words=path.name).having(strength=strength)
+
+    def _sharpen(self, density_ppi: float, reasons: list[str]) -> Sharpen | None:
+        if self.sharpen <= 0:
+            return None
+        radius = self.radius_mm
+        if radius is None:
+            radius, why = suggested_radius_mm(density_ppi, _SEEN_FROM_MM)
+            reasons.append(f"sharpened with a radius of {radius:.2f} mm: {why}")
+        usual = Sharpen(amount=self.sharpen, radius_mm=radius)
+        return usual if self.halo_limit is None else usual.having(halo_limit=self.halo_limit)
+
+    def _grain(self) -> Grain | None:
+        if self.grain <= 0:
+            return None
+        usual = Grain(amount=self.grain)
+        return usual if self.size_mm is None else usual.having(size_mm=self.size_mm)
+
+
+def _layer(wanted: WantedLayer, picture: Picture, suggested: Suggested) -> Layer:
+    mask = Mask()
+    if wanted.mask is not None:
+        grey = own_assets().put(packed_grey(from_file(wanted.mask, picture)))
+        mask = Mask(begins=Beginning(kind="file", picture=grey))
+    shows = None if wanted.key == SOURCE else _spec(wanted.key, suggested)
+    return Layer(shows=shows, strength=wanted.strength, mask=mask)
+
+
+def _spec(key: str, suggested: Suggested) -> TrialSpec:
+    upscaler = find_upscaler(key)
+    return TrialSpec(upscaler=upscaler.key, values=suggested.values_for(upscaler.values))

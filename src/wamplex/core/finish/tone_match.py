@@ -1,0 +1,92 @@
+"""Light and colour of a reference picture, as a curve and a matrix that bring another picture to them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.colour.convert import to_srgb
+from wamplex.core.colour.lab import srgb_to_lab32
+from wamplex.core.model.finish_values import Tone
+from wamplex.core.model.picture import Picture
+
+_KNOTS = 33
+_MOST_PIXELS = 400_000
+_QUANTILES = np.linspace(0.002, 0.998, 250)
+_Matrix = NDArray[np.float64]
+# Variance of a* and b* below which a picture counts as colourless: then only its mean is moved.
+_LEAST_VARIANCE = 0.25
+_MOST_GAIN = 4.0
+
+
+def match(picture: Picture, reference: Picture, *, colour: bool, words: str = "") -> Tone:
+    """What gives a picture the light, and on demand the colour, of another.
+
+    The curve brings the quantiles of L* together. Colour follows the linear Monge-Kantorovich map of a* and
+    b* (Pitié and Kokaram 2007, equation 13), the one that moves colours least; means and spreads alone would
+    be those of Reinhard et al. (2001).
+
+    Parameters
+    ----------
+    words : what the reference is called
+
+    Returns
+    -------
+    A tone that needs the reference no longer.
+    """
+    own, wanted = _sample(picture), _sample(reference)
+    curve = _curve(own[:, 0], wanted[:, 0])
+    if not colour:
+        return Tone(curve=curve, reference=words)
+    matrix, shift = _colour_map(own[:, 1:], wanted[:, 1:])
+    flat = tuple(float(value) for value in matrix.ravel())
+    return Tone(
+        curve=curve,
+        matrix=(flat[0], flat[1], flat[2], flat[3]),
+        shift=(float(shift[0]), float(shift[1])),
+        reference=words,
+    )
+
+
+def _sample(picture: Picture) -> _Matrix:
+    """L*, a*, b* of pixels spread evenly over a picture; what is transparent does not count."""
+    pixels = to_srgb(picture.pixels, picture)
+    colours = np.repeat(pixels[..., :1], 3, axis=2) if pixels.shape[2] < 3 else pixels[..., :3]
+    step = max(1, int(np.sqrt(picture.width * picture.height / _MOST_PIXELS)))
+    some = colours[::step, ::step].reshape(-1, 3)
+    if picture.alpha is not None:
+        seen = picture.alpha[::step, ::step].ravel() > 0.5
+        some = some[seen] if seen.any() else some
+    return srgb_to_lab32(some).astype(np.float64)
+
+
+def _curve(own: _Matrix, wanted: _Matrix) -> tuple[float, ...]:
+    before, after = np.quantile(own, _QUANTILES), np.quantile(wanted, _QUANTILES)
+    # Where many pixels share a tone, their quantiles are its mean place.
+    tones, first = np.unique(np.round(before, 3), return_inverse=True)
+    moved = np.bincount(first, weights=after) / np.bincount(first)
+    knots = np.linspace(0, 100, _KNOTS)
+    made = np.interp(knots, tones, moved)
+    # Beyond the tones there are, the distance is carried on, faded out to black and white.
+    low, high = knots < tones[0], knots > tones[-1]
+    made[low] = moved[0] * knots[low] / max(tones[0], 1e-6)
+    made[high] = 100 - (100 - moved[-1]) * (100 - knots[high]) / max(100 - tones[-1], 1e-6)
+    made = np.maximum.accumulate(np.clip(made, 0, 100))
+    return tuple(float(value) for value in made)
+
+
+def _colour_map(own: _Matrix, wanted: _Matrix) -> tuple[_Matrix, _Matrix]:
+    of_own, of_wanted = np.cov(own.T), np.cov(wanted.T)
+    matrix = np.eye(2)
+    if min(np.linalg.eigvalsh(of_own)[0], np.linalg.eigvalsh(of_wanted)[0]) > _LEAST_VARIANCE:
+        root = _root(of_own)
+        back = np.linalg.inv(root)
+        matrix = back @ _root(root @ of_wanted @ root) @ back
+        matrix = matrix * min(1.0, _MOST_GAIN / float(np.linalg.norm(matrix, 2)))
+    return matrix, wanted.mean(axis=0) - matrix @ own.mean(axis=0)
+
+
+def _root(matrix: _Matrix) -> _Matrix:
+    """Of a symmetric, positive matrix."""
+    values, vectors = np.linalg.eigh(matrix)
+    return np.asarray((vectors * np.sqrt(np.maximum(values, 0))) @ vectors.T)

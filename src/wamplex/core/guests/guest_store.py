@@ -1,0 +1,163 @@
+"""The folder of guests: taking one in, finding it again, letting it go."""
+
+from __future__ import annotations
+
+import base64
+import datetime
+import hashlib
+import os
+from contextlib import suppress
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from pydantic import ValidationError
+
+from wamplex.core.base.atomic_files import remove_leftovers, write_whole
+from wamplex.core.base.errors import RecipeError, SizeError
+from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.progress import Progress
+from wamplex.core.colour.convert import to_srgb
+from wamplex.core.colour.luma import luma_plane
+from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
+from wamplex.core.guests.guest import PREFIX, Guest, Note
+from wamplex.core.guests.registration import shift_between
+from wamplex.core.intake.read import read_picture
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.settings import guests_dir
+
+# Proportions may differ by this much, as rounding to whole pixels makes them.
+_LARGEST_STRETCH = 0.02
+# Less than this cannot be seen, and resampling would soften.
+_LEAST_SHIFT_PX = 0.02
+
+
+def take_in(path: Path, picture: Picture, progress: Progress | None = None) -> Guest:
+    """Read a file that shows an enlargement of a picture, see how it lies, and keep a copy of its pixels.
+
+    Parameters
+    ----------
+    picture : the source, whole and upright, from a file
+
+    Raises
+    ------
+    SizeError : when the file cannot be an enlargement of the picture
+    UnreadablePictureError : when it cannot be read
+    """
+    progress = progress or Progress()
+    assert picture.source is not None
+    shown = read_picture(path, progress=progress)
+    across, down = shown.width / picture.width, shown.height / picture.height
+    if abs(across / down - 1) > _LARGEST_STRETCH:
+        raise SizeError(
+            f"{path.name} has {shown.width} × {shown.height} px, other proportions than the picture's "
+            f"{picture.width} × {picture.height}. A guest must show the whole picture as it lies in its file."
+        )
+    if not max(LEAST_FACTOR, 1.0) <= across <= LARGEST_FACTOR:
+        raise SizeError(
+            f"{path.name} is {across:.2f} times as wide as the picture; a guest has 1 to "
+            f"{LARGEST_FACTOR:g} times the width."
+        )
+    progress.report(0.4, f"seeing how {path.name} lies")
+    pixels = _as_many_channels(shown, picture)
+    fits = shift_between(_even(picture), _even(shown))
+    moved = fits if max(abs(n) for n in fits) >= _LEAST_SHIFT_PX else (0.0, 0.0)
+    progress.report(0.7, f"keeping {path.name}")
+    profile = shown.profile if pixels is shown.pixels else None
+    note = Note(
+        file=path.name,
+        taken=datetime.date.today().isoformat(),
+        source=picture.source.digest,
+        source_width=picture.width,
+        source_height=picture.height,
+        width=shown.width,
+        height=shown.height,
+        right=round(moved[1], 4),
+        down=round(moved[0], 4),
+        profile=None if profile is None else base64.b64encode(profile).decode(),
+    )
+    assert shown.source is not None
+    return _kept(note, shown.source.digest, pixels)
+
+
+def find_guest(key: str) -> Guest:
+    """The guest with this key.
+
+    Raises
+    ------
+    RecipeError : when it is not there
+    """
+    note = guests_dir() / f"{key}.json"
+    try:
+        return _read(note, note.stat().st_mtime_ns)
+    except (OSError, ValidationError):
+        raise RecipeError(
+            "A guest of this picture is not on this computer: strike that trial, or take the file in again."
+        ) from None
+
+
+def kept_guests() -> tuple[Guest, ...]:
+    """All that are kept on this computer, those taken in last at the end."""
+    found = []
+    for note in guests_dir().glob(f"{PREFIX}*.json"):
+        with suppress(RecipeError, OSError):
+            found.append((note.stat().st_mtime_ns, find_guest(note.stem)))
+    return tuple(guest for _, guest in sorted(found, key=lambda pair: (pair[0], pair[1].key)))
+
+
+def room_taken(guest: Guest) -> int:
+    """Bytes that its pixels take on the disk."""
+    return guest.path.stat().st_size if guest.path.exists() else 0
+
+
+def remove_guest(key: str) -> None:
+    """Let a guest go; its note first, so that what is left of it is never taken for a whole one.
+
+    Raises
+    ------
+    OSError : when the folder cannot be written to
+    """
+    note = guests_dir() / f"{key}.json"
+    note.unlink(missing_ok=True)
+    note.with_suffix(".npy").unlink(missing_ok=True)
+
+
+@lru_cache(maxsize=64)
+def _read(note: Path, changed: int) -> Guest:
+    return Guest(note.stem, note.with_suffix(".npy"), Note.model_validate_json(note.read_bytes()))
+
+
+def _kept(note: Note, digest: str, pixels: Pixels) -> Guest:
+    """The same file for the same picture is the same guest; its note comes last."""
+    key = PREFIX + hashlib.sha256(f"{digest} {note.source}".encode()).hexdigest()[:16]
+    folder = guests_dir()
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{key}.npy"
+    remove_leftovers(path)
+    partial = path.with_name(f".{path.name}.{os.getpid()}-0.partial")
+    try:
+        held = np.lib.format.open_memmap(partial, mode="w+", dtype=np.uint16, shape=pixels.shape)
+
+        def rows(some: slice) -> None:
+            held[some] = np.rint(pixels[some] * np.float32(65535)).astype(np.uint16)
+
+        parallel_rows(len(pixels), pixels[:1].nbytes, rows)
+        held.flush()
+        os.replace(partial, path)
+    except OSError:
+        partial.unlink(missing_ok=True)
+        raise
+    write_whole(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
+    return Guest(key, path, note)
+
+
+def _as_many_channels(shown: Picture, picture: Picture) -> Pixels:
+    """Grey where the picture is; a grey guest of a picture in colour stays grey until it is shown."""
+    if picture.pixels.shape[2] == 1 and shown.pixels.shape[2] == 3:
+        return luma_plane(to_srgb(shown.pixels, shown))[..., np.newaxis]
+    return shown.pixels
+
+
+def _even(picture: Picture) -> Picture:
+    """Alone its pixels matter for how it lies."""
+    return Picture(picture.pixels)

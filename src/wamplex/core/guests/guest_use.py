@@ -1,0 +1,24 @@
+"""Which guests a recipe shows."""
+
+from __future__ import annotations
+
+from wamplex.core.guests.guest import PREFIX, Guest
+from wamplex.core.guests.guest_store import find_guest
+from wamplex.core.model.recipe import Recipe
+
+
+def guests_of(recipe: Recipe) -> tuple[Guest, ...]:
+    """Those in the stamped trial and in the layers over it, each once.
+
+    Raises
+    ------
+    RecipeError : when one is not on this computer
+    """
+    shown = [recipe.base, *(layer.shows for layer in recipe.layers if layer.shows is not None)]
+    keys = dict.fromkeys(spec.upscaler for spec in shown if spec.upscaler.startswith(PREFIX))
+    return tuple(find_guest(key) for key in keys)
+
+
+def provenance_words(recipe: Recipe) -> str:
+    """Where pixels come from that were not made here; empty where all were."""
+    return " ".join(f"{guest.name}: {guest.provenance}" for guest in guests_of(recipe))

@@ -1,0 +1,72 @@
+"""Says in words why a file cannot be decoded."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pyvips
+
+from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.intake.decoders.image_file import NotDecodableError
+from wamplex.core.model.source import Source
+
+# A file may go, or its disk fail, while it is looked at.
+DecodingErrors = (pyvips.Error, NotDecodableError, OSError)
+_ENDS_EARLY = ("eof", "end of", "truncated", "premature", "short", "not enough")
+# What libjpeg and libpng warn of although every pixel is there.
+_HARMLESS = (
+    "extraneous bytes before marker",
+    "invalid sos parameters",
+    "unknown jfif",
+    "iccp:",
+    "adobe marker",
+)
+_OWN_REASONS = ("it ", "its ")
+
+
+def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
+    """The error for the user."""
+    text = str(error)
+    if isinstance(error, NotDecodableError) and text.startswith(_OWN_REASONS):
+        return UnreadablePictureError(
+            f"{path.name} cannot be read: {text}. Save it as an ordinary 8 or 16-bit RGB file."
+        )
+    if "data precision" in text:  # ITU-T T.81 allows 12 bits; hardly any decoder does
+        return UnreadablePictureError(
+            f"{path.name} is a {kind} of 12 bits a channel, which cannot be read. Save it as a 16-bit TIFF."
+        )
+    try:
+        size = Source.of(path).file_bytes
+        lacks_end = _lacks_end(path, kind)
+    except UnreadablePictureError as gone:
+        return gone
+    except OSError as failed:
+        error = failed
+    if isinstance(error, OSError) and error.strerror:  # without one it is a library's word for damage
+        return UnreadablePictureError(f"{path.name} cannot be opened: {error.strerror.lower()}.")
+    if lacks_end or any(word in text.lower() for word in _ENDS_EARLY):
+        return UnreadablePictureError(
+            f"{path.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
+        )
+    return UnreadablePictureError(f"{path.name} is damaged: the {kind} cannot be decoded.")
+
+
+def is_harmless(error: Exception) -> bool:
+    """Whether a decoder only warned of something in the file that leaves all pixels whole."""
+    lines = [line for line in str(error).lower().splitlines() if ":" in line]
+    found = [line for line in lines if any(words in line for words in _HARMLESS)]
+    return isinstance(error, pyvips.Error) and bool(found)
+
+
+def _lacks_end(path: Path, kind: str) -> bool:
+    """Whether the mark that ends every file of this kind is missing."""
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        head = file.read(12)
+        file.seek(max(0, size - 4096))
+        tail = file.read()
+    if kind == "JPEG":
+        return b"\xff\xd9" not in tail
+    if kind == "PNG":
+        return b"IEND" not in tail
+    return kind == "WebP" and size < int.from_bytes(head[4:8], "little") + 8

@@ -1,1 +1,0 @@
-"""What can be measured of a picture as it is: its noise and its compression."""

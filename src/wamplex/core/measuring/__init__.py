@@ -1,1 +1,0 @@
-"""Measuring whole pictures for the condition sheet, in a process of its own."""

@@ -1,0 +1,1 @@
+"""The values a project is made of: picture, source, recipe and its parts."""

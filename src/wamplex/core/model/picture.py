@@ -1,0 +1,76 @@
+"""A picture in memory: its pixels, and what must survive from its file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.model.development import Development
+from wamplex.core.model.raw_file import RawFile
+from wamplex.core.model.source import Source
+
+_AS_SHOT = Development()
+Pixels = NDArray[np.float32]
+Depth = Literal[8, 16]
+
+
+@dataclass(frozen=True)
+class Metadata:
+    """Blocks of description carried from file to file unread."""
+
+    exif: bytes | None = None
+    xmp: bytes | None = None
+    iptc: bytes | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """Decoded pixels, upright, encoded in the picture's own profile.
+
+    Attributes
+    ----------
+    pixels : (H, W, C) float32 in 0..1; C is 1 (grey) or 3 (red, green, blue)
+    alpha : (H, W) float32 in 0..1, or None where the picture is opaque; not premultiplied
+    depth : bits per channel of the file
+    density_ppi : pixels per inch stated by the file, None where it states none
+    profile : ICC profile, None stands for sRGB (or its grey counterpart)
+    notices : sentences for the user about what reading changed
+    source : the file it was decoded from, None where it comes from none
+    raw : of a raw file, what the sensor saw
+    development : how ``pixels`` were made of it
+    """
+
+    pixels: Pixels
+    alpha: Pixels | None = None
+    depth: Depth = 8
+    density_ppi: float | None = None
+    profile: bytes | None = None
+    metadata: Metadata = field(default_factory=Metadata)
+    notices: tuple[str, ...] = ()
+    source: Source | None = None
+    raw: RawFile | None = None
+    development: Development = _AS_SHOT
+
+    @property
+    def path(self) -> Path | None:
+        """Where its file lies."""
+        return None if self.source is None else self.source.path
+
+    @property
+    def width(self) -> int:
+        """Columns."""
+        return int(self.pixels.shape[1])
+
+    @property
+    def height(self) -> int:
+        """Rows."""
+        return int(self.pixels.shape[0])
+
+    @property
+    def channels(self) -> int:
+        """Channels including alpha: 1 to 4."""
+        return int(self.pixels.shape[2]) + (self.alpha is not None)

@@ -1,0 +1,59 @@
+"""Places that are spared from what an upscaler invents, such as faces."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.window import Window
+from wamplex.core.geometry.framing import Framing, to_framed
+
+_SOFT = 0.35  # of the radius, over which what is spared fades out
+
+
+class Spared(Checked):
+    """A round place.
+
+    Attributes
+    ----------
+    x, y : its middle, as shares of the picture's width and height
+    radius : as a share of the picture's width
+    """
+
+    x: float = Field(ge=-1, le=2)
+    y: float = Field(ge=-1, le=2)
+    radius: float = Field(gt=0, le=1)
+
+
+def framed_places(
+    spared: tuple[Spared, ...], framing: Framing, width: int, height: int
+) -> tuple[Spared, ...]:
+    """Where places of a source of these dimensions lie in what a framing leaves of it."""
+    kept_width = framing.window(width, height).width
+    found = []
+    for one in spared:
+        x, y = to_framed(framing, width, height, one.x, one.y)
+        radius = one.radius * width / kept_width
+        if -1 <= x <= 2 and -1 <= y <= 2 and radius <= 1:
+            found.append(Spared(x=x, y=y, radius=radius))
+    return tuple(found)
+
+
+def left_over(spared: tuple[Spared, ...], width: int, height: int, window: Window) -> NDArray[np.float32]:
+    """1 outside of all places, 0 inside, soft between: (window.height, window.width) float32.
+
+    Parameters
+    ----------
+    width, height : of the whole picture
+    window : in its pixels
+    """
+    made = np.ones((window.height, window.width), np.float32)
+    for one in spared:
+        radius = one.radius * width
+        across = (np.arange(window.x, window.right) + 0.5 - one.x * width) / radius
+        down = (np.arange(window.y, window.bottom) + 0.5 - one.y * height) / radius
+        distance = np.sqrt(across[np.newaxis] ** 2 + down[:, np.newaxis] ** 2)
+        made *= np.clip((distance - 1) / _SOFT, 0, 1).astype(np.float32)
+    return made

@@ -1,0 +1,1 @@
+"""Result pixels for the screen."""

@@ -1,0 +1,173 @@
+"""Result pixels as the screen shows them: in its view, 8 bits, on white paper."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.screen_view import PLAIN, View, for_screen
+from wamplex.core.colour.soft_proof import OUTSIDE_DELTA_E, printed_otherwise
+from wamplex.core.finish.mask_stage import mask_stage
+from wamplex.core.finish.stage_cache import StageMemory
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.finish_values import Mask
+from wamplex.core.model.picture import Picture, Pixels
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.readings.catalogue import READINGS
+from wamplex.core.readings.reading_input import gather
+from wamplex.core.readings.trial_differences import spread
+from wamplex.core.render.plan import plan
+
+DIFFERENCE_GAIN = 4
+_FULL_SPREAD = 12.0  # levels by which trials lie apart where the trace is strongest
+_FULL_OUTSIDE = 15.0  # CIEDE2000 where a colour that cannot be printed is drawn strongest
+_TRACE_COLOUR = np.array([200, 84, 0], np.float32)
+# Around a tile, so that what is drawn hardly depends on where tiles end.
+_TRACE_HALO_SOURCE_PX = 16
+
+
+def preview(
+    picture: Picture,
+    recipe: Recipe,
+    window: Window,
+    reduce: int = 1,
+    progress: Progress | None = None,
+    view: View = PLAIN,
+) -> NDArray[np.uint8]:
+    """The window of the result for the screen.
+
+    Parameters
+    ----------
+    window : in result pixels, inside the result
+    reduce : every ``reduce`` x ``reduce`` result pixels are averaged to one
+    view : screen and proof
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8, sRGB in a plain view; with ``reduce`` 1 these are then the
+    very pixels that an 8-bit file of an sRGB picture holds
+    """
+    pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
+    return _shown(for_screen(pixels, picture, view), reduce)
+
+
+@cache
+def _memory() -> StageMemory:
+    """Of all that is shown: strokes come one after the other over the same trials."""
+    return StageMemory()
+
+
+def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:
+    """sRGB on white as bytes, averaged down."""
+    if reduce > 1:
+        pixels = _averaged(pixels, reduce)
+    shown: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
+    return shown
+
+
+def difference_preview(
+    picture: Picture, recipe: Recipe, other: Recipe, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """How one result differs from another, four times as strong: mid-grey where they are equal.
+
+    Lighter where ``recipe`` is lighter than ``other``; the same shape as `preview`.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    one = preview(picture, recipe, window, reduce, progress).astype(np.int16)
+    two = preview(picture, other, window, reduce, progress).astype(np.int16)
+    shown: NDArray[np.uint8] = np.clip(128 + DIFFERENCE_GAIN * (one - two), 0, 255).astype(np.uint8)
+    return shown
+
+
+def trace_preview(
+    picture: Picture, recipe: Recipe, reading: str, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """A reading drawn over the pale grey result: the more amber, the more of it is there.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    size = recipe.size(picture.width, picture.height)
+    grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
+    found = next(r for r in READINGS if r.key == reading)
+    evidence = gather(picture, recipe, grown, progress)
+    y, x = window.y - grown.y, window.x - grown.x
+    part = (slice(y, y + window.height), slice(x, x + window.width))
+    trace = found.measure(evidence).trace[part].astype(np.float32)
+    shown = _shown(evidence.result[part], reduce)
+    return _over_grey(shown, _averaged(trace[..., None], reduce) / found.full_trace)
+
+
+def outside_preview(
+    picture: Picture, recipe: Recipe, window: Window, reduce: int, progress: Progress, view: View
+) -> NDArray[np.uint8]:
+    """Where a proof's printer has not the colours, drawn over the pale grey result; nothing without a proof.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
+    srgb = _averaged(to_srgb_on_white(pixels, picture), reduce)
+    shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
+    if view.proof is None:
+        return _over_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
+    apart = printed_otherwise(srgb, view.proof, view.intent).astype(np.float32)[..., None]
+    # From a difference that is just seen to one as large as between neighbouring swatches.
+    return _over_grey(shown, (apart - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
+
+
+def _over_grey(shown: NDArray[np.uint8], share: Pixels) -> NDArray[np.uint8]:
+    """Shares of a full trace in its colour over a picture made grey and pale."""
+    strength = np.clip(share, 0, 1) ** 0.7
+    grey = 96 + 0.5 * shown.astype(np.float32).mean(axis=2, keepdims=True)
+    made: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
+    return made
+
+
+def spread_preview(
+    picture: Picture, recipes: tuple[Recipe, ...], window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """Where trials disagree, drawn over the pale grey result of the first: the more amber, the further apart.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce), 3) uint8.
+    """
+    apart = _averaged(spread(picture, recipes, window, progress)[..., None], reduce)
+    return _over_grey(preview(picture, recipes[0], window, reduce, progress), apart / _FULL_SPREAD)
+
+
+def mask_preview(
+    picture: Picture, recipe: Recipe, mask: Mask, window: Window, reduce: int, progress: Progress
+) -> NDArray[np.uint8]:
+    """A mask where the window of the result lies.
+
+    Returns
+    -------
+    (ceil(h / reduce), ceil(w / reduce)) uint8, 255 where it is whole.
+    """
+    stage = mask_stage(picture, recipe.unfinished, mask, own_assets())
+    levels: NDArray[np.uint8] = np.rint(_averaged(stage.render(window, progress), reduce) * 255).astype(
+        np.uint8
+    )
+    return levels[..., 0]
+
+
+def _averaged(pixels: Pixels, reduce: int) -> Pixels:
+    """Block means; incomplete blocks at the right and lower edge average what they have."""
+    rows = np.arange(0, pixels.shape[0], reduce)
+    columns = np.arange(0, pixels.shape[1], reduce)
+    sums = np.add.reduceat(np.add.reduceat(pixels, rows, axis=0), columns, axis=1)
+    counts = np.diff(rows, append=pixels.shape[0])[:, None] * np.diff(columns, append=pixels.shape[1])
+    means: Pixels = np.divide(sums, counts[..., None], dtype=np.float32)
+    return means

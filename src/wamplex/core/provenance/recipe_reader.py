@@ -1,0 +1,56 @@
+"""Finds the recipe in a file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wamplex.core.base.errors import RecipeError, UnreadablePictureError
+from wamplex.core.intake.decode_errors import DecodingErrors
+from wamplex.core.intake.formats import RAW
+from wamplex.core.intake.probe import opened
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.provenance.xmp import recipe_in
+
+_XMP_TAG = 700  # XMP part 3, 1.3: in TIFF and DNG
+
+
+def recipe_of_file(path: Path) -> tuple[Recipe, dict[str, str]]:
+    """The recipe that a picture was made by, and what else it says of its making.
+
+    Raises
+    ------
+    UnreadablePictureError : when it is no picture
+    RecipeError : when it holds no recipe, or one that was changed
+    """
+    found = recipe_in(xmp_of_file(path))
+    if found is None:
+        raise RecipeError(f"{path.name} holds no recipe: it was not made by Wamplex, or without one.")
+    return found
+
+
+def xmp_of_file(path: Path) -> bytes | None:
+    """What a picture says of itself as XMP; nothing is decoded.
+
+    Raises
+    ------
+    UnreadablePictureError : when it is no picture
+    """
+    found, file = opened(path)
+    if found.kind == RAW:
+        return _of_directory(path)
+    try:
+        image = file.image()
+        return bytes(image.get("xmp-data")) if image.get_typeof("xmp-data") else None
+    except DecodingErrors as error:
+        raise UnreadablePictureError(f"{path.name} cannot be read: {error}.") from error
+
+
+def _of_directory(path: Path) -> bytes | None:
+    import tifffile  # takes a tenth of a second to load, which most starts need not
+
+    try:
+        with tifffile.TiffFile(path) as tiff:
+            value = tiff.pages[0].tags.get(_XMP_TAG)
+            return None if value is None else bytes(value.value)
+    except Exception:  # raw files that are no TIFFs, and damaged ones
+        return None

@@ -1,0 +1,1 @@
+"""(Picture, recipe, window) to pixels: the only way result pixels are made."""

@@ -1,0 +1,1 @@
+"""The proof sheet and the paper strip as files."""

@@ -1,0 +1,1 @@
+"""One trial: the registry of upscalers, and framing, enlarging and developing put together."""

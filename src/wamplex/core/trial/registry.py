@@ -1,0 +1,68 @@
+"""The list of upscalers. Adding one is a file and a line here."""
+
+from __future__ import annotations
+
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.guests.guest import PREFIX
+from wamplex.core.guests.guest_store import find_guest
+from wamplex.core.upscale.upscalers.burin import BURIN
+from wamplex.core.upscale.upscalers.contour import CONTOUR
+from wamplex.core.upscale.upscalers.interface import Upscaler
+from wamplex.core.upscale.upscalers.interpolation import (
+    BICUBIC,
+    BILINEAR_UPSCALER,
+    LANCZOS,
+    MITCHELL_UPSCALER,
+    NEAREST,
+)
+from wamplex.core.upscale.upscalers.mender import MENDER
+from wamplex.core.upscale.upscalers.tessera import TESSERA
+from wamplex.core.upscale.upscalers.thicket import THICKET
+from wamplex.core.upscale.upscalers.vellum import VELLUM, VELLUM_QUICK
+from wamplex.core.upscale.user_networks.network_store import own_upscalers
+
+UPSCALERS: tuple[Upscaler, ...] = (
+    NEAREST,
+    BILINEAR_UPSCALER,
+    BICUBIC,
+    MITCHELL_UPSCALER,
+    LANCZOS,
+    CONTOUR,
+    VELLUM,
+    VELLUM_QUICK,
+    MENDER,
+    BURIN,
+    THICKET,
+)
+# Of raw files alone.
+SENSOR_UPSCALERS: tuple[Upscaler, ...] = (TESSERA,)
+
+
+def known_upscalers() -> tuple[Upscaler, ...]:
+    """Ours, those of raw files among them, then those the user added."""
+    return (*UPSCALERS, *SENSOR_UPSCALERS, *own_upscalers())
+
+
+def is_known(key: str) -> bool:
+    """Whether there is such an upscaler or guest."""
+    try:
+        find_upscaler(key)
+    except RecipeError:
+        return False
+    return True
+
+
+def find_upscaler(key: str) -> Upscaler:
+    """The upscaler with this key, or the guest.
+
+    Raises
+    ------
+    RecipeError : when there is none
+    """
+    if key.startswith(PREFIX):
+        return find_guest(key)
+    for upscaler in known_upscalers():
+        if upscaler.key == key.lower():
+            return upscaler
+    known = ", ".join(u.key for u in known_upscalers())
+    raise RecipeError(f"There is no upscaler called “{key}”. Choose one of: {known}.")

@@ -1,0 +1,42 @@
+"""The sensor behind a picture of a raw file, as its framing and its development have it."""
+
+from __future__ import annotations
+
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.model.picture import Picture
+from wamplex.core.raw.developer import Developer
+from wamplex.core.raw.noise_estimation import known_noise
+from wamplex.core.upscale.stages.stage import SourceStage
+from wamplex.core.upscale.upscalers.tessera import Sensor, SensorStage
+
+
+def source_stage(picture: Picture, taken: Picture, framing: Framing) -> SourceStage:
+    """What upscalers begin with: the framed pixels, with the sensor behind them where there is one.
+
+    Parameters
+    ----------
+    picture : upright and whole
+    taken : the same as the framing leaves it; not straightened, and then not cropped
+    """
+    level = framing.straighten_deg == 0
+    kept = framing.window(picture.width, picture.height)
+    origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
+    sensor = _sensor(picture, framing)
+    return SourceStage(taken, origin) if sensor is None else SensorStage(taken, origin, sensor)
+
+
+def _sensor(picture: Picture, framing: Framing) -> Sensor | None:
+    raw = picture.raw
+    if raw is None or raw.mosaic is None:
+        return None
+    turns = (raw.turns + framing.turns) % 4
+    level = framing.straighten_deg == 0
+    return Sensor(
+        mosaic=raw.mosaic,
+        gains=raw.gains,
+        noise=known_noise(raw),
+        exposure=2.0**picture.development.exposure_ev,
+        develop=Developer.of(raw, picture.development).developed,
+        arrangement=Framing(turns=turns, flipped=framing.flipped),  # type: ignore[arg-type]
+        kept=framing.window(picture.width, picture.height) if level else None,
+    )

@@ -1,0 +1,1 @@
+"""Running the trained networks: sessions, providers, tiles, checks of their output."""

@@ -1,0 +1,1 @@
+"""Stages that make any window of an image: resampling, rotation, correction."""

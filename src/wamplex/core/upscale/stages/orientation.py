@@ -1,0 +1,48 @@
+"""Quarter turns, flip and crop of what a stage makes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.model.picture import Pixels
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
+
+
+class ArrangedStage(FollowingStage):
+    """The same pixels in another order.
+
+    Parameters
+    ----------
+    framing : its turns and its flip
+    kept : what is left after both, in pixels of the turned stage; None for all of it
+    """
+
+    def __init__(self, before: Stage, framing: Framing, kept: Window | None = None) -> None:
+        turned = framing.turned_size(before.width, before.height)
+        self._kept = Window(0, 0, *turned) if kept is None else kept
+        self.width, self.height = self._kept.width, self._kept.height
+        self._before = before
+        self._framing = framing
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """Pixels of the window."""
+        moved = Window(window.x + self._kept.x, window.y + self._kept.y, window.width, window.height)
+        pixels = self._before.render(self._unturned(moved), progress)
+        made = np.rot90(pixels, -self._framing.turns)
+        return np.ascontiguousarray(made[:, ::-1] if self._framing.flipped else made)
+
+    def _unturned(self, window: Window) -> Window:
+        """Where a window of the turned picture lies before turning."""
+        wide, high = self._before.width, self._before.height
+        turned_wide, _ = self._framing.turned_size(wide, high)
+        x, y, width, height = window.x, window.y, window.width, window.height
+        if self._framing.flipped:
+            x = turned_wide - x - width
+        for _ in range(self._framing.turns):
+            # A clockwise turn puts column x, row y of the sides before at column (rows - 1 - y), row x.
+            x, y, width, height = y, turned_wide - x - width, height, width
+            turned_wide = high if turned_wide == wide else wide
+        return Window(x, y, width, height)

@@ -1,0 +1,25 @@
+"""Mixes a share of the plainly interpolated source back into a result."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.model.picture import Pixels
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage
+
+
+class MixStage(FollowingStage):
+    """``(1 - share) * result + share * plain``."""
+
+    def __init__(self, result: Stage, plain: Stage, share: float) -> None:
+        self.width, self.height = result.width, result.height
+        self._before = result
+        self._plain = plain
+        self._share = np.float32(share)
+
+    def render(self, window: Window, progress: Progress) -> Pixels:
+        """Pixels of the window, not clipped."""
+        result = self._before.render(window, progress)
+        return result + self._share * (self._plain.render(window, progress) - result)

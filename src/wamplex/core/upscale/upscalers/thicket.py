@@ -1,0 +1,13 @@
+"""Thicket: adds plausible texture; Invention says how much."""
+
+from __future__ import annotations
+
+from wamplex.core.upscale.upscalers.learned import Learned, Network
+
+THICKET = Learned(
+    key="thicket",
+    name="Thicket",
+    purpose="Learned and inventing: hair, grass, bark, cloth, where plausible texture may stand for true.",
+    networks=tuple(Network(f"vellum-standard-{f}x.onnx", textured=f"thicket-{f}x.onnx") for f in (2, 4)),
+    own_values=("invention", "spared"),
+)

@@ -1,0 +1,1 @@
+"""The user's own ONNX networks: inspected, stored and run in processes of their own."""

@@ -1,0 +1,36 @@
+"""Weights that an ONNX network keeps in files beside it."""
+
+from __future__ import annotations
+
+import os
+import re
+from pathlib import Path
+
+from wamplex.core.base.errors import UpscalerError
+
+# StringStringEntryProto with the key "location" (onnx.proto3, TensorProto.external_data), short names.
+_LOCATION = re.compile(rb"\x0a\x08location\x12([\x01-\x7f])")
+
+
+def outside_weights(path: Path) -> tuple[Path, ...]:
+    """The files that a network keeps weights in, without itself.
+
+    Raises
+    ------
+    UpscalerError : when one does not lie beside it
+    """
+    model = path.read_bytes()
+    names = {
+        model[found.end() : found.end() + found[1][0]].decode("utf-8", "replace")
+        for found in _LOCATION.finditer(model)
+    }
+    files = []
+    for name in sorted(names):
+        beside = path.parent / name
+        if Path(name).name != name or not os.path.isfile(beside) or os.path.islink(beside):
+            raise UpscalerError(
+                f"{path.name} cannot be used as an upscaler. Its weights are said to lie in {name}, which is "
+                "not beside it. Put both into one folder."
+            )
+        files.append(beside)
+    return tuple(files)

@@ -1,0 +1,47 @@
+"""Runs one network of the user's for the program; a process of its own, since it may crash, hang or grow.
+
+Run as a module with FILE PARENT BYTES THREADS MEMORY_FD, it reads a line of JSON for each picture and answers
+with one. The pixels lie in memory that both processes share: first the input, then the output.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from typing import Any
+
+from wamplex.core.upscale.user_networks.inspection import RefusedError, engine_words, feed, opened
+from wamplex.core.upscale.user_networks.process_limits import confine
+from wamplex.core.upscale.user_networks.shared_buffer import SharedRoom
+
+
+def main() -> None:
+    """Serve until the input ends."""
+    path = sys.argv[1]
+    parent, memory, threads, shared = (int(word) for word in sys.argv[2:6])
+    confine(parent, memory)
+    session: Any = None
+    room = SharedRoom(shared)
+    for line in sys.stdin:
+        try:
+            session = session or opened(path, threads)
+            answer = _served(session, json.loads(line), room)
+        except (RefusedError, MemoryError) as reason:
+            answer = {"refused": str(reason) or "it needs too much memory"}
+        except Exception as error:
+            answer = {"refused": engine_words(error)}
+        print(json.dumps(answer), flush=True)
+
+
+def _served(session: Any, asked: dict[str, Any], room: SharedRoom) -> dict[str, Any]:
+    shape = tuple(asked["shape"])
+    picture = room.take(shape)
+    made = feed(session, picture, asked["layout"], asked["top"], asked["type"])
+    # As it lies in memory: to put its axes into another order takes longer than to copy it.
+    lying = made.transpose(2, 0, 1) if asked["layout"] == "NCHW" else made
+    room.put(lying)
+    return {"shape": lying.shape}
+
+
+if __name__ == "__main__":
+    main()

@@ -1,1 +1,0 @@
-"""A folder whose pictures are enlarged by a recipe as they come in."""

@@ -1,0 +1,1 @@
+"""Many pictures and long work: orders, queue, folder watch, projects, other programs."""

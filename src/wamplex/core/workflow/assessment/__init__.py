@@ -1,0 +1,1 @@
+"""Measuring pictures in a worker process."""

@@ -1,0 +1,141 @@
+"""Has pictures measured, and looked at, by another process."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from itertools import count
+from pathlib import Path
+from typing import Protocol
+
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.base.errors import Cancelled, UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.model.development import Development
+from wamplex.core.model.source import Source
+from wamplex.core.upscale.networks.execution import current_execution
+from wamplex.core.workflow.assessment.condition_rows import Cutouts
+from wamplex.core.workflow.assessment.tray_preview import Small
+from wamplex.core.workflow.subprocess.worker_client import ENDED, Helper
+
+_LAST = ("failed", "cancelled", ENDED)
+
+
+class UnmeasuredError(Exception):
+    """A picture could not be measured; without words where it is said elsewhere that it cannot be read."""
+
+
+class Measurer(Protocol):
+    """What measures pictures; safe to use from several threads at once."""
+
+    def rows(
+        self, source: Source, development: Development | None, progress: Progress
+    ) -> Iterator[tuple[Condition, Cutouts]]:
+        """As `rows.measured_rows`."""
+
+    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+        """As `rows.cutouts_of`."""
+
+    def small(self, path: Path, progress: Progress) -> Small:
+        """As `small.small_of`."""
+
+    def warm_up(self) -> None:
+        """A picture may come soon."""
+
+    def close(self) -> None:
+        """No more pictures are measured."""
+
+
+class MeasuredApart:
+    """Measures in a process of its own, begun when it is needed; it ends by itself after idle time."""
+
+    def __init__(self) -> None:
+        self._helper = Helper("wamplex.core.workflow.assessment.assessment_worker")
+        self._numbers = count()
+        self._once_more = threading.Lock()
+
+    def rows(
+        self, source: Source, development: Development | None, progress: Progress
+    ) -> Iterator[tuple[Condition, Cutouts]]:
+        """The condition as known after each measurement, and what is new of small pictures.
+
+        Raises
+        ------
+        UnmeasuredError : when it could not be measured (to the end)
+        Cancelled : when ``progress`` is cancelled
+        """
+        order = ("rows", source, development, current_execution())
+        for kind, *what in self._helper.follow(next(self._numbers), order, progress):
+            if kind == "row":
+                condition, cutouts = what
+                yield condition, cutouts
+            elif kind == "done":
+                return
+            elif kind in _LAST:
+                break
+        raise _error(kind, what, source, progress)
+
+    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+        """All small pictures of a condition sheet.
+
+        Raises
+        ------
+        UnmeasuredError, Cancelled : as `rows`
+        """
+        for kind, *what in self._helper.follow(next(self._numbers), ("cutouts", source, condition), progress):
+            if kind == "made":
+                return what[0]  # type: ignore[no-any-return]
+            if kind in _LAST:
+                break
+        raise _error(kind, what, source, progress)
+
+    def small(self, path: Path, progress: Progress) -> Small:
+        """What the tray shows of a file.
+
+        Raises
+        ------
+        UnreadablePictureError : when it cannot be read
+        Cancelled : when ``progress`` is cancelled before that
+        """
+        found = self._small(path, progress)
+        if found is None:  # perhaps for another file that was looked at beside it
+            with self._once_more:
+                found = self._small(path, progress)
+        if found is None:
+            raise UnreadablePictureError(
+                f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
+            )
+        return found
+
+    def _small(self, path: Path, progress: Progress) -> Small | None:
+        """None when the process came to an end in the middle of it."""
+        for kind, *what in self._helper.follow(next(self._numbers), ("small", path), progress):
+            if kind == "looked":
+                return what[0]  # type: ignore[no-any-return]
+            if kind in _LAST:
+                break
+        if progress.cancelled:
+            raise Cancelled
+        if kind == "failed":
+            raise UnreadablePictureError(*what)
+        return None
+
+    def warm_up(self) -> None:
+        """Begin the process, which takes a second."""
+        self._helper.warm_up()
+
+    def close(self) -> None:
+        """End the process."""
+        self._helper.close()
+
+
+def _error(kind: str, what: list[str], source: Source, progress: Progress) -> Exception:
+    """What is raised for the last that was said."""
+    if kind == "cancelled" or progress.cancelled:
+        return Cancelled()
+    if kind == "failed":
+        return UnmeasuredError(*what)
+    return UnmeasuredError(
+        f"The part of Wamplex that measures pictures came to an end in the middle of {source.path.name}, "
+        "perhaps for want of memory. It can be used, but nothing is suggested for it."
+    )

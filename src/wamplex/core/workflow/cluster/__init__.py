@@ -1,0 +1,1 @@
+"""Rendering tiles on other machines through dask."""

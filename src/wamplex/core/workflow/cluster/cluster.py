@@ -1,0 +1,134 @@
+"""The workers of a dask scheduler, as what makes tiles."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from wamplex.core.base.errors import ClusterError, DeliveryError
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.window import Window
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.samples import Samples
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.render.plan import Plan
+from wamplex.core.workflow.cluster.tile_task import Refusal, TileTask, as_text, make_tile, worker_words
+
+# Enough that no worker waits for the next tile, few enough that results do not pile up here.
+_AHEAD_PER_WORKER = 3
+_WAIT_S, _LOOK_S = 15, 0.1
+
+
+class Cluster:
+    """Makes tiles on the workers of a scheduler; a worker that goes is replaced by another.
+
+    Parameters
+    ----------
+    address : of the scheduler, such as ``tcp://10.0.0.5:8786``
+
+    Raises
+    ------
+    ClusterError : when there is none, it has no workers, or one of them has another program or networks
+    """
+
+    def __init__(self, address: str) -> None:
+        try:
+            from distributed import Client
+        except ImportError as error:
+            raise ClusterError(
+                "For work on several machines, install: pip install 'wamplex[cluster]'"
+            ) from error
+        try:
+            made: Any = Client  # which has no types
+            self._client = made(address, timeout=_WAIT_S, set_as_default=False)
+        except (OSError, ValueError) as error:
+            raise ClusterError(f"There is no scheduler at {address}.") from error
+        self._check()
+
+    @property
+    def workers(self) -> int:
+        """How many tiles can be made at once."""
+        return max(1, int(sum(self._client.nthreads().values())))
+
+    def of(self, recipe: Recipe) -> RecipeOnCluster:
+        """What makes the tiles of a recipe, as it was decided: a DNG's is made another one on the way."""
+        return RecipeOnCluster(self, recipe)
+
+    def close(self) -> None:
+        """Let go of the scheduler."""
+        self._client.close()
+
+    def ordered(self, tasks: Sequence[TileTask], progress: Progress) -> Iterator[Samples]:
+        """What the workers make of tasks, in their order.
+
+        Raises
+        ------
+        DeliveryError : when one cannot be made
+        Cancelled : when ``progress`` is cancelled; no worker goes on with it then
+        """
+        waiting: deque[Any] = deque()
+        left = deque(tasks)
+        try:
+            while waiting or left:
+                while left and len(waiting) < _AHEAD_PER_WORKER * self.workers:
+                    waiting.append(self._client.submit(make_tile, left.popleft(), pure=False, retries=3))
+                yield self._result(waiting.popleft(), progress)
+        finally:
+            self._client.cancel(list(waiting))
+
+    def _result(self, future: Any, progress: Progress) -> Samples:
+        # Asked for with a timeout, a result that is on its way when the time is up comes to nothing.
+        ready = threading.Event()
+        future.add_done_callback(lambda _: ready.set())
+        while not ready.wait(_LOOK_S):
+            progress.check()
+        progress.check()
+        try:
+            made = future.result()
+        except Exception as error:
+            raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
+        if isinstance(made, Refusal):
+            raise DeliveryError(made.words)
+        return made  # type: ignore[no-any-return]
+
+    def _check(self) -> None:
+        said = self._client.run(worker_words)
+        if not said:
+            self.close()
+            raise ClusterError("The scheduler has no workers. Start some: dask worker ADDRESS")
+        mine = worker_words()
+        for worker, words in said.items():
+            if words != mine:
+                self.close()
+                raise ClusterError(f"The worker {worker} has {words}; this computer has {mine}.")
+
+
+class RecipeOnCluster:
+    """Makes the tiles of one file."""
+
+    def __init__(self, cluster: Cluster, recipe: Recipe) -> None:
+        self._cluster, self._recipe = cluster, recipe
+
+    def tiles(
+        self,
+        planned: Plan,
+        delivery: Delivery,
+        about: FileDescription,
+        places: Sequence[Window],
+        progress: Progress,
+    ) -> Iterator[Samples]:
+        """The samples of each place of the file."""
+        source = planned.picture.source
+        if source is None:
+            raise DeliveryError("A picture without a file cannot be made on other machines.")
+        parts = [own_assets().get(ref) for ref in self._recipe.finish.parts]
+        texts = as_text(self._recipe, delivery, parts)
+        recipe, how, kept = texts
+        name, digest = str(source.path.absolute()), source.digest
+        corners = [(place.x, place.y, place.width, place.height) for place in places]
+        tasks = [TileTask(name, digest, recipe, how, corner, kept) for corner in corners]
+        yield from self._cluster.ordered(tasks, progress)

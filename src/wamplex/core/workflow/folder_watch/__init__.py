@@ -1,0 +1,1 @@
+"""Enlarging every picture that arrives in a folder."""

@@ -1,0 +1,120 @@
+"""Values that the command line prints as JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wamplex.core.analysis.degradation.degradation_estimator import Read
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.findings import Finding
+from wamplex.core.colour.icc import profile_words
+from wamplex.core.deliver.deliver import Delivered
+from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.intake.formats import RAW
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.provenance.origin import recipe_digest
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.upscalers.interface import Upscaler
+
+
+def probe_values(found: Probe) -> dict[str, Any]:
+    """What is known of a picture file."""
+    return {
+        "path": str(found.path),
+        "kind": found.kind,
+        "width": found.width,
+        "height": found.height,
+        "megapixels": round(found.width * found.height / 1e6, 3),
+        "depth": found.depth,
+        "colour": found.colour,
+        "alpha": found.alpha,
+        "density_ppi": found.density_ppi,
+        "profile": "the camera's own colours" if found.kind == RAW else profile_words(found.profile),
+        "pages": found.pages,
+        "bytes": found.file_bytes,
+    }
+
+
+def upscaler_values(upscaler: Upscaler) -> dict[str, Any]:
+    """What is known of an upscaler."""
+    return {"key": upscaler.key, "name": upscaler.name, "kind": upscaler.kind, "purpose": upscaler.purpose}
+
+
+def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
+    """What was written."""
+    check = done.check
+    return {
+        "source": source,
+        "path": str(done.path),
+        "pages": [str(page) for page in done.pages],
+        "width": check.width,
+        "height": check.height,
+        "depth": check.depth,
+        "density_ppi": check.density_ppi,
+        "profile": check.profile,
+        "profile_kept": check.profile_kept,
+        "bytes": check.file_bytes,
+        "pixels_equal": check.pixels_equal,
+        "seconds": round(done.seconds, 2),
+    }
+
+
+def made_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
+    """What was written, and by which recipe."""
+    heeded = find_upscaler(recipe.upscaler).values
+    used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
+    about = {"upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
+    elsewhere = provenance_words(recipe)
+    if elsewhere:
+        about["made_elsewhere"] = elsewhere
+    return {**delivered_values(source, done), **about}
+
+
+def _read_values(read: Read) -> dict[str, Any]:
+    """What the network read, each with its doubt."""
+    names = ("softness", "sharpening", "amount", "noise", "colour_noise")
+    return {
+        name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).doubt, 3)}
+        for name in names
+    }
+
+
+def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
+    """What was measured of a picture, and the rows of its condition sheet."""
+    soft, enlarged, compression = condition.softness, condition.enlarged, condition.compression
+    return {
+        "width": condition.width,
+        "height": condition.height,
+        "compression": {"quality": compression.quality, "saved_before_at": compression.earlier},
+        "noise": {
+            "levels": round(condition.noise.levels, 2),
+            "luma": round(condition.noise.luma, 2),
+            "colour": round(condition.noise.colour, 2),
+        },
+        "softness": None
+        if soft is None
+        else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
+        "read": None if condition.read is None else _read_values(condition.read),
+        "movement": None
+        if condition.movement is None
+        else {"px": round(condition.movement.px, 1), "deg": round(condition.movement.deg)},
+        "enlarged_before": None if enlarged is None else round(enlarged.factor, 2),
+        "cut_off": {"white": round(condition.clipping.white, 4), "black": round(condition.clipping.black, 4)},
+        "medium": condition.medium.kind,
+        "faces": [
+            {key: round(getattr(face, key), 1) for key in ("x", "y", "width", "height")}
+            | {"eyes": [[round(n, 1) for n in eye] for eye in face.eyes]}
+            for face in condition.faces
+        ],
+        "subject_share": round(condition.areas.subject_share, 3) if condition.areas else 0.0,
+        "sheet": [
+            {
+                "title": row.title,
+                "value": row.value,
+                "reason": row.reason,
+                "suggestion": row.suggestion.words if row.suggestion else None,
+            }
+            for row in rows
+        ],
+    }

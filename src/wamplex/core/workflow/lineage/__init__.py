@@ -1,0 +1,1 @@
+"""Which results were made of which source."""

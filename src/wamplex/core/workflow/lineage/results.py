@@ -1,0 +1,156 @@
+"""Which files were made of a source, and which source a file was made of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from wamplex.core.base.errors import RecipeError, SourceChangedError, UnreadablePictureError
+from wamplex.core.base.progress import Progress
+from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.probe import probe
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.provenance.recipe_reader import xmp_of_file
+from wamplex.core.provenance.xmp import recipe_in
+
+_MOST_FILES = 3000  # of a folder; one with more is no place where a person looks for results
+
+
+@dataclass(frozen=True)
+class Made:
+    """A file that was made here.
+
+    Attributes
+    ----------
+    file : the file itself
+    width, height : its pixels
+    source_name, source_digest : of what it was made of; the digest is SHA-256
+    """
+
+    file: Source
+    width: int
+    height: int
+    source_name: str
+    source_digest: str
+    recipe: Recipe
+
+    @property
+    def path(self) -> Path:
+        """Where it lies."""
+        return self.file.path
+
+
+def made_of(source: Source, folders: Iterable[Path], progress: Progress) -> tuple[Made, ...]:
+    """What was made of a source, by what files say: beside it, in folders beside it, and in further ones.
+
+    Returns
+    -------
+    By their names; empty where the source is another by now.
+
+    Raises
+    ------
+    Cancelled : when ``progress`` is cancelled
+    """
+    listed: list[Made] = []
+    for folder in _around(source.path.parent, folders):
+        progress.check()
+        listed += _made_in(folder, _changed(folder))
+    # Reading a thousand sources to hash them takes minutes: only those are that something may be made of.
+    possible = [made for made in listed if _may_be_of(made, source)]
+    if not possible:
+        return ()
+    progress.check()
+    try:
+        digest = source.digest
+    except (SourceChangedError, UnreadablePictureError, OSError):
+        return ()
+    found = [made for made in possible if made.source_digest == digest and made.path != source.path]
+    return tuple(sorted(found, key=lambda made: (made.path.name, str(made.path))))
+
+
+def _may_be_of(made: Made, source: Source) -> bool:
+    """Whether the names fit, or the source had another name when the file was made."""
+    named = source.path.with_name(made.source_name) if made.source_name else source.path
+    return named == source.path or not named.exists()
+
+
+def _changed(folder: Path) -> int:
+    try:
+        return folder.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
+@lru_cache(maxsize=200)
+def _made_in(folder: Path, changed: int) -> tuple[Made, ...]:
+    """What was made here of the pictures in a folder; looked at anew once the folder has changed."""
+    found = (made_file(path) for path in _pictures([folder]))
+    return tuple(made for made in found if made is not None)
+
+
+def source_of(made: Made, folders: Iterable[Path], progress: Progress) -> Path | None:
+    """The source that a file was made of: around it, a folder higher, or in further ones.
+
+    Its name may have changed since; its bytes may not.
+
+    Raises
+    ------
+    Cancelled : when ``progress`` is cancelled
+    """
+    around = _around(made.path.parent, [made.path.parent.parent, *folders])
+    candidates = sorted(_pictures(around), key=lambda path: path.name != made.source_name)
+    for path in candidates:
+        progress.check()
+        with suppress(UnreadablePictureError, SourceChangedError, OSError):
+            if path != made.path and Source.of(path).digest == made.source_digest:
+                return path
+    return None
+
+
+def made_file(path: Path) -> Made | None:
+    """What a file says of its making; None where it was not made here, or does not say."""
+    try:
+        return _read(Source.of(path))
+    except UnreadablePictureError:
+        return None
+
+
+@lru_cache(maxsize=20_000)
+def _read(file: Source) -> Made | None:
+    try:
+        said = recipe_in(xmp_of_file(file.path))
+        if said is None or "SourceDigest" not in said[1]:
+            return None
+        found = probe(file.path)
+    except (UnreadablePictureError, RecipeError):
+        return None
+    name, digest = said[1].get("SourceName", ""), said[1]["SourceDigest"]
+    return Made(file, found.width, found.height, name, digest, said[0])
+
+
+def _around(folder: Path, further: Iterable[Path]) -> Iterator[Path]:
+    seen = set[Path]()
+    for place in (folder, *_below(folder), *further):
+        if place not in seen:
+            seen.add(place)
+            yield place
+
+
+def _below(folder: Path) -> list[Path]:
+    try:
+        return sorted(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith("."))[:50]
+    except OSError:
+        return []
+
+
+def _pictures(folders: Iterable[Path]) -> Iterator[Path]:
+    for folder in folders:
+        try:
+            listed = sorted(folder.iterdir())[:_MOST_FILES]
+        except OSError:
+            continue
+        yield from (path for path in listed if path.suffix.lower() in SUFFIXES and path.is_file())

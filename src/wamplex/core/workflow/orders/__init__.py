@@ -1,0 +1,1 @@
+"""What is asked of many pictures, resolved into a recipe for each."""

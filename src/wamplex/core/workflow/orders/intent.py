@@ -1,0 +1,164 @@
+"""What is wanted of many pictures alike, and what it means for each: a recipe, with its reasons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from wamplex.core.analysis.report.suggestion import SUGGESTED, Suggested
+from wamplex.core.base.errors import SizeError
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.geometry.framing import Framing, crop_to_ratio
+from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.upscalers.interface import Upscaler
+
+
+class SizeIntent(Checked):
+    """The one way, of four, in which the size is said.
+
+    Attributes
+    ----------
+    factor : enlargement
+    width_px : columns of the result
+    print_mm : sides of a rectangle that the print fits into
+    sheet : what it is printed on; it lies as the picture does
+    density_ppi : of the print
+    """
+
+    factor: float | None = None
+    width_px: int | None = None
+    print_mm: tuple[float, float] | None = None
+    sheet: Sheet | None = None
+    density_ppi: float = DEFAULT_DENSITY_PPI
+
+    def check(self) -> None:
+        """Refuse what can be meant of no picture.
+
+        Raises
+        ------
+        SizeError : with the reason
+        """
+        ways = (self.factor, self.width_px, self.print_mm, self.sheet)
+        if sum(way is not None for way in ways) != 1:
+            raise SizeError("Say the size in exactly one way: --factor, --width, --print or --sheet.")
+        if self.factor is not None and not LEAST_FACTOR <= self.factor <= LARGEST_FACTOR:
+            raise SizeError(f"A factor of {self.factor:g} is outside {LEAST_FACTOR:g} to {LARGEST_FACTOR:g}.")
+        Size(1, 1, 1.0, self.density_ppi)  # refuses an impossible density
+        if self.sheet is not None:
+            _ = self.sheet.area_mm
+
+
+@dataclass(frozen=True)
+class Intent:
+    """What is wanted of pictures, whatever they are.
+
+    Attributes
+    ----------
+    upscaler : key, or "suggested" for what suits each picture
+    fixed : values that are the same for all; the others are measured anew for each
+    """
+
+    size: SizeIntent
+    upscaler: str = SUGGESTED
+    fixed: dict[ValueName, object] = field(default_factory=dict)
+    framing: Framing = field(default_factory=Framing)
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Framing, sheet and size of one picture, which need no measurement."""
+
+    framing: Framing
+    sheet: Sheet | None
+    size: Size
+
+
+def laid_out(intent: Intent, found: Probe) -> Layout:
+    """What an intent means for the geometry of a picture.
+
+    Returns
+    -------
+    Framing, sheet and size, all checked against the picture.
+
+    Raises
+    ------
+    SizeError : when it does not fit the picture
+    """
+    wanted = intent.size
+    framing = intent.framing.checked(found.width, found.height)
+    sheet = None
+    if wanted.sheet is not None:
+        sheet = lying_as(wanted.sheet, *framing.size(found.width, found.height))
+        if sheet.place == "fill":
+            framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
+    size = Size(*framing.size(found.width, found.height), 1.0, wanted.density_ppi)
+    if wanted.factor is not None:
+        return Layout(framing, None, size.with_factor(wanted.factor))
+    if wanted.width_px is not None:
+        return Layout(framing, None, size.with_width_px(wanted.width_px))
+    if wanted.print_mm is not None:
+        return Layout(framing, None, fit_into_mm(size, *wanted.print_mm))
+    assert sheet is not None
+    return Layout(framing, sheet, on_sheet(size, sheet))
+
+
+def lying_as(sheet: Sheet, width: int, height: int) -> Sheet:
+    """The sheet upright for upright pictures, else lying."""
+    short, long = sorted((sheet.width_mm, sheet.height_mm))
+    across, down = (long, short) if width >= height else (short, long)
+    return sheet.having(width_mm=across, height_mm=down)
+
+
+def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe, tuple[str, ...]]:
+    """The recipe of one picture, and a sentence on each thing that was chosen by itself.
+
+    Parameters
+    ----------
+    suggested : what the picture's measurements suggest
+
+    Returns
+    -------
+    The recipe, and its reasons in words for the user.
+
+    Raises
+    ------
+    SizeError : when the intent does not fit the picture
+    RecipeError : when there is no such upscaler
+    """
+    placed = laid_out(intent, found)
+    by_itself = intent.upscaler == SUGGESTED
+    upscaler = find_upscaler(suggested.upscaler if by_itself else intent.upscaler)
+    values, told = _values(intent, upscaler, suggested)
+    reasons = [f"{upscaler.name} is suggested because {suggested.reason}"] if by_itself else []
+    reasons += told
+    framing = placed.framing
+    if by_itself and framing.shrink_first == 1 < suggested.shrink_first:
+        framing = framing.having(shrink_first=suggested.shrink_first)
+        by = suggested.shrink_first
+        reasons.append(f"shrunk {by:g} times first: it was enlarged before by so much")
+    recipe = Recipe(
+        base=TrialSpec(upscaler=upscaler.key, values=values),
+        factor=placed.size.factor,
+        density_ppi=placed.size.density_ppi,
+        framing=framing,
+        sheet=placed.sheet,
+    )
+    return recipe, tuple(reasons)
+
+
+def _values(intent: Intent, upscaler: Upscaler, suggested: Suggested) -> tuple[Values, list[str]]:
+    """Those fixed and heeded, the others as suggested; and a line on each measured one."""
+    given = {name: value for name, value in intent.fixed.items() if name in upscaler.values}
+    values = suggested.values_for(upscaler.values).having(**given)
+    reasons = []
+    for name in upscaler.values:
+        reason = suggested.reasons.get(name)
+        if reason is not None and (name in given or name != "moved_px" or values.moved_px > 0):
+            reasons.append(f"{name} {getattr(values, name):g}: {'as you said' if name in given else reason}")
+    unheeded = [name for name in intent.fixed if name not in upscaler.values]
+    return values, reasons + [f"{name} is not used: {upscaler.name} has no such value" for name in unheeded]

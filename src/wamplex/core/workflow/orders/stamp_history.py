@@ -1,0 +1,131 @@
+"""What was stamped and chosen blindly before, by kind of picture: kept on this computer alone."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import Counter
+from contextlib import suppress
+from functools import lru_cache
+from pathlib import Path
+
+from platformdirs import user_data_path
+from pydantic import ConfigDict, Field, ValidationError
+
+from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggested
+from wamplex.core.base.atomic_files import set_aside, write_whole
+from wamplex.core.base.frozen_model import Checked
+from wamplex.core.model.source import Source
+
+# Fewer say nothing.
+LEAST_CHOICES = 3
+_MOST_KEPT = 2000
+_MEDIA = {"drawing": "drawings", "lettering": "pages of lettering", "pixel art": "pieces of pixel art"}
+
+
+class Choice(Checked):
+    """One picture's.
+
+    Attributes
+    ----------
+    picture : which one, as a digest that tells nothing of its name or place
+    kind : of picture, such as "soft portraits"
+    blind : whether names were hidden
+    """
+
+    picture: str
+    kind: str
+    upscaler: str
+    blind: bool = False
+
+
+class Choices(Checked):
+    """All of them, the latest last."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    choices: tuple[Choice, ...] = Field(default=(), max_length=_MOST_KEPT)
+
+    def counts(self, kind: str) -> Counter[str]:
+        """How often each upscaler was chosen for a kind of picture."""
+        return Counter(choice.upscaler for choice in self.choices if choice.kind == kind)
+
+    def words(self, kind: str, upscaler: str, name: str) -> str:
+        """Such as “of 12 soft portraits you chose Mender 9 times”."""
+        counts = self.counts(kind)
+        times = "once" if counts[upscaler] == 1 else f"{counts[upscaler]} times"
+        return f"of {counts.total()} {kind} you chose {name} {times}"
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Kinds of picture, those with most choices first."""
+        found = Counter(choice.kind for choice in self.choices)
+        return tuple(kind for kind, _ in found.most_common())
+
+
+def kind_of(condition: Condition, suggested: Suggested) -> str:
+    """What a picture counts as: what most is wrong with it, and what it shows."""
+    values, medium = suggested.values, condition.medium.kind
+    if condition.sensor is not None and condition.sensor.mosaic:
+        state = "raw"
+    elif values.noise > CLEARLY_NOISY:
+        state = "noisy"
+    elif values.blocks > CLEARLY_COMPRESSED:
+        state = "compressed"
+    elif values.softness or values.moved_px:
+        state = "soft" if values.softness >= 0 else "sharpened"
+    else:
+        state = "clean"
+    shown = "portraits" if condition.faces else "photographs"
+    return f"{state} {_MEDIA.get(medium, shown)}"
+
+
+def choices_path() -> Path:
+    """Where they lie."""
+    return user_data_path("wamplex") / "choices.json"
+
+
+def load_choices() -> Choices:
+    """What was chosen so far; nothing where there is no file, or none that can be read."""
+    path = choices_path()
+    try:
+        return _read(path, path.stat().st_mtime_ns)
+    except OSError:
+        return Choices()
+    except ValidationError:
+        with suppress(OSError):
+            set_aside(path)
+        return Choices()
+
+
+@lru_cache(maxsize=2)
+def _read(path: Path, changed: int) -> Choices:
+    return Choices.model_validate_json(path.read_bytes())
+
+
+def remember(source: Source, kind: str, upscaler: str | None, *, blind: bool = False) -> None:
+    """Keep what was chosen for a picture, in place of what was chosen for it before; None for nothing.
+
+    A choice stays a blind one when the same is stamped again with its name in view.
+    """
+    known = load_choices().choices
+    picture = hashlib.sha256(f"{source.path} {source.file_bytes} {source.mtime_ns}".encode()).hexdigest()[:24]
+    before = next((c for c in known if c.picture == picture), None)
+    others = tuple(c for c in known if c.picture != picture)
+    if upscaler is not None:
+        blind = blind or (before is not None and before.blind and before.upscaler == upscaler)
+        chosen = Choice(picture=picture, kind=kind, upscaler=upscaler, blind=blind)
+        others = (*others[-_MOST_KEPT + 1 :], chosen)
+    if others != known:
+        _write(Choices(choices=others))
+
+
+def forget_choices() -> None:
+    """Remember nothing."""
+    choices_path().unlink(missing_ok=True)
+
+
+def _write(choices: Choices) -> None:
+    path = choices_path()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    write_whole(path, choices.model_dump_json().encode(), durable=False)

@@ -1,0 +1,1 @@
+"""The durable queue of files to be made."""

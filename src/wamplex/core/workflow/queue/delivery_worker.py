@@ -1,0 +1,51 @@
+"""Makes the files of jobs for the program; a process of its own.
+
+Run as a module with DESCRIPTOR JOURNAL OWNER, it takes orders from a connection on that file descriptor.
+When the program is gone, the journal knows what was not finished.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from wamplex.core.base.errors import Cancelled
+from wamplex.core.base.malloc import spare_time
+from wamplex.core.base.progress import Progress
+from wamplex.core.model.assets import own_assets
+from wamplex.core.upscale.networks.execution import Execution, use_execution
+from wamplex.core.workflow.queue.job import Job
+from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.queue.run_job import failure_words, run
+from wamplex.core.workflow.subprocess.worker_main import Say, serve
+
+
+def main() -> None:
+    """Serve until the program is done with it, or gone."""
+    journal = Journal(Path(sys.argv[2]), int(sys.argv[3]))
+
+    def make(
+        say: Say, progress: Progress, job: Job, at_once: int, execution: Execution, parts: list[bytes]
+    ) -> None:
+        use_execution(execution)
+        for data in parts:
+            own_assets().put(data)
+        try:
+            with spare_time():
+                done = run(journal, job, progress, at_once=at_once)
+        except Cancelled:
+            say("cancelled")
+        except Exception as error:
+            say("failed", failure_words(error))
+        else:
+            say("made", done)
+
+    def cancelled(held: bool) -> None:
+        if held:
+            journal.hold()
+
+    serve({"make": make}, cancelled)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,226 @@
+"""Writes down which files are to be made, so that no crash loses the queue."""
+
+from __future__ import annotations
+
+import json
+import os
+import sqlite3
+import threading
+from collections.abc import Sequence
+from itertools import chain
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from platformdirs import user_state_path
+
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.model.assets import own_assets
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.source import Source
+from wamplex.core.workflow.queue.job import ENDED, Job, State
+
+_TABLES = """
+CREATE TABLE IF NOT EXISTS jobs (
+    number INTEGER PRIMARY KEY,
+    owner INTEGER NOT NULL,
+    source TEXT NOT NULL,
+    recipe TEXT NOT NULL,
+    delivery TEXT NOT NULL,
+    planned TEXT NOT NULL,
+    expected_bytes INTEGER NOT NULL,
+    state TEXT NOT NULL,
+    words TEXT NOT NULL,
+    result TEXT,
+    file_bytes INTEGER NOT NULL
+);
+CREATE TABLE IF NOT EXISTS partials (path TEXT PRIMARY KEY, job INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS whole (device INTEGER, inode INTEGER, folder TEXT NOT NULL, job INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS assets (digest TEXT PRIMARY KEY, data BLOB NOT NULL);
+"""
+_BUSY_S = 20.0
+# Rows of one statement. Each statement lets go of Python's lock, and the window then waits for its turn.
+_TOGETHER = 100
+
+
+def journal_path() -> Path:
+    """Where this user's journal lies."""
+    return user_state_path("wamplex") / "jobs.sqlite"
+
+
+class Planned(NamedTuple):
+    """A file that is to be made."""
+
+    source: Source
+    recipe: Recipe
+    delivery: Delivery
+    planned: Path
+    expected_bytes: int
+
+
+class Journal:
+    """All jobs that have not ended, of every program that runs or ran; safe to use from any thread.
+
+    Each change is on the disk when its method returns.
+
+    Parameters
+    ----------
+    path : of the file, made where it is missing; where it cannot be, jobs are kept in memory alone
+    owner : number of the process whose jobs are added
+
+    Attributes
+    ----------
+    held : whether what is cancelled stays written down
+    """
+
+    def __init__(self, path: Path, owner: int | None = None) -> None:
+        self.path = path
+        self.owner = os.getpid() if owner is None else owner
+        self.held = False
+        self._lock = threading.Lock()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._base = self._opened(str(path))
+        except (OSError, sqlite3.Error):
+            # A damaged journal, or a disk that may not be written to, must not stop the work.
+            self._base = self._opened(":memory:")
+
+    @staticmethod
+    def _opened(name: str) -> sqlite3.Connection:
+        base = sqlite3.connect(name, timeout=_BUSY_S, check_same_thread=False, isolation_level=None)
+        base.execute("PRAGMA synchronous = FULL")
+        base.executescript(_TABLES)
+        return base
+
+    def add(self, planned: Sequence[Planned]) -> list[Job]:
+        """Write some more down, at the end, all or none."""
+        rows = [(self.owner, *_texts(one)) for one in planned]
+        made: list[Job] = []
+        with self._lock:
+            self._base.execute("BEGIN")
+            for one in planned:
+                self._keep_parts(one.recipe)
+            for first in range(0, len(rows), _TOGETHER):
+                some = rows[first : first + _TOGETHER]
+                last = self._base.execute(_adding(len(some)), list(chain(*some))).lastrowid
+                assert last is not None
+                numbers = range(last - len(some) + 1, last + 1)
+                made += [Job(number, *one) for number, one in zip(numbers, planned[first:], strict=False)]
+            self._base.execute("COMMIT")
+        return made
+
+    def update(
+        self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0
+    ) -> None:
+        """A job moved on; what has ended is no longer kept."""
+        if self.held and state is not State.DONE:
+            return
+        if state in ENDED:
+            self._forget([number])
+        else:
+            row = (state.value, words, str(result) if result else None, file_bytes, number)
+            self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
+
+    def give_up(self, numbers: Sequence[int]) -> None:
+        """Jobs that waited were taken back, all or none."""
+        if not self.held:
+            self._forget(numbers)
+
+    def _forget(self, numbers: Sequence[int]) -> None:
+        """All of a job at once: its number is given to another, to whom nothing of it may be left."""
+        rows = [(number,) for number in numbers]
+        with self._lock:
+            self._base.execute("BEGIN")
+            self._base.executemany("DELETE FROM jobs WHERE number = ?", rows)
+            self._base.executemany("DELETE FROM partials WHERE job = ?", rows)
+            self._base.executemany("DELETE FROM whole WHERE job = ?", rows)
+            self._base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
+            self._base.execute("COMMIT")
+
+    def hold(self) -> None:
+        """The program is ending unasked: what is not done by now stays written down for the next start."""
+        self.held = True
+
+    def note_partial(self, number: int, path: Path) -> None:
+        """A file is about to be begun under a temporary name; whoever recovers the job takes it away."""
+        self._do("INSERT OR REPLACE INTO partials (path, job) VALUES (?, ?)", (str(path), number))
+
+    def partials(self, number: int) -> list[Path]:
+        """Temporary files that a job had begun."""
+        found = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
+        return [Path(path) for (path,) in found]
+
+    def note_whole(self, number: int, paths: Sequence[Path]) -> None:
+        """Files are written and checked, and are about to get their names; known by their inodes."""
+        for path in paths:
+            found = path.stat()
+            row = (found.st_dev, found.st_ino, str(path.parent), number)
+            self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
+
+    def whole(self, number: int) -> list[tuple[int, int, Path]]:
+        """Device, inode and folder of the files that were about to get their names."""
+        found = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
+        return [(device, inode, Path(folder)) for device, inode, folder in found]
+
+    def forget_partials(self, number: int) -> None:
+        """They are gone."""
+        self._do("DELETE FROM partials WHERE job = ?", (number,))
+        self._do("DELETE FROM whole WHERE job = ?", (number,))
+
+    def jobs(self) -> list[tuple[int, Job]]:
+        """All that are written down, in their order, each with the process that it belongs to."""
+        columns = "number, owner, source, recipe, delivery, planned, expected_bytes, state, words"
+        rows = self._do(f"SELECT {columns} FROM jobs ORDER BY number").fetchall()
+        for (data,) in self._do("SELECT data FROM assets").fetchall():
+            own_assets().put(data)
+        return [(row[1], _job(row)) for row in rows]
+
+    def take(self, number: int, owner: int) -> bool:
+        """Make a job of another process, which has ended, one of this; False when another was quicker."""
+        changed = self._do(
+            "UPDATE jobs SET owner = ?, state = ?, words = ? WHERE number = ? AND owner = ?",
+            (self.owner, State.WAITING.value, "waiting", number, owner),
+        )
+        return changed.rowcount == 1
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._base.close()
+
+    def _keep_parts(self, recipe: Recipe) -> None:
+        """Masks are written down with the job: the program that takes it up never saw them."""
+        for ref in recipe.finish.parts:
+            row = (ref.digest, own_assets().get(ref))
+            self._base.execute("INSERT OR IGNORE INTO assets (digest, data) VALUES (?, ?)", row)
+
+    def _do(self, statement: str, row: tuple[Any, ...] = ()) -> sqlite3.Cursor:
+        with self._lock:
+            return self._base.execute(statement, row)
+
+
+def _adding(count: int) -> str:
+    """Adds so many jobs, whose numbers follow one another."""
+    columns = "owner, source, recipe, delivery, planned, expected_bytes, state, words, file_bytes"
+    return f"INSERT INTO jobs ({columns}) VALUES " + ", ".join(
+        ["(?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"] * count
+    )
+
+
+def _texts(one: Planned) -> tuple[str, str, str, str, int]:
+    about = json.dumps([str(one.source.path), one.source.file_bytes, one.source.mtime_ns])
+    texts = (about, one.recipe.model_dump_json(), one.delivery.model_dump_json(), str(one.planned))
+    return (*texts, one.expected_bytes)
+
+
+def _job(row: tuple[Any, ...]) -> Job:
+    number, _, source, recipe, delivery, planned, expected_bytes, state, words = row
+    path, file_bytes, mtime_ns = json.loads(source)
+    return Job(
+        number,
+        Source(Path(path), file_bytes, mtime_ns),
+        Recipe.from_json(recipe),
+        Delivery.model_validate_json(delivery),
+        Path(planned),
+        expected_bytes,
+        State(state),
+        words,
+    )

@@ -1,0 +1,55 @@
+"""Takes up what a program left undone that ended in the middle of its work."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wamplex.core.base.atomic_files import runs
+from wamplex.core.workflow.queue.job import Job, State
+from wamplex.core.workflow.queue.journal import Journal
+
+_MADE_WORDS = "made before the program was cut off"
+
+
+def recover(journal: Journal) -> list[Job]:
+    """Jobs of programs that no longer run, now this program's; their half-written files are taken away.
+
+    A file that had got its name already, only that nobody noted it any more, is not made twice.
+
+    Returns
+    -------
+    In the order they were asked for, all waiting.
+    """
+    found = []
+    for owner, job in journal.jobs():
+        if runs(owner) or not journal.take(job.number, owner):
+            continue
+        partials = journal.partials(job.number)
+        named = _named(journal.whole(job.number), partials)
+        for path in partials:
+            path.unlink(missing_ok=True)
+        if named and len(named) == len(journal.whole(job.number)):
+            journal.update(job.number, State.DONE, _MADE_WORDS, named[0], named[0].stat().st_size)
+            continue
+        for path in named:  # some pages of several: all are made again
+            path.unlink(missing_ok=True)
+        journal.forget_partials(job.number)
+        found.append(job)
+    return found
+
+
+def left_undone(journal: Journal) -> int:
+    """How many jobs there are of programs that no longer run."""
+    return sum(1 for owner, _ in journal.jobs() if not runs(owner))
+
+
+def _named(whole: list[tuple[int, int, Path]], partials: list[Path]) -> list[Path]:
+    """Files that were written and checked, under the names they have got."""
+    named = []
+    for device, inode, folder in whole:
+        for path in folder.iterdir() if folder.is_dir() else ():
+            status = path.lstat()
+            if (status.st_dev, status.st_ino) == (device, inode) and path not in partials:
+                named.append(path)
+                break
+    return named

@@ -1,0 +1,71 @@
+"""Does one job: reads, enlarges, writes, checks, and writes down how it ended."""
+
+from __future__ import annotations
+
+import threading
+from functools import partial
+
+from wamplex.core.base.errors import Cancelled, user_message
+from wamplex.core.base.progress import Progress
+from wamplex.core.deliver.deliver import Delivered, deliver
+from wamplex.core.deliver.writers.tile_samples import TileMaker
+from wamplex.core.intake.read import read_picture
+from wamplex.core.model.picture import Picture
+from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.workflow.lineage.result_folders import remember_folder
+from wamplex.core.workflow.queue.job import Job, State
+from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.queue.throughput import note_pace
+
+_NOTING = threading.Lock()
+CANCELLED_WORDS = "cancelled, no file was written"
+_NO_MEMORY = "There is not enough memory for this picture. Close others and retry."
+
+
+def run(
+    journal: Journal,
+    job: Job,
+    progress: Progress,
+    picture: Picture | None = None,
+    maker: TileMaker | None = None,
+    *,
+    at_once: int = 1,
+) -> Delivered:
+    """Make the file of a job.
+
+    Parameters
+    ----------
+    picture : the source, where it has been read already
+    maker : makes the tiles; None for this program itself
+    at_once : how many jobs run, this one among them
+
+    Raises
+    ------
+    SourceChangedError : when the source is no longer the file that was judged
+    WamplexError, Cancelled : as `deliver`
+    """
+    journal.update(job.number, State.RUNNING, "reading")
+    try:
+        job.source.check()  # what was judged is delivered, or nothing
+        if picture is None or picture.source != job.source:
+            picture = read_picture(job.source.path, progress)
+        picture = as_developed(picture, job.recipe, progress)
+        noted = partial(journal.note_partial, job.number)
+        whole = partial(journal.note_whole, job.number)
+        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole, maker=maker)
+    except Cancelled:
+        journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
+        raise
+    except Exception as error:
+        journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
+        raise
+    with _NOTING:
+        remember_folder(done.path.parent)
+        note_pace(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
+    journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
+    return done
+
+
+def failure_words(error: Exception) -> str:
+    """What is said of a job that failed."""
+    return user_message(error, _NO_MEMORY)

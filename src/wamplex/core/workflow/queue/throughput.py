@@ -1,0 +1,69 @@
+"""How fast this computer makes files, learned from those it has made."""
+
+from __future__ import annotations
+
+import json
+import math
+from contextlib import suppress
+from pathlib import Path
+
+from platformdirs import user_state_path
+
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.model.recipe import Recipe
+
+# Each new file counts for so much, so that a machine that got busier is followed within a few files.
+_WEIGHT = 0.3
+_MOST_KINDS = 200
+
+
+def known_paces() -> dict[str, float]:
+    """Seconds for each megapixel, by what decides the pace; for `expected_seconds` of many files."""
+    try:
+        listed = json.loads(_path().read_bytes())
+        return {str(k): float(v) for k, v in listed.items() if 0 < float(v) < 1e6}
+    except (OSError, ValueError, TypeError, AttributeError):
+        return {}
+
+
+def expected_seconds(
+    recipe: Recipe, megapixels: float, known: dict[str, float] | None = None
+) -> float | None:
+    """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
+    pace = (known_paces() if known is None else known).get(_kind(recipe))
+    return None if pace is None else pace * megapixels
+
+
+def note_pace(recipe: Recipe, megapixels: float, seconds: float) -> None:
+    """A file was made. That it cannot be noted is no reason to stop."""
+    if megapixels <= 0 or seconds <= 0:
+        return
+    known, kind = known_paces(), _kind(recipe)
+    now = seconds / megapixels
+    known[kind] = now if kind not in known else (1 - _WEIGHT) * known[kind] + _WEIGHT * now
+    known[kind] = known.pop(kind)  # the latest stands last
+    latest = dict(list(known.items())[-_MOST_KINDS:])
+    with suppress(OSError):
+        _path().parent.mkdir(parents=True, exist_ok=True)
+        write_whole(_path(), json.dumps(latest).encode(), durable=False)
+
+
+def time_words(seconds: float) -> str:
+    """About how long: "8 s", "3 min", "1 h 20 min"."""
+    if seconds < 60:
+        return f"{max(1, round(seconds))} s"
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d} min"
+
+
+def _kind(recipe: Recipe) -> str:
+    """What decides the pace: all upscalers that must run, and whether eight times."""
+    specs = [recipe.base, *(layer.shows for layer in recipe.layers if layer.on and layer.shows is not None)]
+    if recipe.faces is not None and recipe.faces.shows is not None:
+        specs.append(recipe.faces.shows)
+    parts = sorted(f"{spec.upscaler}{' careful' if spec.values.careful else ''}" for spec in specs)
+    return f"{'+'.join(parts)} {math.ceil(recipe.factor)}x"
+
+
+def _path() -> Path:
+    return user_state_path("wamplex") / "pace.json"

@@ -1,0 +1,1 @@
+"""Recipes under names, and applying one picture's recipe to others."""

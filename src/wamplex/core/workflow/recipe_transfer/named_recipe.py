@@ -1,0 +1,63 @@
+"""A recipe with a name of its own."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, ValidationError
+
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.frozen_model import Checked, sentence_of
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.workflow.recipe_transfer.transfer import anywhere, travelling
+
+FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
+
+
+class SavedRecipe(Checked):
+    """What was decided about a picture, kept for others.
+
+    Attributes
+    ----------
+    name : what the user calls it
+    recipe : without what belongs to one picture alone
+    delivery : how files are written; None where the recipe came out of a file, which does not say
+    """
+
+    format: Literal["wamplex-saved-recipe"] = FORMAT
+    version: Literal[1] = 1
+    name: str = Field(min_length=1, max_length=80)
+    recipe: Recipe = Recipe()
+    delivery: Delivery | None = None
+
+
+def saved_as(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[SavedRecipe, tuple[str, ...]]:
+    """A recipe to be kept under a name, and what of it was left out, in words.
+
+    Raises
+    ------
+    RecipeError : when the name cannot be used
+    """
+    finish, left_out = travelling(recipe.finish)
+    if recipe.framing != Framing():
+        left_out = (*left_out, "turning, straightening and crop")
+    kept = recipe.finished(finish).having(framing=Framing(), base=anywhere(recipe.base))
+    try:
+        return SavedRecipe(name=name.strip(), recipe=kept, delivery=delivery), left_out
+    except ValidationError as error:
+        raise RecipeError(f"The recipe cannot be called “{name}”: {sentence_of(error)}.") from error
+
+
+def read_saved(text: bytes, name: str) -> SavedRecipe:
+    """A saved recipe from its JSON.
+
+    Raises
+    ------
+    RecipeError : when it is none
+    """
+    try:
+        return SavedRecipe.model_validate_json(text)
+    except ValidationError as error:
+        raise RecipeError(f"The recipe {name} cannot be used: {sentence_of(error)}.") from error

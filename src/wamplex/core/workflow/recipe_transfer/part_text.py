@@ -1,0 +1,76 @@
+"""What each part of a recipe says, in a line."""
+
+from __future__ import annotations
+
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.geometry.size_text import density_words
+from wamplex.core.model.development import CURVE_WORDS, HIGHLIGHT_WORDS, SPACE_WORDS, Development
+from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.recipe_transfer.transfer import Part, is_guest
+
+PART_NAMES: dict[Part, str] = {
+    "developing": "Developing",
+    "size": "Size",
+    "trial": "Trial",
+    "finish": "Finish",
+    "delivery": "File",
+}
+
+
+def part_words(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
+    """What one part says; empty where it says nothing."""
+    if part == "developing":
+        return "" if recipe.development is None else _developing(recipe.development)
+    if part == "size":
+        sheet = "" if recipe.sheet is None else f"on {recipe.sheet.name}, {recipe.sheet.place}, "
+        return f"{sheet}{'' if sheet else f'{recipe.factor:.4g}×, '}{density_words(recipe.density_ppi)}"
+    if part == "trial":
+        return "a guest" if is_guest(recipe.base) else find_upscaler(recipe.upscaler).name
+    if part == "finish":
+        return _finish(recipe.finish)
+    return "" if delivery is None else _file(delivery)
+
+
+def _developing(development: Development) -> str:
+    said = []
+    if development.light is not None:
+        said.append(f"light {development.light.kelvin:.0f} K")
+    elif development.neutral is not None:
+        said.append("grey picked")
+    if development.exposure_ev:
+        said.append(f"{development.exposure_ev:+.1f} EV")
+    said += [
+        words[value]  # type: ignore[index]
+        for words, value in (
+            (HIGHLIGHT_WORDS, development.highlights),
+            (CURVE_WORDS, development.curve),
+            (SPACE_WORDS, development.space),
+        )
+    ]
+    return ", ".join(said)
+
+
+def _finish(finish: Finish) -> str:
+    said = []
+    if finish.layers:
+        said.append("1 layer" if len(finish.layers) == 1 else f"{len(finish.layers)} layers")
+    if finish.faces is not None:
+        said.append("faces apart")
+    if finish.tone is not None:
+        said.append(f"tone of {finish.tone.reference or 'a reference'}")
+    if finish.sharpen is not None:
+        said.append(f"sharpened {finish.sharpen.amount:g} %")
+    if finish.grain is not None:
+        said.append(f"grain {finish.grain.amount:g}")
+    return ", ".join(said)
+
+
+def _file(delivery: Delivery) -> str:
+    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}[
+        delivery.format
+    ]
+    depth = f", {delivery.depth} bit" if delivery.format in ("tiff", "png", "pdf") else ""
+    quality = f", quality {delivery.quality}" if delivery.format == "jpeg" else ""
+    return f"{kind}{depth}{quality}, named {delivery.name_pattern}"

@@ -1,0 +1,86 @@
+"""The folder in which recipes are kept under their names."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from pathlib import Path
+
+from platformdirs import user_data_path
+
+from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.errors import RecipeError
+from wamplex.core.workflow.recipe_transfer.named_recipe import SavedRecipe, read_saved
+
+_SUFFIX = ".json"
+_LARGEST_BYTES = 5_000_000
+
+
+def recipes_dir() -> Path:
+    """Where this user's recipes lie."""
+    return user_data_path("wamplex") / "recipes"
+
+
+def kept_recipes() -> tuple[SavedRecipe, ...]:
+    """All that can be read, by their names; a damaged one hides itself alone."""
+    found = []
+    for path in sorted(recipes_dir().glob(f"*{_SUFFIX}")):
+        try:
+            found.append(read_saved(_bytes(path), path.stem))
+        except (OSError, RecipeError):
+            continue
+    return tuple(sorted(found, key=lambda saved: saved.name.casefold()))
+
+
+def keep_recipe(saved: SavedRecipe) -> Path:
+    """Keep a recipe; one of the same name is replaced.
+
+    Raises
+    ------
+    RecipeError : when it cannot be written, or its name has no letter or digit
+    """
+    path = _path(saved.name)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(path, saved.model_dump_json(indent=1).encode())
+    except OSError as error:
+        raise RecipeError(f"The recipe cannot be kept: {(error.strerror or str(error)).lower()}.") from error
+    return path
+
+
+def kept_recipe(name: str) -> SavedRecipe | None:
+    """The recipe of a name, None where there is none.
+
+    Raises
+    ------
+    RecipeError : when it is damaged
+    """
+    if not _slug(name):
+        return None
+    path = _path(name)
+    try:
+        return read_saved(_bytes(path), name) if path.is_file() else None
+    except OSError as error:
+        raise RecipeError(f"The recipe {name} cannot be read: {error.strerror or error}.") from error
+
+
+def forget_recipe(name: str) -> None:
+    """Take a recipe off the shelf."""
+    _path(name).unlink(missing_ok=True)
+
+
+def _path(name: str) -> Path:
+    slug = _slug(name)
+    if not slug:
+        raise RecipeError(f"“{name}” has no letter or digit to call a recipe by.")
+    return recipes_dir() / f"{slug}{_SUFFIX}"
+
+
+def _slug(name: str) -> str:
+    plain = unicodedata.normalize("NFKC", name).casefold()
+    return re.sub(r"[\W_]+", "-", plain).strip("-")[:60]
+
+
+def _bytes(path: Path) -> bytes:
+    with path.open("rb") as file:
+        return file.read(_LARGEST_BYTES)

@@ -1,0 +1,137 @@
+"""What of a recipe can be used for another picture, and the recipe that comes of it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wamplex.core.geometry.framing import crop_to_ratio
+from wamplex.core.geometry.sheet import on_sheet
+from wamplex.core.guests.guest import PREFIX
+from wamplex.core.intake.formats import RAW
+from wamplex.core.intake.probe import Probe
+from wamplex.core.model.finish_values import Faces, Finish, Layer, Mask
+from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.orders.intent import lying_as
+
+Part = Literal["developing", "size", "trial", "finish", "delivery"]
+PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
+
+
+def place_bound(mask: Mask) -> bool:
+    """Whether a mask lies on what is in one picture, and so says nothing of another."""
+    return mask.begins.picture is not None or mask.strokes is not None
+
+
+def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+    """A Finish without what lies on the places of its own picture, and what was left out, in words.
+
+    Faces that are made apart keep how they are made; where they are is found in each picture.
+    """
+    left_out = []
+    kept = [layer for layer in finish.layers if not _of_one_picture(layer)]
+    layers = tuple(_without_places(layer) for layer in kept)
+    for layer in finish.layers:
+        if layer.shows is not None and is_guest(layer.shows):
+            left_out.append("the layer of a guest, which shows its own picture alone")
+        elif place_bound(layer.mask):
+            left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
+    changes: dict[str, object] = {"layers": layers}
+    for name in ("tone", "sharpen", "grain"):
+        part = getattr(finish, name)
+        if part is not None and place_bound(part.mask):
+            changes[name] = part.having(mask=Mask())
+            left_out.append(f"the mask of {_WORDS[name]}, which now holds everywhere")
+    if finish.faces is not None:
+        changes["faces"] = finish.faces.having(ovals=())
+    return finish.having(**changes), tuple(left_out)
+
+
+def is_guest(spec: TrialSpec) -> bool:
+    """Whether a trial is a file that shows one picture alone."""
+    return spec.upscaler.startswith(PREFIX)
+
+
+def _of_one_picture(layer: Layer) -> bool:
+    return place_bound(layer.mask) or (layer.shows is not None and is_guest(layer.shows))
+
+
+def anywhere(spec: TrialSpec) -> TrialSpec:
+    """A trial without the places of its own picture that are spared."""
+    return spec.having(values=spec.values.having(spared=()))
+
+
+def _without_places(layer: Layer) -> Layer:
+    return layer if layer.shows is None else layer.having(shows=anywhere(layer.shows))
+
+
+_WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
+
+
+def _layer_words(layer: Layer) -> str:
+    return "of the source" if layer.shows is None else f"of {find_upscaler(layer.shows.upscaler).name}"
+
+
+def carried(
+    saved: Recipe, onto: Recipe, parts: frozenset[Part], found: Probe
+) -> tuple[Recipe, tuple[str, ...]]:
+    """The recipe of a picture with parts of another one's.
+
+    Parameters
+    ----------
+    saved : where the parts are from
+    onto : what is decided about the picture; its framing stays
+    found : the picture
+
+    Returns
+    -------
+    The recipe, and a sentence on each thing that could not be carried over.
+
+    Raises
+    ------
+    SizeError : when the size does not fit the picture
+    """
+    made, notes = onto, list[str]()
+    if "developing" in parts and found.kind == RAW:
+        made = made.having(development=saved.development)
+    if "size" in parts:
+        made = sized(saved, made, found)
+    if "trial" in parts and is_guest(saved.base):
+        notes.append("a guest shows its own picture alone, so the trial stays as it was")
+    elif "trial" in parts:
+        upscaler = find_upscaler(saved.upscaler)
+        if upscaler.sees_sensor and found.kind != RAW:
+            notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")
+        else:
+            made = made.having(base=saved.base)
+    if "finish" in parts:
+        finish, left_out = travelling(saved.finish)
+        made = made.finished(_with_own_faces(finish, onto.finish))
+        notes += [f"left out: {words}" for words in left_out]
+    return made, tuple(notes)
+
+
+def sized(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
+    """The same sheet, laid as the picture lies, or else the same factor.
+
+    Raises
+    ------
+    SizeError : when the picture cannot be made that large or small
+    """
+    framing, sheet = onto.framing, saved.sheet
+    if sheet is not None:
+        sheet = lying_as(sheet, *framing.size(found.width, found.height))
+        if sheet.place == "fill":
+            framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
+    size = onto.having(framing=framing, density_ppi=saved.density_ppi).size(found.width, found.height)
+    size = on_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
+    return onto.having(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
+
+
+def _with_own_faces(finish: Finish, own: Finish) -> Finish:
+    """Faces as the recipe makes them, where the picture's own were found or placed."""
+    if finish.faces is None:
+        return finish
+    ovals = own.faces.ovals if own.faces is not None else ()
+    return finish.having(faces=Faces(**{**dict(finish.faces), "ovals": ovals}))

@@ -1,0 +1,1 @@
+"""Worker processes, and how the program talks to them."""

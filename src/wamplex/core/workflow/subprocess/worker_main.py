@@ -1,0 +1,99 @@
+"""The other side of `helper`: takes orders from the program and says how far each one is.
+
+When the program is gone it ends at once, as if both had ended together.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+from collections.abc import Callable, Mapping
+from contextlib import suppress
+from functools import partial
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from wamplex.core.base.malloc import spare_memory
+from wamplex.core.base.progress import Progress
+from wamplex.core.base.thread_priority import CRUNCHING
+from wamplex.core.upscale.networks.sessions import let_sessions_stand_back
+
+# After so long without an order its networks need not stay in memory.
+_IDLE_S = 60.0
+# Where Linux runs out of memory, this process is to go, and not the window with all that was decided in it.
+_OUT_OF_MEMORY, _FIRST_TO_GO = Path("/proc/self/oom_score_adj"), "500"
+Say = Callable[..., None]  # the kind of what is said, and whatever belongs to it
+Work = Callable[..., None]  # of `Say`, `Progress`, and what came with the order
+
+
+def serve(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
+    """Do what is ordered, each in a thread of its own, until the program is done with it, or gone.
+
+    Parameters
+    ----------
+    acts : by the kinds of orders that name them
+    on_cancel : called with what is said besides when an order is cancelled
+    """
+    let_sessions_stand_back(CRUNCHING)
+    spare_memory()
+    with suppress(OSError):  # elsewhere, or forbidden
+        _OUT_OF_MEMORY.write_text(_FIRST_TO_GO)
+    with suppress(EOFError, OSError):
+        _Server(Connection(int(sys.argv[1])), acts, on_cancel).serve()
+    os._exit(0)
+
+
+class _Server:
+    """Takes orders, and does each in a thread of its own."""
+
+    def __init__(
+        self, program: Connection, acts: Mapping[str, Work], on_cancel: Callable[..., object]
+    ) -> None:
+        self._program, self._acts, self._on_cancel = program, acts, on_cancel
+        self._sending = threading.Lock()
+        self._running: dict[int, Progress] = {}
+
+    def serve(self) -> None:
+        """Until it is told to end, or nothing came for long."""
+        while True:
+            if not self._program.poll(_IDLE_S):
+                if not self._running:
+                    return
+                continue
+            kind, number, *what = self._program.recv()
+            if kind == "end":
+                return
+            if kind == "pause":
+                self._pause(number, *what)
+            elif kind == "cancel":
+                self._cancel(number, *what)
+            else:
+                self._begin(self._acts[kind], number, what)
+
+    def _begin(self, act: Work, number: int, what: list[Any]) -> None:
+        progress = self._running[number] = Progress(
+            lambda fraction, words: self._say(number, "reported", fraction, words)
+        )
+        threading.Thread(target=self._do, args=(act, number, progress, what)).start()
+
+    def _pause(self, number: int, paused: bool) -> None:
+        if number in self._running:
+            self._running[number].pause(paused)
+
+    def _cancel(self, number: int, *what: Any) -> None:
+        self._on_cancel(*what)
+        if number in self._running:
+            self._running[number].cancel()
+
+    def _do(self, act: Work, number: int, progress: Progress, what: list[Any]) -> None:
+        self._say(number, "begun")
+        try:
+            act(partial(self._say, number), progress, *what)
+        finally:
+            del self._running[number]
+
+    def _say(self, number: int, kind: str, *what: Any) -> None:
+        with self._sending, suppress(OSError):  # where the program is gone, nobody waits for it
+            self._program.send((kind, number, *what))
