@@ -10,7 +10,7 @@ from PIL import Image
 
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure
-from wamplex.core.analysis.report.condition import condition_of, measure_condition
+from wamplex.core.analysis.report.condition import measure_condition, measure_whole_condition
 from wamplex.core.intake.read import read_picture
 
 
@@ -21,7 +21,7 @@ def condition_sheet() -> list[Figure]:
         Image.fromarray(photo_like(4000, 3000)).save(path, quality=92)
         picture = read_picture(path)
         begun = time.perf_counter()
-        condition_of(picture)
+        measure_whole_condition(picture)
         cold = time.perf_counter() - begun
         runs, slowest = [], ("", 0.0)
         for _ in range(3):

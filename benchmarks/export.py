@@ -14,7 +14,7 @@ from PIL import Image
 from benchmarks.rendering import photo_like
 from benchmarks.table import Figure, best_of_each
 from wamplex.core.base.window import Window
-from wamplex.core.deliver.deliver import _WRITERS, deliver, describe
+from wamplex.core.deliver.deliver import _WRITERS, deliver, describe_file
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.writers.tile_samples import file_samples
 from wamplex.core.model.picture import Picture
@@ -38,14 +38,12 @@ def export_overhead() -> list[Figure]:
             ("lanczos", Delivery(format="png")),
             ("vellum", Delivery(format="tiff")),
         ):
-            figures.append(
-                _one(picture, Recipe(base=TrialSpec(upscaler=upscaler), factor=4.0), delivery, Path(folder))
-            )
+            figures.append(_one(picture, Recipe(base=TrialSpec(upscaler=upscaler), factor=4.0), delivery, Path(folder)))
     return figures
 
 
 def _one(picture: Picture, recipe: Recipe, delivery: Delivery, folder: Path) -> Figure:
-    about = describe(picture, recipe, delivery)
+    about = describe_file(picture, recipe, delivery)
     whole = Window(0, 0, about.width, about.height)
     pixels = render(picture, recipe, whole)
     samples = file_samples(pixels, picture, delivery, about)

@@ -90,9 +90,7 @@ def export_digests() -> dict[str, dict[str, str]]:
         for source in demo_pictures():
             shutil.copy(source, folder)
         for name, words in EXPORTS.items():
-            subprocess.run(
-                [sys.executable, "-m", "wamplex", "enlarge", *words, "--out", name], cwd=folder, check=True
-            )
+            subprocess.run([sys.executable, "-m", "wamplex", "enlarge", *words, "--out", name], cwd=folder, check=True)
             path = Path(folder) / name
             digests[name] = {"file": _digest(path.read_bytes()), "pixels": pixel_digest(path)}
     return digests

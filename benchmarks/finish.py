@@ -15,10 +15,10 @@ from benchmarks.table import Figure, rounds_of
 from benchmarks.window import run_script
 from wamplex.core.base.malloc import spare_time
 from wamplex.core.base.window import Window
-from wamplex.core.finish.grey_mask import packed_grey
-from wamplex.core.finish.strokes import Stroke, packed
-from wamplex.core.model.assets import own_assets
-from wamplex.core.model.finish_values import Beginning, Grain, Layer, Mask, Sharpen
+from wamplex.core.finish.grey_mask import encode_grey
+from wamplex.core.finish.strokes import Stroke, encode_points
+from wamplex.core.model.assets import process_assets
+from wamplex.core.model.finish_values import Grain, InitialMask, Layer, Mask, Sharpen
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
@@ -88,15 +88,15 @@ def finishing() -> list[Figure]:
     picture = Picture(photo_like(700, 500).astype(np.float32) / 255)
     half = np.zeros((500, 700), np.float32)
     half[:, :350] = 1
-    mask = Mask(begins=Beginning(kind="file", picture=own_assets().put(packed_grey(half))), feather_px=4)
+    mask = Mask(begins=InitialMask(kind="file", picture=process_assets().put(encode_grey(half))), feather_px=4)
     base, other = TrialSpec(upscaler="vellum"), TrialSpec(upscaler="burin")
     plain, second = Recipe(base=base, factor=4), Recipe(base=other, factor=4)
     # Painted somewhere else: what is made of it here is nothing.
-    dot = packed((Stroke(((1.0, 1.0, 1.0),), radius=0.5),))
-    nowhere = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(dot))
-    hidden = plain.having(layers=(Layer(shows=other, mask=nowhere),))
+    dot = encode_points((Stroke(((1.0, 1.0, 1.0),), radius=0.5),))
+    nowhere = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(dot))
+    hidden = plain.replace(layers=(Layer(shows=other, mask=nowhere),))
     layer = Layer(shows=other, mask=mask, strength=80)
-    whole = plain.having(layers=(layer,), sharpen=Sharpen(), grain=Grain())
+    whole = plain.replace(layers=(layer,), sharpen=Sharpen(), grain=Grain())
     everything = Window(0, 0, 2800, 2000)
     # The layer shows in a half of the picture, and as far beyond as its mask is feathered.
     reached = Window(0, 0, 1400 + 3 * 4 * 4 + 4, 2000)

@@ -18,12 +18,12 @@ from pathlib import Path
 import atheris
 
 with atheris.instrument_imports(include=["wamplex.core", "tifffile", "netpbmfile"]):
-    from wamplex.core.analysis.compression.file_compression import compression_of
+    from wamplex.core.analysis.compression.file_compression import read_compression
     from wamplex.core.base.errors import WamplexError
-    from wamplex.core.intake.probe import LARGEST_SOURCE_MP, opened
+    from wamplex.core.intake.probe import LARGEST_SOURCE_MP, open_image_file
     from wamplex.core.intake.read import read_picture
     from wamplex.core.model.recipe import Recipe
-    from wamplex.core.upscale.user_networks.external_weights import outside_weights
+    from wamplex.core.upscale.user_networks.external_weights import external_weight_files
     from wamplex.core.workflow.projects.project import open_project
 
 _FOLDER = Path(tempfile.mkdtemp(prefix="wamplex-fuzz-"))
@@ -33,8 +33,8 @@ _SMALL_MP = 2.0
 def probe_file(data: bytes) -> None:
     """Header, and the pixels where they are few."""
     path = _written(data)
-    found, _ = opened(path)
-    compression_of(path)
+    found, _ = open_image_file(path)
+    read_compression(path)
     if found.width * found.height <= min(_SMALL_MP, LARGEST_SOURCE_MP) * 1e6:
         read_picture(path)
 
@@ -61,7 +61,7 @@ def recipe_text(data: bytes) -> None:
 
 def network_file(data: bytes) -> None:
     """What is looked for in a network's bytes before the engine sees them."""
-    outside_weights(_written(data))
+    external_weight_files(_written(data))
 
 
 _TARGETS: dict[str, Callable[[bytes], None]] = {

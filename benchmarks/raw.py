@@ -15,7 +15,7 @@ from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.noise_estimation import measured_noise
+from wamplex.core.raw.noise_estimation import estimate_noise
 from wamplex.core.render.plan import plan
 from wamplex.core.render.render import render
 from wamplex.core.upscale.networks.sessions import load_session
@@ -35,7 +35,7 @@ def raw_files() -> list[Figure]:
     assert picture.raw.mosaic is not None
     mosaic = picture.raw.mosaic
     scale = machine()
-    seconds = best_of(lambda: measured_noise(mosaic))
+    seconds = best_of(lambda: estimate_noise(mosaic))
     return [
         # On a machine whose products reach 180 GFLOP/s; elsewhere in proportion.
         *_against_bare_session(picture, 4, 4 * scale.value / 180),

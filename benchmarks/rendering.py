@@ -40,18 +40,13 @@ def interpolation() -> list[Figure]:
     theirs, *all_ours = best_of_each(
         [
             lambda: image.resize((8000, 6000), Image.Resampling.LANCZOS),
-            *(
-                partial(render, picture, Recipe(base=TrialSpec(upscaler=key), factor=4.0), window)
-                for key in keys
-            ),
+            *(partial(render, picture, Recipe(base=TrialSpec(upscaler=key), factor=4.0), window) for key in keys),
         ]
     )
     figures = []
     for key, ours in zip(keys, all_ours, strict=True):
         detail = f"{ours:.2f} s against {theirs:.2f} s"
-        figures.append(
-            Figure(f"{key} 3 to 48 MP, time over Pillow Lanczos", ours / theirs, 1.0, "x", True, detail)
-        )
+        figures.append(Figure(f"{key} 3 to 48 MP, time over Pillow Lanczos", ours / theirs, 1.0, "x", True, detail))
     return figures
 
 
@@ -74,17 +69,12 @@ def undo() -> list[Figure]:
     for factor in (2, 4):
         window = Window(0, 0, 1000 * factor, 750 * factor)
         plain, told = (
-            Recipe(base=TrialSpec(upscaler="vellum", values=v), factor=factor)
-            for v in (Values(), Values(softness=30))
+            Recipe(base=TrialSpec(upscaler="vellum", values=v), factor=factor) for v in (Values(), Values(softness=30))
         )
-        without, with_it = best_of_each(
-            [partial(render, picture, recipe, window) for recipe in (plain, told)], 6
-        )
+        without, with_it = best_of_each([partial(render, picture, recipe, window) for recipe in (plain, told)], 6)
         detail = f"{with_it:.3f} s against {without:.3f} s"
         figures.append(
-            Figure(
-                f"undo before Vellum {factor}x, time over without", with_it / without, 1.1, "x", True, detail
-            )
+            Figure(f"undo before Vellum {factor}x, time over without", with_it / without, 1.1, "x", True, detail)
         )
     return figures
 
@@ -115,6 +105,4 @@ def machine() -> Figure:
     """What the machine's matrix products reach, to scale learned figures by."""
     a = np.random.default_rng(1).random((3000, 3000), dtype=np.float32)
     seconds = best_of(lambda: a @ a)
-    return Figure(
-        "3000 x 3000 float products", 2 * 3000**3 / seconds / 1e9, None, "GFLOP/s", False, "for scale"
-    )
+    return Figure("3000 x 3000 float products", 2 * 3000**3 / seconds / 1e9, None, "GFLOP/s", False, "for scale")

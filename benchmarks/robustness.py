@@ -63,9 +63,7 @@ def mutations() -> list[Figure]:
             refused += int(counts[0])
             if float(counts[1]) > longest:
                 longest, kind = float(counts[1]), path.suffix
-    detail = (
-        f"{refused} of {len(files) * _PER_FORMAT} refused in words; longest read {longest:.2f} s ({kind})"
-    )
+    detail = f"{refused} of {len(files) * _PER_FORMAT} refused in words; longest read {longest:.2f} s ({kind})"
     return [Figure("kinds of file whose mutations crash or raise", crashes, 0, "", True, detail)]
 
 

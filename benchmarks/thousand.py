@@ -146,9 +146,7 @@ def thousand() -> list[Figure]:
         Figure("ordering files of all thousand", ordering, None, "ms", True, "asked for once"),
         Figure("memory with a thousand in the tray", held, 500.0, "MB", True, f"{empty:.0f} MB when empty"),
         Figure("memory while they are measured", measured, 500.0, "MB", True, f"{measurer:.0f} MB beside it"),
-        Figure(
-            "memory while files are made", peak, None, "MB", True, f"two at a time, {beside:.0f} MB beside it"
-        ),
+        Figure("memory while files are made", peak, None, "MB", True, f"two at a time, {beside:.0f} MB beside it"),
     ]
 
 

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from tools.camera.sensor import CAMERA_FROM_XYZ, SimulatedCamera
 
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 
-CAMERA = SimulatedCamera(CAMERA_FROM_XYZ, Noise())
+CAMERA = SimulatedCamera(CAMERA_FROM_XYZ, SensorNoise())
 
 
 def chart(width: int = 96, height: int = 64) -> NDArray[np.float64]:
@@ -26,13 +26,13 @@ def raw_file(
     path: Path,
     light: NDArray[np.float64],
     *,
-    noise: Noise | None = None,
+    noise: SensorNoise | None = None,
     told: bool = False,
     orientation: int = 1,
     pattern: tuple[int, int, int, int] = (0, 1, 1, 2),
 ) -> Path:
     """A DNG of this light; a pattern that does not begin with red cuts off the first row or column."""
-    camera = SimulatedCamera(CAMERA_FROM_XYZ, noise or Noise())
+    camera = SimulatedCamera(CAMERA_FROM_XYZ, noise or SensorNoise())
     mosaic = camera.levels(light, seed=3)
     column, row = pattern.index(0) % 2, pattern.index(0) // 2
     # A mosaic begun one pixel later begins with another colour.

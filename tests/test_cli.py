@@ -219,7 +219,7 @@ def test_finishing_is_said_on_the_command_line(photo_file: Path, tmp_path: Path)
     assert RUN.invoke(app, made).exit_code == 0
     grainy = np.asarray(Image.open(tmp_path / "c.png").convert("RGB")).astype(int)
     assert 4 < (grainy - plain).std() < 10
-    cropped = recipe.having(framing=Framing(crop=Crop(x=10, y=10, width=60, height=40)))
+    cropped = recipe.replace(framing=Framing(crop=Crop(x=10, y=10, width=60, height=40)))
     (tmp_path / "recipe.json").write_text(cropped.model_dump_json())
     wide = ["enlarge", str(photo_file), "--width", "240", "--json", "--recipe", str(tmp_path / "recipe.json")]
     (row,) = json.loads(RUN.invoke(app, [*wide, "--out", str(tmp_path / "d.png")]).stdout)

@@ -20,9 +20,7 @@ def run(*words: str) -> Result:
 
 @pytest.fixture
 def made(photo_file: Path) -> Path:
-    done = run(
-        "enlarge", str(photo_file), "--factor", "2", "--upscaler", "mender", "--noise", "37", "--grain", "4"
-    )
+    done = run("enlarge", str(photo_file), "--factor", "2", "--upscaler", "mender", "--noise", "37", "--grain", "4")
     assert done.exit_code == 0
     return photo_file.with_name("photo-2x.tif")
 
@@ -78,9 +76,7 @@ def test_names_folders_and_pdf(photo_file: Path) -> None:
         (("--intent", "vivid"), "--intent"),
     ],
 )
-def test_what_cannot_be_is_refused_before_any_work(
-    photo_file: Path, words: tuple[str, str], said: str
-) -> None:
+def test_what_cannot_be_is_refused_before_any_work(photo_file: Path, words: tuple[str, str], said: str) -> None:
     screen = photo_file.with_name("screen.icc")
     screen.write_bytes(make_profile(SRGB))
     given = [str(screen) if word == "screen.icc" else word for word in words]

@@ -17,9 +17,7 @@ from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.read import read_picture
 
 ROOT = Path(__file__).parents[1]
-NO_DISPLAY = {
-    k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
-}
+NO_DISPLAY = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
 
 
 def test_without_a_display_the_window_says_so() -> None:

@@ -44,9 +44,7 @@ def test_the_entry_is_valid(tmp_path: Path) -> None:
 def test_the_kind_of_file_is_sound_xml(data: Path) -> None:
     CliRunner().invoke(app, ["desktop", "install"])
     root = ET.parse(data / "mime" / "packages" / "wamplex.xml").getroot()
-    globs = [
-        one.get("pattern") for one in root.iter("{http://www.freedesktop.org/standards/shared-mime-info}glob")
-    ]
+    globs = [one.get("pattern") for one in root.iter("{http://www.freedesktop.org/standards/shared-mime-info}glob")]
     assert globs == ["*.wamplex"]
 
 
@@ -63,9 +61,7 @@ def test_manual_and_completion_know_every_command() -> None:
 @pytest.mark.skipif(shutil.which("groff") is None, reason="needs groff")
 def test_the_manual_is_set_without_a_warning() -> None:
     page = manual_page(GROUP).encode()  # type: ignore[arg-type]
-    run = subprocess.run(
-        ["groff", "-man", "-Tutf8", "-ww", "-z"], input=page, capture_output=True, check=False
-    )
+    run = subprocess.run(["groff", "-man", "-Tutf8", "-ww", "-z"], input=page, capture_output=True, check=False)
     assert run.stderr == b""
 
 
@@ -73,8 +69,6 @@ def test_the_manual_is_set_without_a_warning() -> None:
 def test_bash_completes_an_option(tmp_path: Path) -> None:
     script = tmp_path / "completion"
     script.write_text(bash_completion(GROUP))  # type: ignore[arg-type]
-    words = (
-        f'. {script}; COMP_WORDS=(wamplex enlarge --sens); COMP_CWORD=2; _wamplex; echo "${{COMPREPLY[@]}}"'
-    )
+    words = f'. {script}; COMP_WORDS=(wamplex enlarge --sens); COMP_CWORD=2; _wamplex; echo "${{COMPREPLY[@]}}"'
     run = subprocess.run(["bash", "-c", words], capture_output=True, text=True, check=True)
     assert run.stdout.strip() == "--sensor-noise"

@@ -88,8 +88,6 @@ def test_no_process_opens_an_internet_socket(work: str, photo_file: Path, tmp_pa
     }
     assert internet_sockets(commands[work], home) == []
     folders = {
-        p.name
-        for cache in (".cache", ".config", ".local/share", ".local/state")
-        for p in (home / cache).glob("*")
+        p.name for cache in (".cache", ".config", ".local/share", ".local/state") for p in (home / cache).glob("*")
     }
     assert folders <= _KNOWN, folders

@@ -19,7 +19,7 @@ from wamplex.commands.stopping import Stopping
 from wamplex.core.base.progress import Progress
 from wamplex.core.workflow.projects.project import open_project
 from wamplex.core.workflow.queue.journal import Journal
-from wamplex.core.workflow.queue.recovery import recover
+from wamplex.core.workflow.queue.recovery import recover_jobs
 
 pytestmark = pytest.mark.slow
 
@@ -99,9 +99,7 @@ sys.exit(start.start_window([Path(sys.argv[1])], demo=False))
 """
 
 
-@pytest.mark.parametrize(
-    ("number", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)]
-)
+@pytest.mark.parametrize(("number", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)])
 def test_signals_end_the_window_and_keep_the_work(tmp_path: Path, number: signal.Signals, code: int) -> None:
     """Decisions lie in wait for the next start, and so does the file that was being made."""
     source = tmp_path / "a.png"
@@ -119,5 +117,5 @@ def test_signals_end_the_window_and_keep_the_work(tmp_path: Path, number: signal
     (kept,) = (state / "wamplex").glob("recovery-*.wamplex")
     (picture,) = open_project(kept)[0].pictures
     assert picture.recipe.factor == 8.0
-    (job,) = recover(Journal(state / "wamplex" / "jobs.sqlite", owner=1))
+    (job,) = recover_jobs(Journal(state / "wamplex" / "jobs.sqlite", owner=1))
     assert job.recipe.factor == 8.0

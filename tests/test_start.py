@@ -43,9 +43,7 @@ def test_demo_opens_the_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     assert call(monkeypatch, "--demo") == [([], True)]
 
 
-def test_unknown_options_are_wrong_usage(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_unknown_options_are_wrong_usage(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
     monkeypatch.setattr(sys, "argv", ["wamplex", "--magic"])
     with pytest.raises(SystemExit) as ended:
         cli.main()

@@ -34,7 +34,7 @@ from training.sensor import Sensor, SensorSource  # noqa: E402
 from training.shipped import shipped_weights  # noqa: E402
 from training.texture import Texture  # noqa: E402
 
-from wamplex.core.model.sensor_noise import Noise  # noqa: E402
+from wamplex.core.model.sensor_noise import SensorNoise  # noqa: E402
 
 pytestmark = pytest.mark.slow
 
@@ -215,9 +215,7 @@ def test_what_was_measured_is_not_measured_again(tmp_path: Path) -> None:
 
 
 def test_rows_of_other_upscalers_stay_as_they_were_written() -> None:
-    written = (
-        "## Clean\n\n### 2x\n\n| upscaler | PSNR dB |\n|---|---|\n| Vellum, quick | 1 |\n| Burin | 2 |\n"
-    )
+    written = "## Clean\n\n### 2x\n\n| upscaler | PSNR dB |\n|---|---|\n| Vellum, quick | 1 |\n| Burin | 2 |\n"
     rows = _rows_in(written + "\n### 3x\n\n| Burin | 3 |\n")
     assert rows["Clean", 2]["burin"] == "| Burin | 2 |"
     assert rows["Clean", 3] == {"burin": "| Burin | 3 |"}
@@ -259,7 +257,7 @@ def test_mosaics_keep_their_shapes_and_what_is_told_fits(work: Path) -> None:
 
 
 def test_the_sensor_of_training_has_the_noise_that_is_told() -> None:
-    sensor = Sensor(np.eye(3), (2.0, 1.0, 1.5), Noise(2e-3, 4e-5))
+    sensor = Sensor(np.eye(3), (2.0, 1.0, 1.5), SensorNoise(2e-3, 4e-5))
     mosaic = sensor.seen_by(np.full((400, 400, 3), 0.4, np.float32), np.random.default_rng(1))
     for place, channel in (((0, 0), 0), ((0, 1), 1), ((1, 1), 2)):
         plane = mosaic[place[0] :: 2, place[1] :: 2]

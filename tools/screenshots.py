@@ -15,8 +15,8 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QScrollArea
 
 from wamplex.app.shared import theme
-from wamplex.app.shared.theme import apply_theme, dressed_last
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.theme import apply_theme, deferred_stylesheet
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.framing import Crop, Framing
@@ -25,7 +25,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.development import Development
 from wamplex.core.sheet_export.cells import Column, render_cells
-from wamplex.core.sheet_export.page_writers import write_png
+from wamplex.core.sheet_export.page_writers import write_sheet_png
 from wamplex.core.sheet_export.sheet_layout import strip_cell_px, strip_page
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -35,7 +35,7 @@ class Session:
     """A window that is driven and photographed."""
 
     def __init__(self, app: QApplication, paths: list[Path]) -> None:
-        with dressed_last(app):
+        with deferred_stylesheet(app):
             self.window = MainWindow()
         self.window.show()
         self.window.take_in(paths)
@@ -242,13 +242,13 @@ def _shoot_recipes(session: Session) -> None:
     print("recipes")
 
 
-def _shoot_strip(entry: Entry) -> None:
+def _shoot_strip(entry: TrayEntry) -> None:
     """The paper strip as it will lie on the table, at half its density."""
     columns = [Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept]
     size = strip_cell_px("10x15", len(entry.spots), len(columns), 300)
     cells = render_cells(read_picture(entry.path), entry.path.name, entry.spots, columns, *size)
     path = OUT / "paper-strip.png"
-    write_png(strip_page(cells, "10x15"), path, 300 / 25.4)
+    write_sheet_png(strip_page(cells, "10x15"), path, 300 / 25.4)
     pyvips.Image.new_from_file(str(path)).resize(0.5).write_to_file(str(path) + ".png")
     Path(str(path) + ".png").replace(path)
     print("paper-strip")

@@ -12,14 +12,10 @@ from training.places import MODELS, default_work_dir
 def main() -> None:
     """Parse the command and run one stage."""
     parser = argparse.ArgumentParser(prog="python -m training", description=__doc__)
-    parser.add_argument(
-        "--work", type=Path, default=default_work_dir(), help="folder for pictures and checkpoints"
-    )
+    parser.add_argument("--work", type=Path, default=default_work_dir(), help="folder for pictures and checkpoints")
     stages = parser.add_subparsers(dest="stage", required=True)
     stages.add_parser("fetch", help="download the open packages and unpack their pictures")
-    stages.add_parser(
-        "prepare", help="select and shrink pictures, write the patch source and a contact sheet"
-    )
+    stages.add_parser("prepare", help="select and shrink pictures, write the patch source and a contact sheet")
     train = stages.add_parser("train", help="train a network, going on from what there is")
     train.add_argument("--family", choices=list(FAMILIES), required=True)
     train.add_argument("--minutes", type=float, default=30.0, help="time for this run")
@@ -33,9 +29,7 @@ def main() -> None:
     describe.add_argument("--seed", type=int, default=1)
     reader = stages.add_parser("reader", help="train the network that reads a picture's condition")
     reader.add_argument("--seed", type=int, default=1)
-    stages.add_parser("export-reader", help="write it as ONNX").add_argument(
-        "--out", type=Path, default=MODELS
-    )
+    stages.add_parser("export-reader", help="write it as ONNX").add_argument("--out", type=Path, default=MODELS)
     export = stages.add_parser("export", help="write the checkpoint as ONNX, one file per factor")
     export.add_argument("--family", choices=list(FAMILIES), required=True)
     export.add_argument("--out", type=Path, default=MODELS)

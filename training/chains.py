@@ -49,9 +49,7 @@ def measure_chains(work: Path, out: Path) -> None:
             row["up_to"] = row["factor"] if row["exact"] else (row["factor"] + following["factor"]) / 2
         rows[-1]["up_to"] = FACTORS[-1]
         chains[upscaler.key] = rows
-    out.write_text(
-        json.dumps({"measured": "luma PSNR in dB on held-out pictures", "chains": chains}, indent=1)
-    )
+    out.write_text(json.dumps({"measured": "luma PSNR in dB on held-out pictures", "chains": chains}, indent=1))
 
 
 def candidates(upscaler: Learned, factor: float) -> list[tuple[Network, ...]]:
@@ -71,8 +69,7 @@ def _best(measured: list[tuple[tuple[Network, ...], float, float]], factor: floa
     good = [row for row in measured if row[1] > most - _WORTH_DB]
     chain, decibels, seconds = min(good, key=lambda row: row[2])
     others = {
-        " then ".join(str(n.factor) for n in c): round(db, 2)
-        for c, db, _ in sorted(measured, key=lambda r: -r[1])
+        " then ".join(str(n.factor) for n in c): round(db, 2) for c, db, _ in sorted(measured, key=lambda r: -r[1])
     }
     return {
         "passes": [n.factor for n in chain],
@@ -100,9 +97,7 @@ def _measure(
     return float(np.mean(decibels)), seconds / megapixels
 
 
-def _through(
-    upscaler: Learned, chain: tuple[Network, ...], small: np.ndarray, width: int, height: int
-) -> Pixels:
+def _through(upscaler: Learned, chain: tuple[Network, ...], small: np.ndarray, width: int, height: int) -> Pixels:
     source = SourceStage(Picture(small.astype(np.float32) / 255))
     stage = upscaler.chain_through(chain, source, width, height, Values())
     made: Pixels = np.clip(stage.render(Window(0, 0, width, height), Progress()), 0, 1)

@@ -16,12 +16,12 @@ from training.heldout import held_out_drawings, held_out_photographs
 from training.history import History, apply, balance, noise_after, save_as
 from training.real import damaged_file, noisy_jpeg
 from training.second import second_drawings, second_pages, second_photographs
-from wamplex.core.analysis.compression.double_jpeg import earlier_quality
-from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
-from wamplex.core.analysis.compression.webp_quality import webp_quality
-from wamplex.core.analysis.degradation.degradation_estimator import KINDS, read
-from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
-from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
+from wamplex.core.analysis.compression.double_jpeg import detect_earlier_quality
+from wamplex.core.analysis.compression.jpeg_blocks import estimate_compression
+from wamplex.core.analysis.compression.webp_quality import read_webp_quality
+from wamplex.core.analysis.degradation.degradation_estimator import KINDS, estimate_degradation
+from wamplex.core.analysis.degradation.earlier_enlargement import detect_earlier_enlargement
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, measure_whole_condition
 from wamplex.core.colour.luma import luma_plane
 
 _HEAD = """# The condition sheet, measured
@@ -53,12 +53,8 @@ READ_CASES: dict[str, tuple[History, ...]] = {
     "clean": (History(),),
     "soft 0.4 to 0.7 px": tuple(History(blur_px=b) for b in (0.4, 0.5, 0.6, 0.7)),
     "soft 1 to 1.5 px": tuple(History(blur_px=b) for b in (1.0, 1.25, 1.5)),
-    "soft 0.4 to 1.1 px, noise 5.7": tuple(
-        History(blur_px=b, noise=4, colour_noise=4) for b in (0.4, 0.7, 1.1)
-    ),
-    "soft 0.4 to 1.1 px, JPEG 60": tuple(
-        History(blur_px=b, codec="jpeg", quality=60) for b in (0.4, 0.7, 1.1)
-    ),
+    "soft 0.4 to 1.1 px, noise 5.7": tuple(History(blur_px=b, noise=4, colour_noise=4) for b in (0.4, 0.7, 1.1)),
+    "soft 0.4 to 1.1 px, JPEG 60": tuple(History(blur_px=b, codec="jpeg", quality=60) for b in (0.4, 0.7, 1.1)),
     "mask 30 to 120 %, 0.5 to 1.5 px": tuple(
         History("lanczos", amount=a, radius_px=r) for r in (0.5, 0.8, 1.1, 1.5) for a in (0.3, 0.6, 0.9, 1.2)
     ),
@@ -107,13 +103,13 @@ def _row(name: str, values: list[float | None], near: Callable[[float, int], boo
 
 
 def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
-    clean = [p for p in photographs.values() if compression_in_pixels(_levels(p)) is None]
+    clean = [p for p in photographs.values() if estimate_compression(_levels(p)) is None]
     yield "## Compression\n\nWhere a file has quantisation tables they are read, and the quality is exact."
     yield f"Here it is found in the pixels alone, of the {len(clean)} photographs in which there is none"
     yield "before.\n"
     yield f"| saved at | median found | within | bound |\n{_BAR}"
     for quality in (20, 30, 40, 50, 60, 70, 80, 85, 90, 95):
-        found = [compression_in_pixels(_levels(_saved(p, quality))) for p in clean]
+        found = [estimate_compression(_levels(_saved(p, quality))) for p in clean]
         values = [None if f is None else float(f.quality) for f in found]
         yield _row(str(quality), values, lambda v, _i, q=quality: abs(v - q) <= 8, "8")
     called = len(photographs) - len(clean)
@@ -121,10 +117,10 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     yield "seven of them are JPEG files.\n\n### Saved twice\n"
     yield f"| saved at, then at | median found | within | bound |\n{_BAR}"
     for first, second in ((30, 60), (40, 90), (50, 70), (60, 85), (75, 92)):
-        found = [earlier_quality(_levels(_saved(_saved(p, first), second)), second) for p in clean]
+        found = [detect_earlier_quality(_levels(_saved(_saved(p, first), second)), second) for p in clean]
         values = [None if f is None else float(f) for f in found]
         yield _row(f"{first}, {second}", values, lambda v, _i, q=first: abs(v - q) <= 8, "8")
-    once = [earlier_quality(_levels(_saved(p, q)), q) for p in clean for q in (60, 90)]
+    once = [detect_earlier_quality(_levels(_saved(p, q)), q) for p in clean for q in (60, 90)]
     yield f"\nOf {len(once)} files saved once, {sum(f is not None for f in once)} were called saved twice.\n"
 
 
@@ -134,12 +130,12 @@ def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     enlarged = 0
     for quality in (40, 60, 75, 90):
         files = [save_as(p, "webp", quality) for p in photographs.values()]
-        found = [webp_quality(file) for file in files]
+        found = [read_webp_quality(file) for file in files]
         values = [None if f is None else float(f) for f in found]
         yield _row(str(quality), values, lambda v, _i, q=quality: abs(v - q) <= 8, "8")
         for file in files:
             pixels = np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
-            enlarged += earlier_enlargement(_levels(pixels), "webp") is not None
+            enlarged += detect_earlier_enlargement(_levels(pixels), "webp") is not None
     yield f"\nOf these {4 * len(photographs)} files, {enlarged} were called enlarged.\n"
 
 
@@ -157,7 +153,7 @@ def _read_row(name: str, factor: int, pictures: list[np.ndarray], histories: tup
         history = histories[number % len(histories)]
         with tempfile.TemporaryDirectory() as folder:
             _, small = damaged_file(truth, factor, history, Path(folder), number)
-            condition = condition_of(small, rows=UPSCALING_ROWS)
+            condition = measure_whole_condition(small, rows=UPSCALING_ROWS)
         found, levels = condition.read, condition.noise.levels
         assert found is not None
         noise, _ = noise_after(history, small.pixels * 255)
@@ -185,10 +181,10 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         for factor in (1.5, 2.0, 2.5, 3.0, 4.0):
             found = []
             for picture in photographs.values():
-                seen = earlier_enlargement(_levels(_resized(picture, factor, kernel)))
+                seen = detect_earlier_enlargement(_levels(_resized(picture, factor, kernel)))
                 found.append(None if seen is None else seen.factor)
             yield _row(f"{name}, {factor:g}", found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.2, "20 %")
-    called = sum(earlier_enlargement(_levels(p)) is not None for p in photographs.values())
+    called = sum(detect_earlier_enlargement(_levels(p)) is not None for p in photographs.values())
     yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
 
 
@@ -200,12 +196,12 @@ def _enlarged_small(photographs: list[np.ndarray]) -> Iterator[str]:
         larger = [_resized(s, factor, cv2.INTER_CUBIC)[3:-2, 1:-4] for s in smaller]
         for quality in (100, 95, 85):
             saved = larger if quality == 100 else [_saved(p, quality) for p in larger]
-            seen = [earlier_enlargement(_levels(p)) for p in saved]
+            seen = [detect_earlier_enlargement(_levels(p)) for p in saved]
             found = [None if one is None else one.factor for one in seen]
             name = f"{factor:g}, {'PNG' if quality == 100 else f'JPEG {quality}'}"
             yield _row(name, found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.03, "3 %")
     blurs = (0.0, 0.7, 1.0, 1.5)
-    called = [sum(earlier_enlargement(_levels(_blurred(s, px))) is not None for s in smaller) for px in blurs]
+    called = [sum(detect_earlier_enlargement(_levels(_blurred(s, px))) is not None for s in smaller) for px in blurs]
     yield f"\nOf the {len(smaller)} shrunk alone, {_told(called, blurs)}\n"
 
 
@@ -232,7 +228,7 @@ def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:
 
 
 def _drawn_factor(pixels: np.ndarray) -> float | None:
-    seen = earlier_enlargement(_levels(pixels), drawn=True)
+    seen = detect_earlier_enlargement(_levels(pixels), drawn=True)
     return None if seen is None else seen.factor
 
 
@@ -246,14 +242,12 @@ def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:
         cells = []
         for history in (History(), History(codec="jpeg", quality=50)):
             for factor in (2, 4):
-                kinds = [
-                    _kind(_small(p, factor, history, n), history) for n, p in enumerate(pictures.values())
-                ]
+                kinds = [_kind(_small(p, factor, history, n), history) for n, p in enumerate(pictures.values())]
                 cells.append(", ".join(f"{k} {kinds.count(k)}" for k in sorted(set(kinds))))
         yield f"| {len(pictures)} {name} | {' | '.join(cells)} |"
     yield ""
 
 
 def _kind(small: np.ndarray, history: History) -> str:
-    found = read(small.astype(np.float32) / 255, history.blocks)
+    found = estimate_degradation(small.astype(np.float32) / 255, history.blocks)
     return "too small" if found is None else KINDS[int(np.argmax(found.media))]

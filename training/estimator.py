@@ -22,7 +22,7 @@ from training.families import Family
 from training.history import History, apply, balance, drawn, noise_after
 from training.patches import PatchSource
 from wamplex.core.analysis.degradation.degradation_estimator import KINDS, QUANTITIES
-from wamplex.core.analysis.degradation.features import traits
+from wamplex.core.analysis.degradation.features import compute_features
 
 NAME = "reader"
 _SHARES = {"photographs": 0.62, "paintings": 0.08, "drawings": 0.16, "lettering": 0.14}
@@ -73,7 +73,7 @@ def _example(source: PatchSource) -> tuple[np.ndarray, list[float], int]:
     y, x = (0, 0) if random.random() < 0.75 else random.integers(0, _GRID_PX + 1, 2)
     pixels = small[y : y + side, x : x + side].astype(np.float32) / 255
     blocks = 0.0 if random.random() < 0.08 else history.blocks  # some were saved otherwise since
-    return traits(pixels, blocks), quantities(history, small), _KIND_OF.get(collection, -1)
+    return compute_features(pixels, blocks), quantities(history, small), _KIND_OF.get(collection, -1)
 
 
 def quantities(history: History, small: np.ndarray) -> list[float]:
@@ -119,8 +119,7 @@ def examples(work: Path) -> tuple[Tensor, Tensor, Tensor]:
     """Everything that was described: traits, quantities and media."""
     shards = [np.load(path) for path in sorted(examples_dir(work).glob("*.npz"))]
     described, wanted, kinds = (
-        torch.from_numpy(np.concatenate([shard[part] for shard in shards]))
-        for part in ("traits", "wanted", "kinds")
+        torch.from_numpy(np.concatenate([shard[part] for shard in shards])) for part in ("traits", "wanted", "kinds")
     )
     return described, wanted.float(), kinds
 

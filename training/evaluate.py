@@ -158,9 +158,7 @@ def _measure(
     known: Known,
 ) -> _Row:
     results = [
-        known.measured(
-            key, f"{title} {factor}x {name}", partial(enlarged_and_compared, key, picture, damage, factor)
-        )
+        known.measured(key, f"{title} {factor}x {name}", partial(enlarged_and_compared, key, picture, damage, factor))
         for name, picture in pictures.items()
     ]
     psnrs, ssims, gmsds, seconds = zip(*results, strict=True)

@@ -17,7 +17,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.development import METHOD_WORDS, Development, Method
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.render.render import render
@@ -84,12 +84,12 @@ def _columns(factor: int) -> list[str]:
     return [*rivals, "best of them", *own]
 
 
-def _case(folder: Path, pixels: np.ndarray, factor: int, noise: Noise) -> _Case:
+def _case(folder: Path, pixels: np.ndarray, factor: int, noise: SensorNoise) -> _Case:
     height, width = (n - n % (2 * factor) for n in pixels.shape[:2])
     truth = np.ascontiguousarray(pixels[:height, :width])
     light = np.clip(shrunk_light(linear_light(truth), factor), 0, 1)
     picture = opened_camera(folder / "noisy.dng", light, noise)
-    clean = picture if noise == Noise() else opened_camera(folder / "clean.dng", light, Noise())
+    clean = picture if noise == SensorNoise() else opened_camera(folder / "clean.dng", light, SensorNoise())
     left = (picture.pixels - clean.pixels).mean(axis=2).std() * 255
     return _Case(picture, truth, float(left))
 

@@ -10,7 +10,7 @@ import numpy as np
 from PIL import Image
 from skimage import data as sk_data
 
-from wamplex.core.analysis.faces.cascade_detector import seen_by_cascade
+from wamplex.core.analysis.faces.cascade_detector import detect_by_cascade
 from wamplex.core.analysis.faces.detection import find_faces
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.faces.rotated_faces import find_turned_faces
@@ -22,7 +22,7 @@ _GROUND_PX = 320
 _Finder = Callable[[np.ndarray], tuple[Face, ...]]
 _FINDERS: dict[str, _Finder] = {
     "the cascade alone, verdict 0.92": lambda pixels: tuple(
-        face for face in seen_by_cascade(pixels, Progress()) if face.verdict >= 0.92
+        face for face in detect_by_cascade(pixels, Progress()) if face.verdict >= 0.92
     ),
     "both finders": find_faces,
     "both, those they agree on": lambda pixels: tuple(face for face in find_faces(pixels) if face.sure),
@@ -65,7 +65,7 @@ def _portraits(work: Path) -> list[tuple[np.ndarray, Face]]:
     made: list[tuple[np.ndarray, Face]] = []
     for path in sorted((work / "packages/@tabler/preview").rglob("static/avatars/*.jpg")):
         pixels = np.asarray(Image.open(path).convert("RGB"))
-        faces = seen_by_cascade(pixels, Progress())
+        faces = detect_by_cascade(pixels, Progress())
         if len(faces) == 1 and len(made) < _PORTRAITS:
             made.append((pixels, faces[0]))
     return made

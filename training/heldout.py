@@ -22,8 +22,7 @@ _OPENCV_SAMPLES = ("baboon.jpg", "fruits.jpg", "building.jpg", "butterfly.jpg", 
 def held_out_photographs(work: Path) -> dict[str, np.ndarray]:
     """RGB uint8 pictures from scikit-image, scikit-learn and OpenCV's samples."""
     pictures = {
-        name: getattr(sk_data, name)()
-        for name in ("astronaut", "chelsea", "coffee", "camera", "rocket", "brick")
+        name: getattr(sk_data, name)() for name in ("astronaut", "chelsea", "coffee", "camera", "rocket", "brick")
     }
     for path, image in zip(("china", "flower"), load_sample_images().images, strict=True):
         pictures[path] = image
@@ -37,9 +36,7 @@ def held_out_photographs(work: Path) -> dict[str, np.ndarray]:
 
 def held_out_drawings(work: Path) -> dict[str, np.ndarray]:
     """RGB uint8 drawings, and pages set in faces no network has seen."""
-    return {
-        p.stem: np.asarray(Image.open(p).convert("RGB")) for p in sorted(held_out_dir(work).glob("*.png"))
-    }
+    return {p.stem: np.asarray(Image.open(p).convert("RGB")) for p in sorted(held_out_dir(work).glob("*.png"))}
 
 
 def _jpeg_condition(quality: int) -> Callable[[np.ndarray], Damaged]:

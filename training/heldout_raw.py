@@ -15,22 +15,22 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.model.development import Development
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 from wamplex.core.raw.mosaic_planes import network_input
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 
 BORDER_PX = 8
 _QUICK_PX = 280_000
 GAINS = (2.0, 1.0, 1.54)
 NOISES = {
-    "clean": Noise(),
-    "middle": Noise(0.0005, 0.002**2),
-    "strong": Noise(0.004, 0.006**2),
+    "clean": SensorNoise(),
+    "middle": SensorNoise(0.0005, 0.002**2),
+    "strong": SensorNoise(0.004, 0.006**2),
 }
 
 
-def simulated(picture: np.ndarray, factor: int, noise: Noise) -> tuple[np.ndarray, np.ndarray, Sensor]:
+def simulated(picture: np.ndarray, factor: int, noise: SensorNoise) -> tuple[np.ndarray, np.ndarray, Sensor]:
     """What a raw file holds of a picture shrunk in linear light.
 
     Parameters
@@ -49,7 +49,7 @@ def simulated(picture: np.ndarray, factor: int, noise: Noise) -> tuple[np.ndarra
     return truth, sensor.seen_by(small, np.random.default_rng(11)), sensor
 
 
-def opened_camera(path: Path, light: np.ndarray, noise: Noise) -> Picture:
+def opened_camera(path: Path, light: np.ndarray, noise: SensorNoise) -> Picture:
     """Linear light (H, W, 3) in front of the simulated camera, opened again and developed into sRGB.
 
     The camera's colours are those of sRGB, seen through the balance turned round.
@@ -59,7 +59,7 @@ def opened_camera(path: Path, light: np.ndarray, noise: Noise) -> Picture:
     neutral = (1 / GAINS[0], 1.0, 1 / GAINS[2])
     write_mosaic(path, camera.levels(light, seed=11), MosaicTags(from_xyz, neutral, noise=noise))
     picture = read_picture(path)
-    return as_developed(picture, Recipe(development=Development(space="srgb")))
+    return develop_picture(picture, Recipe(development=Development(space="srgb")))
 
 
 def colour_psnr(result: np.ndarray, truth: np.ndarray) -> float:
@@ -70,7 +70,7 @@ def colour_psnr(result: np.ndarray, truth: np.ndarray) -> float:
 
 
 @torch.no_grad()
-def measured_raw(work: Path, network: Enlarger, factor: int, noise: Noise) -> float:
+def measured_raw(work: Path, network: Enlarger, factor: int, noise: SensorNoise) -> float:
     """Mean PSNR in dB over the smaller held-out photographs of what a network makes of their mosaics."""
     found = []
     for picture in held_out_photographs(work).values():

@@ -15,7 +15,7 @@ import numpy as np
 from PIL import Image
 
 from training.damage import NOISE_PLANE_LEVELS, Damaged, coarse_noise
-from wamplex.core.analysis.compression.file_compression import Codec, like_jpeg
+from wamplex.core.analysis.compression.file_compression import Codec, equivalent_jpeg_quality
 from wamplex.core.analysis.report.findings import LEAST_SHARPENING, LEAST_SOFTNESS_PX
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, MASK_RADIUS_PX, PX_PER_VALUE
 
@@ -79,7 +79,7 @@ class History:
         """What Mender is told of the compression, 0 to 1."""
         if self.codec is None:
             return 0.0
-        return (100 - like_jpeg(self.codec, self.quality)) / 100
+        return (100 - equivalent_jpeg_quality(self.codec, self.quality)) / 100
 
 
 def apply(
@@ -333,9 +333,7 @@ def _measured_softness(value: float, random: np.random.Generator) -> float:
         if draw < 0.84:
             return 0.0
         blur = draw < 0.92
-        return (
-            random.uniform(0.2, 0.8) / PX_PER_VALUE if blur else -random.uniform(0.1, 0.6) / AMOUNT_PER_VALUE
-        )
+        return random.uniform(0.2, 0.8) / PX_PER_VALUE if blur else -random.uniform(0.1, 0.6) / AMOUNT_PER_VALUE
     if value > 0:
         blur_px = value * PX_PER_VALUE + random.normal(-0.06, 0.13)
         return 0.0 if blur_px < LEAST_SOFTNESS_PX else min(blur_px / PX_PER_VALUE, 100.0)

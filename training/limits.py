@@ -12,9 +12,9 @@ from training.estimator import examples, kept_back, learned, misses
 from training.heldout import luma_psnr
 from training.real import DAMAGES, damaged_file, enlarged_by, noisy_jpeg, written
 from training.second import second_photographs
-from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
-from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
-from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_jpeg
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, measure_whole_condition
+from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.upscale_values import Values
@@ -117,9 +117,7 @@ def write_limits(work: Path, out: Path) -> None:
     photographs = second_photographs(work)
     parts, losing = [_HEAD], []
     for factor in FACTORS:
-        curves = {
-            name: _curve(truth, factor, number) for number, (name, truth) in enumerate(photographs.items())
-        }
+        curves = {name: _curve(truth, factor, number) for number, (name, truth) in enumerate(photographs.items())}
         order = sorted(curves, key=lambda name: curves[name][0])
         losing += [(name, factor) for name in order if curves[name][0] < _AIM_DB]
         parts.append(_table(factor, {name: curves[name] for name in order[:_SHOWN]}, list(curves.values())))
@@ -167,7 +165,7 @@ def _curve(truth: np.ndarray, factor: int, number: int) -> list[float]:
     """The gain as suggested, the softness suggested, and the gain with each of `SOFTNESS`."""
     with tempfile.TemporaryDirectory() as folder:
         cut, small = damaged_file(truth, factor, DAMAGES[WEB][0], Path(folder), number)
-        suggested = measured_and_suggested(small)
+        suggested = measure_and_suggest(small)
     key = suggested.upscaler
     base = _psnr(small, cut, factor, "bicubic", Values())
     own = Values(blocks=_BLOCKS, softness=suggested.values.softness)
@@ -178,7 +176,7 @@ def _curve(truth: np.ndarray, factor: int, number: int) -> list[float]:
 
 def _softness(truth: np.ndarray, factor: int) -> float:
     """What is read of a photograph that was saved as JPEG 75 and never sharpened, in px."""
-    read = condition_of(_small(truth, factor, 0, 75), rows=UPSCALING_ROWS).read
+    read = measure_whole_condition(_small(truth, factor, 0, 75), rows=UPSCALING_ROWS).read
     assert read is not None
     return read.softness.value
 
@@ -189,9 +187,7 @@ def _price(photographs: dict[str, np.ndarray], factor: int) -> float:
     for truth in photographs.values():
         cut = _cut(truth, factor)
         small = _small(truth, factor, 0, 75)
-        plain, less = (
-            _psnr(small, cut, factor, "mender", Values(blocks=_BLOCKS, softness=s)) for s in (0.0, -25.0)
-        )
+        plain, less = (_psnr(small, cut, factor, "mender", Values(blocks=_BLOCKS, softness=s)) for s in (0.0, -25.0))
         lost.append(plain - less)
     return float(np.mean(lost))
 
@@ -208,7 +204,7 @@ def _cut(truth: np.ndarray, factor: int) -> np.ndarray:
 
 
 def _left(small: Picture) -> float:
-    return noise_behind_jpeg(255 * luma_plane(small.pixels), _QUALITY) or 0.0
+    return estimate_noise_behind_jpeg(255 * luma_plane(small.pixels), _QUALITY) or 0.0
 
 
 def _psnr(small: Picture, truth: np.ndarray, factor: int, key: str, values: Values) -> float:

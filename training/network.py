@@ -75,16 +75,12 @@ class Enlarger(nn.Module):
         self._near = family.blocks
         self._cell = 2 if family.mosaic else 1
         shuffled = {f: (f * self._cell) ** 2 for f in family.factors}
-        self.heads = nn.ModuleDict(
-            {str(f): nn.Conv2d(width, 3 * many, 3, padding=1) for f, many in shuffled.items()}
-        )
+        self.heads = nn.ModuleDict({str(f): nn.Conv2d(width, 3 * many, 3, padding=1) for f, many in shuffled.items()})
         for head in self.heads.values():
             with torch.no_grad():
                 head.weight.mul_(0.1)
                 head.bias.zero_()
-        self.texture = nn.ModuleDict(
-            {str(f): Texture(f, width) for f in family.factors} if family.grained else {}
-        )
+        self.texture = nn.ModuleDict({str(f): Texture(f, width) for f in family.factors} if family.grained else {})
 
     def forward(self, x: Tensor, factor: int) -> Tensor:
         x, grain = x[:, : self.entry.in_channels], x[:, self.entry.in_channels :]

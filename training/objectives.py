@@ -212,9 +212,7 @@ def _waves(count: int, size: int = 11) -> Tensor:
 
 def _relative(better: Tensor, worse: Tensor) -> Tensor:
     """Low when ``better`` is judged more real than ``worse`` is on average, and the other way round."""
-    return 0.5 * (
-        functional.softplus(worse.mean() - better).mean() + functional.softplus(worse - better.mean()).mean()
-    )
+    return 0.5 * (functional.softplus(worse.mean() - better).mean() + functional.softplus(worse - better.mean()).mean())
 
 
 def _shifted(result: Tensor, truth: Tensor) -> tuple[Tensor, Tensor]:

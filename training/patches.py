@@ -13,7 +13,7 @@ from training.families import Family
 from training.history import damage_drawing, damage_noisy_drawing, damage_photograph, soften
 from training.places import prepared_dir
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.upscale.stages.deconvolution import Undo, undone_pixels
+from wamplex.core.upscale.stages.deconvolution import Deconvolution, deconvolve
 
 # Damage is done to a larger patch which is then cut, so that the compression's grid lies anywhere, and what
 # undoes it sees past the border.
@@ -131,7 +131,7 @@ def undone_input(damaged: Damaged) -> np.ndarray:
         noise=min(100 * damaged.noise_plane, 100),
         blocks=min(100 * damaged.blocks_plane, 100),
     )
-    undone = undone_pixels(source.transpose(1, 2, 0), Undo.of(values))
+    undone = deconvolve(source.transpose(1, 2, 0), Deconvolution.of(values))
     return np.clip(undone, 0, 1).transpose(2, 0, 1)
 
 

@@ -43,9 +43,7 @@ class _Index:
         self.faces = 0
         prepared_dir(work).mkdir(parents=True, exist_ok=True)
 
-    def add(
-        self, collection: str, package: str, original: str, picture: np.ndarray, opaque: np.ndarray | None
-    ) -> bool:
+    def add(self, collection: str, package: str, original: str, picture: np.ndarray, opaque: np.ndarray | None) -> bool:
         """Keep a picture; False when it has too little detail, or is here already."""
         name = f"{package.replace('/', '-')}-{hashlib.sha256(picture.tobytes()).hexdigest()[:16]}.png"
         places = _detailed_cells(picture, opaque)
@@ -58,9 +56,7 @@ class _Index:
         self._cells.append(np.hstack([index, places]))
         self._names.append(name)
         self._collections.append(collection)
-        self._listing.append(
-            {"file": name, "collection": collection, "package": package, "original": original}
-        )
+        self._listing.append({"file": name, "collection": collection, "package": package, "original": original})
         return True
 
     def write(self) -> None:
@@ -165,9 +161,7 @@ def _save_held_out(work: Path, word: str, pictures: Iterator[np.ndarray]) -> Non
         Image.fromarray(picture).save(held_out_dir(work) / f"{word}-{number:02}.png")
 
 
-def _load_shrunk(
-    path: Path, shrink: float, least_px: int = MIN_SIDE_PX
-) -> tuple[np.ndarray | None, np.ndarray | None]:
+def _load_shrunk(path: Path, shrink: float, least_px: int = MIN_SIDE_PX) -> tuple[np.ndarray | None, np.ndarray | None]:
     """The picture shrunk by at least ``shrink``, RGB uint8, and where it is opaque."""
     with Image.open(path) as opened:
         has_alpha = opened.mode in ("RGBA", "LA", "P")

@@ -14,7 +14,7 @@ import numpy as np
 from training.heldout import luma_psnr
 from training.history import History, apply, noise_after, save_as, softness_value
 from training.second import second_drawings, second_pages, second_photographs
-from wamplex.core.analysis.report.suggestion import Suggested, measured_and_suggested
+from wamplex.core.analysis.report.suggestion import Suggestions, measure_and_suggest
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
@@ -95,13 +95,11 @@ def damaged_file(
     return truth, read_picture(path)
 
 
-def measure_picture(
-    truth: np.ndarray, factor: int, history: History, number: int, *, rivals: bool = True
-) -> Result:
+def measure_picture(truth: np.ndarray, factor: int, history: History, number: int, *, rivals: bool = True) -> Result:
     """Enlarge one picture as suggested, as told, and in all other ways."""
     with tempfile.TemporaryDirectory() as folder:
         truth, small = damaged_file(truth, factor, history, Path(folder), number)
-        suggested = measured_and_suggested(small)
+        suggested = measure_and_suggest(small)
 
     @cache  # several of the ways below are often the same
     def psnr(key: str, values: Values, shrink: float) -> float:
@@ -143,7 +141,7 @@ def heeded(values: Values, key: str) -> Values:
     return Values(**{name: getattr(values, name) for name in find_upscaler(key).values})
 
 
-def _for(suggested: Suggested, key: str) -> Values:
+def _for(suggested: Suggestions, key: str) -> Values:
     return suggested.values_for(find_upscaler(key).values)
 
 

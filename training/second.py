@@ -27,9 +27,7 @@ def second_photographs(work: Path) -> dict[str, np.ndarray]:
         image = Image.open(path).convert("RGB")
         by = max(shrink, max(image.size) / LONG_SIDE_PX)
         size = (round(image.width / by), round(image.height / by))
-        pictures[f"{package.split('-')[0]} {path.stem}"] = np.asarray(
-            image.resize(size, Image.Resampling.LANCZOS)
-        )
+        pictures[f"{package.split('-')[0]} {path.stem}"] = np.asarray(image.resize(size, Image.Resampling.LANCZOS))
     return pictures
 
 
@@ -41,9 +39,7 @@ def second_drawings(work: Path) -> dict[str, np.ndarray]:
         scale = _SHEET_PX / max(first.width, first.height)
         sheet = pyvips.Image.svgload(str(path), scale=scale, unlimited=True).flatten(background=255)
         pixels = sheet.colourspace("srgb").numpy()[..., :3]
-        x, y = (
-            int(at * n) - _CUT_PX // 2 for at, n in zip(_CUT_AT, (sheet.width, sheet.height), strict=True)
-        )
+        x, y = (int(at * n) - _CUT_PX // 2 for at, n in zip(_CUT_AT, (sheet.width, sheet.height), strict=True))
         pictures[path.stem] = np.ascontiguousarray(pixels[y : y + _CUT_PX, x : x + _CUT_PX])
     return pictures
 

@@ -9,9 +9,9 @@ import torch
 from torch.nn import functional
 
 from training.patches import PatchSource
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_planes import network_input
-from wamplex.core.raw.tone_curve import seen
+from wamplex.core.raw.tone_curve import srgb_encode
 
 _CLEAN_SHARE = 0.2
 _LEAST_SHOT, _MOST_SHOT = 3e-5, 0.03
@@ -34,11 +34,11 @@ class Sensor:
 
     matrix: np.ndarray
     gains: tuple[float, float, float]
-    noise: Noise
+    noise: SensorNoise
     white: float = 1.0
 
     @property
-    def balanced_noise(self) -> tuple[Noise, Noise, Noise]:
+    def balanced_noise(self) -> tuple[SensorNoise, SensorNoise, SensorNoise]:
         """Of red, green and blue after the white balance."""
         red, green, blue = (self.noise.amplified(gain) for gain in self.gains)
         return red, green, blue
@@ -53,7 +53,7 @@ class Sensor:
         return mosaic
 
 
-def noisy(raw: np.ndarray, noise: Noise, random: np.random.Generator) -> np.ndarray:
+def noisy(raw: np.ndarray, noise: SensorNoise, random: np.random.Generator) -> np.ndarray:
     """A signal from 0 on with shot noise as photons make it and Gaussian read noise."""
     if noise.shot > 0:
         raw = random.poisson(raw / noise.shot) * noise.shot
@@ -70,11 +70,11 @@ def random_sensor(random: np.random.Generator) -> Sensor:
     gains = (float(random.uniform(1.2, 2.8)), 1.0, float(random.uniform(1.2, 2.6)))
     white = 1.0 if random.random() < _AS_EXPOSED else float(2.0 ** random.uniform(0, _MOST_STOPS))
     if random.random() < _CLEAN_SHARE:
-        return Sensor(matrix, gains, Noise(), white)
+        return Sensor(matrix, gains, SensorNoise(), white)
     shot = float(np.exp(random.uniform(np.log(_LEAST_SHOT), np.log(_MOST_SHOT))))
     # Where there is much shot noise, there is much read noise: about as in the cameras of Brooks et al.
     read = float(0.17 * shot**0.6 * 10 ** random.normal(0, 0.25))
-    return Sensor(matrix, gains, Noise(shot, read * read), white)
+    return Sensor(matrix, gains, SensorNoise(shot, read * read), white)
 
 
 def linear_light(pixels: np.ndarray) -> np.ndarray:
@@ -122,7 +122,7 @@ class SensorSource(PatchSource):
         small = shrunk_light(light, factor, "area" if self.random.random() < 0.25 else "bicubic")
         mosaic = sensor.seen_by(small, self.random)
         truth = np.minimum(light, np.float32(sensor.gains) * np.float32(sensor.white))
-        return network_input(mosaic, sensor.balanced_noise), seen(truth.transpose(2, 0, 1))
+        return network_input(mosaic, sensor.balanced_noise), srgb_encode(truth.transpose(2, 0, 1))
 
     def _is_halved(self, factor: int) -> bool:
         """Pictures were once made from mosaics themselves; at half the size every colour is sharp."""

@@ -16,7 +16,7 @@ from training.heldout import luma_psnr
 from training.history import History
 from training.real import damaged_file, enlarged_by, written
 from training.second import second_faces
-from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.registry import find_upscaler
 
@@ -79,7 +79,7 @@ def _results(page: np.ndarray, history: History, number: int) -> dict[str, tuple
     """Decibels over bicubic, and the share of letters read wrongly, of each upscaler and of the truth."""
     with tempfile.TemporaryDirectory() as folder:
         truth, small = damaged_file(page, _FACTOR, history, Path(folder), number)
-        suggested = measured_and_suggested(small)
+        suggested = measure_and_suggest(small)
     made = {"bicubic": written(enlarged_by(small, truth, "bicubic", Values()))}
     for key in ("vellum", "burin"):
         values = suggested.values_for(find_upscaler(key).values)

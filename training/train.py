@@ -26,7 +26,7 @@ from training.places import MODELS, checkpoint_path
 from training.sensor import SensorSource
 from training.shipped import first_weights
 from wamplex.core.base.window import Window
-from wamplex.core.upscale.networks.position_noise import by_place, grain
+from wamplex.core.upscale.networks.position_noise import fold_into_planes, position_noise
 
 WARM_UP_STEPS = 100
 SAVE_EVERY_S = 300.0
@@ -192,7 +192,7 @@ def measured_gain(work: Path, family: Family, network: Enlarger, factor: int) ->
         else:
             tensor = torch.from_numpy(damaged.pixels.transpose(2, 0, 1).copy()).float().div_(255)[None]
         if family.grained:
-            numbers = by_place(grain(Window(0, 0, *size)), factor) * MEASURED_INVENTION
+            numbers = fold_into_planes(position_noise(Window(0, 0, *size)), factor) * MEASURED_INVENTION
             tensor = torch.cat([tensor, torch.from_numpy(numbers)[None]], dim=1)
         rows, columns = tensor.shape[2:]
         even = functional.pad(tensor, (0, -columns % CELLS, 0, -rows % CELLS), mode="replicate")

@@ -12,8 +12,8 @@ from training.heldout_raw import opened_camera
 from wamplex.core.colour.lab import srgb_to_lab32
 from wamplex.core.model.development import Development, Method
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.model.sensor_noise import Noise
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.model.sensor_noise import SensorNoise
+from wamplex.core.trial.developed_picture import develop_picture
 
 _SIDE_PX = 384
 _METHODS: tuple[Method, ...] = ("ahd", "dcb", "tessera")
@@ -32,11 +32,9 @@ def write_zone_plate(out: Path) -> dict[Method, float]:
     made: list[np.ndarray] = []
     found: dict[Method, float] = {}
     with tempfile.TemporaryDirectory() as folder:
-        picture = opened_camera(Path(folder) / "plate.dng", light, Noise())
+        picture = opened_camera(Path(folder) / "plate.dng", light, SensorNoise())
         for method in _METHODS:
-            pixels = as_developed(
-                picture, Recipe(development=Development(space="srgb", method=method))
-            ).pixels
+            pixels = develop_picture(picture, Recipe(development=Development(space="srgb", method=method))).pixels
             lab = srgb_to_lab32(pixels)
             found[method] = float(np.hypot(lab[..., 1], lab[..., 2]).mean())
             made.append(pixels)

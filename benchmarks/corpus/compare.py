@@ -123,11 +123,7 @@ def _by_tifffile(path: Path) -> NDArray[np.float32]:
 
     with tifffile.TiffFile(path) as file:
         page: Any = file.pages.first
-        if (
-            page.photometric not in (0, 1, 2)
-            or page.samplesperpixel not in (1, 3)
-            or page.dtype.kind not in "ub"
-        ):
+        if page.photometric not in (0, 1, 2) or page.samplesperpixel not in (1, 3) or page.dtype.kind not in "ub":
             raise ValueError
         values = page.asarray()
         if page.samplesperpixel == 3 and page.planarconfig == 2:

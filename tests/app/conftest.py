@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
-from wamplex.app.shared.theme import apply_theme, dressed_last
+from wamplex.app.shared.theme import apply_theme, deferred_stylesheet
 from wamplex.app.window import main_window, worker_set
 from wamplex.app.window.main_window import MainWindow
 
@@ -29,10 +29,10 @@ def window(themed: QApplication, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) 
     # A test that fails while files are being written must end, too.
     yes = QMessageBox.StandardButton.Yes
     monkeypatch.setattr(QMessageBox, "question", lambda *_: yes)
-    monkeypatch.setattr(main_window, "Apart", Here)
-    monkeypatch.setattr(worker_set, "MeasuredApart", MeasuredHere)
+    monkeypatch.setattr(main_window, "DeliveryClient", Here)
+    monkeypatch.setattr(worker_set, "AssessmentClient", MeasuredHere)
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # what is left of earlier windows
-    with dressed_last(themed):
+    with deferred_stylesheet(themed):
         made = MainWindow()
     qtbot.addWidget(made)
     made.show()

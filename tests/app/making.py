@@ -9,15 +9,15 @@ from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.base.errors import SourceChangedError, UnreadablePictureError
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 from wamplex.core.workflow.assessment.assessment_client import UnmeasuredError
-from wamplex.core.workflow.assessment.condition_rows import Cutouts, cutouts_of, measured_rows
-from wamplex.core.workflow.assessment.tray_preview import Small, small_of
+from wamplex.core.workflow.assessment.condition_rows import Cutouts, make_evidence_crops, measure_rows
+from wamplex.core.workflow.assessment.tray_preview import TrayPreview, make_tray_preview
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Journal
-from wamplex.core.workflow.queue.run_job import run
+from wamplex.core.workflow.queue.run_job import run_job
 
 
 class Here:
@@ -28,7 +28,7 @@ class Here:
 
     def make(self, job: Job, progress: Progress, at_once: int) -> Delivered:
         """As `Apart.make`, which has the same done elsewhere."""
-        return run(self._journal, job, progress, at_once=at_once)
+        return run_job(self._journal, job, progress, at_once=at_once)
 
     def warm_up(self) -> None:
         """Nothing has to be begun."""
@@ -41,24 +41,24 @@ class MeasuredHere:
     """Stands in for `MeasuredApart`, which begins a process of its own for each window."""
 
     def __init__(self) -> None:
-        self._store = PictureStore(0)
+        self._store = PictureCache(0)
 
     def rows(
         self, source: Source, development: Development | None, progress: Progress
     ) -> Iterator[tuple[Condition, Cutouts]]:
         """As `MeasuredApart.rows`, which has the same done elsewhere."""
         try:
-            yield from measured_rows(self._store, source, development, progress)
+            yield from measure_rows(self._store, source, development, progress)
         except (UnreadablePictureError, SourceChangedError, MemoryError):
             raise UnmeasuredError from None
 
     def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """As `MeasuredApart.cutouts`."""
-        return cutouts_of(self._store, source, condition, progress)
+        return make_evidence_crops(self._store, source, condition, progress)
 
-    def small(self, path: Path, _progress: Progress) -> Small:
+    def small(self, path: Path, _progress: Progress) -> TrayPreview:
         """As `MeasuredApart.small`."""
-        return small_of(path)
+        return make_tray_preview(path)
 
     def warm_up(self) -> None:
         """Nothing has to be begun."""

@@ -13,7 +13,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import answer_pixels, as_csv, as_rows, compare
-from wamplex.core.known_answer.question import Damage, make_question
+from wamplex.core.known_answer.question import TestDamage, make_question
 from wamplex.core.known_answer.truth_alignment import question_from_truth
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -65,7 +65,7 @@ def test_ssim_is_scikit_images(coffee: Picture) -> None:
 def test_damage_is_done(coffee: Picture) -> None:
     clean, noisy, blocky = (
         make_question(coffee, 2, d).small.pixels
-        for d in (Damage(), Damage(noise_levels=8), Damage(quality=30))
+        for d in (TestDamage(), TestDamage(noise_levels=8), TestDamage(quality=30))
     )
     assert np.std(noisy - clean) * 255 == pytest.approx(8, rel=0.1)
     assert 1 < np.abs(blocky - clean).mean() * 255 < 8

@@ -20,10 +20,10 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.workflow.queue.delivery_client import Apart
+from wamplex.core.workflow.queue.delivery_client import DeliveryClient
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Journal, Planned
-from wamplex.core.workflow.queue.run_job import run
+from wamplex.core.workflow.queue.run_job import run_job
 from wamplex.core.workflow.subprocess import worker_client as helper_module
 
 BICUBIC, VELLUM = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0), Recipe()
@@ -35,8 +35,8 @@ def journal(tmp_path: Path) -> Journal:
 
 
 @pytest.fixture
-def apart(journal: Journal) -> Iterator[Apart]:
-    made = Apart(journal)
+def apart(journal: Journal) -> Iterator[DeliveryClient]:
+    made = DeliveryClient(journal)
     yield made
     made.close()
     assert not children()
@@ -51,9 +51,7 @@ def large_file(tmp_path: Path) -> Path:
 
 
 def children() -> list[psutil.Process]:
-    return [
-        p for p in psutil.Process().children() if "wamplex.core.workflow.queue.delivery_worker" in p.cmdline()
-    ]
+    return [p for p in psutil.Process().children() if "wamplex.core.workflow.queue.delivery_worker" in p.cmdline()]
 
 
 def ordered(journal: Journal, path: Path, recipe: Recipe, name: str = "made.png") -> Job:
@@ -79,20 +77,18 @@ def once_under_way(act: Callable[[Progress], object]) -> Progress:
 
 
 def test_the_same_file_comes_of_it_and_the_job_has_ended(
-    apart: Apart, journal: Journal, photo_file: Path
+    apart: DeliveryClient, journal: Journal, photo_file: Path
 ) -> None:
     said: list[float] = []
-    here = run(journal, ordered(journal, photo_file, BICUBIC, "here.png"), Progress())
-    done = apart.make(
-        ordered(journal, photo_file, BICUBIC), Progress(lambda fraction, _: said.append(fraction)), 1
-    )
+    here = run_job(journal, ordered(journal, photo_file, BICUBIC, "here.png"), Progress())
+    done = apart.make(ordered(journal, photo_file, BICUBIC), Progress(lambda fraction, _: said.append(fraction)), 1)
     assert done.check.pixels_equal
     np.testing.assert_array_equal(np.asarray(Image.open(done.path)), np.asarray(Image.open(here.path)))
     assert said == sorted(said)
     assert journal.jobs() == []
 
 
-def test_a_failure_is_told_in_the_same_words(apart: Apart, journal: Journal, photo_file: Path) -> None:
+def test_a_failure_is_told_in_the_same_words(apart: DeliveryClient, journal: Journal, photo_file: Path) -> None:
     job = ordered(journal, photo_file, BICUBIC)
     photo_file.write_bytes(b"another file")
     with pytest.raises(DeliveryError, match="has changed"):
@@ -100,7 +96,7 @@ def test_a_failure_is_told_in_the_same_words(apart: Apart, journal: Journal, pho
     assert journal.jobs() == []
 
 
-def test_what_is_cancelled_leaves_no_file(apart: Apart, journal: Journal, large_file: Path) -> None:
+def test_what_is_cancelled_leaves_no_file(apart: DeliveryClient, journal: Journal, large_file: Path) -> None:
     with pytest.raises(Cancelled):
         apart.make(ordered(journal, large_file, VELLUM), once_under_way(Progress.cancel), 1)
     assert left(large_file.parent) == ["large.png"]
@@ -108,7 +104,7 @@ def test_what_is_cancelled_leaves_no_file(apart: Apart, journal: Journal, large_
 
 
 def test_what_is_cancelled_because_the_program_ends_stays_written_down(
-    apart: Apart, journal: Journal, large_file: Path
+    apart: DeliveryClient, journal: Journal, large_file: Path
 ) -> None:
     def end(progress: Progress) -> None:
         journal.hold()
@@ -121,7 +117,7 @@ def test_what_is_cancelled_because_the_program_ends_stays_written_down(
 
 
 def test_what_does_not_obey_is_ended(
-    apart: Apart, journal: Journal, large_file: Path, monkeypatch: pytest.MonkeyPatch
+    apart: DeliveryClient, journal: Journal, large_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(helper_module, "_PATIENCE_S", 0.5)
 
@@ -135,7 +131,7 @@ def test_what_does_not_obey_is_ended(
     assert journal.jobs() == []
 
 
-def test_a_paused_file_goes_on(apart: Apart, journal: Journal, photo_file: Path) -> None:
+def test_a_paused_file_goes_on(apart: DeliveryClient, journal: Journal, photo_file: Path) -> None:
     progress = Progress()
     progress.pause(True)
     made: list[Path] = []
@@ -149,7 +145,7 @@ def test_a_paused_file_goes_on(apart: Apart, journal: Journal, photo_file: Path)
     assert made
 
 
-def test_a_crash_costs_one_file_and_no_more(apart: Apart, journal: Journal, large_file: Path) -> None:
+def test_a_crash_costs_one_file_and_no_more(apart: DeliveryClient, journal: Journal, large_file: Path) -> None:
     with pytest.raises(DeliveryError, match="came to an end in the middle"):
         apart.make(ordered(journal, large_file, VELLUM), once_under_way(lambda _: children()[0].kill()), 1)
     assert left(large_file.parent) == ["large.png"]
@@ -159,7 +155,7 @@ def test_a_crash_costs_one_file_and_no_more(apart: Apart, journal: Journal, larg
 
 @pytest.mark.skipif(not Path("/proc/self/oom_score_adj").exists(), reason="Linux alone has this")
 def test_it_goes_before_the_window_when_memory_runs_out(
-    apart: Apart, journal: Journal, photo_file: Path
+    apart: DeliveryClient, journal: Journal, photo_file: Path
 ) -> None:
     apart.make(ordered(journal, photo_file, BICUBIC), Progress(), 1)
     (maker,) = children()
@@ -168,9 +164,7 @@ def test_it_goes_before_the_window_when_memory_runs_out(
     assert maker.nice() > psutil.Process().nice()
 
 
-def test_one_that_has_ended_while_idle_is_begun_anew(
-    apart: Apart, journal: Journal, photo_file: Path
-) -> None:
+def test_one_that_has_ended_while_idle_is_begun_anew(apart: DeliveryClient, journal: Journal, photo_file: Path) -> None:
     apart.warm_up()
     children()[0].send_signal(signal.SIGSTOP)  # it will not hear of the order
     threading.Timer(0.5, lambda: children()[0].kill()).start()
@@ -180,7 +174,7 @@ def test_one_that_has_ended_while_idle_is_begun_anew(
 def test_it_ends_with_the_program(journal: Journal) -> None:
     program = os.fork()
     if program == 0:
-        Apart(journal).warm_up()
+        DeliveryClient(journal).warm_up()
         time.sleep(60)
     try:
         deadline = time.monotonic() + 30

@@ -19,11 +19,11 @@ from wamplex.core.base.errors import Cancelled, ClusterError, DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.finish.grey_mask import packed_grey
-from wamplex.core.finish.initial_masks import from_file
+from wamplex.core.finish.grey_mask import encode_grey
+from wamplex.core.finish.initial_masks import mask_from_file
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.assets import own_assets
-from wamplex.core.model.finish_values import Beginning, Finish, Grain, Layer, Mask
+from wamplex.core.model.assets import process_assets
+from wamplex.core.model.finish_values import Finish, Grain, InitialMask, Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.cluster import cluster as cluster_module
@@ -64,8 +64,8 @@ def test_a_finished_picture_has_the_same_bytes(
     monkeypatch.setattr(cluster_module, "_LOOK_S", 0.001)  # as on a machine too busy to answer sooner
     grey = tmp_path / "mask.png"
     Image.linear_gradient("L").resize((150, 120)).save(grey)
-    ref = own_assets().put(packed_grey(from_file(grey, read_picture(photo_file))))
-    over = Layer(shows=TrialSpec(upscaler="contour"), mask=Mask(begins=Beginning(kind="file", picture=ref)))
+    ref = process_assets().put(encode_grey(mask_from_file(grey, read_picture(photo_file))))
+    over = Layer(shows=TrialSpec(upscaler="contour"), mask=Mask(begins=InitialMask(kind="file", picture=ref)))
     recipe = Recipe(base=TrialSpec(upscaler="vellum")).finished(Finish(layers=(over,), grain=Grain()))
     for how in ({}, {"format": "png", "depth": 8}, {"format": "dng"}):
         here = made(photo_file, recipe, tmp_path / "here", None, **how)

@@ -11,19 +11,19 @@ import pytest
 from PIL import Image, ImageDraw
 from skimage import data
 
-from wamplex.core.analysis.compression.double_jpeg import earlier_quality
-from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
-from wamplex.core.analysis.content.borders import inside_borders
-from wamplex.core.analysis.content.clipping import clipping
-from wamplex.core.analysis.content.content_type import medium
+from wamplex.core.analysis.compression.double_jpeg import detect_earlier_quality
+from wamplex.core.analysis.compression.jpeg_blocks import estimate_compression
+from wamplex.core.analysis.content.borders import find_borders
+from wamplex.core.analysis.content.clipping import measure_clipping
+from wamplex.core.analysis.content.content_type import classify_content
 from wamplex.core.analysis.content.subject import find_areas
-from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
-from wamplex.core.analysis.degradation.edge_blur import softness
-from wamplex.core.analysis.degradation.motion_blur import movement
+from wamplex.core.analysis.degradation.earlier_enlargement import detect_earlier_enlargement
+from wamplex.core.analysis.degradation.edge_blur import estimate_edge_blur
+from wamplex.core.analysis.degradation.motion_blur import estimate_motion_blur
 from wamplex.core.analysis.faces.detection import find_faces
-from wamplex.core.analysis.report.condition import condition_of, measure_condition
-from wamplex.core.analysis.report.evidence_crop import cutout
-from wamplex.core.analysis.report.findings import findings
+from wamplex.core.analysis.report.condition import measure_condition, measure_whole_condition
+from wamplex.core.analysis.report.evidence_crop import evidence_crop
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
@@ -45,18 +45,18 @@ def saved(pixels: np.ndarray, quality: int) -> np.ndarray:
 @pytest.mark.parametrize("quality", [20, 40, 60, 75, 90, 95])
 @pytest.mark.parametrize("name", ["astronaut", "coffee", "rocket"])
 def test_quality_is_found_in_the_pixels_alone(quality: int, name: str) -> None:
-    found = compression_in_pixels(levels(saved(getattr(data, name)(), quality)))
+    found = estimate_compression(levels(saved(getattr(data, name)(), quality)))
     assert found is not None
     assert abs(found.quality - quality) <= 8
 
 
 @pytest.mark.parametrize("name", ["astronaut", "coffee", "chelsea", "rocket"])
 def test_clean_pictures_are_not_called_compressed(name: str) -> None:
-    assert compression_in_pixels(levels(getattr(data, name)())) is None
+    assert estimate_compression(levels(getattr(data, name)())) is None
 
 
 def test_a_crop_moves_the_grid() -> None:
-    found = compression_in_pixels(levels(saved(data.astronaut(), 50)[3:, 5:]))
+    found = estimate_compression(levels(saved(data.astronaut(), 50)[3:, 5:]))
     assert found is not None
     assert (found.quality, found.grid_x, found.grid_y) == (50, 3, 5)
 
@@ -64,16 +64,16 @@ def test_a_crop_moves_the_grid() -> None:
 @pytest.mark.parametrize(("first", "second"), [(40, 90), (60, 85), (75, 92)])
 def test_a_second_save_does_not_hide_the_first(first: int, second: int) -> None:
     twice = saved(saved(data.astronaut(), first), second)
-    assert earlier_quality(levels(twice), second) == pytest.approx(first, abs=2)
-    assert earlier_quality(levels(saved(data.astronaut(), second)), second) is None
+    assert detect_earlier_quality(levels(twice), second) == pytest.approx(first, abs=2)
+    assert detect_earlier_quality(levels(saved(data.astronaut(), second)), second) is None
 
 
 # OpenCV's sampled filter of 0.5 px has a standard deviation of 0.46.
 @pytest.mark.parametrize(("blur_px", "spread_px"), [(0.5, 0.46), (1, 1), (1.5, 1.5), (2, 2), (3, 3)])
 @pytest.mark.parametrize("name", ["chelsea", "coffee", "astronaut", "rocket"])
 def test_blur_is_measured_in_pixels(blur_px: float, spread_px: float, name: str) -> None:
-    own = softness(levels(getattr(data, name)()))
-    found = softness(levels(cv2.GaussianBlur(getattr(data, name)(), (0, 0), blur_px)))
+    own = estimate_edge_blur(levels(getattr(data, name)()))
+    found = estimate_edge_blur(levels(cv2.GaussianBlur(getattr(data, name)(), (0, 0), blur_px)))
     assert own is not None
     assert found is not None
     # Blurs add up as their squares do.
@@ -82,8 +82,8 @@ def test_blur_is_measured_in_pixels(blur_px: float, spread_px: float, name: str)
 
 @pytest.mark.parametrize("name", ["chelsea", "coffee", "astronaut", "rocket"])
 def test_blur_all_round_is_no_movement(name: str) -> None:
-    assert movement(levels(getattr(data, name)())) is None
-    assert movement(levels(cv2.GaussianBlur(getattr(data, name)(), (0, 0), 1.5))) is None
+    assert estimate_motion_blur(levels(getattr(data, name)())) is None
+    assert estimate_motion_blur(levels(cv2.GaussianBlur(getattr(data, name)(), (0, 0), 1.5))) is None
 
 
 @pytest.mark.parametrize("degrees", [0, 45, 90])
@@ -93,7 +93,7 @@ def test_movement_has_a_length_and_a_direction(degrees: int) -> None:
     turn = np.radians(degrees)
     rows = np.round(6 - steps * np.sin(turn)).astype(int)
     kernel[rows, np.round(6 + steps * np.cos(turn)).astype(int)] = 1
-    found = movement(levels(cv2.filter2D(data.astronaut(), -1, kernel / kernel.sum())))
+    found = estimate_motion_blur(levels(cv2.filter2D(data.astronaut(), -1, kernel / kernel.sum())))
     assert found is not None
     assert abs((found.deg - degrees + 90) % 180 - 90) <= 10
     # Thirteen pixels in a row or along the diagonal; long movements are found too short, not too long.
@@ -106,10 +106,10 @@ def test_movement_has_a_length_and_a_direction(degrees: int) -> None:
 def test_an_earlier_enlargement_is_found(factor: float, name: str) -> None:
     picture = getattr(data, name)()
     larger = cv2.resize(picture, None, fx=factor, fy=factor, interpolation=cv2.INTER_CUBIC)
-    found = earlier_enlargement(levels(larger.reshape(*larger.shape[:2], -1)))
+    found = detect_earlier_enlargement(levels(larger.reshape(*larger.shape[:2], -1)))
     assert found is not None
     assert found.factor == pytest.approx(factor, rel=0.2)
-    assert earlier_enlargement(levels(picture.reshape(*picture.shape[:2], -1))) is None
+    assert detect_earlier_enlargement(levels(picture.reshape(*picture.shape[:2], -1))) is None
 
 
 def test_faces_are_found_where_they_are() -> None:
@@ -133,8 +133,7 @@ def test_small_faces_are_found_and_others_are_not() -> None:
     """200 cut-outs of 25 pixels from Labeled Faces in the Wild (Huang et al. 2007), as in scikit-image."""
     cuts = np.rint(data.lfw_subset() * 255).astype(np.uint8)
     counts = [
-        len(find_faces(cv2.cvtColor(cv2.copyMakeBorder(c, 12, 12, 12, 12, cv2.BORDER_REPLICATE), 8)))
-        for c in cuts
+        len(find_faces(cv2.cvtColor(cv2.copyMakeBorder(c, 12, 12, 12, 12, cv2.BORDER_REPLICATE), 8))) for c in cuts
     ]
     assert sum(n > 0 for n in counts[:100]) >= 95
     assert sum(n > 0 for n in counts[100:]) <= 1
@@ -147,23 +146,23 @@ def test_media_are_told_apart() -> None:
     drawing = Image.new("RGB", (400, 400), (240, 220, 180))
     ImageDraw.Draw(drawing).ellipse((60, 60, 300, 300), fill=(180, 40, 40), outline=(20, 20, 20), width=6)
     sprite = np.random.default_rng(2).integers(0, 4, (24, 24)).repeat(8, 0).repeat(8, 1).astype(np.uint8) * 60
-    assert medium(np.asarray(page), 0.0).kind == "lettering"
-    assert medium(np.asarray(drawing), 0.0).kind == "drawing"
-    assert medium(np.dstack([sprite] * 3), 0.0, repeated_pixels=True).kind == "pixel art"
+    assert classify_content(np.asarray(page), 0.0).kind == "lettering"
+    assert classify_content(np.asarray(drawing), 0.0).kind == "drawing"
+    assert classify_content(np.dstack([sprite] * 3), 0.0, repeated_pixels=True).kind == "pixel art"
     for name in ("astronaut", "coffee", "chelsea", "rocket"):
-        assert medium(getattr(data, name)(), 1.3).kind == "photograph"
+        assert classify_content(getattr(data, name)(), 1.3).kind == "photograph"
 
 
 def test_borders_are_found_to_the_pixel() -> None:
     framed = np.pad(data.coffee() / np.float32(255), ((20, 30), (10, 0), (0, 0)), constant_values=1.0)
-    assert inside_borders(framed) == Window(10, 20, 600, 400)
-    assert inside_borders(data.coffee() / np.float32(255)) is None
+    assert find_borders(framed) == Window(10, 20, 600, 400)
+    assert find_borders(data.coffee() / np.float32(255)) is None
 
 
 def test_cut_off_tones_are_counted() -> None:
     picture = np.full((100, 100, 3), 128, np.uint8)
     picture[:30], picture[90:] = 255, 0
-    found = clipping(picture)
+    found = measure_clipping(picture)
     assert (found.white, found.black) == (0.3, 0.1)
     assert found.y < 0.3
 
@@ -185,9 +184,9 @@ def test_the_sheet_fills_row_by_row_and_gives_reasons(tmp_path: Path) -> None:
     path = tmp_path / "old.jpg"
     Image.fromarray(data.astronaut()).save(path, quality=40)
     picture = read_picture(path)
-    counts = [len(findings(c)) for c in measure_condition(picture)]
+    counts = [len(describe_condition(c)) for c in measure_condition(picture)]
     assert counts == sorted(counts)
-    rows = {row.key: row for row in findings(condition_of(picture))}
+    rows = {row.key: row for row in describe_condition(measure_whole_condition(picture))}
     assert rows["compression"].value == "JPEG, quality 40"
     assert rows["compression"].suggestion is not None
     assert rows["compression"].suggestion.amount == 60
@@ -196,8 +195,8 @@ def test_the_sheet_fills_row_by_row_and_gives_reasons(tmp_path: Path) -> None:
 
 
 def test_nothing_is_enlarged_that_is_large_enough() -> None:
-    condition = condition_of(Picture(np.zeros((60, 80, 3), np.float32)))
-    (size,) = (row for row in findings(condition, density_ppi=80, print_mm=25.4) if row.key == "size")
+    condition = measure_whole_condition(Picture(np.zeros((60, 80, 3), np.float32)))
+    (size,) = (row for row in describe_condition(condition, density_ppi=80, print_mm=25.4) if row.key == "size")
     assert size.suggestion is None
     assert "Large enough" in size.reason
 
@@ -212,6 +211,6 @@ def test_any_picture_can_be_assessed(shape: tuple[int, int, int], flat: bool) ->
     picture = Picture(pixels.astype(np.float32), alpha)
     sample = Sample(picture)
     for condition in measure_condition(picture):
-        shown = cutout(sample, condition, condition.measured[-1])
+        shown = evidence_crop(sample, condition, condition.measured[-1])
         assert shown is None or shown.shape == (48, 64, 3)
-    assert all(row.reason for row in findings(condition))
+    assert all(row.reason for row in describe_condition(condition))

@@ -58,9 +58,7 @@ def tagged_file(tmp_path: Path, photo: NDArray[np.uint8]) -> Path:
 @pytest.mark.parametrize("file_format", ["tiff", "png"])
 @pytest.mark.parametrize("depth", [8, 16])
 @pytest.mark.parametrize("upscaler", ["bicubic", "vellum"])
-def test_file_holds_the_rendered_pixels(
-    photo_file: Path, file_format: str, depth: int, upscaler: str
-) -> None:
+def test_file_holds_the_rendered_pixels(photo_file: Path, file_format: str, depth: int, upscaler: str) -> None:
     """Read back by libraries that did not write it: tifffile for TIFF was given only bytes by us."""
     picture = read_picture(photo_file)
     wanted, delivery = asked(upscaler, 2.5, format=file_format, depth=depth)
@@ -135,9 +133,7 @@ def test_cancelling_leaves_nothing(photo_file: Path, file_format: str) -> None:
     assert set(photo_file.parent.iterdir()) == before
 
 
-def test_cancelling_is_heard_in_the_middle_of_a_band(
-    photo_file: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_cancelling_is_heard_in_the_middle_of_a_band(photo_file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     picture, progress, pieces = read_picture(photo_file), Progress(), []
 
     def write(_path: Path, bands: Bands, _about: FileDescription) -> None:
@@ -278,9 +274,7 @@ def test_names_may_be_as_long_as_names_can_be(photo_file: Path) -> None:
     assert done.path.name == "n" * 240 + "-b.png"
 
 
-def test_a_refused_export_leaves_no_folder(
-    photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_refused_export_leaves_no_folder(photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = tmp_path / "new" / "prints"
     recipe, delivery = asked("bicubic", 2.0, folder=folder)
     monkeypatch.setattr(limits_module, "free_bytes", lambda _folder: 10)
@@ -319,7 +313,5 @@ def test_matrix_products_keep_to_one_thread() -> None:
         "print({pool['num_threads'] for pool in threadpool_info() if 'numpy' in pool['filepath']})"
     )
     environment = {k: v for k, v in os.environ.items() if k != "OPENBLAS_NUM_THREADS"}
-    ran = subprocess.run(
-        [sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True
-    )
+    ran = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True)
     assert ran.stdout.strip() == "{1}"

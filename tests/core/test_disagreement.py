@@ -11,7 +11,7 @@ from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.readings.trial_differences import spread, where_trials_differ
+from wamplex.core.readings.trial_differences import find_trial_differences, trial_deviation
 
 
 def with_stripes(x: int, y: int) -> Picture:
@@ -28,18 +28,16 @@ def trials(framing: Framing | None = None) -> tuple[Recipe, ...]:
     )
 
 
-@pytest.mark.parametrize(
-    "framing", [Framing(), Framing(turns=1, crop=Crop(x=10, y=20, width=200, height=280))]
-)
+@pytest.mark.parametrize("framing", [Framing(), Framing(turns=1, crop=Crop(x=10, y=20, width=200, height=280))])
 def test_the_place_is_found_in_the_source_whatever_the_framing(framing: Framing) -> None:
-    first = where_trials_differ(with_stripes(200, 100), trials(framing))[0]
+    first = find_trial_differences(with_stripes(200, 100), trials(framing))[0]
     assert (first.x, first.y) == (pytest.approx(220 / 320, abs=0.12), pytest.approx(120 / 240, abs=0.16))
     assert first.kind == "differ"
 
 
 def test_trials_that_agree_have_no_such_place() -> None:
     same = (trials()[1],) * 2
-    assert where_trials_differ(with_stripes(200, 100), same) == ()
+    assert find_trial_differences(with_stripes(200, 100), same) == ()
 
 
 def test_the_spread_is_the_standard_deviation_of_their_luma() -> None:
@@ -50,4 +48,4 @@ def test_the_spread_is_the_standard_deviation_of_their_luma() -> None:
 
     picture = with_stripes(200, 100)
     apart = np.abs(render(picture, one, window) - render(picture, two, window))[..., 0] * 255 / 2
-    assert np.abs(spread(picture, (one, two), window, Progress()) - apart).max() < 0.01
+    assert np.abs(trial_deviation(picture, (one, two), window, Progress()) - apart).max() < 0.01

@@ -8,8 +8,8 @@ from PIL import Image, ImageDraw
 from scipy.ndimage import gaussian_filter
 
 from wamplex.core.analysis.degradation.degradation_estimator import Estimate
-from wamplex.core.analysis.degradation.drawing_blur import drawn_softness
-from wamplex.core.analysis.report.condition import UPSCALING_ROWS, condition_of
+from wamplex.core.analysis.degradation.drawing_blur import estimate_drawing_blur
+from wamplex.core.analysis.report.condition import UPSCALING_ROWS, measure_whole_condition
 from wamplex.core.analysis.report.findings import LEAST_SOFTNESS_PX
 from wamplex.core.model.picture import Picture
 
@@ -32,25 +32,25 @@ def drawing() -> np.ndarray:
 @pytest.mark.parametrize("off_px", [-0.15, 0.15])
 def test_what_is_read_wrongly_is_put_right(drawing: np.ndarray, blur_px: float, off_px: float) -> None:
     soft = gaussian_filter(drawing[..., 1], blur_px)
-    found = drawn_softness(soft, Estimate(blur_px + off_px, 0.1))
+    found = estimate_drawing_blur(soft, Estimate(blur_px + off_px, 0.1))
     assert found.value == pytest.approx(blur_px, abs=0.12)
     assert found.doubt == 0.05
 
 
 def test_what_is_sharp_stays_below_what_is_told(drawing: np.ndarray) -> None:
-    assert drawn_softness(drawing[..., 1], Estimate(0.03, 0.05)).value < LEAST_SOFTNESS_PX
+    assert estimate_drawing_blur(drawing[..., 1], Estimate(0.03, 0.05)).value < LEAST_SOFTNESS_PX
 
 
 def test_where_nothing_is_drawn_it_stays_as_read() -> None:
     read = Estimate(0.4, 0.1)
-    assert drawn_softness(np.full((90, 90), 0.5, np.float32), read) == read
+    assert estimate_drawing_blur(np.full((90, 90), 0.5, np.float32), read) == read
 
 
 def test_it_is_tried_where_a_picture_is_clean_alone(drawing: np.ndarray) -> None:
     soft = gaussian_filter(drawing, (0.6, 0.6, 0))
     noisy = soft + np.random.default_rng(1).normal(0, 12 / 255, soft.shape)
     clean, spoilt = (
-        condition_of(Picture(np.clip(p, 0, 1).astype(np.float32)), None, UPSCALING_ROWS)
+        measure_whole_condition(Picture(np.clip(p, 0, 1).astype(np.float32)), None, UPSCALING_ROWS)
         for p in (soft, noisy)
     )
     assert clean.read is not None

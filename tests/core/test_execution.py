@@ -18,7 +18,7 @@ from wamplex.core.upscale.networks.execution import (
     LARGEST_DIFFERENCE,
     Execution,
     current_execution,
-    execution_with,
+    make_execution,
     session_providers,
     usable_providers,
     use_execution,
@@ -36,7 +36,7 @@ def afresh(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 def test_the_saved_setting_counts_until_another_is_put_in_force() -> None:
     save_settings(Settings(threads=3))
     assert current_execution() == Execution(CPU, 3)
-    use_execution(execution_with(threads=1))
+    use_execution(make_execution(threads=1))
     assert current_execution() == Execution(CPU, 1)
     assert current_execution().words == "CPU, 1 thread"
 
@@ -44,12 +44,12 @@ def test_the_saved_setting_counts_until_another_is_put_in_force() -> None:
 @pytest.mark.parametrize("threads", [-1, 257])
 def test_impossible_threads_are_refused(threads: int) -> None:
     with pytest.raises(RecipeError, match="outside 0 to 256"):
-        execution_with(threads=threads)
+        make_execution(threads=threads)
 
 
 def test_a_provider_that_is_not_there_is_refused_in_words() -> None:
     with pytest.raises(RecipeError, match=r"cannot run on Magic here. Choose one of: CPU"):
-        use_execution(execution_with(provider="Magic"))
+        use_execution(make_execution(provider="Magic"))
 
 
 @pytest.mark.parametrize(("difference", "usable"), [(LARGEST_DIFFERENCE, True), (1e-4, False)])

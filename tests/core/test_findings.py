@@ -6,46 +6,48 @@ from dataclasses import replace
 
 import pytest
 
-from wamplex.core.analysis.compression.file_compression import Codec, Compression
+from wamplex.core.analysis.compression.file_compression import Codec, FileCompression
 from wamplex.core.analysis.content.clipping import Clipping
-from wamplex.core.analysis.content.content_type import Medium
-from wamplex.core.analysis.degradation.degradation_estimator import Estimate, Read
-from wamplex.core.analysis.degradation.earlier_enlargement import Enlarged
-from wamplex.core.analysis.degradation.motion_blur import Movement
-from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.content.content_type import ContentType
+from wamplex.core.analysis.degradation.degradation_estimator import DegradationEstimate, Estimate
+from wamplex.core.analysis.degradation.earlier_enlargement import EarlierEnlargement
+from wamplex.core.analysis.degradation.motion_blur import MotionBlur
+from wamplex.core.analysis.degradation.noise_level import NoiseLevel
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import Finding, findings
-from wamplex.core.analysis.report.suggestion import suggested_by, suggested_trials
-from wamplex.core.analysis.report.trial_warnings import likely_trouble
+from wamplex.core.analysis.report.findings import Finding, describe_condition
+from wamplex.core.analysis.report.suggestion import suggest, suggest_trials
+from wamplex.core.analysis.report.trial_warnings import warn_of_trial
 from wamplex.core.base.window import Window
 from wamplex.core.model.upscale_values import Values
 
 PLAIN = Condition(400, 300)
 
 
-def _read(softness: float, doubt: float, sharpening: float = 0.0) -> Read:
+def _read(softness: float, doubt: float, sharpening: float = 0.0) -> DegradationEstimate:
     none = Estimate(0.0, 0.0)
-    return Read(Estimate(softness, doubt), Estimate(sharpening, doubt), none, none, none, (1.0, 0.0, 0.0))
+    return DegradationEstimate(
+        Estimate(softness, doubt), Estimate(sharpening, doubt), none, none, none, (1.0, 0.0, 0.0)
+    )
 
 
 def row(condition: Condition, key: str) -> Finding:
     """One row of the sheet of a condition in which this has been measured."""
     measured = replace(condition, measured=(key,))  # type: ignore[arg-type]
-    return next(finding for finding in findings(measured) if finding.key == key)
+    return next(finding for finding in describe_condition(measured) if finding.key == key)
 
 
 @pytest.mark.parametrize(
     ("found", "value", "amount"),
     [
-        (Compression(None, "no marks"), "none seen", None),
-        (Compression(42, "tables"), "JPEG, quality 42", 58),
-        (Compression(98, "tables"), "JPEG, quality 98", None),
-        (Compression(70, "pixels", in_file=False), "JPEG, about 70", 30),
-        (Compression(92, "tables", earlier=40), "JPEG, quality 92", 60),
+        (FileCompression(None, "no marks"), "none seen", None),
+        (FileCompression(42, "tables"), "JPEG, quality 42", 58),
+        (FileCompression(98, "tables"), "JPEG, quality 98", None),
+        (FileCompression(70, "pixels", in_file=False), "JPEG, about 70", 30),
+        (FileCompression(92, "tables", earlier=40), "JPEG, quality 92", 60),
     ],
 )
-def test_compression(found: Compression, value: str, amount: float | None) -> None:
+def test_compression(found: FileCompression, value: str, amount: float | None) -> None:
     finding = row(replace(PLAIN, compression=found), "compression")
     assert finding.value == value
     assert (finding.suggestion.amount if finding.suggestion else None) == amount
@@ -55,13 +57,13 @@ def test_compression(found: Compression, value: str, amount: float | None) -> No
 @pytest.mark.parametrize(
     ("noise", "words", "amount"),
     [
-        (Noise(1.2, 1.0, 0.4, 0.5, 0.5), "1.2 levels", None),
-        (Noise(6.2, 3.0, 5.0, 0.5, 0.5), "6.2 levels, mostly colour", 12),
-        (Noise(6.2, 5.0, 3.0, 0.5, 0.5), "6.2 levels, mostly lightness", 12),
-        (Noise(80.0, 60.0, 50.0, 0.5, 0.5), "80.0 levels, mostly lightness", 100),
+        (NoiseLevel(1.2, 1.0, 0.4, 0.5, 0.5), "1.2 levels", None),
+        (NoiseLevel(6.2, 3.0, 5.0, 0.5, 0.5), "6.2 levels, mostly colour", 12),
+        (NoiseLevel(6.2, 5.0, 3.0, 0.5, 0.5), "6.2 levels, mostly lightness", 12),
+        (NoiseLevel(80.0, 60.0, 50.0, 0.5, 0.5), "80.0 levels, mostly lightness", 100),
     ],
 )
-def test_noise(noise: Noise, words: str, amount: float | None) -> None:
+def test_noise(noise: NoiseLevel, words: str, amount: float | None) -> None:
     finding = row(replace(PLAIN, noise=noise), "noise")
     assert finding.value == words
     assert (finding.suggestion.amount if finding.suggestion else None) == amount
@@ -70,14 +72,14 @@ def test_noise(noise: Noise, words: str, amount: float | None) -> None:
 def test_cleaning_is_never_stacked() -> None:
     """The sheet says that nothing else is to denoise or sharpen, and suggests one trial for both repairs."""
     noisy = replace(
-        PLAIN, noise=Noise(9, 8, 4, 0.5, 0.5), compression=Compression(40, "the tables say so"),
+        PLAIN, noise=NoiseLevel(9, 8, 4, 0.5, 0.5), compression=FileCompression(40, "the tables say so"),
         measured=("compression", "noise"),
     )  # fmt: skip
-    rows = {finding.key: finding for finding in findings(noisy)}
+    rows = {finding.key: finding for finding in describe_condition(noisy)}
     assert "nothing else then removes noise or sharpens" in rows["noise"].reason
     keys = {rows[key].suggestion.upscaler for key in ("noise", "compression")}  # type: ignore[union-attr]
     assert keys == {"mender"}
-    assert [key for key, _ in suggested_trials(noisy)] == ["mender"]
+    assert [key for key, _ in suggest_trials(noisy)] == ["mender"]
 
 
 @pytest.mark.parametrize(
@@ -88,8 +90,8 @@ def test_cleaning_is_never_stacked() -> None:
         (replace(PLAIN, read=_read(0.6, 0.0)), "Soft: 0.60 px beyond"),
         (replace(PLAIN, read=_read(1.4, 0.0)), "Very soft"),
         (replace(PLAIN, read=_read(0.0, 0.0, 0.9)), "unsharp mask of 90 %"),
-        (replace(PLAIN, movement=Movement(4.0, 45.0)), "about 4.0 px: it moved"),
-        (replace(PLAIN, movement=Movement(9.0, 45.0)), "Too far to be undone unseen"),
+        (replace(PLAIN, movement=MotionBlur(4.0, 45.0)), "about 4.0 px: it moved"),
+        (replace(PLAIN, movement=MotionBlur(9.0, 45.0)), "Too far to be undone unseen"),
     ],
 )
 def test_softness(found: Condition, words: str) -> None:
@@ -97,16 +99,16 @@ def test_softness(found: Condition, words: str) -> None:
 
 
 def test_an_earlier_enlargement_is_to_be_undone() -> None:
-    finding = row(replace(PLAIN, enlarged=Enlarged(2.04)), "enlarged")
+    finding = row(replace(PLAIN, enlarged=EarlierEnlargement(2.04)), "enlarged")
     assert finding.value == "about 2×"
     assert finding.suggestion is not None
     assert (finding.suggestion.act, finding.suggestion.amount) == ("shrink", 2.04)
-    assert row(replace(PLAIN, enlarged=Enlarged(1.2)), "enlarged").suggestion is None
+    assert row(replace(PLAIN, enlarged=EarlierEnlargement(1.2)), "enlarged").suggestion is None
     assert (
         "Pixels are repeated"
-        in row(replace(PLAIN, enlarged=Enlarged(3, by_repeating=True)), "enlarged").reason
+        in row(replace(PLAIN, enlarged=EarlierEnlargement(3, by_repeating=True)), "enlarged").reason
     )
-    told = row(replace(PLAIN, enlarged=Enlarged(1.25, by_loss=True)), "enlarged")
+    told = row(replace(PLAIN, enlarged=EarlierEnlargement(1.25, by_loss=True)), "enlarged")
     assert told.value == "about 1.25×"
     assert "loses next to nothing" in told.reason
 
@@ -122,7 +124,7 @@ def test_an_earlier_enlargement_is_to_be_undone() -> None:
     ],
 )
 def test_the_medium_suggests_an_upscaler(kind: str, upscaler: str | None) -> None:
-    finding = row(replace(PLAIN, medium=Medium(kind, 0.8, 0.9, 30)), "medium")  # type: ignore[arg-type]
+    finding = row(replace(PLAIN, medium=ContentType(kind, 0.8, 0.9, 30)), "medium")  # type: ignore[arg-type]
     assert (finding.suggestion.upscaler if finding.suggestion else None) == upscaler
 
 
@@ -135,17 +137,17 @@ def test_small_faces_are_to_be_watched() -> None:
     unsure = replace(face, sure=False)
     assert "one of two finders saw it" in row(replace(PLAIN, faces=(unsure,)), "faces").reason
     assert "saw 1 of them" in row(replace(PLAIN, faces=(face, unsure)), "faces").reason
-    rows = [finding.key for finding in findings(replace(PLAIN, faces=(unsure,), measured=("faces",)))]
+    rows = [finding.key for finding in describe_condition(replace(PLAIN, faces=(unsure,), measured=("faces",)))]
     assert "faces apart" not in rows
 
 
 def test_outlines_of_drawings_are_not_taken_for_sharpening() -> None:
     seen = replace(PLAIN, read=_read(0.0, 0.1, sharpening=0.55))
-    assert suggested_by(seen).values.softness == -25
-    drawn = replace(seen, medium=Medium("drawing", 0.8, 0.9, 9))
-    assert suggested_by(drawn).values.softness == 0
+    assert suggest(seen).values.softness == -25
+    drawn = replace(seen, medium=ContentType("drawing", 0.8, 0.9, 9))
+    assert suggest(drawn).values.softness == 0
     much = replace(drawn, read=_read(0.0, 0.1, sharpening=0.9))
-    assert suggested_by(much).values.softness == -42.5
+    assert suggest(much).values.softness == -42.5
 
 
 def test_cut_off_tones_are_named() -> None:
@@ -158,7 +160,7 @@ def test_borders_are_to_be_cropped() -> None:
     finding = row(replace(PLAIN, borders=Window(10, 20, 300, 200)), "borders")
     assert finding.suggestion is not None
     assert finding.suggestion.words == "Crop to 300 × 200 px"
-    assert "borders" not in {f.key for f in findings(replace(PLAIN, measured=("borders",)))}
+    assert "borders" not in {f.key for f in describe_condition(replace(PLAIN, measured=("borders",)))}
 
 
 @pytest.mark.parametrize(
@@ -171,56 +173,48 @@ def test_borders_are_to_be_cropped() -> None:
         (1500, 150, 254, None),
     ],
 )
-def test_the_factor_is_the_next_usual_one(
-    width: int, density: float, print_mm: float, factor: float | None
-) -> None:
+def test_the_factor_is_the_next_usual_one(width: int, density: float, print_mm: float, factor: float | None) -> None:
     """A4 at 300 ppi is 3508 px long, what every print shop asks for; common practice."""
-    rows = findings(Condition(width, width // 2), density_ppi=density, print_mm=print_mm)
+    rows = describe_condition(Condition(width, width // 2), density_ppi=density, print_mm=print_mm)
     (size,) = (finding for finding in rows if finding.key == "size")
     assert (size.suggestion.amount if size.suggestion else None) == factor
 
 
 def test_cleanup_follows_from_the_condition() -> None:
-    noisy = replace(
-        PLAIN, noise=Noise(5.0, 4, 3, 0.5, 0.5), compression=Compression(90, "tables", earlier=35)
-    )
-    found = suggested_by(noisy)
+    noisy = replace(PLAIN, noise=NoiseLevel(5.0, 4, 3, 0.5, 0.5), compression=FileCompression(90, "tables", earlier=35))
+    found = suggest(noisy)
     assert (found.values.noise, found.values.blocks) == (10.0, 65.0)
     assert "saved before at about 35" in found.reasons["blocks"]
-    assert suggested_trials(replace(PLAIN, medium=Medium("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
+    assert suggest_trials(replace(PLAIN, medium=ContentType("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
 
 
-@pytest.mark.parametrize(
-    ("codec", "quality", "blocks"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)]
-)
-def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(
-    codec: Codec, quality: int, blocks: float
-) -> None:
-    found = suggested_by(replace(PLAIN, compression=Compression(quality, "the file says so", codec=codec)))
+@pytest.mark.parametrize(("codec", "quality", "blocks"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)])
+def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(codec: Codec, quality: int, blocks: float) -> None:
+    found = suggest(replace(PLAIN, compression=FileCompression(quality, "the file says so", codec=codec)))
     assert (found.upscaler, found.values.blocks, found.values.codec) == ("mender", blocks, codec)
 
 
 def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None:
     """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
     for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0), (2.3, 0.0, 100.0)):
-        assert suggested_by(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
-    drawing = replace(PLAIN, medium=Medium("drawing", 0.8, 0.9, 9))
+        assert suggest(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
+    drawing = replace(PLAIN, medium=ContentType("drawing", 0.8, 0.9, 9))
     for softness, doubt, value in ((0.6, 0.1, 30.0), (0.25, 0.12, 0.0)):  # of drawings the whole is undone
-        assert suggested_by(replace(drawing, read=_read(softness, doubt))).values.softness == value
-    assert suggested_by(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
-    enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=Enlarged(2.0))
-    assert suggested_by(enlarged).values.softness == 0
+        assert suggest(replace(drawing, read=_read(softness, doubt))).values.softness == value
+    assert suggest(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
+    enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=EarlierEnlargement(2.0))
+    assert suggest(enlarged).values.softness == 0
     assert row(enlarged, "softness").suggestion is None
-    moved = suggested_by(replace(PLAIN, movement=Movement(6.0, 45.0), read=_read(0.9, 0.0))).values
+    moved = suggest(replace(PLAIN, movement=MotionBlur(6.0, 45.0), read=_read(0.9, 0.0))).values
     assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 5.4, 45.0)
-    assert suggested_by(replace(PLAIN, movement=Movement(9.0, 45.0))).values.moved_px == 0
-    drawn = replace(PLAIN, movement=Movement(4.0, 45.0), medium=Medium("drawing", 0.8, 0.9, 9))
-    assert suggested_by(drawn).values.moved_px == 0
+    assert suggest(replace(PLAIN, movement=MotionBlur(9.0, 45.0))).values.moved_px == 0
+    drawn = replace(PLAIN, movement=MotionBlur(4.0, 45.0), medium=ContentType("drawing", 0.8, 0.9, 9))
+    assert suggest(drawn).values.moved_px == 0
     assert row(drawn, "softness").suggestion is None
 
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
-    found = suggested_by(replace(PLAIN, noise=Noise(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
+    found = suggest(replace(PLAIN, noise=NoiseLevel(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
     assert found.values_for(("softness",)).model_dump(exclude_defaults=True) == {"softness": 30.0}
     assert found.values_for(("noise", "softness")).noise == 12.0
 
@@ -228,13 +222,13 @@ def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
 @pytest.mark.parametrize(
     ("upscaler", "values", "condition", "words"),
     [
-        ("vellum", {}, {"compression": Compression(50, "so")}, "marks of compression"),
-        ("vellum", {}, {"noise": Noise(9.0, 8, 4, 0.5, 0.5)}, "noise louder"),
+        ("vellum", {}, {"compression": FileCompression(50, "so")}, "marks of compression"),
+        ("vellum", {}, {"noise": NoiseLevel(9.0, 8, 4, 0.5, 0.5)}, "noise louder"),
         ("vellum", {}, {"read": None}, None),
         ("vellum", {"softness": 30}, {"softness_px": 0.6}, None),
         ("vellum", {}, {"softness_px": 0.6}, "soft, and that is not undone"),
-        ("thicket", {}, {"medium": Medium("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
-        ("mender", {"blocks": 50}, {"compression": Compression(50, "so")}, None),
+        ("thicket", {}, {"medium": ContentType("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
+        ("mender", {"blocks": 50}, {"compression": FileCompression(50, "so")}, None),
     ],
 )
 def test_a_trial_that_will_likely_fail_says_so(
@@ -244,11 +238,11 @@ def test_a_trial_that_will_likely_fail_says_so(
     found = replace(PLAIN, **condition)  # type: ignore[arg-type]
     if softness is not None:
         found = replace(found, read=_read(softness, 0.0))  # type: ignore[arg-type]
-    trouble = likely_trouble(
+    trouble = warn_of_trial(
         upscaler,
         "learned",
         Values(**values),
-        suggested_by(found),
+        suggest(found),
         found.medium.kind,  # type: ignore[arg-type]
     )
     assert trouble is None if words is None else words in (trouble or "")

@@ -18,18 +18,34 @@ from wamplex.core.base.window import Window
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.lab import lab_to_srgb, srgb_to_lab32
 from wamplex.core.finish.grain_stage import GrainStage
-from wamplex.core.finish.grey_mask import packed_grey
-from wamplex.core.finish.initial_masks import colour_at, from_areas, from_colour, from_file, from_tones, ovals
-from wamplex.core.finish.layers_stage import Laid, LayersStage
+from wamplex.core.finish.grey_mask import encode_grey
+from wamplex.core.finish.initial_masks import (
+    face_ellipses,
+    mask_from_areas,
+    mask_from_colour,
+    mask_from_file,
+    mask_from_tones,
+    pick_colour,
+)
+from wamplex.core.finish.layers_stage import LayerInput, LayersStage
 from wamplex.core.finish.mask_stage import mask_stage
 from wamplex.core.finish.sharpen_stage import SharpenStage, suggested_radius_mm
-from wamplex.core.finish.stage_cache import StageMemory
-from wamplex.core.finish.strokes import Stroke, packed, unpacked
-from wamplex.core.finish.tone_match import match
-from wamplex.core.finish.tone_stage import toned
+from wamplex.core.finish.stage_cache import StageCache
+from wamplex.core.finish.strokes import Stroke, decode_points, encode_points
+from wamplex.core.finish.tone_match import match_tone
+from wamplex.core.finish.tone_stage import apply_tone
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.model.assets import own_assets
-from wamplex.core.model.finish_values import Beginning, Face, Faces, Grain, Layer, Mask, Sharpen, Tone
+from wamplex.core.model.assets import process_assets
+from wamplex.core.model.finish_values import (
+    FaceTreatment,
+    Grain,
+    InitialMask,
+    Layer,
+    Mask,
+    Sharpen,
+    Tone,
+    TreatedFace,
+)
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -42,7 +58,7 @@ from wamplex.core.upscale.stages.stage import SourceStage
 RANDOM = np.random.default_rng(4)
 SIDE = 60
 STROKE = Stroke(((3.0, 3.0, 1.0),), radius=4)
-FACE = Face(x=0.5, y=0.4, width=20, height=30, angle_deg=20)
+FACE = TreatedFace(x=0.5, y=0.4, width=20, height=30, angle_deg=20)
 
 
 def picture(channels: int = 3) -> Picture:
@@ -58,8 +74,8 @@ def mask_with_everything() -> Mask:
         Stroke(((30.0, 50.0, 1.0),), radius=9, hardness=1.0, adds=False),
     )
     return Mask(
-        begins=Beginning(kind="file", picture=own_assets().put(packed_grey(grey))),
-        strokes=own_assets().put(packed(strokes)),
+        begins=InitialMask(kind="file", picture=process_assets().put(encode_grey(grey))),
+        strokes=process_assets().put(encode_points(strokes)),
         feather_px=1.5,
         inverted=True,
     )
@@ -75,7 +91,7 @@ def finished(**changes: object) -> Recipe:
             Layer(shows=soft, strength=70, mask=mask_with_everything()),
             Layer(mask=Mask(feather_px=20), strength=30),
         ),
-        "faces": Faces(ovals=(FACE,), shows=soft, hold_back=60),
+        "faces": FaceTreatment(ovals=(FACE,), shows=soft, hold_back=60),
         "tone": Tone(curve=(0.0, 40.0, 100.0), matrix=(0.9, 0.0, 0.0, 0.9), shift=(2.0, -1.0), strength=50),
         "sharpen": Sharpen(amount=150, radius_mm=0.15, floor=0.5),
         "grain": Grain(amount=5, colour=True),
@@ -127,9 +143,9 @@ def test_a_layer_costs_nothing_where_its_mask_is_0_nor_what_lies_hidden_below() 
     base = SourceStage(picture())
     nowhere, everywhere = (SourceStage(Picture(np.full((SIDE, SIDE, 1), v, np.float32))) for v in (0, 1))
     window = Window(5, 6, 20, 20)
-    below = LayersStage(base, (Laid(Refusing(), nowhere, 1.0),))  # type: ignore[arg-type]
+    below = LayersStage(base, (LayerInput(Refusing(), nowhere, 1.0),))  # type: ignore[arg-type]
     assert np.array_equal(below.render(window, Progress()), base.render(window, Progress()))
-    above = LayersStage(Refusing(), (Laid(base, everywhere, 1.0),))  # type: ignore[arg-type]
+    above = LayersStage(Refusing(), (LayerInput(base, everywhere, 1.0),))  # type: ignore[arg-type]
     assert np.array_equal(above.render(window, Progress()), base.render(window, Progress()))
 
 
@@ -137,8 +153,8 @@ def test_a_layer_at_half_strength_is_the_mean() -> None:
     recipe = finished(faces=None, tone=None, sharpen=None, grain=None, layers=(Layer(strength=50),))
     window = Window(0, 0, 180, 180)
     made = render(picture_ := picture(), recipe, window)
-    below = render(picture_, recipe.having(layers=()), window)
-    above = render(picture_, recipe.having(layers=(), base=TrialSpec(upscaler="bicubic")), window)
+    below = render(picture_, recipe.replace(layers=()), window)
+    above = render(picture_, recipe.replace(layers=(), base=TrialSpec(upscaler="bicubic")), window)
     assert np.abs(made - np.clip((below + above) / 2, 0, 1)).max() < 0.02  # clipped after mixing, not before
     middle = (below > 0.05) & (below < 0.95) & (above > 0.05) & (above < 0.95)
     assert np.abs(made - (below + above) / 2)[middle].max() < 1e-5
@@ -150,14 +166,14 @@ def masked_area(mask: Mask, factor: float = 4.0, framing: Framing | None = None)
     white = TrialSpec(upscaler="nearest", values=Values())
     recipe = Recipe(base=white, factor=factor, framing=framing or Framing())
     size = recipe.size(SIDE, SIDE)
-    stage = mask_stage(black, recipe, mask, own_assets())
+    stage = mask_stage(black, recipe, mask, process_assets())
     return stage.render(Window(0, 0, size.width_px, size.height_px), Progress())[..., 0]
 
 
 def test_strokes_lie_where_they_were_painted_at_every_size_and_framing() -> None:
     """A disc of radius r covers pi r squared; its middle stays on its place."""
     stroke = Stroke(((20.0, 30.0, 1.0),), radius=8, hardness=1.0)
-    mask = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(packed((stroke,))))
+    mask = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((stroke,))))
     for factor in (0.5, 1.0, 4.0):
         area = masked_area(mask, factor)
         assert area.sum() == pytest.approx(math.pi * (8 * factor) ** 2, rel=0.02)
@@ -174,19 +190,19 @@ def test_strokes_lie_where_they_were_painted_at_every_size_and_framing() -> None
 def test_strokes_add_and_take_away_in_their_order_and_inverting_turns_all_round() -> None:
     add = Stroke(((30.0, 30.0, 1.0),), radius=10, hardness=1.0, opacity=0.5)
     take = Stroke(((30.0, 30.0, 1.0),), radius=5, hardness=1.0, adds=False)
-    begins = Beginning(kind="nowhere")
+    begins = InitialMask(kind="nowhere")
     for strokes, expected in (((add,), 0.5), ((add, add), 0.75), ((add, take), 0.0), ((take, add), 0.5)):
-        mask = Mask(begins=begins, strokes=own_assets().put(packed(strokes)))
+        mask = Mask(begins=begins, strokes=process_assets().put(encode_points(strokes)))
         assert masked_area(mask)[120, 120] == pytest.approx(expected)
-        assert masked_area(mask.having(inverted=True))[120, 120] == pytest.approx(1 - expected)
-    assert unpacked(packed((add, take))) == (add, take)
+        assert masked_area(mask.replace(inverted=True))[120, 120] == pytest.approx(1 - expected)
+    assert decode_points(encode_points((add, take))) == (add, take)
 
 
 def test_feather_softens_an_edge_as_a_normal_distribution_does() -> None:
     """The integral of the normal distribution (Abramowitz and Stegun 1964, 26.2): 0.841 at one deviation."""
     grey = np.zeros((SIDE, SIDE), np.float32)
     grey[:, SIDE // 2 :] = 1
-    begins = Beginning(kind="file", picture=own_assets().put(packed_grey(grey)))
+    begins = InitialMask(kind="file", picture=process_assets().put(encode_grey(grey)))
     for feather in (2.0, 5.0):
         row = masked_area(Mask(begins=begins, feather_px=feather), 8.0)[240]
         places = (np.arange(480) + 0.5) / 8 - 30
@@ -195,12 +211,12 @@ def test_feather_softens_an_edge_as_a_normal_distribution_does() -> None:
 
 
 def test_what_is_missing_or_damaged_is_said() -> None:
-    lost = Beginning(kind="file", picture={"digest": "0" * 64})  # type: ignore[arg-type]
+    lost = InitialMask(kind="file", picture={"digest": "0" * 64})  # type: ignore[arg-type]
     with pytest.raises(ProjectError, match="missing"):
         masked_area(Mask(begins=lost))
-    odd = own_assets().put(b"nothing")
+    odd = process_assets().put(b"nothing")
     with pytest.raises(RecipeError, match="damaged"):
-        masked_area(Mask(begins=Beginning(kind="file", picture=odd)))
+        masked_area(Mask(begins=InitialMask(kind="file", picture=odd)))
     with pytest.raises(RecipeError, match="damaged"):
         masked_area(Mask(strokes=odd))
 
@@ -297,14 +313,14 @@ def test_tone_of_itself_changes_nothing_and_a_known_cast_is_taken_back() -> None
     """CIEDE2000 (Sharma et al. 2005) of at most 1; the cast is a curve over L* and a map of a* and b*."""
     for name in ("coffee", "chelsea", "astronaut"):
         true = (getattr(data, name)() / 255).astype(np.float32)
-        same = match(Picture(true), Picture(true), colour=True)
-        assert np.abs(toned(true, same) - true).max() <= 1 / 255
+        same = match_tone(Picture(true), Picture(true), colour=True)
+        assert np.abs(apply_tone(true, same) - true).max() <= 1 / 255
         lab = srgb_to_lab32(true)
         cast = (100 * (lab[..., 0] / 100) ** 1.3, 0.8 * lab[..., 1] + 5, 0.8 * lab[..., 2] - 6)
         seen = np.clip(lab_to_srgb(np.stack(cast, axis=-1)), 0, 1)
-        back = toned(seen, match(Picture(seen), Picture(true), colour=True))
+        back = apply_tone(seen, match_tone(Picture(seen), Picture(true), colour=True))
         assert ciede2000(srgb_to_lab(back), srgb_to_lab(true)).mean() < 1
-        light = toned(seen, match(Picture(seen), Picture(true), colour=False))
+        light = apply_tone(seen, match_tone(Picture(seen), Picture(true), colour=False))
         assert np.abs(srgb_to_lab(light)[..., 0].mean() - lab[..., 0].mean()) < 1
 
 
@@ -312,15 +328,15 @@ def test_masks_begin_where_the_picture_says() -> None:
     pixels = np.zeros((80, 90, 3), np.float32)
     pixels[:, 45:] = (0.9, 0.1, 0.1)
     source = Picture(pixels)
-    red = from_colour(source, colour_at(source, 70, 40), 30)
+    red = mask_from_colour(source, pick_colour(source, 70, 40), 30)
     assert (red[:, :44] == 0).all()
     assert (red[:, 46:] == 1).all()
-    dark = from_tones(source, 0, 20, 5)
+    dark = mask_from_tones(source, 0, 20, 5)
     assert (dark[:, :44] == 1).all()
     assert (dark[:, 46:] == 0).all()
     rough = np.zeros((8, 9), np.float32)
     rough[:, 5:] = 1  # a coarse mask whose edge lies 5 pixels off the picture's
-    fine = from_areas(source, rough)
+    fine = mask_from_areas(source, rough)
     assert fine[40, 47] > 0.5 > fine[40, 42]
 
 
@@ -328,34 +344,32 @@ def test_a_mask_of_another_shape_is_refused(tmp_path: Path) -> None:
     Image.fromarray(np.full((40, 45), 255, np.uint8)).save(tmp_path / "half.png")
     Image.fromarray(np.full((40, 60), 255, np.uint8)).save(tmp_path / "other.png")
     source = Picture(np.zeros((80, 90, 3), np.float32))
-    assert from_file(tmp_path / "half.png", source).shape == (40, 45)
+    assert mask_from_file(tmp_path / "half.png", source).shape == (40, 45)
     with pytest.raises(RecipeError, match="another shape"):
-        from_file(tmp_path / "other.png", source)
+        mask_from_file(tmp_path / "other.png", source)
 
 
 def test_ovals_follow_the_eyes() -> None:
     tilted = FoundFace(100, 100, 60, 60, 0.9, ((110.0, 110.0), (140.0, 140.0)))
     small = FoundFace(10, 10, 12, 12, 0.9, ((13.0, 13.0), (19.0, 13.0)))
-    first, second, third = ovals((tilted, small, replace(tilted, sure=False)), 400, 300)
+    first, second, third = face_ellipses((tilted, small, replace(tilted, sure=False)), 400, 300)
     assert (first.angle_deg, second.angle_deg) == (45, 0)
     # Faces below 16 pixels, or that one finder saw alone, are offered, not taken.
     assert (first.on, second.on, third.on) == (True, False, False)
-    assert (first.x * 400, first.y * 300) == pytest.approx(
-        (124, 129), abs=3
-    )  # around the eyes, and a little below
+    assert (first.x * 400, first.y * 300) == pytest.approx((124, 129), abs=3)  # around the eyes, and a little below
 
 
 def test_what_is_remembered_of_a_trial_stays_as_it_was_made() -> None:
     """Neither clipping nor laying nor grain may reach it: the next mask is laid over the same pixels."""
     bars = np.tile((np.arange(SIDE) // 3 % 2).astype(np.float32), (SIDE, 1))  # rings beyond 0 and 1
     shown = Picture(np.dstack([bars] * 3), source=Source(Path("made-up.png"), 1, 1))
-    memory, window = StageMemory(), Window(120, 120, 60, 60)
-    elsewhere = Mask(begins=Beginning(kind="nowhere"), strokes=own_assets().put(packed((STROKE,))))
+    memory, window = StageCache(), Window(120, 120, 60, 60)
+    elsewhere = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((STROKE,))))
     recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=3.0)
     for mask in (elsewhere, Mask(), elsewhere, Mask()):
         for grain in (None, Grain(amount=9)):
             layer = Layer(shows=TrialSpec(upscaler="bilinear"), mask=mask, strength=50)
-            asked = recipe.having(layers=(layer,), grain=grain)
+            asked = recipe.replace(layers=(layer,), grain=grain)
             np.testing.assert_array_equal(
                 plan(shown, asked, memory=memory).render(window), render(shown, asked, window)
             )

@@ -17,7 +17,7 @@ import pytest
 import tifffile
 from PIL import Image, PngImagePlugin
 
-from wamplex.core.analysis.compression.file_compression import compression_of
+from wamplex.core.analysis.compression.file_compression import read_compression
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.intake.probe import probe
@@ -53,9 +53,7 @@ def test_jpeg_xl(tmp_path: Path) -> None:
 def test_jpeg_2000(tmp_path: Path) -> None:
     for pixels in (noise(np.uint8), noise(np.uint8, 1), noise(np.uint8, 4), noise(np.uint16)):
         path = tmp_path / "a.jp2"
-        path.write_bytes(
-            imagecodecs.jpeg2k_encode(pixels.squeeze(), level=0, reversible=True, codecformat="jp2")
-        )
+        path.write_bytes(imagecodecs.jpeg2k_encode(pixels.squeeze(), level=0, reversible=True, codecformat="jp2"))
         assert np.array_equal(whole(path), pixels)
     twelve = noise(np.uint16, most=4095)
     path.write_bytes(imagecodecs.jpeg2k_encode(twelve, bitspersample=12, level=0, reversible=True))
@@ -80,7 +78,7 @@ def test_the_quality_of_an_avif_stands_in_its_frame_header(quality: int, tmp_pat
     """AV1 specification 5.9.12; quality as libavif counts it."""
     path = tmp_path / "a.avif"
     Image.fromarray(noise(np.uint8)).resize((600, 500)).save(path, quality=quality, speed=9)
-    found = compression_of(path)
+    found = read_compression(path)
     assert found.codec == "avif"
     assert found.quality == pytest.approx(quality, abs=2)
 

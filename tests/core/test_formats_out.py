@@ -24,7 +24,7 @@ AS_IT_IS = Recipe(base=TrialSpec(upscaler="nearest"), factor=1)
 def delivered(folder: Path, pixels: np.ndarray, **how: object) -> Path:
     source = folder / "source.png"
     Image.fromarray(pixels).save(source)
-    return deliver(read_picture(source), AS_IT_IS, Delivery(folder=folder).having(**how)).path
+    return deliver(read_picture(source), AS_IT_IS, Delivery(folder=folder).replace(**how)).path
 
 
 def noise(*shape: int) -> np.ndarray:

@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.base.window import Window
-from wamplex.core.upscale.networks.position_noise import by_place, grain
+from wamplex.core.upscale.networks.position_noise import fold_into_planes, position_noise
 
-WHOLE = grain(Window(0, 0, 3000, 1024))
+WHOLE = position_noise(Window(0, 0, 3000, 1024))
 
 
 def test_any_window_is_that_part_of_the_whole() -> None:
     for window in (Window(0, 0, 1, 1), Window(17, 900, 333, 41), Window(2999, 0, 1, 1024)):
         part = WHOLE[window.y : window.bottom, window.x : window.right]
-        assert np.array_equal(grain(window), part)
+        assert np.array_equal(position_noise(window), part)
 
 
 def test_the_numbers_are_the_same_on_every_computer() -> None:
@@ -49,7 +49,7 @@ def test_they_are_even_and_without_a_pattern() -> None:
 
 def test_planes_are_in_the_order_of_the_pixel_shuffle() -> None:
     numbers = WHOLE[:6, :8]
-    planes = by_place(numbers, 2)
+    planes = fold_into_planes(numbers, 2)
     assert planes.shape == (4, 3, 4)
     for place, (down, right) in enumerate(((0, 0), (0, 1), (1, 0), (1, 1))):
         assert np.array_equal(planes[place], numbers[down::2, right::2])

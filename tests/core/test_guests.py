@@ -16,7 +16,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.guests.guest import Guest
-from wamplex.core.guests.guest_store import find_guest, take_in
+from wamplex.core.guests.guest_store import add_guest, find_guest
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -55,7 +55,7 @@ def whole(picture: Picture, recipe: Recipe) -> np.ndarray:
 def test_at_its_own_size_it_is_the_file_whatever_window_turn_or_crop(
     tmp_path: Path, small: Picture, large: np.ndarray
 ) -> None:
-    guest = take_in(saved(tmp_path / "elsewhere.png", large), small)
+    guest = add_guest(saved(tmp_path / "elsewhere.png", large), small)
     assert guest.name == "elsewhere"
     assert (guest.note.right, guest.note.down) == (0, 0)
     truth = large.astype(np.float32) / 255
@@ -73,7 +73,7 @@ def test_one_that_lies_elsewhere_is_moved_to_fit(
     tmp_path: Path, small: Picture, large: np.ndarray, moved: tuple[float, float]
 ) -> None:
     off = ndimage.shift(large.astype(np.float32), (3 * moved[0], 3 * moved[1], 0), order=3, mode="nearest")
-    guest = take_in(saved(tmp_path / "a.png", np.clip(np.rint(off), 0, 255).astype(np.uint8)), small)
+    guest = add_guest(saved(tmp_path / "a.png", np.clip(np.rint(off), 0, 255).astype(np.uint8)), small)
     assert (guest.note.down, guest.note.right) == pytest.approx((-moved[0], -moved[1]), abs=0.05)
     inside = np.s_[30:-30, 30:-30]
     before = np.abs(off / 255 - large / 255.0)[inside].mean()
@@ -82,13 +82,11 @@ def test_one_that_lies_elsewhere_is_moved_to_fit(
     assert "moved by" in guest.provenance
 
 
-def test_another_size_and_straightening_show_the_same_places(
-    tmp_path: Path, small: Picture, large: np.ndarray
-) -> None:
-    guest = take_in(saved(tmp_path / "a.png", large), small)
+def test_another_size_and_straightening_show_the_same_places(tmp_path: Path, small: Picture, large: np.ndarray) -> None:
+    guest = add_guest(saved(tmp_path / "a.png", large), small)
     for changes in ({"factor": 4.0}, {"factor": 2.0, "framing": Framing(straighten_deg=5)}):
         made = whole(small, recipe_of(guest, **changes))
-        plain = whole(small, recipe_of(guest, **changes).having(base=TrialSpec(upscaler="lanczos")))
+        plain = whole(small, recipe_of(guest, **changes).replace(base=TrialSpec(upscaler="lanczos")))
         assert made.shape == plain.shape
         assert np.abs(made - plain).mean() < 0.03
     assert "shrunk to 2×" in guest.steps(2.0)
@@ -97,7 +95,7 @@ def test_another_size_and_straightening_show_the_same_places(
 def test_colours_are_those_of_its_profile(tmp_path: Path, small: Picture, large: np.ndarray) -> None:
     """Against LittleCMS through Pillow."""
     wide = make_profile(ADOBE_RGB)
-    guest = take_in(saved(tmp_path / "a.png", large, icc_profile=wide), small)
+    guest = add_guest(saved(tmp_path / "a.png", large, icc_profile=wide), small)
     flags = ImageCms.Flags.BLACKPOINTCOMPENSATION
     profiles = ImageCms.ImageCmsProfile(io.BytesIO(wide)), ImageCms.createProfile("sRGB")
     expected = ImageCms.profileToProfile(Image.fromarray(large), *profiles, renderingIntent=1, flags=flags)
@@ -109,13 +107,13 @@ def test_a_grey_one_is_shown_in_colour_and_one_in_colour_in_grey(
     tmp_path: Path, small: Picture, large: np.ndarray
 ) -> None:
     grey = np.asarray(Image.fromarray(large).convert("L"))
-    guest = take_in(saved(tmp_path / "grey.png", grey), small)
+    guest = add_guest(saved(tmp_path / "grey.png", grey), small)
     made = whole(small, recipe_of(guest))
     assert made.shape == (360, 450, 3)
     assert np.abs(made - grey[..., None] / 255.0).max() < 1.5 / 255
     Image.fromarray(grey).resize((150, 120)).save(tmp_path / "small-grey.png")
     source = read_picture(tmp_path / "small-grey.png")
-    coloured = take_in(saved(tmp_path / "b.png", large), source)
+    coloured = add_guest(saved(tmp_path / "b.png", large), source)
     assert np.abs(whole(source, recipe_of(coloured))[..., 0] - grey / 255.0).max() < 1.5 / 255
 
 
@@ -128,16 +126,16 @@ def test_what_cannot_be_one_is_refused_in_words(tmp_path: Path, small: Picture, 
     for words, pixels in refused.items():
         path = saved(tmp_path / "a.png", np.ascontiguousarray(pixels))
         with pytest.raises(SizeError, match=words):
-            take_in(path, small)
+            add_guest(path, small)
     (tmp_path / "no.png").write_text("no picture")
     with pytest.raises(WamplexError):
-        take_in(tmp_path / "no.png", small)
+        add_guest(tmp_path / "no.png", small)
     assert not list(guests_dir().glob("*"))
 
 
 def test_its_file_may_go_but_its_pixels_may_not(tmp_path: Path, small: Picture, large: np.ndarray) -> None:
     path = saved(tmp_path / "a.png", large)
-    guest = take_in(path, small)
+    guest = add_guest(path, small)
     path.unlink()
     assert find_guest(guest.key).note == guest.note
     made = whole(small, recipe_of(guest))

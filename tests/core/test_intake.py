@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from wamplex.core.base.errors import UnreadablePictureError
-from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_words
+from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_name
 from wamplex.core.intake import probe as probing
 from wamplex.core.intake.decoders import libvips
 from wamplex.core.intake.probe import probe
@@ -21,9 +21,7 @@ from wamplex.core.intake.read import read_picture, read_small
 
 
 @pytest.mark.parametrize("suffix", ["png", "tif", "webp"])
-def test_lossless_8_bit_pixels_come_in_unchanged(
-    tmp_path: Path, photo: NDArray[np.uint8], suffix: str
-) -> None:
+def test_lossless_8_bit_pixels_come_in_unchanged(tmp_path: Path, photo: NDArray[np.uint8], suffix: str) -> None:
     path = tmp_path / f"a.{suffix}"
     Image.fromarray(photo).save(path, **({"lossless": True} if suffix == "webp" else {}))
     assert np.array_equal(np.rint(read_picture(path).pixels * 255), photo)
@@ -229,7 +227,7 @@ def test_damaged_profiles_are_left_out_and_said(tmp_path: Path, name: str, suffi
         assert "colour profile is damaged" in " ".join(picture.notices)
     thumbnail, found = read_small(path, 16)
     assert thumbnail.shape == (12, 16, 3)
-    assert profile_words(found.profile)
+    assert profile_name(found.profile)
 
 
 def test_pipes_and_devices_are_refused_at_once(tmp_path: Path) -> None:
@@ -250,13 +248,13 @@ def test_a_file_that_goes_while_it_is_opened_is_named(
 ) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    exif_in_png = libvips.exif_in_png
+    read_png_exif = libvips.read_png_exif
 
     def found(seen: Path) -> bytes | None:
         seen.unlink()
-        return exif_in_png(seen)
+        return read_png_exif(seen)
 
-    monkeypatch.setattr(libvips, "exif_in_png", found)  # the file is opened once more for it
+    monkeypatch.setattr(libvips, "read_png_exif", found)  # the file is opened once more for it
     with pytest.raises(UnreadablePictureError, match=r"no file wall\.png"):
         probe(path)
 
@@ -266,12 +264,12 @@ def test_a_file_that_goes_before_it_is_opened_is_named(
 ) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    kind = probing.kind_of(path)
+    kind = probing.recognise_format(path)
 
     def recognised(seen: Path) -> object:
         seen.unlink()
         return kind
 
-    monkeypatch.setattr(probing, "kind_of", recognised)
+    monkeypatch.setattr(probing, "recognise_format", recognised)
     with pytest.raises(UnreadablePictureError, match=r"no file wall\.png"):
         probe(path)

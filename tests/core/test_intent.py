@@ -7,18 +7,18 @@ from pathlib import Path
 
 import pytest
 
-from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.analysis.report.suggestion import Suggestions
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.source import Source
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.workflow.orders.intent import Intent, SizeIntent, laid_out, resolve
+from wamplex.core.workflow.orders.intent import Intent, SizeIntent, resolve, resolve_layout
 
 LYING = Probe(Source(Path("/a.jpg"), 1, 1), "JPEG", 600, 400, 8, "RGB", False, None, None, 1)
 UPRIGHT = replace(LYING, width=400, height=600)
-NOISY = Suggested(
+NOISY = Suggestions(
     "mender",
     "it is noisy",
     Values(noise=14, blocks=30, softness=20),
@@ -38,14 +38,14 @@ NOISY = Suggested(
 )
 def test_a_size_said_in_any_way(size: SizeIntent, pixels: tuple[int, int]) -> None:
     size.check()
-    placed = laid_out(Intent(size=size), LYING)
+    placed = resolve_layout(Intent(size=size), LYING)
     assert (placed.size.width_px, placed.size.height_px) == pixels
 
 
 def test_sheets_lie_as_each_picture_does() -> None:
     intent = Intent(size=SizeIntent(sheet=Sheet(width_mm=297, height_mm=210, place="fill")))
     for found, sides in ((LYING, (297, 210)), (UPRIGHT, (210, 297))):
-        placed = laid_out(intent, found)
+        placed = resolve_layout(intent, found)
         assert placed.sheet is not None
         assert (placed.sheet.width_mm, placed.sheet.height_mm) == sides
         assert placed.framing.crop is not None
@@ -89,4 +89,4 @@ def test_impossible_sizes_are_refused(size: SizeIntent) -> None:
 def test_a_crop_that_does_not_fit_is_refused() -> None:
     framing = Framing(crop=Crop(x=0, y=0, width=500, height=500))
     with pytest.raises(SizeError, match="reaches over"):
-        laid_out(Intent(SizeIntent(factor=2), framing=framing), LYING)
+        resolve_layout(Intent(SizeIntent(factor=2), framing=framing), LYING)

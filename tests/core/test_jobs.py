@@ -21,9 +21,9 @@ from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request import naming as naming_module
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.naming import move_into_place
-from wamplex.core.finish.strokes import Stroke, packed
+from wamplex.core.finish.strokes import Stroke, encode_points
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.assets import Assets, own_assets
+from wamplex.core.model.assets import Assets, process_assets
 from wamplex.core.model.finish_values import Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -31,8 +31,8 @@ from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.queue import journal as journal_module
 from wamplex.core.workflow.queue.job import State
 from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
-from wamplex.core.workflow.queue.recovery import left_undone, recover
-from wamplex.core.workflow.queue.run_job import run
+from wamplex.core.workflow.queue.recovery import recover_jobs, unfinished_jobs
+from wamplex.core.workflow.queue.run_job import run_job
 
 ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
 
@@ -51,7 +51,7 @@ def test_a_job_is_written_down_until_it_has_ended(journal: Journal, photo_file: 
     (job,) = journal.add([planned(photo_file)])
     again = Journal(photo_file.with_name("jobs.sqlite"))
     assert again.jobs() == [(os.getpid(), job)]
-    done = run(journal, job, Progress())
+    done = run_job(journal, job, Progress())
     assert done.path.exists()
     assert again.jobs() == []
 
@@ -61,10 +61,10 @@ def test_failures_and_cancelled_jobs_are_no_longer_kept(journal: Journal, photo_
     progress = Progress()
     progress.cancel()
     with pytest.raises(Cancelled):
-        run(journal, one, progress)
+        run_job(journal, one, progress)
     os.utime(photo_file, ns=(1, 1))
     with pytest.raises(SourceChangedError, match=r"photo\.png has changed"):
-        run(journal, two, Progress())
+        run_job(journal, two, Progress())
     assert journal.jobs() == []
     assert sorted(p.name for p in photo_file.parent.iterdir()) == ["jobs.sqlite", "photo.png"]
 
@@ -79,17 +79,17 @@ def test_jobs_of_a_program_that_ended_are_taken_up_once(tmp_path: Path, photo_fi
     others = tmp_path / ".other.1234.part"
     others.write_bytes(b"another program's")
     now = Journal(tmp_path / "jobs.sqlite")
-    assert left_undone(now) == 2
-    assert [job.number for job in recover(now)] == [one.number, two.number]
+    assert unfinished_jobs(now) == 2
+    assert [job.number for job in recover_jobs(now)] == [one.number, two.number]
     assert not half.exists()
     assert others.exists()
-    assert recover(Journal(tmp_path / "jobs.sqlite")) == []  # this program runs
+    assert recover_jobs(Journal(tmp_path / "jobs.sqlite")) == []  # this program runs
 
 
 def test_jobs_of_a_program_that_runs_are_left_to_it(tmp_path: Path, photo_file: Path) -> None:
     other = Journal(tmp_path / "jobs.sqlite", owner=os.getppid())
     other.add([planned(photo_file)])
-    assert recover(Journal(tmp_path / "jobs.sqlite")) == []
+    assert recover_jobs(Journal(tmp_path / "jobs.sqlite")) == []
 
 
 def test_a_damaged_journal_does_not_stop_the_work(tmp_path: Path, photo_file: Path) -> None:
@@ -97,7 +97,7 @@ def test_a_damaged_journal_does_not_stop_the_work(tmp_path: Path, photo_file: Pa
     path.write_bytes(b"nonsense" * 1000)
     journal = Journal(path)
     (job,) = journal.add([planned(photo_file)])
-    assert run(journal, job, Progress()).check.pixels_equal
+    assert run_job(journal, job, Progress()).check.pixels_equal
 
 
 @pytest.mark.slow
@@ -114,10 +114,8 @@ def test_after_a_kill_the_queue_goes_on_and_nothing_is_left_over(tmp_path: Path)
     process.wait()
     assert len(list(tmp_path.glob(".*.part"))) == 1
     journal = Journal(journal_path())
-    assert left_undone(journal) == 1
-    done = subprocess.run(
-        [sys.executable, "-m", "wamplex", "resume"], capture_output=True, text=True, check=True
-    )
+    assert unfinished_jobs(journal) == 1
+    done = subprocess.run([sys.executable, "-m", "wamplex", "resume"], capture_output=True, text=True, check=True)
     assert "large-5x.tif" in done.stdout
     assert sorted(path.name for path in tmp_path.iterdir()) == ["large-5x.tif", "large.png"]
     assert journal.jobs() == []
@@ -141,9 +139,7 @@ def test_files_get_free_names_also_where_there_are_no_hard_links(tmp_path: Path)
 
 
 @pytest.mark.usefixtures("no_hard_links")
-def test_a_name_taken_in_the_same_moment_is_not_replaced(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_name_taken_in_the_same_moment_is_not_replaced(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     names = iter([tmp_path / "a.png", tmp_path / "b.png"])
     monkeypatch.setattr(naming_module, "free_path", lambda _wanted: next(names))  # as if a.png were free
     (tmp_path / "a.png").write_bytes(b"mine")
@@ -155,22 +151,20 @@ def test_a_name_taken_in_the_same_moment_is_not_replaced(
 def test_masks_go_along_with_the_job_to_the_program_that_takes_it_up(
     tmp_path: Path, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    mask = Mask(strokes=own_assets().put(packed((Stroke(((5.0, 5.0, 1.0),), radius=3),))))
+    mask = Mask(strokes=process_assets().put(encode_points((Stroke(((5.0, 5.0, 1.0),), radius=3),))))
     with_mask = planned(photo_file)._replace(recipe=Recipe(factor=2, layers=(Layer(mask=mask),)))
     Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS).add([with_mask])
     another = Assets()  # a program that never saw the mask
-    monkeypatch.setattr(journal_module, "own_assets", lambda: another)
+    monkeypatch.setattr(journal_module, "process_assets", lambda: another)
     journal = Journal(tmp_path / "jobs.sqlite")
-    (job,) = recover(journal)
+    (job,) = recover_jobs(journal)
     assert mask.strokes is not None
-    assert another.get(mask.strokes) == own_assets().get(mask.strokes)
-    run(journal, job, Progress())
+    assert another.get(mask.strokes) == process_assets().get(mask.strokes)
+    run_job(journal, job, Progress())
     assert journal._do("SELECT count(*) FROM assets").fetchone() == (0,)
 
 
-def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(
-    tmp_path: Path, photo_file: Path
-) -> None:
+def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(tmp_path: Path, photo_file: Path) -> None:
     """Everything was done but for the last line in the journal."""
     cut_off = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
     (job,) = cut_off.add([planned(photo_file)])
@@ -178,7 +172,7 @@ def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(
     made = deliver(read_picture(photo_file), job.recipe, job.delivery, begins=note, whole=whole).path
     cut_off.close()
     after = Journal(tmp_path / "jobs.sqlite")
-    assert recover(after) == []
+    assert recover_jobs(after) == []
     assert after.jobs() == []
     assert [path.suffix for path in made.parent.iterdir()].count(".part") == 0
     assert made.exists()
@@ -192,7 +186,7 @@ def test_a_file_without_its_name_is_made_again(tmp_path: Path, photo_file: Path)
     cut_off.note_partial(job.number, begun)
     cut_off.note_whole(job.number, [begun])
     after = Journal(tmp_path / "jobs.sqlite")
-    assert [found.number for found in recover(after)] == [job.number]
+    assert [found.number for found in recover_jobs(after)] == [job.number]
     assert not begun.exists()
 
 

@@ -9,9 +9,9 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.analysis.compression.file_compression import compression_of, standard_table
-from wamplex.core.analysis.degradation.noise_level import noise_levels
-from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.core.analysis.compression.file_compression import read_compression, standard_table
+from wamplex.core.analysis.degradation.noise_level import estimate_noise_levels
+from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.source import Source
 
@@ -22,7 +22,7 @@ def test_quality_is_read_from_the_tables(quality: int, subsampling: int, tmp_pat
     """Pillow writes with the Independent JPEG Group's library, whose scale this is."""
     path = tmp_path / "saved.jpg"
     Image.fromarray(data.coffee()).save(path, quality=quality, subsampling=subsampling)
-    assert compression_of(path).quality == quality
+    assert read_compression(path).quality == quality
 
 
 def test_tables_are_the_standards() -> None:
@@ -37,7 +37,7 @@ def test_noise_is_measured_in_levels(levels: float, name: str) -> None:
     clean = getattr(data, name)().astype(np.float64)
     noisy = clean + np.random.default_rng(3).normal(0, levels, clean.shape)
     picture = Picture((np.clip(np.rint(noisy), 0, 255) / 255).astype(np.float32))
-    assert noise_levels(picture) == pytest.approx(levels, rel=0.2)
+    assert estimate_noise_levels(picture) == pytest.approx(levels, rel=0.2)
 
 
 def test_suggestions_state_their_reason(tmp_path: Path) -> None:
@@ -45,10 +45,10 @@ def test_suggestions_state_their_reason(tmp_path: Path) -> None:
     Image.fromarray(data.coffee()).save(path, quality=40)
     with Image.open(path) as image:
         picture = Picture(np.asarray(image).astype(np.float32) / 255, source=Source.of(path))
-    found = measured_and_suggested(picture)
+    found = measure_and_suggest(picture)
     assert (found.upscaler, found.values.blocks) == ("mender", 60)
     assert "quality 40" in found.reasons["blocks"]
     assert found.reason == found.reasons["blocks"]
-    without_file = measured_and_suggested(Picture(picture.pixels))
+    without_file = measure_and_suggest(Picture(picture.pixels))
     assert (without_file.values.blocks, "the pixels lie" in without_file.reasons["blocks"]) == (60, True)
-    assert measured_and_suggested(Picture(data.coffee().astype(np.float32) / 255)).values.blocks == 0
+    assert measure_and_suggest(Picture(data.coffee().astype(np.float32) / 255)).values.blocks == 0

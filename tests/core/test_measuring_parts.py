@@ -11,22 +11,22 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.analysis.content.borders import inside_borders
-from wamplex.core.analysis.content.spots import Spot, eye_spot, find_spots, moved_spots
-from wamplex.core.analysis.content.subject import Areas, find_areas, veil
-from wamplex.core.analysis.degradation.earlier_enlargement import earlier_enlargement
-from wamplex.core.analysis.degradation.edge_blur import softness
+from wamplex.core.analysis.content.borders import find_borders
+from wamplex.core.analysis.content.spots import Spot, eye_spot, find_spots, transform_spots
+from wamplex.core.analysis.content.subject import SubjectAreas, find_areas, mask_overlay
+from wamplex.core.analysis.degradation.earlier_enlargement import detect_earlier_enlargement
+from wamplex.core.analysis.degradation.edge_blur import estimate_edge_blur
 from wamplex.core.analysis.degradation.noise_level import measure_noise
 from wamplex.core.analysis.faces import cascade_detector, rotated_faces
 from wamplex.core.analysis.faces.detection import find_faces
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.report.condition import (
     Condition,
-    compression_found,
-    condition_of,
+    known_compression,
     measure_condition,
+    measure_whole_condition,
 )
-from wamplex.core.analysis.report.evidence_crop import HEIGHT_PX, WIDTH_PX, cutout
+from wamplex.core.analysis.report.evidence_crop import HEIGHT_PX, WIDTH_PX, evidence_crop
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
@@ -99,7 +99,7 @@ class TestCompression:
         Image.fromarray(data.coffee()).save(file, "JPEG", quality=50)
         path = tmp_path / "again.png"
         Image.open(file).save(path)
-        found = compression_found(Sample(read_picture(path)))
+        found = known_compression(Sample(read_picture(path)))
         assert (found.quality, found.in_file) == (50, False)
         assert "saved otherwise since" in found.reason
 
@@ -107,7 +107,7 @@ class TestCompression:
         file, path = io.BytesIO(), tmp_path / "twice.jpg"
         Image.fromarray(data.astronaut()).save(file, "JPEG", quality=40)
         Image.open(file).save(path, quality=90)
-        found = compression_found(Sample(read_picture(path)))
+        found = known_compression(Sample(read_picture(path)))
         assert (found.quality, found.earlier, found.worst, found.in_file) == (90, 40, 40, True)
 
     @pytest.mark.parametrize(("first", "second"), [(35, 95), (50, 92), (35, 90)])
@@ -115,20 +115,18 @@ class TestCompression:
         file, path = io.BytesIO(), tmp_path / "cropped.jpg"
         Image.fromarray(data.astronaut()).save(file, "JPEG", quality=first)
         Image.open(file).crop((5, 3, 501, 499)).save(path, quality=second)
-        found = compression_found(Sample(read_picture(path)))
+        found = known_compression(Sample(read_picture(path)))
         assert found.earlier == pytest.approx(first, abs=8)
 
     @pytest.mark.parametrize("name", ["astronaut", "coffee", "rocket"])
     @pytest.mark.parametrize("quality", [50, 80, 92])
-    def test_a_file_saved_once_is_not_called_saved_twice(
-        self, name: str, quality: int, tmp_path: Path
-    ) -> None:
+    def test_a_file_saved_once_is_not_called_saved_twice(self, name: str, quality: int, tmp_path: Path) -> None:
         path = tmp_path / "once.jpg"
         Image.fromarray(getattr(data, name)()).save(path, quality=quality)
-        assert compression_found(Sample(read_picture(path))).earlier is None
+        assert known_compression(Sample(read_picture(path))).earlier is None
 
     def test_without_a_file_and_without_marks_nothing_is_said(self) -> None:
-        found = compression_found(Sample(picture_of(data.astronaut())))
+        found = known_compression(Sample(picture_of(data.astronaut())))
         assert (found.quality, found.worst) == (None, None)
 
 
@@ -136,7 +134,7 @@ class TestEnlargement:
     @pytest.mark.parametrize("factor", [1.25, 1.5, 2, 2.5, 3, 4])
     def test_repeated_pixels_are_recognised(self, factor: float) -> None:
         larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_NEAREST)
-        found = earlier_enlargement(levels(larger))
+        found = detect_earlier_enlargement(levels(larger))
         assert found is not None
         assert found.by_repeating
         assert found.factor == pytest.approx(factor, rel=0.02)
@@ -146,13 +144,13 @@ class TestEnlargement:
         for x, y, side in ((20, 30, 90), (150, 60, 31), (60, 180, 200), (301, 11, 70)):
             drawing[y : y + side, x : x + side] = x
         drawing[200:300, 280:380] = np.random.default_rng(4).integers(0, 255, (100, 100))
-        assert earlier_enlargement(drawing) is None
+        assert detect_earlier_enlargement(drawing) is None
 
     @pytest.mark.parametrize("factor", [1.5, 2.5, 4.0])
     def test_straight_lines_between_pixels_tell_which_of_two_factors_is_meant(self, factor: float) -> None:
         """Factors f and f / (f - 1) repeat alike (Gallagher 2005); bilinear blur hides which survives."""
         larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_LINEAR)
-        found = earlier_enlargement(levels(larger))
+        found = detect_earlier_enlargement(levels(larger))
         assert found is not None
         assert found.factor == pytest.approx(factor, rel=0.05)
 
@@ -160,7 +158,7 @@ class TestEnlargement:
         file = io.BytesIO()
         Image.fromarray(data.coffee()).save(file, "JPEG", quality=40)
         larger = cv2.resize(np.asarray(Image.open(file)), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
-        found = earlier_enlargement(levels(larger))
+        found = detect_earlier_enlargement(levels(larger))
         assert found is not None
         assert found.factor == pytest.approx(2.0, rel=0.02)
 
@@ -172,12 +170,12 @@ class TestEnlargement:
             cv2.circle(drawing, (x, y), radius, 0, 10, cv2.LINE_AA)
         small = cv2.resize(drawing, (round(480 / factor),) * 2, interpolation=cv2.INTER_AREA)
         larger = cv2.resize(small, (480, 480), interpolation=cv2.INTER_CUBIC).astype(np.float32)
-        found = earlier_enlargement(larger, drawn=True)
+        found = detect_earlier_enlargement(larger, drawn=True)
         assert found is not None
         assert found.factor == pytest.approx(factor, rel=0.01)
         plain = cv2.resize(drawing, (480, 480), interpolation=cv2.INTER_AREA).astype(np.float32)
         for soft in (plain, cv2.GaussianBlur(plain, (0, 0), 0.6), cv2.GaussianBlur(plain, (0, 0), 1.2)):
-            assert earlier_enlargement(soft, drawn=True) is None
+            assert detect_earlier_enlargement(soft, drawn=True) is None
 
     @pytest.mark.parametrize("factor", [1.25, 1.5, 2.0, 2.7])
     @pytest.mark.parametrize("kernel", ["BILINEAR", "BICUBIC", "LANCZOS"])
@@ -186,7 +184,7 @@ class TestEnlargement:
         small = Image.fromarray(data.coffee()).resize((150, 100), Image.Resampling.BOX)
         size = (round(150 * factor), round(100 * factor))
         larger = levels(np.asarray(small.resize(size, Image.Resampling[kernel])))[2:-3, 5:-4]
-        found = earlier_enlargement(larger)
+        found = detect_earlier_enlargement(larger)
         assert found is not None
         assert found.by_loss
         assert found.factor == pytest.approx(factor, rel=0.01)
@@ -194,23 +192,23 @@ class TestEnlargement:
     def test_a_small_picture_as_it_is(self) -> None:
         plain = cv2.resize(data.coffee(), (150, 100), interpolation=cv2.INTER_AREA)
         for px in (0.1, 0.7, 1.3, 2.0):
-            assert earlier_enlargement(levels(cv2.GaussianBlur(plain, (0, 0), px))) is None
+            assert detect_earlier_enlargement(levels(cv2.GaussianBlur(plain, (0, 0), px))) is None
 
     def test_flat_pictures_are_not_called_enlarged(self) -> None:
         for drawn in (False, True):
-            assert earlier_enlargement(np.full((300, 300), 90, np.float32), drawn=drawn) is None
+            assert detect_earlier_enlargement(np.full((300, 300), 90, np.float32), drawn=drawn) is None
 
     def test_compression_is_not_taken_for_enlargement(self) -> None:
         for quality in (30, 60, 85):
             file = io.BytesIO()
             Image.fromarray(data.astronaut()).save(file, "JPEG", quality=quality)
-            assert earlier_enlargement(levels(np.asarray(Image.open(file)))) is None
+            assert detect_earlier_enlargement(levels(np.asarray(Image.open(file)))) is None
 
 
 class TestSoftness:
     def test_sharp_edges_are_sharp(self) -> None:
         board = (np.indices((256, 256)) // 32).sum(axis=0) % 2 * 180.0 + 40
-        found = softness(board.astype(np.float32))
+        found = estimate_edge_blur(board.astype(np.float32))
         assert found is not None
         assert found.blur_px < 0.9  # from there on the sheet calls it soft
 
@@ -218,22 +216,20 @@ class TestSoftness:
         random = np.random.default_rng(2)
         blurred = cv2.GaussianBlur(data.coffee(), (0, 0), 2.0)
         noisy = blurred + random.normal(0, 3, blurred.shape)
-        clean, found = softness(levels(blurred)), softness(levels(noisy), 3.0)
+        clean, found = estimate_edge_blur(levels(blurred)), estimate_edge_blur(levels(noisy), 3.0)
         assert clean is not None
         assert found is not None
         assert found.blur_px == pytest.approx(clean.blur_px, rel=0.25)
 
     def test_nothing_is_said_without_edges(self) -> None:
-        assert softness(np.full((200, 200), 128, np.float32)) is None
+        assert estimate_edge_blur(np.full((200, 200), 128, np.float32)) is None
 
 
 class TestFaces:
     def test_places_are_those_of_the_picture_however_large(self) -> None:
         larger = cv2.resize(data.astronaut(), None, fx=3.5, fy=3.5, interpolation=cv2.INTER_CUBIC)
         (one,), (other,) = find_faces(data.astronaut()), find_faces(larger)
-        assert np.divide((other.x, other.y, other.width), 3.5) == pytest.approx(
-            (one.x, one.y, one.width), abs=8
-        )
+        assert np.divide((other.x, other.y, other.width), 3.5) == pytest.approx((one.x, one.y, one.width), abs=8)
 
     def test_several_faces_come_largest_first(self) -> None:
         half = cv2.resize(data.astronaut(), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
@@ -286,7 +282,7 @@ class TestAreas:
 
     def test_the_veil_lies_where_the_mask_does_not(self) -> None:
         mask = np.array([[0.0, 0.5, 1.0, 1.7]], np.float32)
-        assert veil(mask).tolist() == [[200, 100, 0, 0]]
+        assert mask_overlay(mask).tolist() == [[200, 100, 0, 0]]
 
 
 class TestBorders:
@@ -301,18 +297,18 @@ class TestBorders:
             "top": Window(0, 12, 600, 388),
             "bottom": Window(0, 0, 600, 388),
         }[side]
-        assert inside_borders(pixels / np.float32(255)) == expected
+        assert find_borders(pixels / np.float32(255)) == expected
 
     def test_a_plain_ground_is_not_a_border(self) -> None:
         page = np.ones((300, 300, 3), np.float32)
         page[140:160, 140:160] = 0
-        assert inside_borders(page) is None
-        assert inside_borders(np.ones((30, 30, 1), np.float32)) is None
+        assert find_borders(page) is None
+        assert find_borders(np.ones((30, 30, 1), np.float32)) is None
 
     def test_a_line_of_two_pixels_is_let_be(self) -> None:
         pixels = data.coffee() / np.float32(255)
         pixels[:2] = 0
-        assert inside_borders(pixels) is None
+        assert find_borders(pixels) is None
 
 
 def _part(side: str) -> tuple[slice, slice]:
@@ -331,20 +327,20 @@ _ROWS = ("compression", "noise", "softness", "enlarged", "clipping", "medium", "
 def assessed() -> tuple[Sample, Condition]:
     """The astronaut in a white frame, measured."""
     framed = np.pad(data.astronaut(), ((20, 20), (30, 30), (0, 0)), constant_values=255)
-    return Sample(picture_of(framed)), condition_of(picture_of(framed))
+    return Sample(picture_of(framed)), measure_whole_condition(picture_of(framed))
 
 
 class TestCutouts:
     @pytest.mark.parametrize("key", [*_ROWS, "size"])
     def test_every_row_shows_something(self, key: str, assessed: tuple[Sample, Condition]) -> None:
-        shown = cutout(*assessed, key)  # type: ignore[arg-type]
+        shown = evidence_crop(*assessed, key)  # type: ignore[arg-type]
         assert shown is not None
         assert shown.shape == (HEIGHT_PX, WIDTH_PX, 3)
         assert shown.std() > 4
 
     def test_the_face_is_the_one_in_the_picture(self, assessed: tuple[Sample, Condition]) -> None:
         sample, condition = assessed
-        face, shown = condition.faces[0], cutout(sample, condition, "faces")
+        face, shown = condition.faces[0], evidence_crop(sample, condition, "faces")
         x, y = round(face.x + face.width / 2), round(face.y + face.height / 2)
         around = sample.shown[y - 20 : y + 20, x - 20 : x + 20]
         assert shown is not None
@@ -353,27 +349,27 @@ class TestCutouts:
     def test_what_is_not_there_is_not_shown(self) -> None:
         sample = Sample(picture_of(data.coffee()))
         plain = Condition(600, 400)
-        assert cutout(sample, plain, "faces") is None
-        assert cutout(sample, plain, "borders") is None
-        assert cutout(sample, plain, "clipping") is None
+        assert evidence_crop(sample, plain, "faces") is None
+        assert evidence_crop(sample, plain, "borders") is None
+        assert evidence_crop(sample, plain, "clipping") is None
 
 
 class TestMovedSpots:
     SPOTS = (Spot(0.25, 0.5, "detail", "Detail"), Spot(0.9, 0.9, "own", "Own spot"))
 
     def test_the_same_framing_changes_nothing(self) -> None:
-        assert moved_spots(self.SPOTS, Framing(), Framing(), 80, 60) is self.SPOTS
+        assert transform_spots(self.SPOTS, Framing(), Framing(), 80, 60) is self.SPOTS
 
     def test_what_is_cut_off_is_left_out(self) -> None:
         after = Framing(crop=Crop(x=0, y=0, width=40, height=60))
-        (only,) = moved_spots(self.SPOTS, Framing(), after, 80, 60)
+        (only,) = transform_spots(self.SPOTS, Framing(), after, 80, 60)
         assert (only.x, only.y, only.name) == (0.5, 0.5, "Detail")
 
     @pytest.mark.parametrize("turns", [1, 2, 3])
     def test_turning_there_and_back(self, turns: int) -> None:
         after = Framing.model_validate({"turns": turns})
-        there = moved_spots(self.SPOTS, Framing(), after, 80, 60)
-        back = moved_spots(there, after, Framing(), 80, 60)
+        there = transform_spots(self.SPOTS, Framing(), after, 80, 60)
+        back = transform_spots(there, after, Framing(), 80, 60)
         assert [(s.x, s.y) for s in back] == [pytest.approx((s.x, s.y)) for s in self.SPOTS]
 
 
@@ -389,7 +385,7 @@ def test_measuring_can_be_stopped_between_rows() -> None:
 
 def test_progress_tells_what_is_measured() -> None:
     told: list[tuple[float, str]] = []
-    condition_of(picture_of(data.coffee()[:100, :100]), Progress(lambda f, w: told.append((f, w))))
+    measure_whole_condition(picture_of(data.coffee()[:100, :100]), Progress(lambda f, w: told.append((f, w))))
     assert [f for f, _ in told] == sorted(f for f, _ in told)
     assert told[-1] == (1.0, "measured")
     assert "measuring: noise" in [w for _, w in told]
@@ -406,9 +402,7 @@ def test_a_face_on_a_tilted_head_stays_unsure(monkeypatch: pytest.MonkeyPatch) -
 def test_strips_find_what_the_whole_picture_finds() -> None:
     for height in (97, 139, 140, 267):
         level = np.random.default_rng(height).integers(0, 255, (height, 60, 3), np.uint8)
-        shifts, verdicts = cascade_detector._network(1).run(
-            None, {"cuts": cascade_detector._tensor(level)[None]}
-        )
+        shifts, verdicts = cascade_detector._network(1).run(None, {"cuts": cascade_detector._tensor(level)[None]})
         by_strips = cascade_detector._slid_over(level)
         np.testing.assert_allclose(by_strips[0], shifts[0], atol=1e-5)
         np.testing.assert_allclose(by_strips[1], verdicts[0, 1], atol=1e-5)
@@ -416,7 +410,7 @@ def test_strips_find_what_the_whole_picture_finds() -> None:
 
 def test_areas_are_kept_to_a_level() -> None:
     sharp = np.random.default_rng(1).random((90, 160)).astype(np.float32)
-    areas = Areas.of(sharp, None)
+    areas = SubjectAreas.of(sharp, None)
     assert np.abs(areas.sharp - sharp).max() <= 0.5 / 255 + 1e-6
     assert areas.subject is None
-    assert Areas.of(sharp, sharp).subject_share == pytest.approx(float(sharp.mean()), abs=1e-3)
+    assert SubjectAreas.of(sharp, sharp).subject_share == pytest.approx(float(sharp.mean()), abs=1e-3)

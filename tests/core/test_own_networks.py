@@ -24,8 +24,13 @@ from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.render.render import render
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.user_networks import network_client
-from wamplex.core.upscale.user_networks.external_weights import outside_weights
-from wamplex.core.upscale.user_networks.network_store import add_own, own_upscalers, remove_own, try_out
+from wamplex.core.upscale.user_networks.external_weights import external_weight_files
+from wamplex.core.upscale.user_networks.network_store import (
+    add_user_network,
+    remove_user_network,
+    try_out,
+    user_upscalers,
+)
 
 FREE = ["N", 3, "H", "W"]
 
@@ -104,8 +109,8 @@ def test_a_network_that_counts_to_255_is_fed_so(tmp_path: Path) -> None:
 )
 def test_what_does_not_fit_is_refused_with_the_reason(options: dict, reason: str, tmp_path: Path) -> None:
     with pytest.raises(UpscalerError, match=reason):
-        add_own(network(tmp_path / "net.onnx", **options))
-    assert own_upscalers() == ()
+        add_user_network(network(tmp_path / "net.onnx", **options))
+    assert user_upscalers() == ()
 
 
 def wait_until(done: Callable[[], bool], seconds: float = 20.0) -> None:
@@ -150,7 +155,7 @@ def test_a_network_that_hangs_only_in_use_is_given_up_and_can_be_cancelled(
         endless("flat"),
     ]
     options = {"before": nodes, "constants": {"limit": 0.01}}
-    own = add_own(network(tmp_path / "late.onnx", **options))  # type: ignore[arg-type]
+    own = add_user_network(network(tmp_path / "late.onnx", **options))  # type: ignore[arg-type]
     recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
     picture, whole = Picture(np.ones((40, 40, 3), np.float32)), Window(0, 0, 80, 80)
     monkeypatch.setattr(network_client, "LEAST_SECONDS", 2.0)
@@ -189,20 +194,20 @@ def test_weights_beside_a_network_come_along_and_elsewhere_are_refused(tmp_path:
     onnx.save(model, file, save_as_external_data=True, location="net.weights", size_threshold=0)
     (tmp_path / "net.weights").rename(tmp_path / "elsewhere")
     with pytest.raises(UpscalerError, match=r"net\.weights, which is not beside it"):
-        add_own(file)
+        add_user_network(file)
     (tmp_path / "odd.onnx").write_bytes(b"\x0a\x08location\x12\x7f" + b"\xff" * 127)  # a name too long
     with pytest.raises(UpscalerError, match="not beside it"):
-        outside_weights(tmp_path / "odd.onnx")
+        external_weight_files(tmp_path / "odd.onnx")
     (tmp_path / "elsewhere").rename(tmp_path / "net.weights")
-    own = add_own(file)
+    own = add_user_network(file)
     file.unlink()
     (tmp_path / "net.weights").unlink()
     recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
     pixels = np.random.default_rng(2).random((40, 40, 3), np.float32)
     made = render(Picture(pixels), recipe, Window(0, 0, 80, 80))
     assert np.array_equal(made, pixels.repeat(2, axis=0).repeat(2, axis=1))
-    assert own_upscalers() == (own,)
-    remove_own(own.key)
+    assert user_upscalers() == (own,)
+    remove_user_network(own.key)
     assert list(own.path.parent.parent.iterdir()) == []
 
 
@@ -226,16 +231,16 @@ def test_no_network_at_all(tmp_path: Path) -> None:
     with pytest.raises(UpscalerError, match="cannot be opened"):
         try_out(path)
     with pytest.raises(UpscalerError, match="no file"):
-        add_own(tmp_path / "none.onnx")
+        add_user_network(tmp_path / "none.onnx")
 
 
 def test_added_listed_used_and_removed(tmp_path: Path) -> None:
     file = network(tmp_path / "net.onnx", shape=[1, 3, 64, 48])
-    added = add_own(file, "My Copyist")
+    added = add_user_network(file, "My Copyist")
     assert (added.key, added.name) == ("my-copyist", "My Copyist")
-    assert find_upscaler("my-copyist") == own_upscalers()[0]
+    assert find_upscaler("my-copyist") == user_upscalers()[0]
     with pytest.raises(UpscalerError, match="already"):
-        add_own(file, "my copyist", taken=("my-copyist",))
+        add_user_network(file, "my copyist", taken=("my-copyist",))
     pixels = np.random.default_rng(1).random((131, 97, 3), dtype=np.float32)
     alpha = np.ones((131, 97), np.float32)
     recipe = Recipe(base=TrialSpec(upscaler="my-copyist"), factor=4)
@@ -244,7 +249,7 @@ def test_added_listed_used_and_removed(tmp_path: Path) -> None:
     part = render(Picture(pixels, alpha), recipe, Window(200, 333, 90, 70))
     assert np.array_equal(part, whole[333:403, 200:290])
     assert "2× then 2×" in added.steps(4)
-    remove_own("my-copyist")
+    remove_user_network("my-copyist")
     with pytest.raises(RecipeError):
         find_upscaler("my-copyist")
 
@@ -264,7 +269,7 @@ def none_at(value: float) -> dict[str, object]:
 
 def test_values_that_are_no_numbers_never_reach_a_file(tmp_path: Path, photo_file: Path) -> None:
     """It passes its trial, whose picture has no white, and fails on white."""
-    own = add_own(network(tmp_path / "odd.onnx", **none_at(1.0)))  # type: ignore[arg-type]
+    own = add_user_network(network(tmp_path / "odd.onnx", **none_at(1.0)))  # type: ignore[arg-type]
     pixels = np.full((40, 40, 3), 0.5, np.float32)
     recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
     assert np.isfinite(render(Picture(pixels), recipe, Window(0, 0, 80, 80))).all()
@@ -275,7 +280,7 @@ def test_values_that_are_no_numbers_never_reach_a_file(tmp_path: Path, photo_fil
 
 @pytest.mark.parametrize("note", [b"\xff\xfe", b"[]", b"3", b'{"name": "a"}', b'{"name": "a", "side": {}}'])
 def test_a_damaged_note_hides_one_network_and_no_more(tmp_path: Path, note: bytes) -> None:
-    good = add_own(network(tmp_path / "good.onnx"))
-    other = add_own(network(tmp_path / "other.onnx"))
+    good = add_user_network(network(tmp_path / "good.onnx"))
+    other = add_user_network(network(tmp_path / "other.onnx"))
     other.path.with_suffix(".json").write_bytes(note)
-    assert [own.key for own in own_upscalers()] == [good.key]
+    assert [own.key for own in user_upscalers()] == [good.key]

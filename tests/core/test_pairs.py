@@ -19,7 +19,7 @@ from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.lineage import results as made_module
 from wamplex.core.workflow.lineage.result_folders import known_folders, remember_folder
-from wamplex.core.workflow.lineage.results import made_file, made_of, source_of
+from wamplex.core.workflow.lineage.results import find_result_file, find_results, find_source
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 
@@ -30,7 +30,7 @@ def make(source: Path, folder: Path | None = None, **delivery: object) -> Path:
 
 
 def names(source: Path, *folders: Path) -> list[str]:
-    return [made.path.name for made in made_of(Source.of(source), folders, Progress())]
+    return [made.path.name for made in find_results(Source.of(source), folders, Progress())]
 
 
 def test_results_are_found_beside_below_and_where_they_went(photo_file: Path, tmp_path: Path) -> None:
@@ -42,17 +42,13 @@ def test_results_are_found_beside_below_and_where_they_went(photo_file: Path, tm
     assert names(photo_file, far) == ["photo-2x.png", "photo-far.jpg", "photo-large.tif"]
 
 
-def test_what_was_made_of_another_picture_of_this_name_is_none_of_its_own(
-    photo_file: Path, tmp_path: Path
-) -> None:
+def test_what_was_made_of_another_picture_of_this_name_is_none_of_its_own(photo_file: Path, tmp_path: Path) -> None:
     make(photo_file)
     photo_file.write_bytes(photo_file.read_bytes() + b"later")
     assert names(photo_file) == []
 
 
-def test_a_pair_that_moved_together_finds_each_other_under_new_names(
-    photo_file: Path, tmp_path: Path
-) -> None:
+def test_a_pair_that_moved_together_finds_each_other_under_new_names(photo_file: Path, tmp_path: Path) -> None:
     result = make(photo_file, photo_file.parent / "large")
     moved = tmp_path / "archive" / "1987"
     shutil.copytree(photo_file.parent / "large", moved / "large")
@@ -60,12 +56,12 @@ def test_a_pair_that_moved_together_finds_each_other_under_new_names(
     shutil.rmtree(photo_file.parent / "large")
     photo_file.unlink()
     assert names(moved / "scan 12.png") == [result.name]
-    made = made_file(moved / "large" / result.name)
+    made = find_result_file(moved / "large" / result.name)
     assert made is not None
     assert (made.width, made.height, made.source_name) == (300, 240, "photo.png")
-    assert source_of(made, [], Progress()) == moved / "scan 12.png"
+    assert find_source(made, [], Progress()) == moved / "scan 12.png"
     (moved / "scan 12.png").write_bytes(b"other")
-    assert source_of(made, [], Progress()) is None
+    assert find_source(made, [], Progress()) is None
 
 
 def test_sources_of_which_nothing_was_made_are_not_read_whole(
@@ -76,14 +72,12 @@ def test_sources_of_which_nothing_was_made_are_not_read_whole(
     shutil.copy(photo_file, other)
     hashed: list[Source] = []
     monkeypatch.setattr(Source, "digest", property(lambda self: hashed.append(self)))
-    assert made_of(Source.of(other), [], Progress()) == ()
+    assert find_results(Source.of(other), [], Progress()) == ()
     assert hashed == []
     made_module._made_in.cache_clear()
 
 
-def test_folders_of_results_are_remembered_the_latest_first(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_folders_of_results_are_remembered_the_latest_first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
     for name in ("a", "b", "a"):
         remember_folder(Path("/prints") / name)

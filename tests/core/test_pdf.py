@@ -23,7 +23,7 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.render.render import render
-from wamplex.core.workflow.recipe_transfer.transfer import sized
+from wamplex.core.workflow.recipe_transfer.transfer import fit_recipe_size
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 
@@ -50,7 +50,7 @@ def test_every_sample_is_that_of_the_result(photo_file: Path, depth: int) -> Non
 
 
 def test_the_page_is_the_print_and_nothing_is_wrong_with_it(photo_file: Path) -> None:
-    path = made(photo_file, RECIPE.having(density_ppi=150))
+    path = made(photo_file, RECIPE.replace(density_ppi=150))
     with pikepdf.open(path) as pdf:
         assert pdf.check_pdf_syntax() == []
         assert pdf.pdf_version == "1.7"
@@ -65,8 +65,8 @@ def test_the_page_is_the_print_and_nothing_is_wrong_with_it(photo_file: Path) ->
 
 def test_bleed_lies_outside_of_the_trim(photo_file: Path) -> None:
     sheet = Sheet(width_mm=50.8, height_mm=25.4, place="fill", bleed_mm=2.54)
-    wanted = RECIPE.having(sheet=sheet, density_ppi=100)
-    path = made(photo_file, sized(wanted, RECIPE, probe(photo_file)))
+    wanted = RECIPE.replace(sheet=sheet, density_ppi=100)
+    path = made(photo_file, fit_recipe_size(wanted, RECIPE, probe(photo_file)))
     with pikepdf.open(path) as pdf:
         page = pdf.pages[0]
         # 2 x 1 inches with 0.1 inch around them.
@@ -77,13 +77,13 @@ def test_bleed_lies_outside_of_the_trim(photo_file: Path) -> None:
 
 
 def test_prints_over_five_metres_tell_their_unit(photo_file: Path) -> None:
-    path = made(photo_file, RECIPE.having(factor=8, density_ppi=10), depth=8)
+    path = made(photo_file, RECIPE.replace(factor=8, density_ppi=10), depth=8)
     with pikepdf.open(path) as pdf:
         page = pdf.pages[0]
         assert "/UserUnit" not in page  # 1200 px at 10 ppi are 3.05 m
     wide = photo_file.with_name("wide.png")
     Image.new("RGB", (1500, 4)).save(wide)
-    path = made(wide, RECIPE.having(factor=2, density_ppi=10), depth=8)
+    path = made(wide, RECIPE.replace(factor=2, density_ppi=10), depth=8)
     with pikepdf.open(path) as pdf:
         page = pdf.pages[0]
         assert float(page.UserUnit) * float(page.MediaBox[2]) == pytest.approx(3000 / 10 * 72)
@@ -100,7 +100,7 @@ def test_grey_stays_grey_and_transparency_lies_on_white(tmp_path: Path) -> None:
 
 def test_divided_prints_are_pages_of_their_own(photo_file: Path) -> None:
     sheet = Sheet(width_mm=300, height_mm=200, place="fill", bleed_mm=3)
-    recipe = sized(RECIPE.having(sheet=sheet, density_ppi=72), RECIPE, probe(photo_file))
+    recipe = fit_recipe_size(RECIPE.replace(sheet=sheet, density_ppi=72), RECIPE, probe(photo_file))
     wanted = Delivery(format="pdf", depth=8, pages=Pages(width_mm=210, height_mm=297))
     done = deliver(read_picture(photo_file), recipe, wanted, Progress())
     assert len(done.pages) > 1

@@ -45,7 +45,7 @@ def test_the_source_goes_along_once_and_replaces_nothing(photo_file: Path) -> No
 @pytest.mark.parametrize("name", ["a/b", "", "x" * 101])
 def test_a_subfolder_is_one_name(name: str) -> None:
     with pytest.raises(RecipeError):
-        Delivery().having(subfolder=name)
+        Delivery().replace(subfolder=name)
 
 
 def test_a_subfolder_is_no_way_up(photo_file: Path) -> None:

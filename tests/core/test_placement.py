@@ -7,23 +7,21 @@ import pytest
 from skimage.transform import AffineTransform, EuclideanTransform
 
 from wamplex.core.base.window import Window
-from wamplex.core.geometry.framing import Crop, Framing, turned_placement
+from wamplex.core.geometry.framing import Crop, Framing, oriented_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.render.plan import plan
-from wamplex.core.trial.framed_picture import turned
+from wamplex.core.trial.framed_picture import orient_pixels
 from wamplex.core.upscale.stages.stage import SourceStage
 
 PLACES = np.array([[0.0, 0.0], [3.0, 7.5], [-2.0, 11.0]])
 
 
 def matrix(place: Placement) -> np.ndarray:
-    return np.array(
-        [[place.xx, place.xy, place.x0], [place.yx, place.yy, place.y0], [0, 0, 1]], dtype=np.float64
-    )
+    return np.array([[place.xx, place.xy, place.x0], [place.yx, place.yy, place.y0], [0, 0, 1]], dtype=np.float64)
 
 
 def test_maps_agree_with_scikit_image() -> None:
@@ -44,8 +42,8 @@ def test_maps_agree_with_scikit_image() -> None:
 def test_pixels_lie_where_the_map_says_they_do(turns: int, flipped: bool) -> None:
     pixels = np.arange(6 * 4, dtype=np.float32).reshape(4, 6, 1)
     framing = Framing(turns=turns, flipped=flipped)
-    made = turned(Picture(pixels), framing).pixels
-    place = turned_placement(framing, 6, 4)
+    made = orient_pixels(Picture(pixels), framing).pixels
+    place = oriented_placement(framing, 6, 4)
     for row in range(4):
         for column in range(6):
             x, y = place.at(column + 0.5, row + 0.5)

@@ -49,16 +49,14 @@ def test_an_unknown_upscaler_is_refused_in_words() -> None:
 )
 def test_copies_are_checked_like_the_first(value: Any, changes: dict[str, Any]) -> None:
     with pytest.raises(RecipeError, match=next(iter(changes))):
-        value.having(**changes)
+        value.replace(**changes)
     with pytest.raises(RecipeError):
         value.model_copy(update=changes)
 
 
 def test_a_copy_has_the_rest_as_it_was() -> None:
     recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=7.0)), factor=3.0)
-    assert recipe.having(factor=2.0) == Recipe(
-        base=TrialSpec(upscaler="burin", values=Values(noise=7.0)), factor=2.0
-    )
+    assert recipe.replace(factor=2.0) == Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=7.0)), factor=2.0)
 
 
 def test_a_window_beyond_the_result_is_refused() -> None:

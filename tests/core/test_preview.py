@@ -12,7 +12,7 @@ from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import ADOBE_RGB, DISPLAY_P3, SRGB, make_profile
-from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
@@ -78,7 +78,7 @@ WIDE = Picture(np.full((8, 8, 3), (0.1, 0.9, 0.2), np.float32))
 
 
 def test_a_screen_s_profile_changes_what_is_shown_and_nothing_that_is_measured() -> None:
-    view = View(screen=make_profile(DISPLAY_P3))
+    view = ScreenView(screen=make_profile(DISPLAY_P3))
     plain, wide = (preview(WIDE, NEAREST, Window(0, 0, 16, 16), view=v) for v in (PLAIN, view))
     # The same green has less red and green in a wider space; expected values from LittleCMS through Pillow.
     profiles = [ImageCms.getOpenProfile(io.BytesIO(make_profile(space))) for space in (SRGB, DISPLAY_P3)]
@@ -93,15 +93,15 @@ def test_a_screen_s_profile_changes_what_is_shown_and_nothing_that_is_measured()
 
 def test_a_proof_shows_what_a_printer_can_make() -> None:
     wide = Picture(WIDE.pixels, profile=make_profile(ADOBE_RGB))
-    small_gamut = View(screen=make_profile(ADOBE_RGB), proof=make_profile(SRGB))
+    small_gamut = ScreenView(screen=make_profile(ADOBE_RGB), proof=make_profile(SRGB))
     shown = preview(wide, NEAREST, Window(0, 0, 16, 16), view=small_gamut)[0, 0]
-    without = preview(wide, NEAREST, Window(0, 0, 16, 16), view=View(screen=make_profile(ADOBE_RGB)))[0, 0]
+    without = preview(wide, NEAREST, Window(0, 0, 16, 16), view=ScreenView(screen=make_profile(ADOBE_RGB)))[0, 0]
     assert np.abs(without.astype(int) - np.rint(255 * WIDE.pixels[0, 0])).max() <= 1
     assert shown[0] > without[0] + 20  # sRGB has no green so pure
 
 
 def test_grey_pictures_are_shown_in_any_view() -> None:
     grey = Picture(np.full((8, 8, 1), 0.5, np.float32), np.full((8, 8), 0.5, np.float32))
-    shown = preview(grey, NEAREST, Window(0, 0, 16, 16), view=View(screen=make_profile(DISPLAY_P3)))
+    shown = preview(grey, NEAREST, Window(0, 0, 16, 16), view=ScreenView(screen=make_profile(DISPLAY_P3)))
     assert shown.shape == (16, 16, 3)
     assert np.ptp(shown[0, 0].astype(int)) <= 1

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from wamplex.core.geometry.paper import PAPERS
-from wamplex.core.geometry.sheet import Sheet, file_pixels, on_sheet, rings
+from wamplex.core.geometry.sheet import Sheet, file_pixels, fit_to_sheet, rings
 from wamplex.core.geometry.size import Size
 
 # Pixels of papers at 300 ppi as print shops list them; common practice. The sides are those of ISO 216.
@@ -33,7 +33,7 @@ def test_papers_have_the_pixels_print_shops_list(name: str) -> None:
     paper = next(p for p in PAPERS if p.name == name)
     sheet = Sheet(width_mm=paper.short_mm, height_mm=paper.long_mm)
     size = Size(AT_300_PPI[name][0] // 4, AT_300_PPI[name][1] // 4, 4.0)
-    assert file_pixels(on_sheet(size, sheet), sheet) == AT_300_PPI[name]
+    assert file_pixels(fit_to_sheet(size, sheet), sheet) == AT_300_PPI[name]
 
 
 # ISO 216:2007, tables 1 and 2 (from memory).
@@ -54,7 +54,7 @@ def test_papers_have_the_standard_s_sides(name: str) -> None:
 @pytest.mark.parametrize("margin", [0, 5, 12.5])
 def test_fitted_files_have_the_very_sheet(density: float, margin: float) -> None:
     sheet = Sheet(width_mm=297, height_mm=210, margin_mm=margin)
-    size = on_sheet(Size(3000, 1700, 1.0, density), sheet)
+    size = fit_to_sheet(Size(3000, 1700, 1.0, density), sheet)
     width, height = file_pixels(size, sheet)
     assert abs(width - 297 / 25.4 * density) <= 1
     assert abs(height - 210 / 25.4 * density) <= 1
@@ -66,14 +66,14 @@ def test_bleed_and_wrap_are_added_on_every_side(place: str) -> None:
 
     def made(sheet: Sheet) -> tuple[int, int]:
         cropped = round(600 * sheet.ratio) if place == "fill" else 900
-        return file_pixels(on_sheet(Size(cropped, 600, 2.0, 304.8), sheet), sheet)  # 12 pixels a millimetre
+        return file_pixels(fit_to_sheet(Size(cropped, 600, 2.0, 304.8), sheet), sheet)  # 12 pixels a millimetre
 
     base = np.array(made(plain))
-    assert np.allclose(made(plain.having(bleed_mm=3.0)), base + 72, atol=2)
-    assert np.allclose(made(plain.having(wrap_mm=30.0)), base + 720, atol=1)
+    assert np.allclose(made(plain.replace(bleed_mm=3.0)), base + 72, atol=2)
+    assert np.allclose(made(plain.replace(wrap_mm=30.0)), base + 720, atol=1)
 
 
 def test_a_picture_of_the_sheets_ratio_needs_nothing_around_it() -> None:
     sheet = Sheet(width_mm=150, height_mm=100)
-    assert rings(on_sheet(Size(900, 600, 2.0, 304.8), sheet), sheet) == ()
+    assert rings(fit_to_sheet(Size(900, 600, 2.0, 304.8), sheet), sheet) == ()
     assert rings(Size(10, 10, 1.0), None) == ()

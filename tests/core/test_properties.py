@@ -22,9 +22,7 @@ PLAIN = st.sampled_from(["nearest", "bilinear", "bicubic", "mitchell", "lanczos"
 
 
 @given(SIDES, SIDES, FACTORS)
-def test_both_sides_of_a_result_are_within_half_a_pixel_of_the_factor(
-    width: int, height: int, factor: float
-) -> None:
+def test_both_sides_of_a_result_are_within_half_a_pixel_of_the_factor(width: int, height: int, factor: float) -> None:
     across, down = output_pixels(width, height, factor)
     assert min(across, down) >= 1
     assert abs(across - width * factor) <= max(0.5 + 1e-6, 1 - width * factor)
@@ -44,9 +42,7 @@ def test_factor_pixels_and_print_size_are_one_thing_seen_three_ways(
 
 
 @given(st.integers(10, 9000), st.integers(10, 9000), st.floats(20, 2000), st.floats(20, 2000))
-def test_what_is_fitted_into_a_paper_lies_within_it(
-    width: int, height: int, across: float, down: float
-) -> None:
+def test_what_is_fitted_into_a_paper_lies_within_it(width: int, height: int, across: float, down: float) -> None:
     try:
         fitted = fit_into_mm(Size(width, height, 1.0, 300), across, down)
     except SizeError:

@@ -15,8 +15,8 @@ from typer.testing import CliRunner
 
 from cameras import chart, raw_file
 from wamplex.cli import app
-from wamplex.core.analysis.report.condition import condition_of
-from wamplex.core.analysis.report.findings import findings
+from wamplex.core.analysis.report.condition import measure_whole_condition
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
@@ -24,12 +24,12 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.provenance.origin import Origin
-from wamplex.core.provenance.recipe_reader import recipe_of_file, xmp_of_file
-from wamplex.core.provenance.xmp import OURS, recipe_in, stated_id, with_origin
+from wamplex.core.provenance.origin import FileOrigin
+from wamplex.core.provenance.recipe_reader import read_recipe, read_xmp
+from wamplex.core.provenance.xmp import OURS, add_origin, parse_recipe, read_document_id
 
 RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2, density_ppi=240)
-ORIGIN = Origin("Wamplex 1", "CPU", "a & b.png", "00" * 32, "xmp.did:1", RECIPE)
+ORIGIN = FileOrigin("Wamplex 1", "CPU", "a & b.png", "00" * 32, "xmp.did:1", RECIPE)
 SOURCE_XMP = b"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
 <rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:tiff="http://ns.adobe.com/tiff/1.0/"
  xmlns:xmpMM="http://ns.adobe.com/xap/1.0/mm/" dc:source="the archive" tiff:Orientation="6"
@@ -44,7 +44,7 @@ def source(tmp_path: Path) -> Path:
 
 
 def made(source: Path, kind: str, **more: object) -> Path:
-    delivery = Delivery(format=kind, folder=source.parent).having(**more)  # type: ignore[arg-type]
+    delivery = Delivery(format=kind, folder=source.parent).replace(**more)  # type: ignore[arg-type]
     return deliver(read_picture(source), RECIPE, delivery).path
 
 
@@ -63,14 +63,14 @@ def test_exiv2_reads_what_it_was_made_of(source: Path, kind: str) -> None:
 
 @pytest.mark.parametrize("kind", ["tiff", "png", "jpeg", "dng"])
 def test_the_recipe_is_read_out_again(source: Path, kind: str) -> None:
-    found, said = recipe_of_file(made(source, kind))
+    found, said = read_recipe(made(source, kind))
     assert found == RECIPE
     assert said["SourceName"] == "source.png"
 
 
 def test_a_raw_files_dng_holds_the_recipe_as_it_was_decided(tmp_path: Path) -> None:
     path = raw_file(tmp_path / "a.dng", chart())
-    assert recipe_of_file(made(path, "dng"))[0].development is None
+    assert read_recipe(made(path, "dng"))[0].development is None
 
 
 @pytest.mark.parametrize("kind", ["tiff", "png", "jpeg", "dng"])
@@ -79,48 +79,46 @@ def test_the_same_source_and_recipe_give_the_same_bytes(source: Path, kind: str)
 
 
 def test_another_recipe_is_another_instance_of_the_same_document(source: Path) -> None:
-    first, second = (
-        pyexiv2.Image(str(made(source, "png", quality=quality))).read_xmp() for quality in (80, 90)
-    )
+    first, second = (pyexiv2.Image(str(made(source, "png", quality=quality))).read_xmp() for quality in (80, 90))
     assert first == second  # the delivery is no part of the recipe
-    other = deliver(read_picture(source), RECIPE.having(factor=3), Delivery(folder=source.parent)).path
+    other = deliver(read_picture(source), RECIPE.replace(factor=3), Delivery(folder=source.parent)).path
     third = pyexiv2.Image(str(other)).read_xmp()
     assert third["Xmp.xmpMM.DocumentID"] == first["Xmp.xmpMM.DocumentID"]
     assert third["Xmp.xmpMM.InstanceID"] != first["Xmp.xmpMM.InstanceID"]
 
 
 def test_what_the_source_said_stays_but_for_what_held_for_it_alone() -> None:
-    packet = with_origin(SOURCE_XMP, ORIGIN)
+    packet = add_origin(SOURCE_XMP, ORIGIN)
     assert b"the archive" in packet
     assert b"Orientation" not in packet
     assert packet.count(b"DocumentID") == 2  # opened and closed once
-    assert stated_id(SOURCE_XMP) == "xmp.did:the-source"
-    again = with_origin(packet, ORIGIN)
+    assert read_document_id(SOURCE_XMP) == "xmp.did:the-source"
+    again = add_origin(packet, ORIGIN)
     assert again == packet
 
 
 def test_of_a_result_enlarged_once_more_the_later_recipe_counts() -> None:
-    later = with_origin(
-        with_origin(None, ORIGIN), Origin("W 2", "CPU", "b", "11" * 32, "x", RECIPE.having(factor=3))
+    later = add_origin(
+        add_origin(None, ORIGIN), FileOrigin("W 2", "CPU", "b", "11" * 32, "x", RECIPE.replace(factor=3))
     )
-    found = recipe_in(later)
+    found = parse_recipe(later)
     assert found is not None
     assert found[0].factor == 3
 
 
 @pytest.mark.parametrize("broken", [b"", b"<x", b"<!DOCTYPE a [<!ENTITY b 'c'>]><a/>", b"\xff\xfe", b"<a/>"])
 def test_damaged_xmp_of_the_source_is_left_out(broken: bytes) -> None:
-    assert recipe_in(with_origin(broken, ORIGIN)) is not None
+    assert parse_recipe(add_origin(broken, ORIGIN)) is not None
 
 
 def test_a_recipe_that_was_changed_is_refused() -> None:
-    packet = with_origin(None, ORIGIN).replace(b"lanczos", b"bicubic")
+    packet = add_origin(None, ORIGIN).replace(b"lanczos", b"bicubic")
     with pytest.raises(RecipeError, match="changed"):
-        recipe_in(packet)
+        parse_recipe(packet)
 
 
 def test_it_can_be_left_out(source: Path) -> None:
-    assert xmp_of_file(made(source, "tiff", keep_recipe=False)) is None
+    assert read_xmp(made(source, "tiff", keep_recipe=False)) is None
     with tifffile.TiffFile(made(source, "tiff", keep_metadata=False)) as file:
         assert 700 in file.pages[0].tags  # how it was made is no description of the source
 
@@ -158,7 +156,7 @@ def test_a_report_tells_of_what_was_made_and_what_was_not(source: Path, tmp_path
     assert CliRunner().invoke(app, [*words, "--report", str(report)]).exit_code == 1
     rows = json.loads(report.read_text()) if suffix == "json" else list(csv.DictReader(report.open()))
     made, failed = rows
-    recipe, said = recipe_of_file(Path(made["path"]))
+    recipe, said = read_recipe(Path(made["path"]))
     assert made["recipe_digest"] == said["RecipeDigest"]
     assert (int(made["width"]), made["upscaler"], recipe.upscaler) == (60, "bicubic", "bicubic")
     assert "broken.png" in failed["error"]
@@ -166,11 +164,11 @@ def test_a_report_tells_of_what_was_made_and_what_was_not(source: Path, tmp_path
 
 
 def test_the_condition_sheet_says_that_it_is_a_second_pass(source: Path) -> None:
-    again = condition_of(read_picture(made(source, "png")), rows=("made by", "compression"))
+    again = measure_whole_condition(read_picture(made(source, "png")), rows=("made by", "compression"))
     assert again.made_by is not None
     assert (again.made_by.factor, again.made_by.source_name) == (2, "source.png")
-    row = findings(again)[0]
+    row = describe_condition(again)[0]
     assert row.title == "Second pass"
     assert "source.png" in row.reason
-    first = condition_of(read_picture(source), rows=("made by", "compression"))
-    assert "Second pass" not in [row.title for row in findings(first)]
+    first = measure_whole_condition(read_picture(source), rows=("made by", "compression"))
+    assert "Second pass" not in [row.title for row in describe_condition(first)]

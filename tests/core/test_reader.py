@@ -11,11 +11,19 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter
 from skimage import data
 
-from wamplex.core.analysis.compression.file_compression import Compression, compression_of, like_jpeg
-from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
-from wamplex.core.analysis.compression.webp_quality import webp_quality
-from wamplex.core.analysis.degradation.degradation_estimator import KINDS, Read, read
-from wamplex.core.analysis.degradation.features import traits
+from wamplex.core.analysis.compression.file_compression import (
+    FileCompression,
+    equivalent_jpeg_quality,
+    read_compression,
+)
+from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_jpeg
+from wamplex.core.analysis.compression.webp_quality import read_webp_quality
+from wamplex.core.analysis.degradation.degradation_estimator import (
+    KINDS,
+    DegradationEstimate,
+    estimate_degradation,
+)
+from wamplex.core.analysis.degradation.features import compute_features
 
 NAMES = ("astronaut", "coffee", "chelsea", "rocket")
 
@@ -26,9 +34,9 @@ def halved(name: str) -> Image.Image:
     return whole.resize((whole.width // 2, whole.height // 2), Image.Resampling.BICUBIC)
 
 
-def read_image(image: Image.Image | np.ndarray, blocks: float = 0.0) -> Read:
+def read_image(image: Image.Image | np.ndarray, blocks: float = 0.0) -> DegradationEstimate:
     """What is read of it."""
-    found = read(np.asarray(image).astype(np.float32) / 255, blocks)
+    found = estimate_degradation(np.asarray(image).astype(np.float32) / 255, blocks)
     assert found is not None
     return found
 
@@ -71,7 +79,7 @@ def test_noise_is_told_from_what_the_quantiser_of_jpeg_left(sigma: int, quality:
     noisy = 128 + np.random.default_rng(2).normal(0, sigma, (240, 320))
     file = io.BytesIO()
     Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=quality)
-    found = noise_behind_jpeg(np.asarray(Image.open(file)).astype(np.float32), quality)
+    found = estimate_noise_behind_jpeg(np.asarray(Image.open(file)).astype(np.float32), quality)
     assert found == pytest.approx(sigma, rel=0.12)
 
 
@@ -82,10 +90,10 @@ def test_photographs_are_no_drawings() -> None:
 
 def test_small_pictures_are_not_read_and_all_others_have_as_many_traits() -> None:
     grey = np.full((200, 300, 3), 0.4, np.float32)
-    assert read(grey[:47], 0.0) is None
-    assert len({traits(grey[:h, :w], 0.1).shape for h, w in ((48, 48), (64, 300), (200, 48))}) == 1
+    assert estimate_degradation(grey[:47], 0.0) is None
+    assert len({compute_features(grey[:h, :w], 0.1).shape for h, w in ((48, 48), (64, 300), (200, 48))}) == 1
     for plain in (np.zeros_like(grey), grey, np.ones_like(grey)):
-        assert np.isfinite(traits(plain, 0.0)).all()
+        assert np.isfinite(compute_features(plain, 0.0)).all()
 
 
 @pytest.mark.parametrize("quality", [20, 40, 60, 75, 90])
@@ -94,7 +102,7 @@ def test_the_quality_of_webp_files_is_read(name: str, quality: int, tmp_path: Pa
     """Against libwebp, which Pillow saves with; the quantisers of RFC 6386."""
     path = tmp_path / "picture.webp"
     halved(name).save(path, quality=quality)
-    found = compression_of(path)
+    found = read_compression(path)
     assert (found.codec, found.in_file) == ("webp", True)
     assert found.quality == pytest.approx(quality, abs=6)
 
@@ -104,10 +112,12 @@ def test_lossless_and_broken_webp_have_no_quality() -> None:
     halved("coffee").save(file, "WEBP", lossless=True)
     whole = file.getvalue()
     for broken in (whole, b"", whole[:11], b"RIFF\0\0\0\0WEBPVP8 \xff\xff\xff\xff", whole[:20] + b"VP8 " * 9):
-        assert webp_quality(broken) is None
+        assert read_webp_quality(broken) is None
 
 
 def test_other_codecs_are_counted_as_the_jpeg_that_does_as_much_harm() -> None:
-    assert like_jpeg("jpeg", 63) == 63
-    assert Compression(75, "so", codec="webp").blocks == 26
-    assert [like_jpeg("avif", q) for q in (40, 60, 85)] == sorted(like_jpeg("avif", q) for q in (40, 60, 85))
+    assert equivalent_jpeg_quality("jpeg", 63) == 63
+    assert FileCompression(75, "so", codec="webp").blocks == 26
+    assert [equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)] == sorted(
+        equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)
+    )

@@ -18,7 +18,7 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.full_reference import gmsd, luma, psnr
-from wamplex.core.readings.reading_input import Evidence, gather
+from wamplex.core.readings.reading_input import ReadingInput, gather_input
 
 BY_KEY = {reading.key: reading.measure for reading in READINGS}
 FACTOR = 4
@@ -35,9 +35,9 @@ def scene() -> np.ndarray:
 
 
 @pytest.fixture(scope="module")
-def clean() -> Evidence:
+def clean() -> ReadingInput:
     """The scene enlarged four times by Mitchell, without its border."""
-    return gather(
+    return gather_input(
         Picture(scene()), Recipe(base=TrialSpec(upscaler="mitchell"), factor=FACTOR), Window(16, 16, 352, 352)
     )
 
@@ -48,58 +48,58 @@ def grain(shape: tuple[int, ...], cell: int = 1) -> np.ndarray:
     return ndimage.zoom(small, cell, order=1 if cell > 8 else 0)[: shape[0], : shape[1]]
 
 
-def stairs(e: Evidence, amount: float) -> np.ndarray:
+def stairs(e: ReadingInput, amount: float) -> np.ndarray:
     nearest = e.source[3:-3, 3:-3].repeat(FACTOR, axis=0).repeat(FACTOR, axis=1)
     return (1 - amount) * e.result + amount * nearest
 
 
-def halos(e: Evidence, amount: float) -> np.ndarray:
+def halos(e: ReadingInput, amount: float) -> np.ndarray:
     soft = ndimage.gaussian_filter(e.result, (FACTOR, FACTOR, 0))
     return e.result + amount * 0.6 * (e.result - soft)
 
 
-def soft(e: Evidence, amount: float) -> np.ndarray:
+def soft(e: ReadingInput, amount: float) -> np.ndarray:
     return ndimage.gaussian_filter(e.result, (amount * 6, amount * 6, 0)) if amount else e.result
 
 
-def noise(e: Evidence, amount: float) -> np.ndarray:
+def noise(e: ReadingInput, amount: float) -> np.ndarray:
     return e.result + amount * 6 / 255 * grain(e.result.shape, FACTOR)[..., None]
 
 
-def coloured(e: Evidence, amount: float) -> np.ndarray:
+def coloured(e: ReadingInput, amount: float) -> np.ndarray:
     plane = amount * 8 / 255 * grain(e.result.shape, FACTOR)
     return e.result + np.stack([plane, -plane * (0.299 - 0.114) / 0.587, -plane], axis=-1)
 
 
-def blocks(e: Evidence, amount: float) -> np.ndarray:
+def blocks(e: ReadingInput, amount: float) -> np.ndarray:
     whole = grain((e.height, e.width), 8 * FACTOR)
     cells = np.random.default_rng(3).normal(0, 1, (12, 12)).repeat(32, axis=0).repeat(32, axis=1)
     assert whole.shape == cells.shape
     return e.result + amount * 5 / 255 * cells[16:368, 16:368, None]
 
 
-def patches(e: Evidence, amount: float) -> np.ndarray:
+def patches(e: ReadingInput, amount: float) -> np.ndarray:
     return e.result + amount * 3 / 255 * grain(e.result.shape, 16)[..., None]
 
 
-def weave(e: Evidence, amount: float) -> np.ndarray:
+def weave(e: ReadingInput, amount: float) -> np.ndarray:
     y, x = np.mgrid[0:352, 0:352]
     return e.result + amount * 5 / 255 * (np.cos(x * np.pi / 2) * np.cos(y * np.pi / 2))[..., None]
 
 
-def invented(e: Evidence, amount: float) -> np.ndarray:
+def invented(e: ReadingInput, amount: float) -> np.ndarray:
     return e.result + amount * 8 / 255 * grain(e.result.shape)[..., None]
 
 
-def darker(e: Evidence, amount: float) -> np.ndarray:
+def darker(e: ReadingInput, amount: float) -> np.ndarray:
     return e.result * (1 - 0.05 * amount)
 
 
-def warmer(e: Evidence, amount: float) -> np.ndarray:
+def warmer(e: ReadingInput, amount: float) -> np.ndarray:
     return e.result + amount * np.array([0.03, 0.0, -0.04])
 
 
-CASES: list[tuple[str, Callable[[Evidence, float], np.ndarray], tuple[str, ...]]] = [
+CASES: list[tuple[str, Callable[[ReadingInput, float], np.ndarray], tuple[str, ...]]] = [
     ("stair-steps", stairs, ("noise", "block-marks", "blotches", "colour-drift", "tone-drift")),
     ("ringing", halos, ("noise", "noise-colour", "block-marks", "colour-drift", "repeated-pattern")),
     ("softness", soft, ("noise", "noise-colour", "ringing", "block-marks", "repeated-pattern")),
@@ -124,7 +124,10 @@ STAYS = {
 
 @pytest.mark.parametrize(("key", "put_in", "others"), CASES, ids=[case[0] for case in CASES])
 def test_more_of_it_reads_higher_and_others_stay(
-    key: str, put_in: Callable[[Evidence, float], np.ndarray], others: tuple[str, ...], clean: Evidence
+    key: str,
+    put_in: Callable[[ReadingInput, float], np.ndarray],
+    others: tuple[str, ...],
+    clean: ReadingInput,
 ) -> None:
     made = [
         replace(clean, result=np.clip(put_in(clean, amount), 0, 1).astype(np.float32))
@@ -148,7 +151,7 @@ def test_every_reading_works_at_any_factor_and_place(reading, factor: float) -> 
         Window(0, 0, size.width_px, size.height_px),
         Window(size.width_px // 3, size.height_px // 3, size.width_px // 2, size.height_px // 2),
     ):
-        measured = reading.measure(gather(picture, recipe, window))
+        measured = reading.measure(gather_input(picture, recipe, window))
         assert np.isfinite(measured.value)
         assert measured.trace.shape == (window.height, window.width)
         assert np.isfinite(measured.trace).all()
@@ -158,7 +161,7 @@ def test_every_reading_works_at_any_factor_and_place(reading, factor: float) -> 
 def test_noise_reads_what_was_put_in() -> None:
     for sigma in (3.0, 8.0):
         noisy = 0.5 + np.random.default_rng(5).normal(0, sigma / 255, (80, 80, 1)).repeat(3, axis=2)
-        evidence = gather(
+        evidence = gather_input(
             Picture(noisy.astype(np.float32)),
             Recipe(base=TrialSpec(upscaler="nearest"), factor=1),
             Window(0, 0, 80, 80),
@@ -170,7 +173,7 @@ def test_noise_reads_what_was_put_in() -> None:
 def test_the_blur_effect_is_scikit_images() -> None:
     """scikit-image's measure.blur_effect implements Crete et al. (2007)."""
     picture = Picture(data.camera()[100:260, 100:260, None].astype(np.float32) / 255)
-    evidence = gather(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2), Window(0, 0, 320, 320))
+    evidence = gather_input(picture, Recipe(base=TrialSpec(upscaler="bicubic"), factor=2), Window(0, 0, 320, 320))
     reference = 100 * measure.blur_effect(evidence.luma / 255)
     assert BY_KEY["blur-effect"](evidence).value == pytest.approx(reference, abs=1)
 
@@ -187,9 +190,7 @@ def test_the_blur_effect_is_scikit_images() -> None:
     ],
 )
 def test_ciede2000_has_its_published_values(one: tuple, other: tuple, difference: float) -> None:
-    assert float(ciede2000(np.array(one, float), np.array(other, float))) == pytest.approx(
-        difference, abs=1e-4
-    )
+    assert float(ciede2000(np.array(one, float), np.array(other, float))) == pytest.approx(difference, abs=1e-4)
 
 
 def test_colour_values_are_scikit_images() -> None:

@@ -138,7 +138,7 @@ def test_what_was_tried_before_takes_no_memory() -> None:
 def test_threads_of_sessions_stand_back_where_they_are_told_to(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(sessions_module, "_session_niceness", [])
     before = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
-    sessions_module.let_sessions_stand_back(17)
+    sessions_module.lower_session_priority(17)
     pool = SessionPool()
     monkeypatch.setattr(sessions_module, "current_execution", lambda: Execution(threads=2))
     pool.get(NETWORKS[0])

@@ -14,15 +14,15 @@ from wamplex.core.base.window import Window
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.geometry.pages import Pages, divide
+from wamplex.core.geometry.pages import Pages, divide_into_pages
 from wamplex.core.geometry.paper import PAPERS, iso_paper
 from wamplex.core.geometry.sheet import (
     Sheet,
     factor_needed,
     file_pixels,
-    on_sheet,
+    fit_to_sheet,
     picture_corner,
-    with_factor_on,
+    sheet_with_factor,
 )
 from wamplex.core.geometry.size import Size
 from wamplex.core.intake.read import read_picture
@@ -46,7 +46,7 @@ def test_papers_are_the_standards() -> None:
 
 def test_an_a4_sheet_at_300_ppi_has_the_printers_pixels() -> None:
     """2480 x 3508, the size that every print shop asks for; common practice."""
-    size = on_sheet(Size(620, 877, 1.0), Sheet(width_mm=210, height_mm=297))
+    size = fit_to_sheet(Size(620, 877, 1.0), Sheet(width_mm=210, height_mm=297))
     assert file_pixels(size, Sheet(width_mm=210, height_mm=297)) == (2480, 3508)
 
 
@@ -55,11 +55,11 @@ def test_factor_and_density_trade_off_on_a_sheet() -> None:
     sheet = Sheet(width_mm=594, height_mm=420, margin_mm=12)
     size = Size(341, 227, 4.0)
     assert factor_needed(size, sheet, 300) == pytest.approx(570 / 25.4 * 300 / 341)
-    largest = on_sheet(size, sheet)
+    largest = fit_to_sheet(size, sheet)
     assert (largest.factor, round(largest.density_ppi)) == (8.0, 122)
-    assert with_factor_on(size, sheet, 6.0).density_ppi == pytest.approx(6 * 341 / (570 / 25.4))
+    assert sheet_with_factor(size, sheet, 6.0).density_ppi == pytest.approx(6 * 341 / (570 / 25.4))
     with pytest.raises(SizeError, match="ppi"):
-        with_factor_on(Size(20, 20, 4.0), Sheet(width_mm=1000, height_mm=1000), 0.5)
+        sheet_with_factor(Size(20, 20, 4.0), Sheet(width_mm=1000, height_mm=1000), 0.5)
 
 
 @pytest.fixture
@@ -99,7 +99,7 @@ def test_a_mirrored_wrap_folds_at_the_edge(picture: Picture) -> None:
     whole = render_sheet(picture, recipe, Window(0, 0, 100, 80))
     assert np.array_equal(whole[10:70, :10], picture.pixels[:, 9::-1])
     assert np.array_equal(whole[70:, 10:90], picture.pixels[:49:-1])
-    stretched = recipe.having(sheet=sheet.having(wrap="stretched"))
+    stretched = recipe.replace(sheet=sheet.replace(wrap="stretched"))
     assert np.array_equal(
         render_sheet(picture, stretched, Window(0, 30, 10, 1))[0], np.tile(picture.pixels[20, 0], (10, 1))
     )
@@ -120,7 +120,7 @@ def test_a_framed_picture_on_its_sheet_is_delivered(tmp_path: Path, photo: np.nd
     Image.fromarray(photo).save(path)
     framing = Framing(turns=1, straighten_deg=2, crop=Crop(x=20, y=20, width=80, height=100))
     sheet = Sheet(width_mm=100, height_mm=120, margin_mm=10)
-    size = on_sheet(Size(80, 100, 2.0, 150), sheet)
+    size = fit_to_sheet(Size(80, 100, 2.0, 150), sheet)
     recipe = Recipe(
         base=TrialSpec(upscaler="mitchell"), factor=size.factor, density_ppi=150, framing=framing, sheet=sheet
     )
@@ -142,7 +142,7 @@ def test_pages_cover_the_print_and_overlap(tmp_path: Path, photo: np.ndarray) ->
     whole = tifffile.imread(deliver(read_picture(path), recipe, Delivery(depth=8)).path)
     divided = Delivery(depth=8, pages=Pages(width_mm=50, height_mm=40, overlap_mm=6))
     done = deliver(read_picture(path), recipe, divided)
-    pages = divide(600, 480, 150, divided.pages)
+    pages = divide_into_pages(600, 480, 150, divided.pages)
     assert [p.name for p in done.pages][:2] == ["photo-4x-row1-column1.tif", "photo-4x-row1-column2.tif"]
     assert len(done.pages) == len(pages) == 6
     laid = np.zeros_like(whole)
@@ -159,4 +159,4 @@ def test_pages_cover_the_print_and_overlap(tmp_path: Path, photo: np.ndarray) ->
 
 def test_too_many_pages_are_refused() -> None:
     with pytest.raises(SizeError, match="pages"):
-        divide(100_000, 100_000, 300, Pages(width_mm=105, height_mm=148))
+        divide_into_pages(100_000, 100_000, 300, Pages(width_mm=105, height_mm=148))

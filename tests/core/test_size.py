@@ -7,8 +7,8 @@ import pytest
 from wamplex.core.base.errors import SizeError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.size_limits import check_size
-from wamplex.core.geometry.size import Size, fit_into_mm, sharp_from_mm
-from wamplex.core.geometry.size_text import parse_print_size, summary
+from wamplex.core.geometry.size import Size, fit_into_mm, sharp_distance_mm
+from wamplex.core.geometry.size_text import parse_print_size, size_summary
 
 
 def test_300_ppi_is_118_11_pixels_per_cm() -> None:
@@ -25,7 +25,7 @@ def test_a4_at_300_ppi_is_2480_by_3508() -> None:
 
 def test_300_ppi_is_sharp_from_29_cm() -> None:
     """One arc minute, Snellen's (1862) normal acuity: 84.67 um / tan(1') = 29.1 cm."""
-    assert sharp_from_mm(300) == pytest.approx(291, abs=0.5)
+    assert sharp_distance_mm(300) == pytest.approx(291, abs=0.5)
 
 
 @pytest.mark.parametrize("factor", [0.25, 1, 2, 3.7, 8])
@@ -74,7 +74,7 @@ def test_jpeg_refuses_more_than_65535_px_a_side() -> None:
 
 
 def test_summary_reads_like_a_sentence() -> None:
-    assert summary(Size(2000, 1500, 4.0, 300), "cm") == (
+    assert size_summary(Size(2000, 1500, 4.0, 300), "cm") == (
         "4×, 8000 × 6000 px, 48 MP, 67.7 × 50.8 cm at 300 ppi, sharp from 29 cm"
     )
 

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from wamplex.core.base.errors import Cancelled, RecipeError, SizeError
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.deliver.request.delivery import Delivery
@@ -19,7 +19,7 @@ from wamplex.core.deliver.request.naming import file_name, free_path, move_into_
 from wamplex.core.deliver.request.size_limits import check_disk, expected_bytes, uncompressed_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.size import Size
-from wamplex.core.geometry.size_text import bytes_words, distance_words
+from wamplex.core.geometry.size_text import byte_size_text, distance_text
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
@@ -203,11 +203,11 @@ class TestLimits:
     [(0, "0 B"), (999, "999 B"), (31_000, "31 kB"), (25_900_000, "25.9 MB"), (5.2e9, "5.2 GB")],
 )
 def test_file_sizes_in_words(count: float, words: str) -> None:
-    assert bytes_words(count) == words
+    assert byte_size_text(count) == words
 
 
 def test_distances_in_words() -> None:
-    assert [distance_words(mm) for mm in (291, 994, 1000, 3040)] == ["29 cm", "99 cm", "1.0 m", "3.0 m"]
+    assert [distance_text(mm) for mm in (291, 994, 1000, 3040)] == ["29 cm", "99 cm", "1.0 m", "3.0 m"]
 
 
 @pytest.mark.parametrize(("rows", "row_bytes"), [(1, 10), (7, 4_000_000), (1, 50_000_000), (1001, 100_000)])
@@ -217,5 +217,5 @@ def test_rows_are_each_worked_on_once(rows: int, row_bytes: int) -> None:
     def count(some: slice) -> None:
         seen[some] += 1
 
-    parallel_rows(rows, row_bytes, count)
+    run_parallel_rows(rows, row_bytes, count)
     assert (seen == 1).all()

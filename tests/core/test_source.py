@@ -14,7 +14,7 @@ from PIL import Image
 from wamplex.core.base.errors import Cancelled, SourceChangedError, UnreadablePictureError
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake import picture_cache as store_module
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.source import Source
 
@@ -47,18 +47,18 @@ def test_a_picture_tells_the_file_it_was_read_from(tmp_path: Path) -> None:
 
 def test_the_store_never_gives_another_file_under_the_same_name(tmp_path: Path) -> None:
     path = tmp_path / "a.png"
-    store, before = PictureStore(), written(path, 5)
+    store, before = PictureCache(), written(path, 5)
     assert store.get(before).width == 5
     after = written(path, 9)
     assert store.get(after).width == 9
     assert store.get(before).width == 5  # what was judged is still at hand
     with pytest.raises(SourceChangedError):
-        PictureStore().get(before)
+        PictureCache().get(before)
 
 
 def test_the_store_keeps_the_last_pictures_up_to_its_budget(tmp_path: Path) -> None:
     sources = [written(tmp_path / f"{i}.png", 5, 5 + i) for i in range(3)]
-    store = PictureStore(budget=2 * 4 * 5 * 6)
+    store = PictureCache(budget=2 * 4 * 5 * 6)
     first = store.get(sources[0])
     assert store.get(sources[0]) is first
     store.get(sources[1])
@@ -70,7 +70,7 @@ def test_the_store_keeps_the_last_pictures_up_to_its_budget(tmp_path: Path) -> N
 
 
 def test_a_picture_beyond_the_budget_is_kept_while_it_is_the_last(tmp_path: Path) -> None:
-    store, source = PictureStore(budget=1), written(tmp_path / "a.png", 50)
+    store, source = PictureCache(budget=1), written(tmp_path / "a.png", 50)
     assert store.get(source) is store.get(source)
 
 
@@ -85,7 +85,7 @@ def test_a_picture_asked_for_twice_is_decoded_once(tmp_path: Path, monkeypatch: 
         return read_picture(path)
 
     monkeypatch.setattr(store_module, "read_picture", slow)
-    store, got = PictureStore(), []
+    store, got = PictureCache(), []
     threads = [threading.Thread(target=lambda: got.append(store.get(source))) for _ in range(2)]
     threads[0].start()
     assert begun.wait(30)
@@ -105,4 +105,4 @@ def test_decoding_can_be_cancelled(tmp_path: Path) -> None:
     progress = Progress()
     threading.Timer(0.02, progress.cancel).start()
     with pytest.raises(Cancelled):
-        PictureStore().get(Source.of(tmp_path / "a.png"), progress)
+        PictureCache().get(Source.of(tmp_path / "a.png"), progress)

@@ -9,7 +9,7 @@ from skimage import data
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.model.picture import Picture
-from wamplex.core.model.protected_places import Spared, framed_places, left_over
+from wamplex.core.model.protected_places import ProtectedPlaces, framed_places, remaining_weight
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
@@ -17,12 +17,12 @@ from wamplex.core.render.render import render
 
 
 def test_inside_is_nothing_outside_all() -> None:
-    made = left_over((Spared(x=0.5, y=0.25, radius=0.1),), 100, 80, Window(0, 0, 100, 80))
+    made = remaining_weight((ProtectedPlaces(x=0.5, y=0.25, radius=0.1),), 100, 80, Window(0, 0, 100, 80))
     assert made[20, 50] == 0
     assert made[20, 50 + 9] == 0
     assert 0 < made[20, 50 + 12] < 1
     assert made[20, 50 + 15] == 1
-    part = left_over((Spared(x=0.5, y=0.25, radius=0.1),), 100, 80, Window(40, 10, 30, 20))
+    part = remaining_weight((ProtectedPlaces(x=0.5, y=0.25, radius=0.1),), 100, 80, Window(40, 10, 30, 20))
     assert np.array_equal(part, made[10:30, 40:70])
 
 
@@ -35,7 +35,7 @@ def test_inside_is_nothing_outside_all() -> None:
     ],
 )
 def test_they_move_with_the_picture(framing: Framing, place: tuple[float, float, float]) -> None:
-    (moved,) = framed_places((Spared(x=0.5, y=0.25, radius=0.1),), framing, 100, 80)
+    (moved,) = framed_places((ProtectedPlaces(x=0.5, y=0.25, radius=0.1),), framing, 100, 80)
     assert (moved.x, moved.y, moved.radius) == pytest.approx(place)
 
 
@@ -43,7 +43,7 @@ def test_no_texture_is_added_to_a_face() -> None:
     """Inside the place Thicket's result is Vellum's; elsewhere it is not."""
     grass = data.grass()[:60, :60, None].repeat(3, axis=2)
     picture = Picture(grass.astype(np.float32) / 255)
-    values = Values(invention=100, spared=(Spared(x=0.5, y=0.5, radius=0.25),))
+    values = Values(invention=100, spared=(ProtectedPlaces(x=0.5, y=0.5, radius=0.25),))
     whole = Window(0, 0, 120, 120)
     for framing in (Framing(), Framing(turns=1)):
         thicket = render(

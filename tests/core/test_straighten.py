@@ -10,7 +10,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.rotation import StraightenStage, straightening
+from wamplex.core.upscale.stages.rotation import RotationStage, rotation_placement
 from wamplex.core.upscale.stages.stage import SourceStage
 
 KERNELS = [BILINEAR, CATMULL_ROM, MITCHELL, LANCZOS3, None]
@@ -18,9 +18,9 @@ KERNELS = [BILINEAR, CATMULL_ROM, MITCHELL, LANCZOS3, None]
 
 def stage_of(
     source: SourceStage, degrees: float, crop: Window, size: tuple[int, int], kernel: Kernel | None
-) -> StraightenStage:
+) -> RotationStage:
     own = (source.width, source.height)
-    return StraightenStage(source, straightening(own, degrees, crop, own, size), *size, kernel)
+    return RotationStage(source, rotation_placement(own, degrees, crop, own, size), *size, kernel)
 
 
 def straightened(
@@ -37,9 +37,7 @@ def straightened(
 @pytest.mark.parametrize("kernel", KERNELS)
 @pytest.mark.parametrize("degrees", [-33.0, 1.0, 45.0])
 @pytest.mark.parametrize("scale", [0.3, 1.0, 2.6])
-def test_constants_stay_constant_beyond_the_border_too(
-    kernel: Kernel | None, degrees: float, scale: float
-) -> None:
+def test_constants_stay_constant_beyond_the_border_too(kernel: Kernel | None, degrees: float, scale: float) -> None:
     made = straightened(np.full((31, 44, 3), 0.37, np.float32), degrees, kernel, scale=scale)
     assert np.abs(made - 0.37).max() < 1e-5
 
@@ -61,9 +59,7 @@ def test_it_turns_clockwise() -> None:
     pixels[48:53, 88:93] = 1
     made = straightened(pixels, 30, BILINEAR)[..., 0]
     row, column = (float(np.average(np.arange(101), weights=made.sum(axis=axis))) for axis in (1, 0))
-    assert (column - 50, row - 50) == pytest.approx(
-        (40 * np.cos(np.radians(30)), 40 * np.sin(np.radians(30))), abs=0.2
-    )
+    assert (column - 50, row - 50) == pytest.approx((40 * np.cos(np.radians(30)), 40 * np.sin(np.radians(30))), abs=0.2)
 
 
 def test_there_and_back_is_nearly_the_picture(photo: np.ndarray) -> None:

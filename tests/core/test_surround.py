@@ -15,7 +15,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.geometry.pages import Pages, divide
+from wamplex.core.geometry.pages import Pages, divide_into_pages
 from wamplex.core.geometry.sheet import Ring, Sheet
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
@@ -23,14 +23,14 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.render.border_fill import BorderStage
 from wamplex.core.render.render import render_sheet
-from wamplex.core.upscale.stages.stage import HeldStage
+from wamplex.core.upscale.stages.stage import ArrayStage
 
 FILLINGS = ["paper", "mirrored", "stretched", "blurred", "plain", "filled"]
 
 
 def around(pixels: np.ndarray, ring: Ring, window: Window | None = None) -> np.ndarray:
     height, width = pixels.shape[:2]
-    held = HeldStage(pixels, Window(0, 0, width, height), width, height)
+    held = ArrayStage(pixels, Window(0, 0, width, height), width, height)
     stage = BorderStage(held, ring, lambda _side: pixels)
     return stage.render(window or Window(0, 0, stage.width, stage.height), Progress())
 
@@ -149,12 +149,12 @@ def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe, Delive
 
 def test_sixteen_bits_survive_on_pages(divided: tuple[Picture, Recipe, Delivery]) -> None:
     picture, recipe, delivery = divided
-    assert tifffile.imread(deliver(picture, recipe, delivery.having(depth=16)).pages[3]).dtype == np.uint16
+    assert tifffile.imread(deliver(picture, recipe, delivery.replace(depth=16)).pages[3]).dtype == np.uint16
 
 
 @pytest.mark.parametrize(("width", "height", "count"), [(500, 300, 1), (900, 300, 2), (1000, 1500, 9)])
 def test_sheets_are_turned_when_that_saves_pages(width: int, height: int, count: int) -> None:
-    pages = divide(width, height, 25.4, Pages(width_mm=350, height_mm=550, overlap_mm=10))
+    pages = divide_into_pages(width, height, 25.4, Pages(width_mm=350, height_mm=550, overlap_mm=10))
     assert len(pages) == count
     assert max(p.window.right for p in pages) == width
     assert max(p.window.bottom for p in pages) == height

@@ -17,7 +17,7 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.render.render import render
 from wamplex.core.sheet_export.cells import Cells, Column, render_cells
-from wamplex.core.sheet_export.page_writers import write_pdf, write_png
+from wamplex.core.sheet_export.page_writers import write_sheet_pdf, write_sheet_png
 from wamplex.core.sheet_export.sheet_layout import sheet_page, strip_cell_px, strip_page
 
 SPOTS = (Spot(0.5, 0.5, "detail", "Cup"), Spot(0.0, 1.0, "own", "A corner with a rather long name"))
@@ -30,8 +30,7 @@ def picture() -> Picture:
 
 def cells_of(picture: Picture, width: int, height: int) -> Cells:
     columns = [
-        Column(x, Recipe(base=TrialSpec(upscaler=key), factor=2))
-        for x, key in (("A", "bicubic"), ("B", "lanczos"))
+        Column(x, Recipe(base=TrialSpec(upscaler=key), factor=2)) for x, key in (("A", "bicubic"), ("B", "lanczos"))
     ]
     return render_cells(picture, "coffee", SPOTS, columns, width, height)
 
@@ -65,7 +64,7 @@ def test_too_many_cells_for_the_paper_are_refused() -> None:
 
 def test_the_png_holds_the_cells_unchanged(picture: Picture, tmp_path: Path) -> None:
     page = sheet_page(cells_of(picture, 200, 120))
-    write_png(page, tmp_path / "sheet.png", 4.0)
+    write_sheet_png(page, tmp_path / "sheet.png", 4.0)
     with Image.open(tmp_path / "sheet.png") as image:
         pixels = np.asarray(image.convert("RGB"))
     for placed in page.pictures:
@@ -75,4 +74,4 @@ def test_the_png_holds_the_cells_unchanged(picture: Picture, tmp_path: Path) -> 
 
 def test_what_cannot_be_written_is_said(picture: Picture, tmp_path: Path) -> None:
     with pytest.raises(DeliveryError, match="cannot be written"):
-        write_pdf(sheet_page(cells_of(picture, 40, 40)), tmp_path / "no folder" / "sheet.pdf")
+        write_sheet_pdf(sheet_page(cells_of(picture, 40, 40)), tmp_path / "no folder" / "sheet.pdf")

@@ -94,9 +94,7 @@ TOLD = [(key, {}) for key in KEYS] + [
 
 @pytest.mark.parametrize(("key", "values"), TOLD)
 @pytest.mark.parametrize("alpha", [False, True])
-def test_every_window_equals_the_same_window_of_the_whole(
-    key: str, values: dict[str, float], alpha: bool
-) -> None:
+def test_every_window_equals_the_same_window_of_the_whole(key: str, values: dict[str, float], alpha: bool) -> None:
     picture = noise_picture(31, 37, alpha=alpha)
     recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=3.3)
     size = recipe.size(37, 31)
@@ -143,9 +141,7 @@ def test_odd_sizes_work_at_any_factor(key: str, width: int, height: int, factor:
 def test_factor_one_keeps_a_16_bit_ramp() -> None:
     ramp = (np.arange(65536, dtype=np.float32) / 65535).reshape(256, 256, 1)
     for key in KEYS:
-        made = render(
-            Picture(ramp, depth=16), Recipe(base=TrialSpec(upscaler=key), factor=1.0), Window(0, 0, 256, 256)
-        )
+        made = render(Picture(ramp, depth=16), Recipe(base=TrialSpec(upscaler=key), factor=1.0), Window(0, 0, 256, 256))
         assert np.abs(made - ramp).max() <= 1 / 65535
 
 
@@ -156,9 +152,7 @@ def test_transparent_colour_does_not_bleed() -> None:
     pixels[:, 4:] = (0, 1, 0)
     alpha = np.zeros((8, 8), np.float32)
     alpha[:, :4] = 1
-    made = render(
-        Picture(pixels, alpha), Recipe(base=TrialSpec(upscaler="bilinear"), factor=4), Window(0, 0, 32, 32)
-    )
+    made = render(Picture(pixels, alpha), Recipe(base=TrialSpec(upscaler="bilinear"), factor=4), Window(0, 0, 32, 32))
     seen = made[made[..., 3] > 0.01]
     assert seen[:, 1].max() < 1e-3
     assert seen[:, 0].min() > 0.99
@@ -225,8 +219,7 @@ def test_contour_has_fewer_stair_steps_than_bicubic_and_no_halo(degrees: float, 
     picture = Picture(edge.astype(np.float32) / 255)
     window = Window(0, 0, 48 * factor, 48 * factor)
     contour, bicubic = (
-        render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window)
-        for k in ("contour", "bicubic")
+        render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window) for k in ("contour", "bicubic")
     )
     assert stair_steps(contour, degrees, factor) < 0.85 * stair_steps(bicubic, degrees, factor)
     assert contour.min() > picture.pixels.min() - 1e-6
@@ -296,9 +289,7 @@ def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
     whole = Window(0, 0, 140, 120)
 
     def made(upscaler: str, noise: float) -> np.ndarray:
-        return render(
-            picture, Recipe(base=TrialSpec(upscaler=upscaler, values=Values(noise=noise)), factor=2), whole
-        )
+        return render(picture, Recipe(base=TrialSpec(upscaler=upscaler, values=Values(noise=noise)), factor=2), whole)
 
     vellum = made("vellum", 0)
     assert np.array_equal(made("mender", 0), vellum)
@@ -323,9 +314,7 @@ def test_burin_is_for_lettering() -> None:
     image = Image.new("RGB", (480, 240), (250, 245, 230))
     for line in range(4):
         font = ImageFont.load_default(18 + 12 * line)
-        ImageDraw.Draw(image).text(
-            (8, 4 + line * line * 14 + line * 26), "Hollowmere 1986", (20, 20, 60), font
-        )
+        ImageDraw.Draw(image).text((8, 4 + line * line * 14 + line * 26), "Hollowmere 1986", (20, 20, 60), font)
     truth = np.asarray(image)
     small = np.asarray(image.resize((240, 120), Image.Resampling.BICUBIC))
     assert gain("burin", small, truth) > gain("vellum", small, truth) + 0.5

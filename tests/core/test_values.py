@@ -12,12 +12,10 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.render.render import render
-from wamplex.core.upscale.stages.deconvolution import Undo, undone_pixels
+from wamplex.core.upscale.stages.deconvolution import Deconvolution, deconvolve
 
 
-def enlarged(
-    picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: object
-) -> np.ndarray:
+def enlarged(picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: object) -> np.ndarray:
     recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=factor)
     return render(picture, recipe, window or Window(0, 0, picture.width * factor, picture.height * factor))
 
@@ -45,7 +43,7 @@ def test_the_anchor_brings_the_source_back(key: str, picture: Picture) -> None:
 
 def test_the_anchor_does_not_bring_softness_back(picture: Picture) -> None:
     """It holds to the source as it is without the softness that was undone."""
-    undone = Picture(np.clip(undone_pixels(picture.pixels, Undo(blur_px=0.7)), 0, 1))
+    undone = Picture(np.clip(deconvolve(picture.pixels, Deconvolution(blur_px=0.7)), 0, 1))
     held = shrunk_back(enlarged(picture, "vellum", anchor_levels=0, softness=35), picture)
     to_undone, to_source = (np.abs(held - other.pixels).mean() for other in (undone, picture))
     assert to_undone < 0.5 * to_source
@@ -80,9 +78,7 @@ def test_keeping_all_of_the_source_is_bicubic(picture: Picture) -> None:
 def test_invention_leads_from_vellum_to_thicket(picture: Picture) -> None:
     """What is added grows in proportion: network interpolation (Wang et al. 2018)."""
     vellum = enlarged(picture, "vellum", factor=4)
-    steps = [
-        np.abs(enlarged(picture, "thicket", factor=4, invention=i) - vellum).mean() for i in (0, 30, 60, 100)
-    ]
+    steps = [np.abs(enlarged(picture, "thicket", factor=4, invention=i) - vellum).mean() for i in (0, 30, 60, 100)]
     assert steps[0] == 0
     assert steps[3] > 0.002
     assert np.allclose(steps[1:], steps[3] * np.array([0.3, 0.6, 1.0]), rtol=0.05)  # less what is clipped
@@ -99,10 +95,7 @@ def test_texture_has_no_grid(picture: Picture) -> None:
 
 def test_texture_stays_when_turns_are_averaged(picture: Picture) -> None:
     single, careful = (
-        np.std(
-            enlarged(picture, "thicket", factor=4, careful=c)
-            - enlarged(picture, "vellum", factor=4, careful=c)
-        )
+        np.std(enlarged(picture, "thicket", factor=4, careful=c) - enlarged(picture, "vellum", factor=4, careful=c))
         for c in (False, True)
     )
     assert careful == pytest.approx(single, rel=0.05)

@@ -19,7 +19,7 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.folder_watch.arrivals import REST_S, Arrivals
-from wamplex.core.workflow.folder_watch.process_arrival import Wanted, enlarge_one
+from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one
 from wamplex.core.workflow.queue.journal import Journal
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
@@ -37,8 +37,8 @@ def picture(path: Path, seed: int = 0) -> Path:
     return path
 
 
-def wanted(folder: Path) -> Wanted:
-    return Wanted(RECIPE, Delivery(folder=folder.parent / "out"))
+def wanted(folder: Path) -> WatchOptions:
+    return WatchOptions(RECIPE, Delivery(folder=folder.parent / "out"))
 
 
 def journal(folder: Path) -> Journal:
@@ -115,7 +115,7 @@ def test_killed_on_the_way_it_goes_on_at_the_next_start(folder: Path, tmp_path: 
     for number in range(6):
         picture(folder / f"{number}.png", number)
     recipe = tmp_path / "recipe.json"
-    recipe.write_text(RECIPE.having(factor=8).model_dump_json())
+    recipe.write_text(RECIPE.replace(factor=8).model_dump_json())
     words = [sys.executable, "-m", "wamplex", "watch", str(folder), "--recipe", str(recipe)]
     words += ["--out", str(tmp_path / "out"), "--once"]
     for _ in range(2):

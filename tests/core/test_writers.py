@@ -58,17 +58,8 @@ def exif_block(order: str) -> bytes:
     first += struct.pack(order + "HHII", EXIF_POINTER, 4, 1, 58)
     first += struct.pack(order + "HHII", GPS_POINTER, 4, 1, 84)
     first += struct.pack(order + "I", 0)
-    exif = (
-        struct.pack(order + "H", 1)
-        + struct.pack(order + "HHII", 33434, 5, 1, 76)
-        + struct.pack(order + "I", 0)
-    )
-    gps = (
-        struct.pack(order + "H", 1)
-        + struct.pack(order + "HHI", 1, 2, 2)
-        + b"N\0\0\0"
-        + struct.pack(order + "I", 0)
-    )
+    exif = struct.pack(order + "H", 1) + struct.pack(order + "HHII", 33434, 5, 1, 76) + struct.pack(order + "I", 0)
+    gps = struct.pack(order + "H", 1) + struct.pack(order + "HHI", 1, 2, 2) + b"N\0\0\0" + struct.pack(order + "I", 0)
     head = (b"II*\0" if order == "<" else b"MM\0*") + struct.pack(order + "I", 8)
     return b"Exif\0\0" + head + first + b"Puppets\0" + exif + struct.pack(order + "II", 1, 60) + gps
 
@@ -96,9 +87,7 @@ def test_png_holds_every_sample(tmp_path: Path, channels: int, depth: int) -> No
 
 
 @pytest.mark.parametrize(("width", "height"), [(1, 1), (1, 999), (40_000, 2)])
-@pytest.mark.parametrize(
-    ("write", "name"), [(write_tiff, "a.tif"), (write_png, "a.png"), (write_jpeg, "a.jpg")]
-)
+@pytest.mark.parametrize(("write", "name"), [(write_tiff, "a.tif"), (write_png, "a.png"), (write_jpeg, "a.jpg")])
 def test_extreme_shapes_are_written(
     tmp_path: Path, width: int, height: int, write: Callable[..., None], name: str
 ) -> None:

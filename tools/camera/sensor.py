@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 
 # From CIE XYZ to the camera's colours under daylight, made up: broad bands that overlap, as real ones do.
 CAMERA_FROM_XYZ = np.array([[0.83, -0.21, -0.09], [-0.42, 1.25, 0.19], [-0.05, 0.19, 0.62]])
@@ -28,7 +28,7 @@ class SimulatedCamera:
     """
 
     from_xyz: np.ndarray
-    noise: Noise
+    noise: SensorNoise
     black: int = 512
     white: int = 16383
 

@@ -90,9 +90,7 @@ def _village(picture: Image.Image, random: np.random.Generator) -> Image.Image:
         base = _HORIZON - 2
         pen.rectangle((x, base - height, x + width, base), fill=(24, 22, 38))
         peak = base - height - random.uniform(18, 34)
-        pen.polygon(
-            ((x - 5, base - height), (x + width / 2, peak), (x + width + 5, base - height)), fill=(18, 16, 30)
-        )
+        pen.polygon(((x - 5, base - height), (x + width / 2, peak), (x + width + 5, base - height)), fill=(18, 16, 30))
         for _ in range(int(random.integers(0, 3))):
             wx, wy = x + random.uniform(6, width - 14), base - random.uniform(14, height - 4)
             pen.rectangle((wx, wy, wx + 7, wy + 9), fill=(255, 205, 110))
@@ -114,9 +112,7 @@ def _trees(picture: Image.Image, random: np.random.Generator) -> Image.Image:
         pen.line((x, y, x2, y2), fill=(10, 9, 18), width=round(width))
         for _ in range(2 if random.random() < 0.82 else 3):
             spread = random.uniform(0.15, 0.75) * random.choice([-1, 1])
-            branch(
-                x2, y2, bend + spread, length * random.uniform(0.68, 0.9), width * random.uniform(0.6, 0.78)
-            )
+            branch(x2, y2, bend + spread, length * random.uniform(0.68, 0.9), width * random.uniform(0.6, 0.78))
 
     for x, lean, size in ((4640, 1.75, 1.0), (5010, 1.62, 0.75), (130, 1.4, 0.62)):
         branch(x, 3840, lean, 520 * size, 74 * size)

@@ -11,11 +11,11 @@ from scipy.ndimage import gaussian_filter
 
 from tools.camera.sensor import CAMERA_FROM_XYZ, SimulatedCamera
 from wamplex.core.colour.icc import SRGB, make_profile
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
 
 # Variance = shot x signal + read, as of a sensor that holds 25,000 electrons, at ISO 6400.
-_HIGH_SENSITIVITY = Noise(2.5e-3, 2.5e-3**2)
+_HIGH_SENSITIVITY = SensorNoise(2.5e-3, 2.5e-3**2)
 ROOT = Path(__file__).parents[2]
 RAW = ROOT / "build" / "demo"
 OUT = ROOT / "src" / "wamplex" / "demo"
@@ -61,14 +61,10 @@ def _rehearsal() -> None:
     random = np.random.default_rng(12)
     spread = np.sqrt(4.0**2 + 0.9 * small)
     noisy = small + spread * 0.62 * random.normal(size=small.shape)
-    colour = np.stack(
-        [gaussian_filter(random.normal(size=small.shape[:2]), 1.6) * 5.6 for _ in range(3)], axis=-1
-    )
+    colour = np.stack([gaussian_filter(random.normal(size=small.shape[:2]), 1.6) * 5.6 for _ in range(3)], axis=-1)
     noisy += 5.0 * (colour - colour.mean(axis=2, keepdims=True))
     picture = Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8))
-    picture.save(
-        OUT / "rehearsal.jpg", quality=88, icc_profile=make_profile(SRGB), exif=_exif("Night camera", 2024)
-    )
+    picture.save(OUT / "rehearsal.jpg", quality=88, icc_profile=make_profile(SRGB), exif=_exif("Night camera", 2024))
 
 
 def _backdrop() -> None:
@@ -84,9 +80,7 @@ def _poster() -> None:
     image.save(ORIGINALS / "linocut-poster.jpg", quality=88)
     small = np.asarray(_shrunk(image, 520)).astype(np.float64)
     soft = gaussian_filter(small, (0.45, 0.45, 0)) + np.random.default_rng(3).normal(0, 1.2, small.shape)
-    Image.fromarray(np.clip(np.rint(soft), 0, 255).astype(np.uint8)).save(
-        OUT / "linocut-poster.png", dpi=(75, 75)
-    )
+    Image.fromarray(np.clip(np.rint(soft), 0, 255).astype(np.uint8)).save(OUT / "linocut-poster.png", dpi=(75, 75))
 
 
 def _head() -> None:

@@ -78,9 +78,7 @@ def _face_paint(look: Look):
 
     def paint(p: np.ndarray, normals: np.ndarray) -> np.ndarray:
         colour = grain(p, normals)
-        cheek = np.exp(-(((np.abs(p[:, 0]) - 0.42) / 0.2) ** 2) - ((p[:, 1] + 0.2) / 0.18) ** 2) * (
-            p[:, 2] > 0
-        )
+        cheek = np.exp(-(((np.abs(p[:, 0]) - 0.42) / 0.2) ** 2) - ((p[:, 1] + 0.2) / 0.18) ** 2) * (p[:, 2] > 0)
         lips = np.exp(-((p[:, 0] / 0.3) ** 4) - ((p[:, 1] + 0.5 - 0.5 * p[:, 0] ** 2) / 0.055) ** 4)
         lips = lips * (p[:, 2] > 0.3)
         for weight, tint in ((0.55 * cheek, (0.55, 0.1, 0.05)), (0.9 * lips, (0.33, 0.03, 0.025))):
@@ -152,9 +150,7 @@ def _hair(look: Look) -> dict[str, Any]:
         for t in np.linspace(0, 1, 16):
             out = direction * np.array([1, 0.55, 1]) * length * t * (1 - 0.35 * t)
             fall = np.array([0, -0.9 * length * t * t, -0.12 * t])
-            curl = (
-                0.05 * t * np.array([np.cos(phase + turns * 6.28 * t), 0, np.sin(phase + turns * 6.28 * t)])
-            )
+            curl = 0.05 * t * np.array([np.cos(phase + turns * 6.28 * t), 0, np.sin(phase + turns * 6.28 * t)])
             points.append(root + out + fall + curl)
         strands.append(np.array(points))
     return {"hair": curves(strands, 0.009, look.hair)}
@@ -190,9 +186,7 @@ def body(look: Look, arm_left: float, arm_right: float) -> dict[str, Any]:
         shapes[f"sleeve{i}"] = _cloth(path)
         palm = wrist + 0.34 * along / np.linalg.norm(along)
         fingers = [
-            capsule(
-                tuple(palm), tuple(palm + 0.3 * along + np.array([0.1 * k, 0.1 * abs(k), 0.05])), 0.08, 0.05
-            )
+            capsule(tuple(palm), tuple(palm + 0.3 * along + np.array([0.1 * k, 0.1 * abs(k), 0.05])), 0.08, 0.05)
             for k in (-1.5, -0.5, 0.5, 1.5)
         ]
         hand = blend([ellipsoid(tuple(palm), (0.19, 0.19, 0.14)), *fingers], 0.03)
@@ -223,9 +217,7 @@ def _robe(look: Look) -> dict[str, Any]:
     colour = np.asarray(look.robe)[None, None] * weave[..., None]
     trim = np.asarray(look.trim)[None, None] * weave[..., None]
     banded = (np.abs(down - 0.9) < 0.035) | (down < 0.06)
-    dots = (np.mod(around * 40 / (2 * np.pi), 1) - 0.5) ** 2 + (
-        (np.mod(down * 16, 1) - 0.5) * 1.0
-    ) ** 2 < 0.03
+    dots = (np.mod(around * 40 / (2 * np.pi), 1) - 0.5) ** 2 + ((np.mod(down * 16, 1) - 0.5) * 1.0) ** 2 < 0.03
     colour = np.where((banded | (dots & (down > 0.15)))[..., None], trim, colour)
     return _cloth(mesh_grid(points, colour))
 

@@ -74,9 +74,7 @@ def _boards(z0: float, z1: float, half: float, y: float) -> dict[str, Any]:
     random = np.random.default_rng(4)
     tone = random.uniform(0.65, 1.1, 400)[plank.astype(int) % 400]
     shift = random.uniform(0, 50, 400)[plank.astype(int) % 400]
-    grain = 0.5 + 0.5 * np.sin(
-        38 * x + 2.4 * np.sin(1.1 * z + shift) + 1.2 * np.sin(2.7 * z + 2 * shift) + shift
-    )
+    grain = 0.5 + 0.5 * np.sin(38 * x + 2.4 * np.sin(1.1 * z + shift) + 1.2 * np.sin(2.7 * z + 2 * shift) + shift)
     fine = random.normal(0, 0.06, x.shape)
     base = np.array([0.30, 0.16, 0.075])
     colour = base * (tone * (0.72 + 0.4 * grain + fine))[..., None]
@@ -121,9 +119,7 @@ def _lantern(place: tuple, power: float) -> dict[str, Any]:
     for angle in np.linspace(0, 2 * np.pi, 16, endpoint=False):
         up = np.linspace(-1.4, 1.4, 14)
         out = 0.46 * np.cos(up)
-        ribs.append(
-            np.stack([x + out * np.cos(angle), y + 0.46 * np.sin(up), z + out * np.sin(angle)], axis=-1)
-        )
+        ribs.append(np.stack([x + out * np.cos(angle), y + 0.46 * np.sin(up), z + out * np.sin(angle)], axis=-1))
     parts = {"body": body, "ribs": curves(ribs, 0.014, (0.12, 0.05, 0.015))}
     for name, low, high, radius in (
         ("top", 0.46, 0.56, 0.13),
@@ -145,17 +141,13 @@ def stage(size: tuple[int, int], samples: int) -> dict[str, Any]:
     scene = _scene(_camera([0.3, 0.1, 13.2], [0, -0.35, 0], 39, size, samples))
     scene["curtain-left"] = _curtain(1.2, -8.2, -2.6, 6.5, gather=0.22)
     scene["curtain-right"] = _curtain(1.2, 8.2, 2.6, 6.5, gather=0.22)
-    scene["valance"] = _curtain(1.9, -8.2, 8.2, 6.5) | {
-        "to_world": t().translate([0, 4.3, 0]).scale([1, 0.28, 1])
-    }
+    scene["valance"] = _curtain(1.9, -8.2, 8.2, 6.5) | {"to_world": t().translate([0, 4.3, 0]).scale([1, 0.28, 1])}
     scene["back"] = _backcloth()
     scene["floor"] = _boards(-5, 9, 9, -3.4)
     scene |= placed(head(MAID, 170), "maid", t().translate([-1.35, 0.35, 0]).rotate([0, 1, 0], 20))
     scene |= placed(body(MAID, 0.5, -0.6), "maid-body", t().translate([-1.35, 0.35, 0]).rotate([0, 1, 0], 20))
     scene |= placed(head(KING, 170), "king", t().translate([1.35, 0.5, 0.2]).rotate([0, 1, 0], -24))
-    scene |= placed(
-        body(KING, -0.7, 0.7), "king-body", t().translate([1.35, 0.5, 0.2]).rotate([0, 1, 0], -24)
-    )
+    scene |= placed(body(KING, -0.7, 0.7), "king-body", t().translate([1.35, 0.5, 0.2]).rotate([0, 1, 0], -24))
     scene["key"] = _glow((-4.5, 7.5, 9), 0.9, (34, 29, 22))
     scene["fill"] = _glow((7, 4, 10), 1.2, (3.4, 4.2, 6.0))
     for i, x in enumerate(np.linspace(-5.4, 5.4, 9)):
@@ -170,9 +162,7 @@ def _backcloth() -> dict[str, Any]:
     colour = high + (low - high) * (v[..., None] ** 1.5)
     random = np.random.default_rng(6)
     for level, tint in ((0.62, (0.10, 0.07, 0.13)), (0.72, (0.05, 0.06, 0.08)), (0.83, (0.03, 0.06, 0.03))):
-        ridge = level + sum(
-            0.05 / k * np.sin(k * 4.1 * u + random.uniform(0, 6.3)) for k in (1, 2, 3, 5, 8, 13)
-        )
+        ridge = level + sum(0.05 / k * np.sin(k * 4.1 * u + random.uniform(0, 6.3)) for k in (1, 2, 3, 5, 8, 13))
         colour = np.where((v > ridge)[..., None], np.asarray(tint), colour)
     moon = np.hypot((u - 0.12) * 1.6, v - 0.2) < 0.085
     colour = np.where(moon[..., None], np.array([0.8, 0.74, 0.55]), colour)
@@ -264,9 +254,7 @@ def carved_head(size: tuple[int, int], samples: int) -> dict[str, Any]:
     scene["curtain"] = _curtain(-2.4, -7.4, 7.4, 6.5)
     scene["window"] = {
         "type": "rectangle",
-        "to_world": t()
-        .look_at(origin=[-4.5, 2.5, 4.0], target=[0, 0, 0.3], up=[0, 1, 0])
-        .scale([1.2, 1.6, 1]),
+        "to_world": t().look_at(origin=[-4.5, 2.5, 4.0], target=[0, 0, 0.3], up=[0, 1, 0]).scale([1.2, 1.6, 1]),
         "emitter": {"type": "area", "radiance": _rgb(9.5, 9.0, 8.2)},
     }
     scene["lamp"] = _glow((4.5, 1.0, 2.5), 0.5, (9, 5.2, 2.4))

@@ -25,9 +25,7 @@ def ellipsoid(centre: tuple[float, float, float], radii: tuple[float, float, flo
     return distance
 
 
-def capsule(
-    start: tuple[float, float, float], end: tuple[float, float, float], r0: float, r1: float
-) -> Distance:
+def capsule(start: tuple[float, float, float], end: tuple[float, float, float], r0: float, r1: float) -> Distance:
     """Distance to a rod whose radius goes from ``r0`` to ``r1``."""
     a, b = np.array(start), np.array(end)
 

@@ -16,9 +16,7 @@ _SEED = 7
 
 
 @torch.no_grad()
-def crisp_result(
-    network: CrispNetwork, mean_network: Enlarger, small: np.ndarray, steps: int = 4
-) -> np.ndarray:
+def crisp_result(network: CrispNetwork, mean_network: Enlarger, small: np.ndarray, steps: int = 4) -> np.ndarray:
     """Kestrel's enlargement of a picture (H, W, 3) uint8, with Vellum's colours."""
     source = torch.from_numpy(small.transpose(2, 0, 1).copy()).float().div_(255)[None]
     mean = mean_network(source, network.factor)

@@ -10,9 +10,9 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, bars, complain
-from wamplex.core.analysis.report.condition import condition_of
-from wamplex.core.analysis.report.findings import findings
+from wamplex.commands.console import SOME_FAILED, print_error, progress_bars
+from wamplex.core.analysis.report.condition import measure_whole_condition
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
@@ -25,14 +25,14 @@ def assess(
 ) -> None:
     """Measure noise, compression, softness, faces and more, and say what they suggest."""
     try:
-        with bars(as_json) as shown:
+        with progress_bars(as_json) as shown:
             task = shown.add_task(picture.name, total=1.0, words="reading")
             progress = Progress(lambda done, words: shown.update(task, completed=done, words=words))
-            condition = condition_of(read_picture(picture, progress), progress)
+            condition = measure_whole_condition(read_picture(picture, progress), progress)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
-    rows = findings(condition)
+    rows = describe_condition(condition)
     if as_json:
         print(json.dumps({"path": str(picture), **condition_values(condition, rows)}, indent=2))
         return

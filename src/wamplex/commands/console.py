@@ -11,12 +11,12 @@ from rich.progress import Progress as Bars
 OK, SOME_FAILED, USAGE = 0, 1, 2
 
 
-def complain(sentence: str) -> None:
+def print_error(sentence: str) -> None:
     """Tell the user what went wrong, apart from the results."""
     print(sentence, file=sys.stderr)
 
 
-def bars(as_json: bool) -> Bars:
+def progress_bars(as_json: bool) -> Bars:
     """Progress bars, shown in a terminal only, and beside JSON on the other stream."""
     console = Console(stderr=as_json)
     columns = (

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import typer
 from typer.core import TyperGroup
 
-from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.desktop.install import install, uninstall
 
 
@@ -26,15 +26,15 @@ def desktop(
     assert isinstance(commands, TyperGroup)
     program = Path(shutil.which("wamplex") or Path(sys.executable).with_name("wamplex"))
     try:
-        done = (install if what == "install" else uninstall)(own_program(program), commands)
+        done = (install if what == "install" else uninstall)(program_path(program), commands)
     except OSError as error:
-        complain(f"{error.filename or 'A file'} cannot be written: {(error.strerror or str(error)).lower()}.")
+        print_error(f"{error.filename or 'A file'} cannot be written: {(error.strerror or str(error)).lower()}.")
         raise typer.Exit(SOME_FAILED) from error
     for path in done:
         print(path)
 
 
-def own_program(found: Path) -> Path:
+def program_path(found: Path) -> Path:
     """The program that runs now, rather than another one of the same name on the way."""
     beside = Path(sys.executable).with_name("wamplex")
     return beside if beside.exists() else found

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.base.frozen_model import sentence_of
+from wamplex.core.base.frozen_model import describe_validation_error
 from wamplex.core.model.development import Development, Light
 from wamplex.core.model.picture import Picture
-from wamplex.core.raw.neutral_point import neutral_at
+from wamplex.core.raw.neutral_point import balance_from_neutral
 
 _OPTIONS = {
     "method": "--demosaic",
@@ -23,7 +23,7 @@ _OPTIONS = {
 
 
 @dataclass(frozen=True)
-class DevelopWanted:
+class DevelopmentRequest:
     """How raw files are to be developed.
 
     Attributes
@@ -50,16 +50,14 @@ class DevelopWanted:
             x, y = self.neutral
             if x >= picture.width or y >= picture.height:
                 raise RecipeError(f"--neutral {x},{y} lies outside {picture.width} × {picture.height} px.")
-            found = neutral_at(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
+            found = balance_from_neutral(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
             if found is None:
-                raise RecipeError(
-                    f"--neutral {x},{y}: it is too dark there, or cut off. Choose another place."
-                )
-            made = made.having(neutral=found, light=None)
+                raise RecipeError(f"--neutral {x},{y}: it is too dark there, or cut off. Choose another place.")
+            made = made.replace(neutral=found, light=None)
         return None if made == Development() else made
 
 
-def develop_option(
+def parse_development(
     method: str,
     light: str | None,
     neutral: str | None,
@@ -67,7 +65,7 @@ def develop_option(
     highlights: str,
     curve: str,
     space: str,
-) -> DevelopWanted:
+) -> DevelopmentRequest:
     """What the options say about developing.
 
     Raises
@@ -88,7 +86,7 @@ def develop_option(
         place = str(error.errors()[0]["loc"][0])
         option = _OPTIONS.get(place, place)
         raise RecipeError(f"{option} cannot be “{given.get(place)}”: {error.errors()[0]['msg']}.") from error
-    return DevelopWanted(development, None if neutral is None else _place(neutral))
+    return DevelopmentRequest(development, None if neutral is None else _place(neutral))
 
 
 def _light(words: str) -> Light:
@@ -98,7 +96,7 @@ def _light(words: str) -> Light:
     try:
         return Light(kelvin=float(match[1]), tint=float(match[2] or 0))
     except ValidationError as error:
-        raise RecipeError(f"--light {words} cannot be: {sentence_of(error)}.") from error
+        raise RecipeError(f"--light {words} cannot be: {describe_validation_error(error)}.") from error
 
 
 def _place(words: str) -> tuple[int, int]:

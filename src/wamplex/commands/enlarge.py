@@ -12,46 +12,46 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.commands.develop_options import DevelopWanted, develop_option
-from wamplex.commands.finish_options import finish_option, joined, recipe_option
+from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
+from wamplex.commands.develop_options import DevelopmentRequest, parse_development
+from wamplex.commands.finish_options import load_recipe_option, merge_finish, parse_finish
 from wamplex.commands.options import (
-    delivery_option,
-    framing_option,
-    inks_option,
-    packed_option,
-    pages_option,
-    placed_option,
-    sheet_option,
-    size_option,
-    values_option,
+    parse_delivery,
+    parse_framing,
+    parse_pages,
+    parse_placement,
+    parse_separation,
+    parse_sheet,
+    parse_size,
+    parse_tiff_compression,
+    parse_values,
 )
 from wamplex.commands.stopping import Stopping
-from wamplex.core.analysis.report.suggestion import SUGGESTED, measured_and_suggested
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.analysis.report.suggestion import SUGGESTED, measure_and_suggest
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.naming import planned_path
 from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
-from wamplex.core.finish.finish_request import FinishWanted
+from wamplex.core.finish.finish_request import FinishRequest
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.upscale_values import ValueName
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.upscale.networks.execution import execution_with, use_execution
-from wamplex.core.workflow.json_values import made_values
-from wamplex.core.workflow.orders.intent import Intent, laid_out, resolve
-from wamplex.core.workflow.queue.job_report import check_report_name, report
+from wamplex.core.upscale.networks.execution import make_execution, use_execution
+from wamplex.core.workflow.json_values import lineage_values
+from wamplex.core.workflow.orders.intent import Intent, resolve, resolve_layout
+from wamplex.core.workflow.queue.job_report import check_report_name, write_job_report
 from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
-from wamplex.core.workflow.queue.recovery import left_undone
-from wamplex.core.workflow.queue.run_job import run
+from wamplex.core.workflow.queue.recovery import unfinished_jobs
+from wamplex.core.workflow.queue.run_job import run_job
 
 if TYPE_CHECKING:
     from wamplex.core.workflow.cluster.cluster import Cluster
@@ -64,9 +64,7 @@ def enlarge(
     ] = SUGGESTED,
     factor: Annotated[float | None, typer.Option(help="Enlargement, 0.25 to 8.")] = None,
     width: Annotated[int | None, typer.Option(help="Width of the result in pixels.")] = None,
-    print_size: Annotated[
-        str | None, typer.Option("--print", help="Print size to fit into, such as 60x40cm.")
-    ] = None,
+    print_size: Annotated[str | None, typer.Option("--print", help="Print size to fit into, such as 60x40cm.")] = None,
     sheet: Annotated[
         str | None, typer.Option(help="Paper to print on, such as A3 or 60x40cm; the size follows.")
     ] = None,
@@ -83,9 +81,7 @@ def enlarge(
     shrink_first: Annotated[
         float, typer.Option(help="Undo an earlier enlargement by so much; see: wamplex assess.")
     ] = 1.0,
-    noise: Annotated[
-        float | None, typer.Option(help="Noise to remove, 0 to 100; measured when left out.")
-    ] = None,
+    noise: Annotated[float | None, typer.Option(help="Noise to remove, 0 to 100; measured when left out.")] = None,
     blocks: Annotated[
         float | None, typer.Option(help="Compression to repair, 0 to 100; measured when left out.")
     ] = None,
@@ -105,29 +101,21 @@ def enlarge(
     anchor: Annotated[
         float | None, typer.Option(help="Keep within so many levels of the source when shrunk back.")
     ] = None,
-    keep_source: Annotated[
-        float | None, typer.Option(help="Percent of the plain source to mix back in.")
-    ] = None,
+    keep_source: Annotated[float | None, typer.Option(help="Percent of the plain source to mix back in.")] = None,
     layer: Annotated[
         list[str] | None,
         typer.Option(help="Lay KEY[:STRENGTH][@MASK.png] over it; source stands for itself. Repeatable."),
     ] = None,
-    faces: Annotated[
-        str | None, typer.Option(help="Make faces with KEY[:STRENGTH], through soft ovals.")
-    ] = None,
+    faces: Annotated[str | None, typer.Option(help="Make faces with KEY[:STRENGTH], through soft ovals.")] = None,
     match: Annotated[
         str | None, typer.Option(help="Take light and colour from the picture REFERENCE[:STRENGTH].")
     ] = None,
     sharpen: Annotated[float, typer.Option(help="Sharpen for the print, percent.")] = 0.0,
-    sharpen_radius: Annotated[
-        float | None, typer.Option(help="On paper, mm; suggested when left out.")
-    ] = None,
+    sharpen_radius: Annotated[float | None, typer.Option(help="On paper, mm; suggested when left out.")] = None,
     halo_limit: Annotated[float | None, typer.Option(help="Of sharpening, in levels.")] = None,
     grain: Annotated[float, typer.Option(help="Grain, as a standard deviation in levels.")] = 0.0,
     grain_size: Annotated[float | None, typer.Option(help="On paper, mm.")] = None,
-    demosaic: Annotated[
-        str, typer.Option(help="Raw: ahd, aahd, dcb, dht, ppg, vng, linear or tessera.")
-    ] = "ahd",
+    demosaic: Annotated[str, typer.Option(help="Raw: ahd, aahd, dcb, dht, ppg, vng, linear or tessera.")] = "ahd",
     light: Annotated[str | None, typer.Option(help="Raw: colour of the light, KELVIN[:TINT].")] = None,
     neutral: Annotated[str | None, typer.Option(help="Raw: COLUMN,ROW of what is to be grey.")] = None,
     exposure: Annotated[float, typer.Option(help="Raw: brighter by so many stops, -4 to 6.")] = 0.0,
@@ -167,20 +155,14 @@ def enlarge(
     printer: Annotated[
         Path | None, typer.Option(help="ICC profile of a printer: TIFF or PDF in its four inks.")
     ] = None,
-    rendering: Annotated[
-        str, typer.Option("--intent", help="Into these inks: relative or perceptual.")
-    ] = "relative",
+    rendering: Annotated[str, typer.Option("--intent", help="Into these inks: relative or perceptual.")] = "relative",
     metadata: Annotated[bool, typer.Option(help="Carry EXIF, XMP and IPTC over.")] = True,
-    subfolder: Annotated[
-        str | None, typer.Option(help="A folder below that of the file, made if missing.")
-    ] = None,
+    subfolder: Annotated[str | None, typer.Option(help="A folder below that of the file, made if missing.")] = None,
     name: Annotated[
         str | None,
         typer.Option(help="Pattern: {name} {factor} {upscaler} {width} {height} {ppi} {print} {date}."),
     ] = None,
-    copy_source: Annotated[
-        bool, typer.Option("--copy-source", help="Put the source beside the file.")
-    ] = False,
+    copy_source: Annotated[bool, typer.Option("--copy-source", help="Put the source beside the file.")] = False,
     recipe_inside: Annotated[
         bool, typer.Option(help="Write into the file how it was made; see: wamplex recipe.")
     ] = True,
@@ -191,7 +173,7 @@ def enlarge(
 ) -> None:
     """Enlarge pictures and write print files."""
     try:
-        delivery = delivery_option(out, file_format, depth, quality, profile, metadata, len(pictures))
+        delivery = parse_delivery(out, file_format, depth, quality, profile, metadata, len(pictures))
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
         given: dict[ValueName, object] = {
             "sensor_noise": sensor_noise,
@@ -206,37 +188,33 @@ def enlarge(
             "keep_source": keep_source,
         }
         intent = Intent(
-            size=size_option(factor, width, print_size, ppi, sheet_option(sheet, place, margin, bleed, wrap)),
+            size=parse_size(factor, width, print_size, ppi, parse_sheet(sheet, place, margin, bleed, wrap)),
             upscaler=SUGGESTED if chosen is None else chosen.key,
-            fixed=values_option(chosen, given),
-            framing=framing_option(crop, turn, flip, straighten, shrink_first),
+            fixed=parse_values(chosen, given),
+            framing=parse_framing(crop, turn, flip, straighten, shrink_first),
         )
-        develop = develop_option(demosaic, light, neutral, exposure, cut_off, tones, space)
-        wanted = finish_option(
-            layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size
-        )
+        develop = parse_development(demosaic, light, neutral, exposure, cut_off, tones, space)
+        wanted = parse_finish(layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size)
         if report_to is not None:
             check_report_name(report_to)
         if recipe is not None:
-            recipe_option(recipe, pictures[0])  # refused before anything is made
-        delivery = packed_option(delivery, chroma, progressive, compression)
-        delivery = inks_option(delivery, printer, rendering)
-        delivery = placed_option(delivery, subfolder, name, copy_source)
-        delivery = delivery.having(pages=pages_option(pages), keep_recipe=recipe_inside)
+            load_recipe_option(recipe, pictures[0])  # refused before anything is made
+        delivery = parse_tiff_compression(delivery, chroma, progressive, compression)
+        delivery = parse_separation(delivery, printer, rendering)
+        delivery = parse_placement(delivery, subfolder, name, copy_source)
+        delivery = delivery.replace(pages=parse_pages(pages), keep_recipe=recipe_inside)
         if threads is not None:
-            use_execution(execution_with(threads=threads))
+            use_execution(make_execution(threads=threads))
         workers = None if cluster is None else _cluster(cluster)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(USAGE) from error
     results = []
     journal = Journal(journal_path())
-    if count := left_undone(journal):
-        complain(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
-    with Stopping() as stopping, bars(as_json) as shown:
-        work = _Work(
-            intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json, workers
-        )
+    if count := unfinished_jobs(journal):
+        print_error(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
+    with Stopping() as stopping, progress_bars(as_json) as shown:
+        work = _Work(intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json, workers)
         for result in _all(pictures, work):
             results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
@@ -265,9 +243,9 @@ def _all(pictures: list[Path], work: _Work) -> Iterator[dict[str, Any]]:
 
 def _write_report(results: list[dict[str, Any]], path: Path) -> None:
     try:
-        write_whole(path, report(results, path))
+        write_atomically(path, write_job_report(results, path))
     except OSError as error:
-        complain(f"The report {path} cannot be written: {(error.strerror or str(error)).lower()}.")
+        print_error(f"The report {path} cannot be written: {(error.strerror or str(error)).lower()}.")
 
 
 def _cluster(address: str) -> Cluster:
@@ -283,8 +261,8 @@ class _Work:
     """What is the same for all pictures."""
 
     intent: Intent
-    develop: DevelopWanted
-    finish: FinishWanted
+    develop: DevelopmentRequest
+    finish: FinishRequest
     recipe: Path | None
     measure: bool
     delivery: Delivery
@@ -299,10 +277,10 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     try:
         found = probe(path)
         if work.recipe is not None:  # its crop counts for the size, too, and nothing is suggested beside it
-            said = recipe_option(work.recipe, path)
+            said = load_recipe_option(work.recipe, path)
             intent = replace(work.intent, framing=said.framing, upscaler=said.base.upscaler)
             work = replace(work, intent=intent)
-        placed = laid_out(work.intent, found)
+        placed = resolve_layout(work.intent, found)
         if work.delivery.pages is None:
             check_size(placed.size, work.delivery, placed.sheet)
         done, recipe, reasons, warnings = _with_bar(found, work)
@@ -310,16 +288,16 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
         raise typer.Exit(work.stopping.exit_code) from error
     except Exception as error:
         sentence = user_message(error, f"There is not enough memory for {path.name}.")
-        complain(sentence)
+        print_error(sentence)
         return {"source": str(path), "error": sentence}
     if not work.as_json:
         work.shown.console.print(
-            f"  {done.path}\n  {done.words}, {bytes_words(done.check.file_bytes)}",
+            f"  {done.path}\n  {done.words}, {byte_size_text(done.check.file_bytes)}",
             highlight=False,
             markup=False,
             soft_wrap=True,
         )
-    made = made_values(str(path), recipe, done)
+    made = lineage_values(str(path), recipe, done)
     return {**made, "reasons": list(reasons), "warnings": list(warnings)}
 
 
@@ -327,13 +305,13 @@ def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Rec
     """With what options say of finishing; trial and framing as a recipe says, where one is given."""
     if work.recipe is None:
         return recipe.finished(finish)
-    saved = recipe_option(work.recipe, path)
+    saved = load_recipe_option(work.recipe, path)
     base = recipe.base
     if not work.measure:  # a kept recipe knows nothing of the places that are spared here
         spared = saved.values.spared or recipe.values.spared
-        base = saved.base.having(values=saved.values.having(spared=spared))
+        base = saved.base.replace(values=saved.values.replace(spared=spared))
     developed = recipe.development or saved.development
-    return recipe.having(base=base, development=developed).finished(joined(finish, saved.finish))
+    return recipe.replace(base=base, development=developed).finished(merge_finish(finish, saved.finish))
 
 
 def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
@@ -345,11 +323,11 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
         with work.stopping.cancels(progress):
             picture = read_picture(path, progress)
             development = work.develop.of(picture)
-            picture = as_developed(picture, Recipe(development=development), progress)
+            picture = develop_picture(picture, Recipe(development=development), progress)
             spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
-            suggested = measured_and_suggested(picture, progress, faces=spares)
+            suggested = measure_and_suggest(picture, progress, faces=spares)
             recipe, reasons = resolve(intent, found, suggested)
-            recipe = recipe.having(development=development)
+            recipe = recipe.replace(development=development)
             finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
             recipe, reasons = _with_finish(recipe, finish, work, path), (*reasons, *more)
             size = recipe.size(picture.width, picture.height)
@@ -366,7 +344,7 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
             (job,) = work.journal.add([Planned(found.source, recipe, delivery, name, expected)])
             maker = None if work.cluster is None else work.cluster.of(recipe)
-            done = run(work.journal, job, progress, picture, maker)
+            done = run_job(work.journal, job, progress, picture, maker)
             return done, recipe, reasons, picture.notices
     finally:
         shown.remove_task(task)

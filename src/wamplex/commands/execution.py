@@ -7,13 +7,13 @@ from typing import Annotated
 
 import typer
 
-from wamplex.commands.console import USAGE, complain
+from wamplex.commands.console import USAGE, print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.upscale.networks.execution import (
     current_execution,
-    execution_with,
-    provider_words,
+    make_execution,
+    provider_label,
     usable_providers,
     use_execution,
 )
@@ -27,17 +27,17 @@ def execution(
     """Show or change where networks run; only what gives the processor's result can be chosen."""
     try:
         if provider is not None or threads is not None:
-            use_execution(execution_with(provider=provider, threads=threads))
+            use_execution(make_execution(provider=provider, threads=threads))
             now = current_execution()
             changed = {"threads": now.threads, "provider": now.provider}
-            save_settings(load_settings().having(**changed))
+            save_settings(load_settings().replace(**changed))
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(USAGE) from error
     current = current_execution()
-    available = [provider_words(p) for p in usable_providers()]
+    available = [provider_label(p) for p in usable_providers()]
     if as_json:
-        values = {"provider": provider_words(current.provider), "threads": current.threads}
+        values = {"provider": provider_label(current.provider), "threads": current.threads}
         print(json.dumps({**values, "available": available}, indent=2))
         return
     print(f"Networks run on: {current.words}. Checked and available here: {', '.join(available)}.")

@@ -5,19 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.finish.finish_request import SOURCE, FinishWanted, WantedLayer
-from wamplex.core.model.assets import own_assets
+from wamplex.core.finish.finish_request import SOURCE, FinishRequest, LayerRequest
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.recipe_reader import recipe_of_file
+from wamplex.core.provenance.recipe_reader import read_recipe
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.projects.project import SUFFIX, open_project
-from wamplex.core.workflow.recipe_transfer.recipe_store import kept_recipe
+from wamplex.core.workflow.recipe_transfer.recipe_store import load_recipe
 
 _LARGEST_RECIPE_BYTES = 50_000_000
 
 
-def finish_option(
+def parse_finish(
     layers: list[str],
     faces: str | None,
     match: str | None,
@@ -26,7 +26,7 @@ def finish_option(
     halo_limit: float | None,
     grain: float,
     size_mm: float | None,
-) -> FinishWanted:
+) -> FinishRequest:
     """What the options say about finishing.
 
     Raises
@@ -42,7 +42,7 @@ def finish_option(
     if halo_limit is not None and not 0 <= halo_limit <= 255:
         raise RecipeError(f"--halo-limit {halo_limit:g} levels is outside 0 to 255.")
     reference = None if match is None else _with_strength(match, "--match")
-    return FinishWanted(
+    return FinishRequest(
         layers=tuple(_layer(words) for words in layers),
         faces=None if faces is None else _upscaler(faces, "--faces"),
         match=None if reference is None else (Path(reference[0]), reference[1]),
@@ -54,18 +54,18 @@ def finish_option(
     )
 
 
-def recipe_option(path: Path, picture: Path) -> Recipe:
+def load_recipe_option(path: Path, picture: Path) -> Recipe:
     """A kept recipe of this name, or what a file holds: a recipe, a picture's, a project's for this picture.
 
     Raises
     ------
     RecipeError, ProjectError : when there is none
     """
-    if not path.exists() and (kept := kept_recipe(str(path))) is not None:
+    if not path.exists() and (kept := load_recipe(str(path))) is not None:
         return kept.recipe
     if path.suffix == SUFFIX:
         project, parts = open_project(path)
-        own_assets().take_in(parts)
+        process_assets().take_in(parts)
         named = [saved for saved in project.pictures if saved.path.name == picture.name]
         found = named or project.pictures[:1]
         if not found:
@@ -77,31 +77,31 @@ def recipe_option(path: Path, picture: Path) -> Recipe:
     except OSError as error:
         raise RecipeError(f"The recipe {path} cannot be read: {error.strerror or error}.") from error
     if text and not text.lstrip().startswith(b"{"):  # no JSON: a picture, then
-        return recipe_of_file(path)[0]
+        return read_recipe(path)[0]
     if len(text) > _LARGEST_RECIPE_BYTES:
         raise RecipeError(f"{path.name} is too large to be a recipe.")
     return Recipe.from_json(text.decode("utf-8", "replace"))
 
 
-def joined(given: Finish, of_recipe: Finish) -> Finish:
+def merge_finish(given: Finish, of_recipe: Finish) -> Finish:
     """What options say, over what a recipe says."""
     changes = {name: getattr(given, name) for name in Finish.model_fields if getattr(given, name)}
-    return of_recipe.having(**changes)
+    return of_recipe.replace(**changes)
 
 
-def _layer(words: str) -> WantedLayer:
+def _layer(words: str) -> LayerRequest:
     head, at, mask = words.partition("@")
     if at and not mask:
         raise RecipeError(f"--layer {words}: name the mask after @, such as vellum:70@mask.png.")
     layer = _upscaler(head, "--layer", source=True)
-    return WantedLayer(layer.key, layer.strength, Path(mask) if at else None)
+    return LayerRequest(layer.key, layer.strength, Path(mask) if at else None)
 
 
-def _upscaler(words: str, option: str, *, source: bool = False) -> WantedLayer:
+def _upscaler(words: str, option: str, *, source: bool = False) -> LayerRequest:
     key, strength = _with_strength(words, option)
     if not (source and key == SOURCE):
         key = find_upscaler(key).key
-    return WantedLayer(key, strength)
+    return LayerRequest(key, strength)
 
 
 def _with_strength(words: str, option: str) -> tuple[str, float]:

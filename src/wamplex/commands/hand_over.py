@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 
 import typer
 
-from wamplex.commands.console import USAGE, complain
+from wamplex.commands.console import USAGE, print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.intake.probe import probe
@@ -33,6 +33,6 @@ def hand_over(
         wanted = HandOver(file.absolute(), target, bits, profile)  # type: ignore[arg-type]
         agreed_delivery(wanted, probe(wanted.file))
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(USAGE) from error
     raise typer.Exit(start_hand_over(wanted))

@@ -10,9 +10,9 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.core.base.errors import WamplexError
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.intake.probe import probe
 from wamplex.core.workflow.json_values import probe_values
 
@@ -25,13 +25,13 @@ def info(
     try:
         found = probe(picture)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     values = probe_values(found)
     if as_json:
         print(json.dumps(values, indent=2))
         return
-    values["bytes"] = bytes_words(found.file_bytes)
+    values["bytes"] = byte_size_text(found.file_bytes)
     values["density_ppi"] = "not stated" if found.density_ppi is None else found.density_ppi
     table = Table(box=None, show_header=False)
     for name, value in values.items():

@@ -26,7 +26,7 @@ from wamplex.core.upscale.upscalers.interface import Upscaler
 from wamplex.core.workflow.orders.intent import SizeIntent
 
 
-def sheet_option(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:
+def parse_sheet(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:
     """What the options say about the sheet, which will lie as each picture does.
 
     Raises
@@ -60,7 +60,7 @@ def paper_sides(name: str) -> tuple[float, float]:
     return short, long
 
 
-def pages_option(name: str | None) -> Pages | None:
+def parse_pages(name: str | None) -> Pages | None:
     """The printer's sheet that a print is divided for."""
     if name is None:
         return None
@@ -68,7 +68,7 @@ def pages_option(name: str | None) -> Pages | None:
     return Pages(width_mm=short, height_mm=long)
 
 
-def size_option(
+def parse_size(
     factor: float | None, width: int | None, print_size: str | None, ppi: float, sheet: Sheet | None
 ) -> SizeIntent:
     """What the options say about the size.
@@ -83,9 +83,7 @@ def size_option(
     return wanted
 
 
-def framing_option(
-    crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float
-) -> Framing:
+def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float) -> Framing:
     """What the options say about framing.
 
     Raises
@@ -96,9 +94,7 @@ def framing_option(
     if crop is not None:
         match = re.fullmatch(r"(\d+)x(\d+)\+(\d+)\+(\d+)", crop.replace("×", "x"))
         if match is None:
-            raise RecipeError(
-                f"--crop cannot be “{crop}”. Write it like 800x600+40+20: width, height, left, top."
-            )
+            raise RecipeError(f"--crop cannot be “{crop}”. Write it like 800x600+40+20: width, height, left, top.")
         width, height, x, y = (int(n) for n in match.groups())
         kept = Crop(x=x, y=y, width=max(width, 1), height=max(height, 1))
     if turn not in (0, 90, 180, 270):
@@ -115,7 +111,7 @@ _OPTIONS = {"anchor_levels": "--anchor", "moved_px": "--moved", "moved_deg": "--
 _RANGES = {"anchor_levels": (0, 64), "softness": (-100, 100), "moved_px": (0, 20), "moved_deg": (0, 179)}
 
 
-def values_option(upscaler: Upscaler | None, given: dict[ValueName, object]) -> dict[ValueName, object]:
+def parse_values(upscaler: Upscaler | None, given: dict[ValueName, object]) -> dict[ValueName, object]:
     """The values asked for, those left out (None or False) not among them.
 
     Parameters
@@ -139,7 +135,7 @@ def values_option(upscaler: Upscaler | None, given: dict[ValueName, object]) -> 
     return wanted
 
 
-def delivery_option(
+def parse_delivery(
     where: str | None,
     file_format: str | None,
     depth: int,
@@ -180,33 +176,33 @@ def delivery_option(
     )
 
 
-def packed_option(delivery: Delivery, chroma: str, progressive: bool, compression: str) -> Delivery:
+def parse_tiff_compression(delivery: Delivery, chroma: str, progressive: bool, compression: str) -> Delivery:
     """How the file is packed.
 
     Raises
     ------
     RecipeError : when it is named wrongly
     """
-    return delivery.having(
+    return delivery.replace(
         chroma=_one_of(chroma, "--chroma", get_args(Chroma)),
         progressive=progressive,
         compression=_one_of(compression, "--compression", get_args(Compression)),
     )
 
 
-def inks_option(delivery: Delivery, printer: Path | None, intent: str) -> Delivery:
+def parse_separation(delivery: Delivery, printer: Path | None, intent: str) -> Delivery:
     """By which printer's profile the file is separated.
 
     Raises
     ------
     RecipeError, DeliveryError : when it cannot be
     """
-    chosen = delivery.having(printer=printer, intent=_one_of(intent, "--intent", get_args(Intent)))
+    chosen = delivery.replace(printer=printer, intent=_one_of(intent, "--intent", get_args(Intent)))
     printer_profile(chosen)
     return chosen
 
 
-def placed_option(delivery: Delivery, subfolder: str | None, name: str | None, copy_source: bool) -> Delivery:
+def parse_placement(delivery: Delivery, subfolder: str | None, name: str | None, copy_source: bool) -> Delivery:
     """Where below the folder the file goes, and how it is called.
 
     Raises
@@ -214,10 +210,10 @@ def placed_option(delivery: Delivery, subfolder: str | None, name: str | None, c
     RecipeError : when a folder cannot be called so
     """
     try:
-        placed = delivery.having(subfolder=subfolder, copy_source=copy_source)
+        placed = delivery.replace(subfolder=subfolder, copy_source=copy_source)
     except RecipeError as error:
         raise RecipeError(f"--subfolder {subfolder}: give the name of one folder.") from error
-    return placed if name is None else placed.having(name_pattern=name)
+    return placed if name is None else placed.replace(name_pattern=name)
 
 
 def _place(where: str | None) -> tuple[Path | None, bool]:

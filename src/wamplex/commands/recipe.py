@@ -10,13 +10,13 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.recipe_reader import recipe_of_file
-from wamplex.core.workflow.recipe_transfer.named_recipe import saved_as
-from wamplex.core.workflow.recipe_transfer.part_text import part_words
-from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, keep_recipe, kept_recipes
+from wamplex.core.provenance.recipe_reader import read_recipe
+from wamplex.core.workflow.recipe_transfer.named_recipe import name_recipe
+from wamplex.core.workflow.recipe_transfer.part_text import part_text
+from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, store_recipe, stored_recipes
 from wamplex.core.workflow.recipe_transfer.transfer import PARTS
 
 _WORDS = {
@@ -30,9 +30,7 @@ _WORDS = {
 
 def recipe(
     picture: Annotated[Path | None, typer.Argument(metavar="FILE", help="A file that Wamplex made.")] = None,
-    as_json: Annotated[
-        bool, typer.Option("--json", help="Print the recipe alone, for: enlarge --recipe.")
-    ] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print the recipe alone, for: enlarge --recipe.")] = False,
     keep: Annotated[str | None, typer.Option(help="Keep it under this name, for: enlarge --recipe.")] = None,
     forget: Annotated[str | None, typer.Option(help="Take a kept recipe off the list.")] = None,
 ) -> None:
@@ -43,12 +41,12 @@ def recipe(
         if picture is None:
             _list_kept()
             return
-        found, said = recipe_of_file(picture)
+        found, said = read_recipe(picture)
         if keep is not None:
             _keep(keep, found)
             return
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     text = found.model_dump_json(exclude_defaults=True)
     if as_json:
@@ -64,8 +62,8 @@ def recipe(
 
 
 def _keep(name: str, found: Recipe) -> None:
-    saved, left_out = saved_as(name, found, None)
-    keep_recipe(saved)
+    saved, left_out = name_recipe(name, found, None)
+    store_recipe(saved)
     print(f"Kept as {saved.name}.")
     for words in left_out:
         print(f"Left out: {words}.")
@@ -73,8 +71,8 @@ def _keep(name: str, found: Recipe) -> None:
 
 def _list_kept() -> None:
     table = Table(box=None, show_header=False)
-    for saved in kept_recipes():
-        said = (part_words(part, saved.recipe, saved.delivery) for part in PARTS)
+    for saved in stored_recipes():
+        said = (part_text(part, saved.recipe, saved.delivery) for part in PARTS)
         table.add_row(saved.name, "; ".join(words for words in said if words))
     if table.row_count:
         Console().print(table)

@@ -5,24 +5,24 @@ from __future__ import annotations
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, bars, complain
+from wamplex.commands.console import SOME_FAILED, print_error, progress_bars
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Journal, journal_path
-from wamplex.core.workflow.queue.recovery import recover
-from wamplex.core.workflow.queue.run_job import failure_words, run
+from wamplex.core.workflow.queue.recovery import recover_jobs
+from wamplex.core.workflow.queue.run_job import failure_text, run_job
 
 
 def resume() -> None:
     """Go on with the files that were ordered when Wamplex was cut off."""
     journal = Journal(journal_path())
-    jobs = recover(journal)
+    jobs = recover_jobs(journal)
     if not jobs:
         print("Nothing was left undone.")
         return
-    with Stopping() as stopping, bars(False) as shown:
+    with Stopping() as stopping, progress_bars(False) as shown:
         ended_well = [_do(journal, job, shown, stopping) for job in jobs]
     if not all(ended_well):
         raise typer.Exit(SOME_FAILED)
@@ -33,11 +33,11 @@ def _do(journal: Journal, job: Job, shown: Bars, stopping: Stopping) -> bool:
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
         with stopping.cancels(progress):
-            done = run(journal, job, progress)
+            done = run_job(journal, job, progress)
     except Cancelled as error:
         raise typer.Exit(stopping.exit_code) from error
     except Exception as error:
-        complain(failure_words(error))
+        print_error(failure_text(error))
         return False
     finally:
         shown.remove_task(task)

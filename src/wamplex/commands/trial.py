@@ -10,14 +10,14 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, USAGE, bars, complain
-from wamplex.core.analysis.report.suggestion import measured_and_suggested
+from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
+from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.base.errors import RecipeError, WamplexError
 from wamplex.core.base.progress import Progress
-from wamplex.core.guests.guest_store import take_in
+from wamplex.core.guests.guest_store import add_guest
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
-from wamplex.core.known_answer.question import Damage, ShrinkKernel, make_question
+from wamplex.core.known_answer.question import ShrinkKernel, TestDamage, make_question
 from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.known_answer.truth_alignment import question_from_truth
 from wamplex.core.model.recipe import Recipe
@@ -39,9 +39,7 @@ def trial(
         str, typer.Option(help="Files enlarged elsewhere, compared too, with commas; needs --truth.")
     ] = "",
     kernel: Annotated[str, typer.Option(help="Shrink with: bicubic, lanczos or area.")] = "bicubic",
-    quality: Annotated[
-        int | None, typer.Option(help="Save the shrunk picture as JPEG of this quality.")
-    ] = None,
+    quality: Annotated[int | None, typer.Option(help="Save the shrunk picture as JPEG of this quality.")] = None,
     noise: Annotated[float, typer.Option(help="Add noise of so many levels to it.")] = 0.0,
     as_csv_: Annotated[bool, typer.Option("--csv", help="Print comma-separated values.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
@@ -56,10 +54,10 @@ def trial(
             raise RecipeError("Guests show IN itself, so they are compared with its original: give --truth.")
         damage = _damage(kernel, quality, noise)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(USAGE) from error
     try:
-        with bars(as_json or as_csv_) as shown:
+        with progress_bars(as_json or as_csv_) as shown:
             task = shown.add_task(picture.name, total=1.0, words="reading")
             progress = Progress(lambda done, words: shown.update(task, completed=done, words=words))
             source = read_picture(picture, progress)
@@ -71,14 +69,12 @@ def trial(
                 values = Values(noise=min(2 * noise, 100), blocks=0 if quality is None else 100 - quality)
             else:
                 question = question_from_truth(source, read_picture(truth, progress))
-                values = measured_and_suggested(source).values
-            keys += [take_in(file, source, progress).key for file in files]
-            trials = [
-                (find_upscaler(key).name, Recipe(base=TrialSpec(upscaler=key, values=values))) for key in keys
-            ]
+                values = measure_and_suggest(source).values
+            keys += [add_guest(file, source, progress).key for file in files]
+            trials = [(find_upscaler(key).name, Recipe(base=TrialSpec(upscaler=key, values=values))) for key in keys]
             answers = compare(question, trials, progress)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     if as_json:
         print(json.dumps({"question": question.words, "answers": as_rows(answers)}, indent=2))
@@ -88,16 +84,14 @@ def trial(
         _print_table(question.words, answers)
 
 
-def _damage(kernel: str, quality: int | None, noise: float) -> Damage:
+def _damage(kernel: str, quality: int | None, noise: float) -> TestDamage:
     if kernel not in get_args(ShrinkKernel):
-        raise RecipeError(
-            f"--kernel cannot be “{kernel}”. Choose one of: {', '.join(get_args(ShrinkKernel))}."
-        )
+        raise RecipeError(f"--kernel cannot be “{kernel}”. Choose one of: {', '.join(get_args(ShrinkKernel))}.")
     if quality is not None and not 1 <= quality <= 100:
         raise RecipeError(f"A JPEG quality of {quality} is outside 1 to 100.")
     if not 0 <= noise <= 50:
         raise RecipeError(f"Noise of {noise:g} levels is outside 0 to 50.")
-    return Damage(kernel, quality, noise)  # type: ignore[arg-type]
+    return TestDamage(kernel, quality, noise)  # type: ignore[arg-type]
 
 
 def _print_table(words: str, answers: list[Answer]) -> None:

@@ -10,10 +10,10 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, complain
+from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.trial.registry import known_upscalers
-from wamplex.core.upscale.user_networks.network_store import add_own, remove_own
+from wamplex.core.upscale.user_networks.network_store import add_user_network, remove_user_network
 from wamplex.core.workflow.json_values import upscaler_values
 
 upscalers_app = typer.Typer(
@@ -39,16 +39,14 @@ def upscalers(
 
 @upscalers_app.command()
 def add(
-    network: Annotated[
-        Path, typer.Argument(metavar="FILE", help="An ONNX network, picture in, picture out.")
-    ],
+    network: Annotated[Path, typer.Argument(metavar="FILE", help="An ONNX network, picture in, picture out.")],
     name: Annotated[str | None, typer.Option(help="What you call it; else the file's name.")] = None,
 ) -> None:
     """Try a network of yours in a process of its own, and list it when it works."""
     try:
-        added = add_own(network, name, taken=tuple(u.key for u in known_upscalers()))
+        added = add_user_network(network, name, taken=tuple(u.key for u in known_upscalers()))
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     print(f"{added.name} is listed as “{added.key}”. {added.purpose}")
 
@@ -57,8 +55,8 @@ def add(
 def remove(key: Annotated[str, typer.Argument(help="Key of a network that was added.")]) -> None:
     """Take a network of yours off the list."""
     try:
-        remove_own(key)
+        remove_user_network(key)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     print(f"“{key}” is no longer listed.")

@@ -9,14 +9,14 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wamplex.commands.console import USAGE, complain
-from wamplex.commands.finish_options import recipe_option
-from wamplex.commands.options import delivery_option
+from wamplex.commands.console import USAGE, print_error
+from wamplex.commands.finish_options import load_recipe_option
+from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError
 from wamplex.core.base.progress import Progress
 from wamplex.core.workflow.folder_watch.arrivals import Arrivals
-from wamplex.core.workflow.folder_watch.process_arrival import Wanted, enlarge_one, forget_cut_off
+from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one, forget_interrupted
 from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 _LOOK_S = 1.0
@@ -40,13 +40,13 @@ def watch(
     try:
         if not folder.is_dir():
             raise WamplexError(f"{folder} is no folder.")
-        delivery = delivery_option(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
-        wanted = Wanted(recipe_option(recipe, folder), delivery, measure)
+        delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
+        wanted = WatchOptions(load_recipe_option(recipe, folder), delivery, measure)
     except WamplexError as error:
-        complain(str(error))
+        print_error(str(error))
         raise typer.Exit(USAGE) from error
     journal = Journal(journal_path())
-    forget_cut_off(journal, folder)
+    forget_interrupted(journal, folder)
     console = Console()
     console.print(f"Watching {folder}. Ctrl+C ends it.", highlight=False, markup=False)
     arrivals = Arrivals(folder)
@@ -62,7 +62,7 @@ def watch(
     raise typer.Exit(stopping.exit_code)
 
 
-def _do(path: Path, wanted: Wanted, journal: Journal, stopping: Stopping, console: Console) -> None:
+def _do(path: Path, wanted: WatchOptions, journal: Journal, stopping: Stopping, console: Console) -> None:
     if stopping.asked is not None:
         return
     progress = Progress()
@@ -72,6 +72,6 @@ def _do(path: Path, wanted: Wanted, journal: Journal, stopping: Stopping, consol
     except Cancelled:
         return
     except WamplexError as error:
-        complain(f"{path.name}: {error}")
+        print_error(f"{path.name}: {error}")
         return
     console.print(f"{path.name}: {made}", highlight=False, markup=False, soft_wrap=True)

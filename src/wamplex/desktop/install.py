@@ -9,7 +9,7 @@ from pathlib import Path
 
 from typer.core import TyperGroup
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.resources import ICONS_DIR
 from wamplex.desktop.entry import desktop_entry, mime_package
 from wamplex.desktop.manual import bash_completion, manual_page
@@ -27,7 +27,7 @@ def data_folder() -> Path:
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
 
 
-def files_of(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
+def desktop_files(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
     """What is written, by its place in the data folder."""
     return {
         Path("applications/wamplex.desktop"): desktop_entry(program).encode(),
@@ -46,10 +46,10 @@ def install(program: Path, commands: TyperGroup) -> list[Path]:
     OSError : when a folder may not be written to
     """
     written = []
-    for place, body in files_of(program, commands).items():
+    for place, body in desktop_files(program, commands).items():
         path = data_folder() / place
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, body)
+        write_atomically(path, body)
         written.append(path)
     _refresh()
     return written
@@ -58,7 +58,7 @@ def install(program: Path, commands: TyperGroup) -> list[Path]:
 def uninstall(program: Path, commands: TyperGroup) -> list[Path]:
     """Take everything away that `install` writes; folders stay, since others use them."""
     gone = []
-    for place in files_of(program, commands):
+    for place in desktop_files(program, commands):
         path = data_folder() / place
         if path.exists():
             path.unlink()

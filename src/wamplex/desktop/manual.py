@@ -28,9 +28,7 @@ def manual_page(commands: TyperGroup) -> str:
         parts.append(f".SS {_safe(name)}\n{_safe(command.get_short_help_str(400))}")
         for parameter in command.params:
             if isinstance(parameter, TyperOption):
-                parts.append(
-                    f".TP\n\\fB{_safe(', '.join(parameter.opts))}\\fR\n{_safe(parameter.help or '')}"
-                )
+                parts.append(f".TP\n\\fB{_safe(', '.join(parameter.opts))}\\fR\n{_safe(parameter.help or '')}")
     parts.append(".SH EXIT STATUS\n0 all done, 1 some failed, 2 wrong usage, 128 and more ended by a signal")
     return "\n".join(parts) + "\n"
 
@@ -38,8 +36,7 @@ def manual_page(commands: TyperGroup) -> str:
 def bash_completion(commands: TyperGroup) -> str:
     """Completes commands, their options, and files."""
     cases = "\n".join(
-        f'        {name}) words="{" ".join(_options(command))}" ;;'
-        for name, command in commands.commands.items()
+        f'        {name}) words="{" ".join(_options(command))}" ;;' for name, command in commands.commands.items()
     )
     return f"""# Completion of wamplex for bash.
 _wamplex() {{
@@ -68,9 +65,7 @@ def _all(commands: TyperGroup) -> list[tuple[str, Any]]:
 
 def _options(command: Any) -> list[str]:
     inner = list(command.commands) if isinstance(command, TyperGroup) else []
-    own = [
-        opt for p in command.params if isinstance(p, TyperOption) for opt in p.opts if opt.startswith("--")
-    ]
+    own = [opt for p in command.params if isinstance(p, TyperOption) for opt in p.opts if opt.startswith("--")]
     return [*inner, *own, "--help"]
 
 

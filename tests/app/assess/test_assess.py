@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from skimage import data
 from watching import WAIT_MS, grabbed
 
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.window.main_window import ASSESS, MainWindow
 from wamplex.core.geometry.framing import Crop
 
@@ -29,7 +29,7 @@ def portrait(tmp_path: Path) -> Path:
     return path
 
 
-def assessed(window: MainWindow, take_in: TakeIn, qtbot: QtBot, path: Path) -> Entry:
+def assessed(window: MainWindow, take_in: TakeIn, qtbot: QtBot, path: Path) -> TrayEntry:
     take_in([path])
     window.open_step(ASSESS)
     entry = window.tray.entries[0]
@@ -70,9 +70,7 @@ def test_ticked_suggestions_are_used_and_others_are_not(
     assert "compression 60" in said[-1]
 
 
-def test_an_unticked_repair_is_left_alone(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, portrait: Path
-) -> None:
+def test_an_unticked_repair_is_left_alone(window: MainWindow, take_in: TakeIn, qtbot: QtBot, portrait: Path) -> None:
     entry = assessed(window, take_in, qtbot, portrait)
     for key, card in window.assess_step.cards.items():
         card.tick.setChecked(key == "size")
@@ -103,9 +101,7 @@ def test_spots_are_dragged_placed_and_deleted(
     assert "Own spot" not in [s.name for s in entry.spots]
 
 
-def test_spots_are_reached_from_the_keyboard(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, portrait: Path
-) -> None:
+def test_spots_are_reached_from_the_keyboard(window: MainWindow, take_in: TakeIn, qtbot: QtBot, portrait: Path) -> None:
     entry = assessed(window, take_in, qtbot, portrait)
     view, before = window.assess_step.view, entry.spots[1]
     for key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageDown, Qt.Key.Key_Right, Qt.Key.Key_Up):
@@ -125,9 +121,7 @@ def test_the_subject_is_shown_by_a_veil_over_the_rest(
     step.subject_button.setChecked(True)
     veiled = np.abs(grabbed(step.view) - plain).sum(axis=2)
     height, width = veiled.shape
-    assert (
-        veiled[: height // 8].mean() > 3 * veiled[height // 2 : -height // 8, width // 3 : -width // 3].mean()
-    )
+    assert veiled[: height // 8].mean() > 3 * veiled[height // 2 : -height // 8, width // 3 : -width // 3].mean()
     step.sharp_button.setChecked(True)
     assert not step.subject_button.isChecked()
 
@@ -140,6 +134,6 @@ def test_spots_stay_on_their_places_when_the_picture_is_cropped(
     eye = entry.spots[0]
     place = (eye.x * entry.found.width, eye.y * entry.found.height)
     crop = Crop(x=60, y=20, width=240, height=200)
-    window.tray.set_framing(entry.number, entry.framing.having(crop=crop))
+    window.tray.set_framing(entry.number, entry.framing.replace(crop=crop))
     moved = entry.spots[0]
     assert (60 + moved.x * 240, 20 + moved.y * 200) == pytest.approx(place)

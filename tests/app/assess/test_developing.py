@@ -15,8 +15,8 @@ from watching import WAIT_MS
 
 from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.tray_state import restore
-from wamplex.app.shared.theme import dressed_last
-from wamplex.app.tray.decision_transfer import Carrying
+from wamplex.app.shared.theme import deferred_stylesheet
+from wamplex.app.tray.decision_transfer import DecisionTransfer
 from wamplex.app.window import worker_set
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.model.development import Development, Light
@@ -24,19 +24,15 @@ from wamplex.core.workflow.projects.project import open_project
 
 
 @pytest.fixture
-def window(
-    themed: QApplication, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> Iterator[MainWindow]:
-    monkeypatch.setattr(worker_set, "MeasuredApart", MeasuredHere)
+def window(themed: QApplication, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
+    monkeypatch.setattr(worker_set, "AssessmentClient", MeasuredHere)
     path = raw_file(tmp_path / "dim.dng", 0.5 * chart(300, 200))
-    with dressed_last(themed):
+    with deferred_stylesheet(themed):
         made = MainWindow()
     qtbot.addWidget(made)
     made.show()
     made.take_in([path])
-    qtbot.waitUntil(
-        lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=WAIT_MS
-    )
+    qtbot.waitUntil(lambda: bool(made.tray.entries) and made.tray.entries[0].suggested is not None, timeout=WAIT_MS)
     qtbot.waitUntil(lambda: not made.tray.thumbnails.to_be_developed, timeout=WAIT_MS)
     yield made
     made.end(asked=False)
@@ -100,13 +96,11 @@ def test_projects_keep_how_it_is_developed(window: MainWindow, tmp_path: Path) -
     assert window.tray.entries[0].decisions.development == wanted
 
 
-def test_trials_can_have_tessera_and_other_pictures_cannot(
-    qtbot: QtBot, window: MainWindow, photo_file: Path
-) -> None:
+def test_trials_can_have_tessera_and_other_pictures_cannot(qtbot: QtBot, window: MainWindow, photo_file: Path) -> None:
     window.take_in([photo_file])
     entries = window.tray.entries
     qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=WAIT_MS)
-    both = Carrying(
+    both = DecisionTransfer(
         entries[0].delivered_recipe(), frozenset({"trial"}), anew=False, words="", trials=entries[0].trials
     )
     window.tray.carry([1], both)
@@ -120,7 +114,7 @@ def test_trials_can_have_tessera_and_other_pictures_cannot(
 def test_the_delivered_dng_is_named_for_what_it_is(window: MainWindow) -> None:
     window.open_step(DELIVER)
     panel = window.deliver_step.panel
-    panel.use(panel.delivery.having(format="dng"))
+    panel.use(panel.delivery.replace(format="dng"))
     window.deliver_step.refresh()
     assert "nothing cut off" in panel.what_words
     assert panel.name_words.startswith("dim-4x.dng")
@@ -131,9 +125,7 @@ def test_once_the_sliders_rest_it_is_measured_as_it_is_developed(qtbot: QtBot, w
     as_shot = entry.condition
     assert as_shot is not None
     window.tray.set_development(0, Development(exposure_ev=2.0), "exposure")
-    qtbot.waitUntil(
-        lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=WAIT_MS
-    )
+    qtbot.waitUntil(lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=WAIT_MS)
     assert entry.condition is not None
     assert entry.condition.clipping.white > as_shot.clipping.white  # what it brightened is cut off now
     trial = next(t for t in entry.trials.kept if t.upscaler_key == "tessera")

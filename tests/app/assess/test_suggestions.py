@@ -10,14 +10,14 @@ import pytest
 from PySide6.QtWidgets import QApplication
 
 from wamplex.app.assess.suggestions import use_suggestions
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.analysis.compression.file_compression import Compression
+from wamplex.core.analysis.compression.file_compression import FileCompression
 from wamplex.core.analysis.content.spots import Spot
-from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.degradation.noise_level import NoiseLevel
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import Finding, Suggestion, findings
+from wamplex.core.analysis.report.findings import Finding, Suggestion, describe_condition
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet
@@ -27,8 +27,8 @@ from wamplex.core.model.source import Source
 FACE = Face(40, 30, 40, 50, 0.99, ((50, 50), (70, 50)))
 CONDITION = replace(
     Condition(150, 120, ("compression", "noise", "enlarged", "faces", "borders")),
-    compression=Compression(40, "the tables say so"),
-    noise=Noise(8, 6, 5, 0.5, 0.5),
+    compression=FileCompression(40, "the tables say so"),
+    noise=NoiseLevel(8, 6, 5, 0.5, 0.5),
     faces=(FACE,),
     borders=Window(10, 10, 130, 100),
     spots=(Spot(0.5, 0.5, "detail", "Detail"),),
@@ -36,7 +36,7 @@ CONDITION = replace(
 
 
 @pytest.fixture
-def entry(tray: Tray) -> Entry:
+def entry(tray: Tray) -> TrayEntry:
     return tray.entries[0]
 
 
@@ -52,7 +52,7 @@ def tray(qapp: QApplication, photo_file: Path) -> Tray:
 
 
 def rows() -> dict[str, Finding]:
-    return {finding.key: finding for finding in findings(CONDITION)}
+    return {finding.key: finding for finding in describe_condition(CONDITION)}
 
 
 def tick(*keys: str) -> list[Suggestion]:
@@ -60,7 +60,7 @@ def tick(*keys: str) -> list[Suggestion]:
     return [suggestion for key in keys if (suggestion := rows()[key].suggestion) is not None]
 
 
-def test_both_repairs_are_the_suggested_values(tray: Tray, entry: Entry) -> None:
+def test_both_repairs_are_the_suggested_values(tray: Tray, entry: TrayEntry) -> None:
     words = use_suggestions(tray, entry, tick("compression", "noise"))
     mender = next(t for t in entry.trials.kept if t.upscaler_key == "mender")
     assert mender.values is None  # so that they follow a new measurement
@@ -71,7 +71,7 @@ def test_both_repairs_are_the_suggested_values(tray: Tray, entry: Entry) -> None
 
 @pytest.mark.parametrize(("key", "expected"), [("noise", (16, 0)), ("compression", (0, 60))])
 def test_what_is_not_ticked_is_left_alone(
-    tray: Tray, entry: Entry, key: str, expected: tuple[float, float]
+    tray: Tray, entry: TrayEntry, key: str, expected: tuple[float, float]
 ) -> None:
     use_suggestions(tray, entry, tick(key))
     mender = next(t for t in entry.trials.kept if t.upscaler_key == "mender")
@@ -79,7 +79,7 @@ def test_what_is_not_ticked_is_left_alone(
     assert (values.noise, values.blocks) == expected
 
 
-def test_a_crop_keeps_the_spots_that_are_left(tray: Tray, entry: Entry) -> None:
+def test_a_crop_keeps_the_spots_that_are_left(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, (Spot(0.02, 0.5, "own", "At the edge"), Spot(0.5, 0.5, "detail", "Detail")))
     assert "cropped to 130 × 100 px" in use_suggestions(tray, entry, tick("borders"))
     assert [spot.name for spot in entry.spots] == ["Detail"]
@@ -88,14 +88,14 @@ def test_a_crop_keeps_the_spots_that_are_left(tray: Tray, entry: Entry) -> None:
     assert entry.framing == Framing()
 
 
-def test_the_users_own_crop_stays(tray: Tray, entry: Entry) -> None:
+def test_the_users_own_crop_stays(tray: Tray, entry: TrayEntry) -> None:
     own = Framing(crop=Crop(x=20, y=20, width=50, height=50))
     tray.set_framing(0, own)
     assert "your own crop stays" in use_suggestions(tray, entry, tick("borders"))
     assert entry.framing == own
 
 
-def test_an_earlier_enlargement_is_undone(tray: Tray, entry: Entry) -> None:
+def test_an_earlier_enlargement_is_undone(tray: Tray, entry: TrayEntry) -> None:
     shrink = Suggestion("shrink", "Shrink 2× first", amount=2.0)
     assert "shrunk 2× first" in use_suggestions(tray, entry, [shrink])
     assert entry.recipe("bicubic").framing.shrink_first == 2.0
@@ -103,21 +103,21 @@ def test_an_earlier_enlargement_is_undone(tray: Tray, entry: Entry) -> None:
     assert entry.size.width_px == 600  # the print stays as large as it was
 
 
-def test_the_eye_becomes_a_spot_once(tray: Tray, entry: Entry) -> None:
+def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, (Spot(0.5, 0.5, "detail", "Detail"),))
     assert "the eye is a spot now" in use_suggestions(tray, entry, tick("faces"))
     assert (entry.spots[0].x * 150, entry.spots[0].y * 120) == pytest.approx((70, 50))
     assert "already" in use_suggestions(tray, entry, tick("faces"))
 
 
-def test_an_eye_outside_the_crop_is_said_to_be(tray: Tray, entry: Entry) -> None:
+def test_an_eye_outside_the_crop_is_said_to_be(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, ())
     tray.set_framing(0, Framing(crop=Crop(x=100, y=60, width=50, height=60)))
     assert "outside the crop" in use_suggestions(tray, entry, tick("faces"))
     assert entry.spots == ()
 
 
-def test_the_factor_follows_the_sheet(tray: Tray, entry: Entry) -> None:
+def test_the_factor_follows_the_sheet(tray: Tray, entry: TrayEntry) -> None:
     tray.set_sheet(0, Sheet(width_mm=150, height_mm=120))
     use_suggestions(tray, entry, tick("size"))
     assert entry.size is not None
@@ -125,7 +125,7 @@ def test_the_factor_follows_the_sheet(tray: Tray, entry: Entry) -> None:
     assert entry.size.width_mm == pytest.approx(150, abs=0.1)
 
 
-def test_no_place_for_another_trial_is_said(tray: Tray, entry: Entry) -> None:
+def test_no_place_for_another_trial_is_said(tray: Tray, entry: TrayEntry) -> None:
     trials = entry.trials
     for key in ("nearest", "bilinear", "contour"):
         trials = trials.add(key)
@@ -134,14 +134,14 @@ def test_no_place_for_another_trial_is_said(tray: Tray, entry: Entry) -> None:
     assert "strike a trial first" in use_suggestions(tray, entry, [burin])
 
 
-def test_nothing_ticked_does_nothing(tray: Tray, entry: Entry) -> None:
+def test_nothing_ticked_does_nothing(tray: Tray, entry: TrayEntry) -> None:
     before = (entry.decisions, entry.trials)
     assert use_suggestions(tray, entry, []) == ""
     assert (entry.decisions, entry.trials) == before
     assert not tray.decided
 
 
-def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: Entry) -> None:
+def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: TrayEntry) -> None:
     (suggestion,) = tick("faces apart")
     assert not suggestion.at_first
     assert "40 px wide" in rows()["faces apart"].reason
@@ -155,4 +155,4 @@ def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: Entry) -
 
 def test_large_faces_are_not_taken_apart() -> None:
     large = replace(CONDITION, faces=(FACE.scaled(3),))
-    assert "faces apart" not in {finding.key for finding in findings(large)}
+    assert "faces apart" not in {finding.key for finding in describe_condition(large)}

@@ -31,9 +31,7 @@ RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2)
 @pytest.fixture
 def handed(tmp_path: Path) -> Path:
     path = tmp_path / "edit.tif"
-    tifffile.imwrite(
-        path, np.random.default_rng(2).integers(0, 65536, (60, 80, 3), np.uint16), photometric="rgb"
-    )
+    tifffile.imwrite(path, np.random.default_rng(2).integers(0, 65536, (60, 80, 3), np.uint16), photometric="rgb")
     return path
 
 

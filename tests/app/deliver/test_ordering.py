@@ -76,9 +76,7 @@ def test_of_what_is_half_listed_when_the_user_closes_nothing_is_made(
     assert left == [0]
 
 
-def test_what_is_ended_unasked_is_made_at_the_next_start(
-    many: MainWindow, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_what_is_ended_unasked_is_made_at_the_next_start(many: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:
     many.deliver_step.deliver_all()
     left: list[int] = []
     closing = many._journal.close

@@ -21,9 +21,7 @@ TakeIn = Callable[[list[Path]], None]
 
 
 class TestDeliverPanel:
-    def test_fields_that_do_not_apply_are_hidden(
-        self, window: MainWindow, take_in: TakeIn, photo_file: Path
-    ) -> None:
+    def test_fields_that_do_not_apply_are_hidden(self, window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
         take_in([photo_file])
         window.open_step(DELIVER)
         panel = window.deliver_step.panel
@@ -36,9 +34,7 @@ class TestDeliverPanel:
             shown = (panel.depths.isVisible(), panel.compressions.isVisible(), panel.quality.isVisible())
             assert shown == (depth, compression, quality)
 
-    def test_the_name_is_shown_as_it_will_be(
-        self, window: MainWindow, take_in: TakeIn, photo_file: Path
-    ) -> None:
+    def test_the_name_is_shown_as_it_will_be(self, window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
         take_in([photo_file])
         panel = window.deliver_step.panel
         panel.formats.button_for("jpeg").click()
@@ -116,9 +112,7 @@ class TestSizeStep:
         take_in([photo_file])
         window.open_step(SIZE)
         table = window.size_step.table
-        qtbot.waitUntil(
-            lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6, timeout=WAIT_MS
-        )
+        qtbot.waitUntil(lambda: sum(r.isVisible() for r in table.findChildren(FactorRow)) == 6, timeout=WAIT_MS)
         rows = [r for r in table.findChildren(FactorRow) if r.isVisible()]
         qtbot.mouseClick(rows[4], Qt.MouseButton.LeftButton)
         assert window.size_step.table.headline.startswith("6× gives 900 × 720 px")
@@ -136,9 +130,7 @@ class TestSizeStep:
         buttons.button_for(2.0).click()
         assert window.size_step.panel.width_px.text() == "300"
 
-    def test_the_size_is_kept_per_picture(
-        self, window: MainWindow, take_in: TakeIn, photo_file: Path
-    ) -> None:
+    def test_the_size_is_kept_per_picture(self, window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
         second = photo_file.with_name("second.png")
         Image.open(photo_file).save(second)
         window.open_step(SIZE)
@@ -172,9 +164,7 @@ class TestTrialStep:
         window.trial_step.bar.zoom_buttons.button_for(None).click()
         assert pane.visible().width() >= 600
 
-    def test_arrow_keys_pan(
-        self, window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-    ) -> None:
+    def test_arrow_keys_pan(self, window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
         take_in([photo_file])
         window.open_step(TRIAL)
         window.trial_step.viewport.set_zoom(4.0)
@@ -183,9 +173,7 @@ class TestTrialStep:
         qtbot.keyClick(pane, Qt.Key.Key_Right)
         assert pane.visible().x() > before
 
-    def test_a_trial_is_added_from_the_chooser(
-        self, window: MainWindow, take_in: TakeIn, photo_file: Path
-    ) -> None:
+    def test_a_trial_is_added_from_the_chooser(self, window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
         take_in([photo_file])
         window.open_step(TRIAL)
         window.trial_step.bar.add_button.click()

@@ -109,9 +109,7 @@ def test_a_result_opened_alone_finds_its_source(
     qtbot.waitUntil(lambda: "lies neither" in window.notices.words, timeout=WAIT_MS)
 
 
-def test_the_report_tells_of_every_file_and_of_what_failed(
-    delivered: MainWindow, qtbot: QtBot, tmp_path: Path
-) -> None:
+def test_the_report_tells_of_every_file_and_of_what_failed(delivered: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     delivered.jobs.add_failed(Path("/gone/away.jpg"), "away.jpg is gone.")
     delivered.deliver_step.report_asked.emit(tmp_path / "report.csv")
     rows = list(csv.DictReader((tmp_path / "report.csv").open(encoding="utf-8")))

@@ -73,9 +73,7 @@ def test_the_whole_choice(window: MainWindow, take_in: TakeIn, qtbot: QtBot, pho
     assert (difference == 0).mean() > 0.999
 
 
-def test_panes_move_and_zoom_together(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_panes_move_and_zoom_together(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
     take_in([photo_file])
     window.open_step(TRIAL)
     panes = list(window.trial_step.panes.values())
@@ -101,9 +99,7 @@ def test_panes_move_and_zoom_together(
     assert panes[0].scale == 0.25
 
 
-def test_holding_q_shows_the_source(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_holding_q_shows_the_source(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
     take_in([photo_file])
     window.open_step(TRIAL)
     wait_for_tiles(window, qtbot)
@@ -137,9 +133,7 @@ def test_struck_trials_can_be_put_back_and_the_last_one_stays(
     assert list(step.panes) == ["B", "D"]
 
 
-def test_only_what_is_seen_is_rendered(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
-) -> None:
+def test_only_what_is_seen_is_rendered(window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "large.png"
     Image.effect_noise((900, 600), 60).convert("RGB").save(path)
     take_in([path])
@@ -149,9 +143,7 @@ def test_only_what_is_seen_is_rendered(
         assert len(list(pane.wanted_tiles())) <= 6  # of the 40 tiles of a 3600 x 2400 result
 
 
-def test_cancelled_jobs_leave_no_file(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
-) -> None:
+def test_cancelled_jobs_leave_no_file(window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "large.png"
     Image.effect_noise((1400, 1000), 60).convert("RGB").save(path)
     take_in([path])
@@ -196,9 +188,7 @@ def test_one_failure_does_not_stop_the_others(
     assert "There is no file gone.png" in window.deliver_step.rows[0].words
 
 
-def test_choices_can_be_used_for_all(
-    window: MainWindow, take_in: TakeIn, photo_file: Path, tmp_path: Path
-) -> None:
+def test_choices_can_be_used_for_all(window: MainWindow, take_in: TakeIn, photo_file: Path, tmp_path: Path) -> None:
     other = tmp_path / "other.jpg"
     Image.open(photo_file).resize((90, 80)).save(other)
     take_in([photo_file, other])

@@ -17,12 +17,12 @@ from skimage import data
 from watching import WAIT_MS, grabbed
 
 from wamplex.app.finish.finish_step import FinishStep
-from wamplex.app.trial.sheet_export_controller import columns_of
+from wamplex.app.trial.sheet_export_controller import sheet_columns
 from wamplex.app.window.main_window import DELIVER, FINISH, MainWindow
 from wamplex.core.base.window import Window
-from wamplex.core.finish.strokes import unpacked
+from wamplex.core.finish.strokes import decode_points
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import Mask
 from wamplex.core.render.render import render
 from wamplex.core.workflow.projects.project import open_project
@@ -86,7 +86,7 @@ def test_a_picture_is_finished_delivered_and_opened_again(
     drag(step, [(80, 60), (120, 90)])
     mask = entry.finish.layers[0].mask
     assert mask.strokes is not None
-    (stroke,) = unpacked(own_assets().get(mask.strokes))
+    (stroke,) = decode_points(process_assets().get(mask.strokes))
     assert not stroke.adds
     assert stroke.points[0][:2] == pytest.approx((80, 60), abs=0.6)
     step.mix.invert_button.click()
@@ -120,7 +120,7 @@ def test_a_picture_is_finished_delivered_and_opened_again(
     assert np.abs(plain * 255 - whole).mean() > 1
     window.project.save(tmp_path / "kept.wamplex")
     again, parts = open_project(tmp_path / "kept.wamplex")
-    own_assets().take_in(parts)
+    process_assets().take_in(parts)
     recipe = again.pictures[0].recipe
     assert recipe == entry.delivered_recipe()
     made = render(read_picture(entry.path), recipe, Window(0, 0, 400, 400))
@@ -178,7 +178,7 @@ def test_masks_begin_at_tones_at_a_picked_colour_or_in_a_file(
     step.surface.sharpen["amount"].field.entered.emit(90.0)
     step.surface.where_asked.emit("sharpen", "not-layer")
     assert entry.finish.sharpen is not None
-    assert entry.finish.sharpen.mask == entry.finish.layers[0].mask.having(inverted=True)
+    assert entry.finish.sharpen.mask == entry.finish.layers[0].mask.replace(inverted=True)
     step.surface.where_asked.emit("sharpen", "everywhere")
     assert entry.finish.sharpen.mask == Mask()
     settle(step, qtbot)
@@ -293,7 +293,7 @@ def test_readings_stand_before_and_after_with_a_warning_in_words(
     step.surface.sharpen["radius_mm"].field.entered.emit(0.3)
     qtbot.waitUntil(lambda: "halos" in step.readings.warning.text(), timeout=WAIT_MS)
     assert step.readings.isVisibleTo(step)
-    names = [(column.letter, column.name) for column in columns_of(window.tray.entries[0])]
+    names = [(column.letter, column.name) for column in sheet_columns(window.tray.entries[0])]
     assert names[names.index(("D", "Vellum")) + 1] == ("D+", "Vellum, finished")
 
 

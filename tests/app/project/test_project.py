@@ -231,9 +231,7 @@ def test_an_opened_project_counts_as_saved_until_something_is_decided(
     other = MainWindow()
     qtbot.addWidget(other)
     other.take_in([tmp_path / "foyer.wamplex"])
-    qtbot.waitUntil(
-        lambda: bool(other.tray.usable) and other.tray.entries[0].suggested is not None, timeout=WAIT_MS
-    )
+    qtbot.waitUntil(lambda: bool(other.tray.usable) and other.tray.entries[0].suggested is not None, timeout=WAIT_MS)
     entry = other.tray.entries[0]
     assert not other.project.look()
     other.tray.set_trials(0, entry.trials.activate("A"))
@@ -340,4 +338,4 @@ def test_no_more_than_the_bound_is_read_whatever_the_archive_says(
 
 def test_numbers_that_are_none_are_never_written() -> None:
     with pytest.raises(RecipeError, match="seen_from_mm"):
-        SavedPicture(path=Path("/a.png")).having(seen_from_mm=math.inf)
+        SavedPicture(path=Path("/a.png")).replace(seen_from_mm=math.inf)

@@ -17,7 +17,7 @@ from watching import WAIT_MS, grabbed
 
 from wamplex.app.size.sheet_editor import SheetEditor
 from wamplex.app.size.size_step import SizeStep
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.window.main_window import DELIVER, SIZE, TRIAL, MainWindow
 from wamplex.core.base.window import Window
 from wamplex.core.demo import demo_pictures
@@ -29,7 +29,7 @@ from wamplex.core.workflow.queue.job import State
 TakeIn = Callable[[list[Path]], None]
 
 
-def opened(window: MainWindow, take_in: TakeIn, path: Path) -> tuple[SizeStep, Entry]:
+def opened(window: MainWindow, take_in: TakeIn, path: Path) -> tuple[SizeStep, TrayEntry]:
     take_in([path])
     window.open_step(SIZE)
     return window.size_step, window.tray.entries[0]
@@ -49,9 +49,7 @@ def enter(qtbot: QtBot, field, text: str) -> None:  # type: ignore[no-untyped-de
     qtbot.keyClick(field, Qt.Key.Key_Return)
 
 
-def test_the_crop_frame_is_dragged(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_the_crop_frame_is_dragged(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
     step, entry = opened(window, take_in, photo_file)
     frame = step.crop.frame_rect()
     corner = frame.bottomRight().toPoint()
@@ -71,9 +69,7 @@ def test_the_crop_frame_is_dragged(
     assert entry.size.source_width == 150
 
 
-def test_a_level_line_straightens(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_a_level_line_straightens(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
     step, entry = opened(window, take_in, photo_file)
     step.crop.draw_line(True)
     qtbot.mousePress(step.crop, Qt.MouseButton.LeftButton, pos=QPoint(40, 100))
@@ -91,7 +87,7 @@ def test_a_ratio_lies_as_the_picture_does(window: MainWindow, take_in: TakeIn, p
     step.ratios.activated.emit(index)
     assert entry.size is not None
     assert (entry.size.source_width, entry.size.source_height) == (150, 100)
-    step._frame_by(lambda framing, w, h: framing.having(turns=1, crop=None))
+    step._frame_by(lambda framing, w, h: framing.replace(turns=1, crop=None))
     step.ratios.activated.emit(index)
     assert (entry.size.source_width, entry.size.source_height) == (100, 150)
 
@@ -141,9 +137,7 @@ def test_own_sheets_are_kept(
 
 
 @pytest.mark.parametrize("path", list(demo_pictures()), ids=lambda p: p.stem)
-def test_both_steps_work_on_every_demo_picture(
-    path: Path, window: MainWindow, take_in: TakeIn, qtbot: QtBot
-) -> None:
+def test_both_steps_work_on_every_demo_picture(path: Path, window: MainWindow, take_in: TakeIn, qtbot: QtBot) -> None:
     step, entry = opened(window, take_in, path)
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
     assert {"compression", "noise", "softness", "medium", "faces", "size"} <= set(window.assess_step.cards)
@@ -159,7 +153,7 @@ def test_a_framed_picture_on_a_sheet_is_judged_and_delivered_alike(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
 ) -> None:
     step, entry = opened(window, take_in, photo_file)
-    step._frame_by(lambda f, w, h: f.having(turns=1, straighten_deg=3.0))
+    step._frame_by(lambda f, w, h: f.replace(turns=1, straighten_deg=3.0))
     choose_paper(step, "A6")
     enter(qtbot, step.panel.factor, "3")
     enter(qtbot, step.panel.sheet.margin, "5")

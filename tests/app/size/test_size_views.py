@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
 from watching import grabbed
 
-from wamplex.app.shared.images import image_of, veil_image
+from wamplex.app.shared.images import mask_overlay_image, to_image
 from wamplex.app.size.crop_view import CropView
 from wamplex.app.size.paper_view import PaperView, WallView
 from wamplex.app.size.sheet_editor import SheetEditor
@@ -24,7 +24,7 @@ def crop_view(qtbot: QtBot) -> CropView:
     qtbot.addWidget(view)
     view.resize(400, 300)
     framing = Framing(crop=Crop(x=20, y=10, width=40, height=30))
-    view.show_framing(image_of(RED), framing, 80, 60, None)
+    view.show_framing(to_image(RED), framing, 80, 60, None)
     view.show()
     return view
 
@@ -50,9 +50,7 @@ def test_the_frame_lies_where_the_crop_is(crop_view: CropView) -> None:
         (40, 40, None),
     ],
 )
-def test_every_part_of_the_frame_can_be_taken_hold_of(
-    crop_view: CropView, x: int, y: int, handle: str | None
-) -> None:
+def test_every_part_of_the_frame_can_be_taken_hold_of(crop_view: CropView, x: int, y: int, handle: str | None) -> None:
     assert crop_view.handle_at(QPointF(x, y)) == handle
 
 
@@ -97,7 +95,7 @@ def test_a_straightened_picture_is_shown_turned(crop_view: CropView) -> None:
     half = RED.copy()
     half[:30] = (30, 30, 200)
     framing = Framing(straighten_deg=30)
-    crop_view.show_framing(image_of(half), framing, 80, 60, None)
+    crop_view.show_framing(to_image(half), framing, 80, 60, None)
     shown = grabbed(crop_view).astype(int)
     # Turned clockwise, the border between blue and red runs down to the right.
     left, right = shown[150, 150], shown[150, 250]
@@ -111,7 +109,7 @@ def test_the_wall_is_to_scale(qtbot: QtBot) -> None:
     qtbot.addWidget(wall)
     wall.resize(800, 400)
     wall.show()
-    wall.show_print(image_of(RED), 1000, 1700)
+    wall.show_print(to_image(RED), 1000, 1700)
     wall.show_caption("as tall as a person")
     shown = grabbed(wall).astype(int)
     red = np.abs(shown - RED[0, 0]).max(axis=2) < 8
@@ -130,9 +128,9 @@ def test_folds_are_drawn_on_the_sheet(qtbot: QtBot) -> None:
     qtbot.addWidget(paper)
     paper.resize(300, 300)
     paper.show()
-    paper.show_sheet(image_of(RED))
+    paper.show_sheet(to_image(RED))
     plain = grabbed(paper).astype(int)
-    paper.show_sheet(image_of(RED), (0.1, 0.1))
+    paper.show_sheet(to_image(RED), (0.1, 0.1))
     assert np.abs(grabbed(paper) - plain).max() > 100
     paper.show_sheet(None)
     assert np.abs(grabbed(paper).astype(int) - plain).max() > 50
@@ -141,7 +139,7 @@ def test_folds_are_drawn_on_the_sheet(qtbot: QtBot) -> None:
 def test_a_veil_is_clear_where_it_is_nought() -> None:
     opacity = np.zeros((4, 6), np.uint8)
     opacity[:, 3:] = 200
-    veil = veil_image(opacity)
+    veil = mask_overlay_image(opacity)
     assert (veil.pixelColor(0, 0).alpha(), veil.pixelColor(5, 3).alpha()) == (0, 200)
 
 

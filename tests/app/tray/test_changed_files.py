@@ -82,9 +82,7 @@ def test_what_is_shown_is_never_of_the_old_file(window: MainWindow, qtbot: QtBot
     qtbot.waitUntil(lambda: bool(shown) and shown[-1] > 190, timeout=WAIT_MS)
 
 
-def test_a_file_that_is_gone_and_comes_back_can_be_used_again(
-    window: MainWindow, qtbot: QtBot, opened: Path
-) -> None:
+def test_a_file_that_is_gone_and_comes_back_can_be_used_again(window: MainWindow, qtbot: QtBot, opened: Path) -> None:
     entry = window.tray.entries[0]
     opened.rename(opened.with_name("elsewhere.png"))
     qtbot.waitUntil(lambda: entry.error is not None, timeout=WAIT_MS)

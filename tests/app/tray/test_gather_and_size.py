@@ -25,9 +25,7 @@ def enter(qtbot: QtBot, field: QLineEdit, text: str) -> None:
     qtbot.keyClick(field, Qt.Key.Key_Return)
 
 
-def test_a_bad_file_says_so_and_the_rest_goes_on(
-    window: MainWindow, take_in: TakeIn, photo_file: Path
-) -> None:
+def test_a_bad_file_says_so_and_the_rest_goes_on(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
     bad = photo_file.with_name("cut.png")
     bad.write_bytes(photo_file.read_bytes()[:900])
     text = photo_file.with_name("letter.jpg")
@@ -56,9 +54,7 @@ def test_the_same_file_is_taken_in_once(window: MainWindow, take_in: TakeIn, pho
     assert len(window.tray.entries) == 1
 
 
-def test_fields_follow_each_other(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_fields_follow_each_other(window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path) -> None:
     window.open_step(SIZE)
     take_in([photo_file])
     panel = window.size_step.panel
@@ -102,9 +98,7 @@ def test_number_keys_open_the_steps(window: MainWindow, qtbot: QtBot) -> None:
 
 
 @pytest.mark.parametrize("step", [ASSESS, SIZE, TRIAL, DELIVER])
-def test_every_control_explains_itself(
-    window: MainWindow, take_in: TakeIn, photo_file: Path, step: int
-) -> None:
+def test_every_control_explains_itself(window: MainWindow, take_in: TakeIn, photo_file: Path, step: int) -> None:
     take_in([photo_file])
     window.open_step(step)
     for kind in (QAbstractButton, QLineEdit, QComboBox, QSpinBox):

@@ -11,11 +11,11 @@ import pytest
 from PySide6.QtWidgets import QApplication
 
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.history import History, Step
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.app.tray.history import History, HistoryStep
 from wamplex.app.tray.tray import Tray
 from wamplex.core.analysis.content.spots import Spot
-from wamplex.core.analysis.degradation.noise_level import Noise
+from wamplex.core.analysis.degradation.noise_level import NoiseLevel
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.intake.probe import probe
@@ -24,7 +24,7 @@ from wamplex.core.model.upscale_values import Values
 
 SPOTS = (Spot(0.2, 0.3, "detail", "Detail"), Spot(0.9, 0.9, "texture", "Finest texture"))
 
-CONDITION = replace(Condition(150, 120, ("noise",)), noise=Noise(8, 6, 5, 0.5, 0.5), spots=SPOTS)
+CONDITION = replace(Condition(150, 120, ("noise",)), noise=NoiseLevel(8, 6, 5, 0.5, 0.5), spots=SPOTS)
 
 
 @pytest.fixture
@@ -36,7 +36,7 @@ def tray(qapp: QApplication, photo_file: Path) -> Tray:
 
 
 @pytest.fixture
-def entry(tray: Tray) -> Entry:
+def entry(tray: Tray) -> TrayEntry:
     return tray.entries[0]
 
 
@@ -45,7 +45,7 @@ def measure(tray: Tray, path: Path) -> None:
     tray.found_out.measured(Source.of(path))
 
 
-def test_turning_before_measuring_has_ended_loses_no_spot(tray: Tray, entry: Entry, photo_file: Path) -> None:
+def test_turning_before_measuring_has_ended_loses_no_spot(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
     tray.set_framing(0, Framing(turns=1))
     measure(tray, photo_file)
     assert len(entry.spots) == 2
@@ -54,7 +54,7 @@ def test_turning_before_measuring_has_ended_loses_no_spot(tray: Tray, entry: Ent
     assert entry.spots == SPOTS
 
 
-def test_spots_outside_of_a_crop_come_back_with_it(tray: Tray, entry: Entry, photo_file: Path) -> None:
+def test_spots_outside_of_a_crop_come_back_with_it(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
     measure(tray, photo_file)
     tray.set_framing(0, Framing(crop=Crop(x=0, y=0, width=60, height=60)))
     assert [spot.name for spot in entry.spots] == ["Detail"]
@@ -65,7 +65,7 @@ def test_spots_outside_of_a_crop_come_back_with_it(tray: Tray, entry: Entry, pho
 
 
 def test_what_is_suggested_is_tried_also_after_a_decision_is_taken_back(
-    tray: Tray, entry: Entry, photo_file: Path
+    tray: Tray, entry: TrayEntry, photo_file: Path
 ) -> None:
     tray.set_trials(0, entry.trials.strike("B"))
     measure(tray, photo_file)
@@ -74,7 +74,7 @@ def test_what_is_suggested_is_tried_also_after_a_decision_is_taken_back(
     assert entry.suggested.upscaler in [trial.upscaler_key for trial in entry.trials.rows]
 
 
-def test_a_slider_on_its_way_is_one_step(tray: Tray, entry: Entry) -> None:
+def test_a_slider_on_its_way_is_one_step(tray: Tray, entry: TrayEntry) -> None:
     clock = [0.0]
     tray.history = History(lambda: clock[0])
     for noise in (5, 10, 15):
@@ -90,7 +90,7 @@ def test_a_slider_on_its_way_is_one_step(tray: Tray, entry: Entry) -> None:
     assert entry.trials.find("D").values == Values(noise=15)
 
 
-def test_quick_decisions_of_other_kinds_stay_apart(tray: Tray, entry: Entry) -> None:
+def test_quick_decisions_of_other_kinds_stay_apart(tray: Tray, entry: TrayEntry) -> None:
     tray.set_framing(0, Framing(turns=1))
     tray.set_framing(0, Framing(turns=2))
     tray.undo()
@@ -103,16 +103,16 @@ def test_a_stroke_is_one_step_however_long_it_takes() -> None:
     states = [Decisions(factor=1 + n / 10) for n in range(6)]
     history.begin_stroke()
     for before, after in pairwise(states[:4]):
-        history.add(Step(0, before, after, "brush"))
+        history.add(HistoryStep(0, before, after, "brush"))
         clock[0] += 60
     history.end_stroke()
-    history.add(Step(0, states[3], states[4], "brush"))
-    assert history.undo() == Step(0, states[3], states[4], "brush")
-    assert history.undo() == Step(0, states[0], states[3], "brush")
+    history.add(HistoryStep(0, states[3], states[4], "brush"))
+    assert history.undo() == HistoryStep(0, states[3], states[4], "brush")
+    assert history.undo() == HistoryStep(0, states[0], states[3], "brush")
     assert history.undo() is None
 
 
-def test_what_changed_is_announced(tray: Tray, entry: Entry, photo_file: Path) -> None:
+def test_what_changed_is_announced(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
     told: list[frozenset[str]] = []
     tray.changed.connect(lambda _number, what: told.append(what))
     tray.set_framing(0, Framing(turns=1))

@@ -14,12 +14,12 @@ from pytestqt.qtbot import QtBot
 from watching import WAIT_MS
 
 from wamplex.app.shared import batches as portions_module
-from wamplex.app.shared.batches import Portions
+from wamplex.app.shared.batches import BatchedUpdates
 from wamplex.app.tray import thumbnails as thumbnails_module
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.workers.files import loader as loader_module
 from wamplex.app.workers.files.loader import Loader
-from wamplex.core.intake.compressed_thumbnail import PackedThumbnail
+from wamplex.core.intake.compressed_thumbnail import CompressedThumbnail
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -39,7 +39,7 @@ def test_a_picture_that_was_set_by_is_sharp_again_when_it_is_selected(
     assert sum(large) <= 3
     assert not large[4]
     small = tray.entry(4)
-    assert isinstance(small.facts.thumbnail, PackedThumbnail)
+    assert isinstance(small.facts.thumbnail, CompressedThumbnail)
     assert small.thumbnail is small.framed_thumbnail
     assert len(small.facts.thumbnail.data) < small.thumbnail.nbytes
     assert not tray.entry(4).facts.cutouts
@@ -78,13 +78,11 @@ def test_many_at_once_are_looked_at_beside_the_window(
     loader.finish()
 
 
-def test_much_that_comes_is_handed_on_in_portions_and_in_order(
-    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_much_that_comes_is_handed_on_in_portions_and_in_order(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(portions_module, "_PORTION_S", 0.0)  # one at a time
     came: list[int] = []
     parent = QObject()
-    portions = Portions(parent)
+    portions = BatchedUpdates(parent)
     for number in range(5):
         portions.put(partial(came.append, number))
     assert came == [0]
@@ -125,7 +123,5 @@ def test_rows_that_keep_their_height_are_not_laid_out_anew(
     before = rows.visualRect(place)
     window.tray.announce(entry, "thumbnail")
     assert rows.visualRect(place) == before
-    window.tray.found_out.unusable(
-        entry.path, "This file cannot be read any more, for reasons that take three lines."
-    )
+    window.tray.found_out.unusable(entry.path, "This file cannot be read any more, for reasons that take three lines.")
     assert rows.visualRect(place).height() != before.height()

@@ -10,7 +10,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
-from wamplex.app.tray.pictures import moved
+from wamplex.app.tray.pictures import reorder
 from wamplex.app.window.main_window import MainWindow
 
 TakeIn = Callable[[list[Path]], None]
@@ -54,10 +54,8 @@ def click(window: MainWindow, qtbot: QtBot, row: int, keys: Qt.KeyboardModifier)
         ((0, 2), 3, (1, 0, 2, 3)),
     ],
 )
-def test_moved_together_before_another(
-    numbers: tuple[int, ...], before: int | None, order: tuple[int, ...]
-) -> None:
-    assert moved((0, 1, 2, 3), numbers, before) == order
+def test_moved_together_before_another(numbers: tuple[int, ...], before: int | None, order: tuple[int, ...]) -> None:
+    assert reorder((0, 1, 2, 3), numbers, before) == order
 
 
 def test_several_are_chosen_with_ctrl_and_shift(four: MainWindow, qtbot: QtBot) -> None:

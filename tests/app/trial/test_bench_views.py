@@ -178,9 +178,7 @@ def test_readings_come_and_rank_the_trials(bench: MainWindow, qtbot: QtBot) -> N
     qtbot.waitUntil(lambda: not step.readings.missing(entry), timeout=6 * WAIT_MS)
     halos = next(s for s in step.readings.standings(entry, whole=True) if s.reading.key == "ringing")
     assert set(halos.values) == {"A", "B", "C", "D"}
-    assert (
-        halos.values["B"] < halos.values["C"]
-    )  # Mitchell rings less than Lanczos: Mitchell and Netravali 1988
+    assert halos.values["B"] < halos.values["C"]  # Mitchell rings less than Lanczos: Mitchell and Netravali 1988
     width = next(s for s in step.readings.standings(entry, whole=False) if s.reading.key == "softness")
     assert width.values["B"] > width.values["D"]
     cells = step.panel.readings.findChildren(QLabel)
@@ -189,9 +187,7 @@ def test_readings_come_and_rank_the_trials(bench: MainWindow, qtbot: QtBot) -> N
     assert step.panel.readings.findChildren(QLabel) == cells  # words change, labels stay
 
 
-def test_spots_are_added_renamed_and_removed(
-    bench: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_spots_are_added_renamed_and_removed(bench: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     step, entry = bench.trial_step, bench.tray.entries[0]
     count = len(entry.spots)
     step.viewport.move_to(0.3, 0.7)
@@ -284,9 +280,7 @@ def test_sheet_and_strip_are_taken_away(kind: str, bench: MainWindow, qtbot: QtB
         assert b"http" not in data
 
 
-def test_favourites_are_what_new_pictures_begin_with(
-    bench: MainWindow, take_in: TakeIn, photo_file: Path
-) -> None:
+def test_favourites_are_what_new_pictures_begin_with(bench: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
     bench.trial_step.heads["B"].strike_asked.emit()
     bench.trial_step.bar.favourites_asked.emit(False)
     other = photo_file.with_name("other.png")
@@ -304,9 +298,7 @@ def test_print_size_is_that_of_the_screen(bench: MainWindow) -> None:
 
 
 @pytest.mark.slow
-def test_the_whole_choice_on_a_demo_picture(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path
-) -> None:
+def test_the_whole_choice_on_a_demo_picture(window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path) -> None:
     """Open, strike three of five, blink the last two, trace, stamp, export; all views equal the file."""
     source = next(p for p in demo_pictures() if p.name.startswith("carved"))
     take_in([Path(shutil.copy(source, tmp_path))])

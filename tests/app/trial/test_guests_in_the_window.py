@@ -16,14 +16,14 @@ from skimage import data
 from watching import WAIT_MS
 
 from wamplex.app.project.tray_state import Saving, restored_trials
-from wamplex.app.tray.decision_transfer import Carrying
+from wamplex.app.tray.decision_transfer import DecisionTransfer
 from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.guests.guest_store import kept_guests
+from wamplex.core.guests.guest_store import stored_guests
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.settings import guests_dir
-from wamplex.core.provenance.xmp import recipe_in
+from wamplex.core.provenance.xmp import parse_recipe
 
 
 @pytest.fixture
@@ -73,7 +73,7 @@ def test_it_is_a_trial_like_others_and_delivered_with_a_sentence(
     assert row.result is not None
     made = read_picture(row.result)
     assert np.array_equal(made.pixels, read_picture(pair[1]).pixels)
-    found = recipe_in(made.metadata.xmp)
+    found = parse_recipe(made.metadata.xmp)
     assert found is not None
     assert "elsewhere.png" in found[1]["Guests"]
 
@@ -100,7 +100,7 @@ def test_it_stays_with_its_picture(
     window, entry = joined, joined.tray.entries[0]
     take_in([photo_file])
     window.tray.set_trials(0, entry.trials.stamp(entry.trials.active))
-    carrying = Carrying(entry.delivered_recipe(), frozenset({"trial"}), False, "small", entry.trials)
+    carrying = DecisionTransfer(entry.delivered_recipe(), frozenset({"trial"}), False, "small", entry.trials)
     window.tray.carry([1], carrying)
     other = window.tray.entries[1]
     assert not any(t.upscaler.kind == "guest" for t in other.trials.rows)
@@ -150,11 +150,11 @@ def test_guests_are_looked_through_and_let_go(joined: MainWindow, qtbot: QtBot) 
     dialog.list.item(0).setSelected(True)
     dialog.remove()
     assert "small.png has a trial with it" in dialog.words
-    assert len(kept_guests()) == 1
+    assert len(stored_guests()) == 1
     later = GuestsDialog(lambda _key: None)  # as when that picture is not in the tray
     later.changed.connect(preferences.show_guests)
     later.list.item(0).setSelected(True)
     later.remove()
-    assert kept_guests() == ()
+    assert stored_guests() == ()
     assert list(guests_dir().iterdir()) == []
     assert preferences.guests.text() == "None."

@@ -13,7 +13,7 @@ from skimage import data
 from watching import WAIT_MS
 
 from wamplex.app.window.main_window import TRIAL, MainWindow
-from wamplex.core.analysis.report.findings import findings
+from wamplex.core.analysis.report.findings import describe_condition
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -25,9 +25,7 @@ def compressed(tmp_path: Path, photo: np.ndarray) -> Path:
     return path
 
 
-def test_mender_is_told_what_was_measured(
-    window: MainWindow, take_in: TakeIn, qtbot: QtBot, compressed: Path
-) -> None:
+def test_mender_is_told_what_was_measured(window: MainWindow, take_in: TakeIn, qtbot: QtBot, compressed: Path) -> None:
     take_in([compressed])
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
@@ -83,7 +81,7 @@ def test_softness_is_suggested_shown_and_warned_of(
     take_in([soft])
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
-    assert "Soft" in " ".join(f.reason for f in findings(entry.condition) if f.key == "softness")
+    assert "Soft" in " ".join(f.reason for f in describe_condition(entry.condition) if f.key == "softness")
     window.open_step(TRIAL)
     editor, trial = window.trial_step.panel.values, entry.trials.find("D")
     assert trial.upscaler_key == "vellum"

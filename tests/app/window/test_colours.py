@@ -19,13 +19,13 @@ from wamplex.app.window.main_window import TRIAL, MainWindow
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import DISPLAY_P3, SRGB, make_profile
-from wamplex.core.colour.screen_view import View, for_screen
-from wamplex.core.colour.soft_proof import outside_share
+from wamplex.core.colour.screen_view import ScreenView, convert_for_screen
+from wamplex.core.colour.soft_proof import out_of_gamut_fraction
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.settings import load_settings
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.preview.result_preview import outside_preview
+from wamplex.core.preview.result_preview import gamut_preview
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -75,9 +75,7 @@ def test_the_screens_profile_is_kept_for_the_next_start(window: MainWindow, tmp_
     without.close()
 
 
-def test_what_is_no_profile_is_said_and_changes_nothing(
-    window: MainWindow, photo_file: Path, press: Path
-) -> None:
+def test_what_is_no_profile_is_said_and_changes_nothing(window: MainWindow, photo_file: Path, press: Path) -> None:
     dialog = window.colours.open()
     dialog.use_proof(photo_file)
     assert "no ICC profile" in dialog.words
@@ -97,7 +95,7 @@ def test_the_share_that_cannot_be_printed_is_that_of_littlecms(press: Path) -> N
     back = np.asarray(ImageCms.profileToProfile(there, inks, srgb, 1, outputMode="RGB", flags=flags))
     outside = deltaE_ciede2000(rgb2lab(patches), rgb2lab(back)) > 3
     assert outside[0, :3].all()
-    assert outside_share(patches, press.read_bytes(), "relative") == pytest.approx(outside.mean())
+    assert out_of_gamut_fraction(patches, press.read_bytes(), "relative") == pytest.approx(outside.mean())
 
 
 def test_the_white_of_the_paper_is_that_of_littlecms(press: Path) -> None:
@@ -112,11 +110,11 @@ def test_the_white_of_the_paper_is_that_of_littlecms(press: Path) -> None:
     proofed = ImageCms.buildProofTransform(srgb, srgb, inks, *modes, flags=flags)
     expected = np.asarray(ImageCms.applyTransform(Image.fromarray(patches), proofed))
     pixels = patches.astype(np.float32) / 255
-    view = View(proof=press.read_bytes(), paper=True)
-    shown = for_screen(pixels, Picture(pixels), view) * 255
+    view = ScreenView(proof=press.read_bytes(), paper=True)
+    shown = convert_for_screen(pixels, Picture(pixels), view) * 255
     assert np.abs(shown - expected).max() <= 1
     assert shown[0, 0].min() < 250  # paper is no screen
-    assert for_screen(pixels, Picture(pixels), replace(view, paper=False))[0, 0].min() > 0.99
+    assert convert_for_screen(pixels, Picture(pixels), replace(view, paper=False))[0, 0].min() > 0.99
 
 
 def test_what_a_printer_has_not_is_drawn_where_it_is(press: Path) -> None:
@@ -124,10 +122,10 @@ def test_what_a_printer_has_not_is_drawn_where_it_is(press: Path) -> None:
     pixels[:, 16:] = (0, 1, 0)
     picture, recipe = Picture(pixels), Recipe(base=TrialSpec(upscaler="nearest"), factor=1)
     whole = Window(0, 0, 32, 16)
-    drawn = outside_preview(picture, recipe, whole, 1, Progress(), View(proof=press.read_bytes()))
+    drawn = gamut_preview(picture, recipe, whole, 1, Progress(), ScreenView(proof=press.read_bytes()))
     assert np.ptp(drawn[:, :16], axis=2).max() == 0  # grey
     assert np.ptp(drawn[:, 16:], axis=2).min() > 100  # amber
-    without = outside_preview(picture, recipe, whole, 1, Progress(), View())
+    without = gamut_preview(picture, recipe, whole, 1, Progress(), ScreenView())
     assert np.ptp(without, axis=2).max() == 0
 
 

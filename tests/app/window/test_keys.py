@@ -15,7 +15,7 @@ from watching import WAIT_MS
 
 from wamplex.app.shared.keys import KEYS
 from wamplex.app.window.clipboard import paste
-from wamplex.app.window.full_view import Bare
+from wamplex.app.window.full_view import FullView
 from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL, MainWindow
 
 TakeIn = Callable[[list[Path]], None]
@@ -64,7 +64,7 @@ def test_a_choice_can_be_made_with_keys_alone(
 
 def test_everything_but_the_picture_can_be_hidden(window: MainWindow) -> None:
     window.open_step(DELIVER)
-    bare = Bare(window)
+    bare = FullView(window)
     bare.turn()
     hidden = (window.tray_view, window.rail, window.status, window.deliver_step.panel)
     assert not any(part.isVisible() for part in hidden[:3])

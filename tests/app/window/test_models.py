@@ -14,7 +14,7 @@ from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.shared.render_requests import TILE_PX, TileKey
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import MOST_IN_VIEW, Trials
-from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.probe import probe
 from wamplex.core.model.recipe import Recipe
@@ -159,4 +159,4 @@ def test_tile_windows_cover_the_result_exactly() -> None:
 
 def test_tiles_of_another_view_are_other_tiles() -> None:
     one = TileKey(Source(Path("/a.png"), 1, 1), Recipe(), 1, 0, 0)
-    assert TileKey(one.source, Recipe(), 1, 0, 0, view=View(screen=b"profile")) != one
+    assert TileKey(one.source, Recipe(), 1, 0, 0, view=ScreenView(screen=b"profile")) != one

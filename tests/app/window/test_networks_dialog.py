@@ -14,7 +14,7 @@ from watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.window.networks_dialog import NetworksDialog
-from wamplex.core.upscale.user_networks.network_store import own_upscalers
+from wamplex.core.upscale.user_networks.network_store import user_upscalers
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -40,20 +40,18 @@ def added(window: MainWindow, qtbot: QtBot, path: Path) -> NetworksDialog:
     return dialog
 
 
-def test_a_network_that_works_is_listed_renamed_and_removed(
-    window: MainWindow, qtbot: QtBot, doubling: Path
-) -> None:
+def test_a_network_that_works_is_listed_renamed_and_removed(window: MainWindow, qtbot: QtBot, doubling: Path) -> None:
     dialog = added(window, qtbot, doubling)
     assert "doubling works" in dialog.words
     dialog.name.setText("My doubling")
     dialog.rename()
-    assert [own.name for own in own_upscalers()] == ["My doubling"]
-    assert own_upscalers()[0].key == "doubling"
+    assert [own.name for own in user_upscalers()] == ["My doubling"]
+    assert user_upscalers()[0].key == "doubling"
     dialog.name.setText(" ")
     dialog.rename()
     assert "needs a name" in dialog.words
     dialog.remove()
-    assert own_upscalers() == ()
+    assert user_upscalers() == ()
     assert dialog.list.count() == 0
 
 

@@ -18,7 +18,7 @@ from wamplex.app.shared import theme
 from wamplex.app.window.main_window import TRIAL, MainWindow
 from wamplex.core.model.settings import load_settings
 from wamplex.core.model.source import Source
-from wamplex.core.workflow.orders.stamp_history import load_choices, remember
+from wamplex.core.workflow.orders.stamp_history import load_stamp_history, remember_choice
 
 TakeIn = Callable[[list[Path]], None]
 
@@ -94,12 +94,12 @@ def test_stamps_are_remembered_and_order_what_is_offered(
     measured(window, qtbot)
     entry = window.tray.entries[0]
     window.tray.set_trials(0, entry.trials.stamp("C"))
-    (choice,) = load_choices().choices
+    (choice,) = load_stamp_history().choices
     assert choice.upscaler == "lanczos"
     for number in range(3):
         file = tmp_path / f"{number}"
         file.write_bytes(bytes(number + 1))
-        remember(Source.of(file), choice.kind, "contour")
+        remember_choice(Source.of(file), choice.kind, "contour")
     dialog = window.dialogs.preferences()
     assert "Contour, 3 of 4" in dialog.words
     second = tmp_path / "second.png"
@@ -112,9 +112,9 @@ def test_stamps_are_remembered_and_order_what_is_offered(
     dialog.remembers.click()
     assert window.tray.entries[1].trials.rows[0].upscaler_key == "bicubic"
     window.tray.set_trials(1, window.tray.entries[1].trials.stamp("B"))
-    assert len(load_choices().choices) == 4  # switched off, nothing more is kept
+    assert len(load_stamp_history().choices) == 4  # switched off, nothing more is kept
     dialog.forget()
-    assert load_choices().choices == ()
+    assert load_stamp_history().choices == ()
     assert "Nothing yet" in dialog.words
     dialog.close()
 
@@ -128,7 +128,7 @@ def test_a_blind_choice_is_remembered_as_one(
     step = window.trial_step
     step.hide_names(True)
     step.panel.stamp_asked.emit("D")
-    (choice,) = load_choices().choices
+    (choice,) = load_stamp_history().choices
     assert (choice.upscaler, choice.blind) == ("vellum", True)
 
 

@@ -60,9 +60,7 @@ def test_a_socket_left_behind_is_taken_over_and_nonsense_is_refused(
 
 
 @pytest.mark.slow
-def test_the_command_ends_at_once_when_a_window_runs(
-    window: MainWindow, qtbot: QtBot, photo_file: Path
-) -> None:
+def test_the_command_ends_at_once_when_a_window_runs(window: MainWindow, qtbot: QtBot, photo_file: Path) -> None:
     listen(window, window.take_in)
     words = [sys.executable, "-m", "wamplex", str(photo_file)]
     process = subprocess.Popen(words, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})

@@ -26,9 +26,7 @@ def test_work_does_not_lay_the_window_out_anew(window: MainWindow, qtbot: QtBot)
     assert not status.findChild(QProgressBar).isVisible()
     status.installEventFilter(laid_out)
     for place in range(1, 30):
-        status.show_work(
-            place / 30, f"Rendering {place + 1} of 30, a word longer each time" + " word" * place
-        )
+        status.show_work(place / 30, f"Rendering {place + 1} of 30, a word longer each time" + " word" * place)
         qtbot.wait(2)
     assert status.words.startswith("Rendering 30 of 30")
     assert status.findChild(QProgressBar).isVisible()

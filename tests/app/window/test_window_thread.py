@@ -23,7 +23,7 @@ from wamplex.app.workers.files import loader, thumbnails
 from wamplex.app.workers.rendering import developing, sheet_previews, tiles
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
-from wamplex.core.render.render import plan
+from wamplex.core.render import plan
 from wamplex.core.trial import framed_picture
 from wamplex.core.upscale.networks import inference
 from wamplex.core.workflow.assessment import condition_rows as measuring
@@ -34,16 +34,16 @@ TakeIn = Callable[[list[Path]], None]
 WATCHED: tuple[tuple[Any, str], ...] = (
     (plan.Plan, "render"),
     (inference, "load_session"),
-    (developing, "quick_look"),
-    (framed_picture, "framed_view"),
-    (framed_picture, "framed_part"),
+    (developing, "develop_small"),
+    (framed_picture, "frame_view"),
+    (framed_picture, "frame_part"),
     (measuring, "measure_condition"),
     (loader, "read_small"),
     (run_module, "read_picture"),
     (run_module, "deliver"),
     (tiles, "preview"),
-    (tiles, "image_of"),
-    (thumbnails, "framed_thumbnail"),
+    (tiles, "to_image"),
+    (thumbnails, "frame_thumbnail"),
     (sheet_previews, "sheet_preview"),
 )
 
@@ -91,7 +91,7 @@ def test_no_work_is_done_on_it_in_any_step(
     window.deliver_step.deliver_one()
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     done = {name for name, _ in calls}
-    assert done >= {"render", "load_session", "framed_thumbnail", "measure_condition", "deliver", "preview"}
+    assert done >= {"render", "load_session", "frame_thumbnail", "measure_condition", "deliver", "preview"}
     assert [name for name, on_window in calls if on_window] == []
 
 

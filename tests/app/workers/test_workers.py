@@ -21,13 +21,13 @@ from watching import WAIT_MS
 from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.output import delivery as delivery_module
-from wamplex.app.workers.output.delivery import DeliveryThread, Order
+from wamplex.app.workers.output.delivery import DeliveryOrder, DeliveryThread
 from wamplex.app.workers.rendering import tiles as tiles_module
 from wamplex.app.workers.rendering.tiles import TileRenderer
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.thread_priority import FOR_THE_EYE
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -46,7 +46,7 @@ def delivering() -> DeliveryThread:
 
 @pytest.fixture
 def renderer(qtbot: QtBot) -> Iterator[TileRenderer]:
-    made = TileRenderer(PictureStore())
+    made = TileRenderer(PictureCache())
     made.start()
     yield made
     made.end()
@@ -67,9 +67,9 @@ def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot)
     assert os.getpriority(os.PRIO_PROCESS, os.getpid()) == own
 
 
-def ordered(number: int, source: Source, recipe: Recipe) -> Order:
+def ordered(number: int, source: Source, recipe: Recipe) -> DeliveryOrder:
     planned = Planned(source, recipe, PNG, source.path.with_name("made.png"), 1000)
-    return Order(number, Journal(journal_path()).add([planned])[0])
+    return DeliveryOrder(number, Journal(journal_path()).add([planned])[0])
 
 
 def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
@@ -227,7 +227,7 @@ def test_small_files_are_made_two_at_a_time(
     thread.delivered.connect(lambda number, _done: done.append(number))
     for number in range(5):
         order = ordered(number, Source.of(photo_file), Recipe())
-        thread.put(Order(number, replace(order.job, number=number, expected_bytes=size)))
+        thread.put(DeliveryOrder(number, replace(order.job, number=number, expected_bytes=size)))
     thread.start()
     try:
         qtbot.waitUntil(lambda: sorted(done) == list(range(5)), timeout=WAIT_MS)

@@ -8,8 +8,13 @@ from tools.camera.sensor import CAMERA_FROM_XYZ
 
 from wamplex.core.model.development import Light
 from wamplex.core.model.raw_file import CameraColours
-from wamplex.core.raw.camera_colours import camera_matrix, gains_under, light_seen, to_space
-from wamplex.core.raw.white_balance import chromaticity, light_of
+from wamplex.core.raw.camera_colours import (
+    camera_matrix,
+    camera_to_working_space,
+    gains_for_illuminant,
+    illuminant_in_camera,
+)
+from wamplex.core.raw.white_balance import chromaticity, estimate_illuminant
 
 ONE = CameraColours(((6504.0, CAMERA_FROM_XYZ),))
 TWO = CameraColours(((2856.0, CAMERA_FROM_XYZ * 1.1), (6504.0, CAMERA_FROM_XYZ)))
@@ -32,7 +37,7 @@ def test_illuminants_lie_where_the_cie_has_them(kelvin: float, x: float, y: floa
 @pytest.mark.parametrize("kelvin", [2000, 3200, 4400, 5600, 9000, 15000])
 @pytest.mark.parametrize("tint", [-20, 0, 15])
 def test_a_light_is_found_again(kelvin: float, tint: float) -> None:
-    found = light_of(*chromaticity(Light(kelvin=kelvin, tint=tint)))
+    found = estimate_illuminant(*chromaticity(Light(kelvin=kelvin, tint=tint)))
     assert found.kelvin == pytest.approx(kelvin, rel=0.01)
     assert found.tint == pytest.approx(tint, abs=0.5)
 
@@ -44,14 +49,14 @@ def test_greenish_light_has_a_tint_above_zero() -> None:
 
 @pytest.mark.parametrize("colours", [ONE, TWO])
 def test_gains_and_light_belong_together(colours: CameraColours) -> None:
-    gains = gains_under(colours, Light(kelvin=4000, tint=5))
-    found = light_seen(colours, gains)
+    gains = gains_for_illuminant(colours, Light(kelvin=4000, tint=5))
+    found = illuminant_in_camera(colours, gains)
     assert found.kelvin == pytest.approx(4000, rel=0.02)
     assert found.tint == pytest.approx(5, abs=1)
 
 
 def test_warm_light_asks_for_more_blue() -> None:
-    warm, cold = (gains_under(ONE, Light(kelvin=kelvin)) for kelvin in (3000, 8000))
+    warm, cold = (gains_for_illuminant(ONE, Light(kelvin=kelvin)) for kelvin in (3000, 8000))
     assert warm[2] > cold[2]
     assert warm[0] < cold[0]
 
@@ -67,5 +72,5 @@ def test_between_two_lights_the_matrix_goes_by_the_inverse_of_the_temperature() 
 
 @pytest.mark.parametrize("space", ["bt2020", "romm", "srgb"])
 def test_white_stays_white(space: str) -> None:
-    gains = gains_under(ONE, Light(kelvin=4500))
-    assert to_space(ONE, gains, space) @ np.ones(3) == pytest.approx(np.ones(3), abs=2e-3)  # type: ignore[arg-type]
+    gains = gains_for_illuminant(ONE, Light(kelvin=4500))
+    assert camera_to_working_space(ONE, gains, space) @ np.ones(3) == pytest.approx(np.ones(3), abs=2e-3)  # type: ignore[arg-type]

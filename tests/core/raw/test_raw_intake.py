@@ -14,8 +14,8 @@ from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
 from wamplex.core.model.development import Development
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.raw.tone_curve import seen
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.raw.tone_curve import srgb_encode
+from wamplex.core.trial.developed_picture import develop_picture
 
 
 def test_it_is_recognised_by_its_content(tmp_path: Path) -> None:
@@ -48,12 +48,12 @@ def test_it_stands_upright(tmp_path: Path, orientation: int, turns: int) -> None
 def test_developed_into_srgb_it_is_what_libraw_makes(tmp_path: Path) -> None:
     """LibRaw 0.22 by itself: its matrices, its balance, its AHD."""
     path = raw_file(tmp_path / "a.dng", 0.7 * chart())
-    made = as_developed(read_picture(path), Recipe(development=Development(space="srgb"))).pixels
+    made = develop_picture(read_picture(path), Recipe(development=Development(space="srgb"))).pixels
     with rawpy.imread(str(path)) as raw:
         theirs = raw.postprocess(
             use_camera_wb=True, no_auto_bright=True, output_bps=16, gamma=(1, 1), adjust_maximum_thr=0.0
         )
-    difference = made - seen(theirs.astype(np.float32) / 65535)
+    difference = made - srgb_encode(theirs.astype(np.float32) / 65535)
     assert np.abs(difference).mean() < 0.004
 
 
@@ -61,7 +61,7 @@ def test_what_was_grey_is_grey_in_every_space(tmp_path: Path) -> None:
     path = raw_file(tmp_path / "a.dng", np.full((40, 60, 3), 0.18))
     picture = read_picture(path)
     for space in ("bt2020", "romm", "srgb"):
-        pixels = as_developed(picture, Recipe(development=Development(space=space))).pixels
+        pixels = develop_picture(picture, Recipe(development=Development(space=space))).pixels
         assert np.ptp(pixels.mean(axis=(0, 1))) < 2e-3
 
 

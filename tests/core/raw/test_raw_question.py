@@ -13,11 +13,11 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import compare
 from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.raw.noise_estimation import measured_noise
+from wamplex.core.raw.noise_estimation import estimate_noise
 
-NOISE = Noise(2e-3, 2e-5)
+NOISE = SensorNoise(2e-3, 2e-5)
 
 
 def test_the_small_one_is_a_mosaic_with_the_files_own_noise(tmp_path: Path) -> None:
@@ -26,7 +26,7 @@ def test_the_small_one_is_a_mosaic_with_the_files_own_noise(tmp_path: Path) -> N
     assert question.small.raw is not None
     assert question.small.raw.mosaic is not None
     assert (question.small.width, question.small.height) == (300, 200)
-    found = measured_noise(question.small.raw.mosaic)[1]
+    found = estimate_noise(question.small.raw.mosaic)[1]
     # What was left of the shrunk picture's own noise comes on top: a sixth or so.
     assert 1.0 < found.deviation(0.3) / NOISE.deviation(0.3) < 1.25
 

@@ -102,9 +102,7 @@ def test_the_command_line_takes_it_from_mosaic_to_tiff_and_dng(tmp_path: Path) -
         ("--exposure", "9", "--exposure cannot be"),
     ],
 )
-def test_options_that_cannot_be_are_refused_in_words(
-    tmp_path: Path, option: str, value: str, said: str
-) -> None:
+def test_options_that_cannot_be_are_refused_in_words(tmp_path: Path, option: str, value: str, said: str) -> None:
     path = raw_file(tmp_path / "a.dng", chart())
     result = CliRunner().invoke(app, ["enlarge", str(path), "--factor", "2", option, value])
     assert result.exit_code != 0

@@ -7,18 +7,26 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app.assess.assess_view import AssessView, Mark, Mask
-from wamplex.app.assess.automatic_suggestions import sheet_of
+from wamplex.app.assess.automatic_suggestions import condition_sheet
 from wamplex.app.assess.condition_card import ConditionCard
-from wamplex.app.assess.development_panel import DevelopingPart
+from wamplex.app.assess.development_panel import DevelopmentPanel
 from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.assess.welcome import Welcome
 from wamplex.app.shared import theme
-from wamplex.app.shared.images import image_of, veil_image
-from wamplex.app.shared.widgets import button, frame, label, lay_step, plain_widget, scrolling_panel, toolbar
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.images import mask_overlay_image, to_image
+from wamplex.app.shared.widgets import (
+    button,
+    frame,
+    label,
+    lay_out_step,
+    plain_widget,
+    scrolling_panel,
+    toolbar,
+)
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.analysis.content.spots import Spot, free_name
-from wamplex.core.analysis.content.subject import veil
+from wamplex.core.analysis.content.spots import Spot, unused_name
+from wamplex.core.analysis.content.subject import mask_overlay
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
 from wamplex.core.base.errors import WamplexError
@@ -43,13 +51,11 @@ class AssessStep(QWidget):
         self._cards_of: int | None = None
         self._hovered: Mask = ""
         self._picking = False
-        self.developing = DevelopingPart()
+        self.developing = DevelopmentPanel()
         self.welcome = Welcome()
         self.view = AssessView()
         self.cards: dict[RowKey, ConditionCard] = {}
-        self.spots_button = _toggle(
-            "Spots", "Show the places that trials are judged at; drag them, Delete removes"
-        )
+        self.spots_button = _toggle("Spots", "Show the places that trials are judged at; drag them, Delete removes")
         self.spots_button.setChecked(True)
         self.subject_button = _toggle("Subject", "Show what seems to be the main subject")
         self.faces_button = _toggle("Faces", "Show the faces that were found")
@@ -83,12 +89,12 @@ class AssessStep(QWidget):
             return
         if entry.thumbnail is not self._shown:
             self._shown = entry.thumbnail
-            self.view.show_image(image_of(entry.thumbnail))
+            self.view.show_image(to_image(entry.thumbnail))
         self._show_overlays(entry)
         self._show_sheet(entry)
         self._show_developing(entry)
 
-    def _show_developing(self, entry: Entry | None) -> None:
+    def _show_developing(self, entry: TrayEntry | None) -> None:
         found = None if entry is None or entry.condition is None else entry.condition.sensor
         self.developing.setVisible(found is not None)
         if entry is not None and found is not None:
@@ -113,7 +119,7 @@ class AssessStep(QWidget):
         if gains is None:
             self.said.emit("It is too dark there, or cut off: pick another place.")
             return
-        made = entry.decisions.development.having(neutral=gains, light=None)
+        made = entry.decisions.development.replace(neutral=gains, light=None)
         self._tray.set_development(entry.number, made, "grey")
 
     def use_ticked(self) -> None:
@@ -151,7 +157,7 @@ class AssessStep(QWidget):
         self._sheet.setSpacing(7)
         sheet.addLayout(self._sheet)
         sheet.addStretch(1)
-        lay_step(self, bar, bench, panel)
+        lay_out_step(self, bar, bench, panel)
 
     def _connect(self) -> None:
         for toggle in (self.spots_button, self.faces_button):
@@ -177,7 +183,7 @@ class AssessStep(QWidget):
         if entry is not None and entry.number == number:
             self.refresh()
 
-    def _usable(self) -> Entry | None:
+    def _usable(self) -> TrayEntry | None:
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None
 
@@ -194,7 +200,7 @@ class AssessStep(QWidget):
             self._hovered = hovered
             self._show_overlays(entry)  # the sheet itself stays as it is
 
-    def _show_overlays(self, entry: Entry) -> None:
+    def _show_overlays(self, entry: TrayEntry) -> None:
         assert entry.found is not None
         place = (entry.framing, entry.found.width, entry.found.height)
         marks = []
@@ -204,27 +210,19 @@ class AssessStep(QWidget):
         condition = entry.condition
         faces = condition.faces if condition is not None and self.faces_button.isChecked() else ()
         wide, high = entry.found.width, entry.found.height
-        self.view.show_faces(
-            tuple(QRectF(f.x / wide, f.y / high, f.width / wide, f.height / high) for f in faces)
-        )
+        self.view.show_faces(tuple(QRectF(f.x / wide, f.y / high, f.width / wide, f.height / high) for f in faces))
         self.view.show_veil(self._veil(condition))
 
     def _veil(self, condition: Condition | None) -> QImage | None:
         shown: Mask = self._hovered
         if not shown:
-            shown = (
-                "subject"
-                if self.subject_button.isChecked()
-                else "sharp"
-                if self.sharp_button.isChecked()
-                else ""
-            )
+            shown = "subject" if self.subject_button.isChecked() else "sharp" if self.sharp_button.isChecked() else ""
         if condition is None or condition.areas is None or not shown:
             return None
         mask = condition.areas.subject if shown == "subject" else condition.areas.sharp
-        return None if mask is None else veil_image(veil(mask))
+        return None if mask is None else mask_overlay_image(mask_overlay(mask))
 
-    def _show_sheet(self, entry: Entry | None) -> None:
+    def _show_sheet(self, entry: TrayEntry | None) -> None:
         """Cards are made once for a picture, then filled; so a tick that was taken away stays away."""
         number = None if entry is None else entry.number
         if number != self._cards_of:
@@ -238,7 +236,7 @@ class AssessStep(QWidget):
             self._waiting.setText("Measuring ..." if entry is not None else "Nothing to measure yet.")
             return
         assert entry.size is not None
-        for row, finding in enumerate(sheet_of(entry)):
+        for row, finding in enumerate(condition_sheet(entry)):
             if finding.key not in self.cards:
                 self.cards[finding.key] = self._new_card(finding.key, row)
             self.cards[finding.key].show_finding(finding, entry.facts.cutouts.get(finding.key))
@@ -287,7 +285,7 @@ class AssessStep(QWidget):
             self._show_developing(entry)
             self.grey_picked.emit(entry.source, x, y)
             return
-        name = free_name(entry.spots)
+        name = unused_name(entry.spots)
         spot = Spot(*self._in_frame(x, y), "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
         self.said.emit(f"“{name}” is on the proof sheet now.")
@@ -302,4 +300,4 @@ def _toggle(text: str, tip: str) -> QPushButton:
 
 
 def _keep_by_itself(on: bool) -> None:
-    save_settings(load_settings().having(use_suggestions=on))
+    save_settings(load_settings().replace(use_suggestions=on))

@@ -5,15 +5,15 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.assess.suggestions import use_suggestions
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.analysis.report.findings import Finding, findings
+from wamplex.core.analysis.report.findings import Finding, describe_condition
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.settings import load_settings
 
 
-class SuggestionsByItself(QObject):
+class AutomaticSuggestions(QObject):
     """For pictures that nothing was decided about yet, once each."""
 
     said = Signal(str)
@@ -24,14 +24,14 @@ class SuggestionsByItself(QObject):
         self._done: set[int] = set()
         tray.changed.connect(self._changed)
 
-    def _changed(self, number: int, what: frozenset[What]) -> None:
+    def _changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         if "measured" not in what or number in self._done or not load_settings().use_suggestions:
             return
         entry = self._tray.entry(number)
         if entry.condition is None or entry.decisions != entry.at_first:
             return
         self._done.add(number)
-        found = sheet_of(entry)
+        found = condition_sheet(entry)
         ticked = [f.suggestion for f in found if f.suggestion is not None and f.suggestion.at_first]
         try:
             words = use_suggestions(self._tray, entry, ticked)
@@ -41,9 +41,9 @@ class SuggestionsByItself(QObject):
             self.said.emit(f"{entry.path.name}, by itself: {words}. Ctrl+Z takes it back.")
 
 
-def sheet_of(entry: Entry) -> tuple[Finding, ...]:
+def condition_sheet(entry: TrayEntry) -> tuple[Finding, ...]:
     """The rows of a picture's condition sheet, for the print that is wanted."""
     assert entry.condition is not None
     sheet = entry.sheet
     wanted = {} if sheet is None else {"print_mm": max(sheet.width_mm, sheet.height_mm)}
-    return findings(entry.condition, density_ppi=300.0, **wanted)
+    return describe_condition(entry.condition, density_ppi=300.0, **wanted)

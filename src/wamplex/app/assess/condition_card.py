@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QPixmap
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
-from wamplex.app.shared.images import image_of
+from wamplex.app.shared.images import to_image
 from wamplex.app.shared.widgets import label, row
 from wamplex.core.analysis.report.findings import Finding, RowKey, Suggestion
 
@@ -68,13 +68,11 @@ class ConditionCard(QFrame):
         self.tick.setVisible(finding.suggestion is not None)
         if finding.suggestion is not None:
             self.tick.setText(finding.suggestion.words)
-            self.tick.setToolTip(
-                f"Done when you press “Use the ticked suggestions”: {finding.suggestion.words}"
-            )
+            self.tick.setToolTip(f"Done when you press “Use the ticked suggestions”: {finding.suggestion.words}")
             self.tick.setAccessibleName(finding.suggestion.words)
         self._picture.setVisible(cutout is not None)
         if cutout is not None:
-            self._picture.setPixmap(QPixmap.fromImage(image_of(cutout)))
+            self._picture.setPixmap(QPixmap.fromImage(to_image(cutout)))
             self._picture.setToolTip("The place this was measured at, enlarged or amplified so that it shows")
         self.setAccessibleName(self.words)
 

@@ -5,26 +5,26 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wamplex.app.assess.assess_step import AssessStep
-from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.rendering.developing import Developing, DevelopRequest, NeutralRequest
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.app.workers.rendering.developing import DevelopmentWorker, DevelopRequest, NeutralRequest
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 
 _SETTLE_MS = 800
 
 
-class DevelopingController(QObject):
+class DevelopmentController(QObject):
     """Between the tray, the Assess step and the thread that develops."""
 
     broke = Signal(str)
     measuring_asked = Signal(object, object)  # Source, Development
 
-    def __init__(self, store: PictureStore, tray: Tray, step: AssessStep, parent: QObject) -> None:
+    def __init__(self, store: PictureCache, tray: Tray, step: AssessStep, parent: QObject) -> None:
         super().__init__(parent)
         self._tray = tray
-        self._worker = Developing(store, self)
+        self._worker = DevelopmentWorker(store, self)
         self._measured: dict[Source, Development] = {}
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
@@ -51,7 +51,7 @@ class DevelopingController(QObject):
         """Stop the thread."""
         self._worker.end()
 
-    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         if what & {"file", "development"} and self._tray.entry(number).raw:
             self._worker.request(self._to_be_developed)
 
@@ -74,6 +74,4 @@ class DevelopingController(QObject):
 
     @property
     def _to_be_developed(self) -> list[DevelopRequest | NeutralRequest]:
-        return [
-            DevelopRequest(e.source, e.decisions.development) for e in self._tray.thumbnails.to_be_developed
-        ]
+        return [DevelopRequest(e.source, e.decisions.development) for e in self._tray.thumbnails.to_be_developed]

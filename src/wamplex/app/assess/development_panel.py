@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wamplex.app.shared.value_slider import ValueSlider
 from wamplex.app.shared.widgets import button, label, row
-from wamplex.core.analysis.report.sensor_exposure import SensorFound
+from wamplex.core.analysis.report.sensor_exposure import SensorExposure
 from wamplex.core.model.development import (
     CURVE_WORDS,
     HIGHLIGHT_WORDS,
@@ -20,7 +20,7 @@ from wamplex.core.model.development import (
     Development,
     Light,
 )
-from wamplex.core.raw.camera_colours import light_seen
+from wamplex.core.raw.camera_colours import illuminant_in_camera
 
 _CHOICES: dict[str, tuple[str, str, Mapping[Any, str]]] = {
     "method": (
@@ -39,7 +39,7 @@ _CHOICES: dict[str, tuple[str, str, Mapping[Any, str]]] = {
 }
 
 
-class DevelopingPart(QWidget):
+class DevelopmentPanel(QWidget):
     """Says what is wanted; decides nothing."""
 
     changed = Signal(object, str)  # Development, words
@@ -65,9 +65,7 @@ class DevelopingPart(QWidget):
         )
         self.exposure = ValueSlider("Exposure", "Brighter or darker, in stops", 6, "EV", least=-4, step=0.05)
         self.as_shot = button("As shot", "Use the camera's own white balance", self._use_as_shot, "link")
-        self.pick = button(
-            "Pick grey", "Then press on something in the picture that is to be grey", self._pick
-        )
+        self.pick = button("Pick grey", "Then press on something in the picture that is to be grey", self._pick)
         self.pick.setCheckable(True)
         self.choices = {name: self._choice(name) for name in _CHOICES}
         self._whence = label("", "soft", wrap=True)
@@ -86,7 +84,7 @@ class DevelopingPart(QWidget):
         self.tint.moved.connect(lambda tint: self._set_light(self.kelvin.value, tint))
         self.exposure.moved.connect(lambda value: self._change("exposure", exposure_ev=value))
 
-    def show_development(self, development: Development, found: SensorFound, *, picking: bool) -> None:
+    def show_development(self, development: Development, found: SensorExposure, *, picking: bool) -> None:
         """Show what is decided, and where the balance comes from."""
         self._development = development
         light = _light_of(development, found)
@@ -119,9 +117,7 @@ class DevelopingPart(QWidget):
             action = menu.addAction(shown)
             action.setCheckable(True)
             action.setChecked(value == getattr(self._development, name))
-            action.triggered.connect(
-                lambda _checked=False, value=value: self._change(title.lower(), **{name: value})
-            )
+            action.triggered.connect(lambda _checked=False, value=value: self._change(title.lower(), **{name: value}))
         chooser = self.choices[name]
         menu.popup(chooser.mapToGlobal(chooser.rect().bottomLeft()))
 
@@ -135,13 +131,13 @@ class DevelopingPart(QWidget):
         self.pick_asked.emit(self.pick.isChecked())
 
     def _change(self, words: str, **changes: object) -> None:
-        self.changed.emit(self._development.having(**changes), words)
+        self.changed.emit(self._development.replace(**changes), words)
 
 
-def _light_of(development: Development, found: SensorFound) -> Light:
+def _light_of(development: Development, found: SensorExposure) -> Light:
     """The light that the present balance stands for."""
     if development.light is not None:
         return development.light
     if development.neutral is not None:
-        return light_seen(found.colours, (development.neutral[0], 1.0, development.neutral[1]))
+        return illuminant_in_camera(found.colours, (development.neutral[0], 1.0, development.neutral[1]))
     return found.light

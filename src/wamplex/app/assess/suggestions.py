@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.finish_edits import present_faces
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trial
-from wamplex.core.analysis.content.spots import eye_spot, moved_spots
+from wamplex.core.analysis.content.spots import eye_spot, transform_spots
 from wamplex.core.analysis.report.findings import Act, Suggestion
 from wamplex.core.geometry.framing import Crop, Framing
-from wamplex.core.geometry.sheet import with_factor_on
+from wamplex.core.geometry.sheet import sheet_with_factor
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.trial.registry import find_upscaler
 
@@ -24,7 +24,7 @@ _TOLD: dict[Act, str] = {
 }
 
 
-def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> str:
+def use_suggestions(tray: Tray, entry: TrayEntry, ticked: Sequence[Suggestion]) -> str:
     """Do what is ticked; says in one sentence what was done.
 
     Raises
@@ -38,9 +38,7 @@ def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> s
     factor = by_act.get("factor")
     if factor is not None and factor.amount is not None and entry.size is not None:
         size, sheet = entry.size, entry.sheet
-        chosen = (
-            size.with_factor(factor.amount) if sheet is None else with_factor_on(size, sheet, factor.amount)
-        )
+        chosen = size.with_factor(factor.amount) if sheet is None else sheet_with_factor(size, sheet, factor.amount)
         tray.set_size(entry.number, chosen)
         done.append(f"{factor.amount:g}× is the factor")
     cleanup = by_act.get("blocks") or by_act.get("noise")
@@ -57,23 +55,23 @@ def use_suggestions(tray: Tray, entry: Entry, ticked: Sequence[Suggestion]) -> s
     return "; ".join(words for words in done if words)
 
 
-def _frame(tray: Tray, entry: Entry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
+def _frame(tray: Tray, entry: TrayEntry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
     framing, words = entry.framing, []
     if crop is not None and crop.crop is not None and framing != Framing():
         words.append("your own crop stays")
     elif crop is not None and crop.crop is not None:
         inside = crop.crop
         kept = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
-        framing = framing.having(crop=kept)
+        framing = framing.replace(crop=kept)
         words.append(f"cropped to {inside.width} × {inside.height} px")
     if shrink is not None and shrink.amount is not None:
-        framing = framing.having(shrink_first=shrink.amount)
+        framing = framing.replace(shrink_first=shrink.amount)
         words.append(f"shrunk {shrink.amount:.2g}× first")
     tray.set_framing(entry.number, framing)
     return ", ".join(words)
 
 
-def _find_or_add(tray: Tray, entry: Entry, key: str) -> Trial | None:
+def _find_or_add(tray: Tray, entry: TrayEntry, key: str) -> Trial | None:
     """A trial of this upscaler that is in the running, added if need be; None where no more fit."""
     for trial in entry.trials.kept:
         if trial.upscaler_key == key:
@@ -86,21 +84,21 @@ def _find_or_add(tray: Tray, entry: Entry, key: str) -> Trial | None:
     return entry.trials.find(entry.trials.active)
 
 
-def _try(tray: Tray, entry: Entry, key: str) -> str:
+def _try(tray: Tray, entry: TrayEntry, key: str) -> str:
     name, trial = find_upscaler(key).name, _find_or_add(tray, entry, key)
     if trial is None:
         return f"{name} did not fit in: strike a trial first"
     return f"{name} is trial {trial.letter}"
 
 
-def _try_with_values(tray: Tray, entry: Entry, key: str, by_act: dict[Act, Suggestion]) -> str:
+def _try_with_values(tray: Tray, entry: TrayEntry, key: str, by_act: dict[Act, Suggestion]) -> str:
     """An upscaler with the measured values that are ticked; what is not ticked is left alone."""
     words = _try(tray, entry, key)
     trial = next((t for t in entry.trials.kept if t.upscaler_key == key), None)
     if trial is None:
         return words
     suggested = entry.suggested_values(key)
-    values = suggested.having(**_left_alone(by_act))
+    values = suggested.replace(**_left_alone(by_act))
     changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
     tray.set_trials(entry.number, changed)
     told = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]
@@ -112,25 +110,25 @@ def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
     return {name: 0.0 for name in _TOLD if name not in by_act}
 
 
-def _take_faces_apart(tray: Tray, entry: Entry, suggestion: Suggestion) -> str:
+def _take_faces_apart(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> str:
     """Faces that were found become decided on; an own choice among them stays."""
     key = suggestion.upscaler
     if entry.finish.faces is not None or key is None:
         return "the faces stay as you chose them"
     faces = present_faces(entry)
-    ovals = tuple(face.having(on=True) for face in faces.ovals)
+    ovals = tuple(face.replace(on=True) for face in faces.ovals)
     shows = TrialSpec(upscaler=key, values=entry.suggested_values(key))
-    apart = faces.having(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
-    tray.set_finish(entry.number, entry.finish.having(faces=apart), "faces apart")
+    apart = faces.replace(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
+    tray.set_finish(entry.number, entry.finish.replace(faces=apart), "faces apart")
     return f"faces are made with {find_upscaler(key).name}: see Finish"
 
 
-def _watch_eyes(tray: Tray, entry: Entry) -> str:
+def _watch_eyes(tray: Tray, entry: TrayEntry) -> str:
     condition = entry.condition
     if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
         return "the eye is a spot already" if condition is not None and condition.faces else ""
     place = (condition.width, condition.height)
     spot = eye_spot(condition.faces[0], *place)
-    moved = moved_spots((spot,), Framing(), entry.framing, *place)
+    moved = transform_spots((spot,), Framing(), entry.framing, *place)
     tray.set_spots(entry.number, (*moved, *entry.spots))
     return "the eye is a spot now" if moved else "the face is outside the crop"

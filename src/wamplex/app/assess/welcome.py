@@ -43,9 +43,7 @@ class Welcome(QWidget):
             inside.addLayout(row(mark, step, label(words, wrap=True), spacing=10))
         inside.addSpacing(10)
         self.add_button = button("Add pictures…", "Choose files (Ctrl+O)", self.add_asked.emit, "main")
-        self.demo_button = button(
-            "Look at the demo", "Six made-up pictures of a puppet theatre", self.demo_asked.emit
-        )
+        self.demo_button = button("Look at the demo", "Six made-up pictures of a puppet theatre", self.demo_asked.emit)
         self.help_button = button("Help", "The job in ten lines, and all keys (F1)", self.help_asked.emit)
         inside.addLayout(row(self.add_button, self.demo_button, self.help_button, None))
         whole = QVBoxLayout(self)

@@ -125,11 +125,9 @@ class Pane(QWidget):
     def repaint_tile(self, key: TileKey) -> None:
         """A tile has come: paint the place where it lies, and nothing when it is not in view."""
         if any(key == wanted for _, wanted in self.wanted_tiles()):
-            place = target_of(self._window(key), self.visible(), self.scale)
+            place = render_target(self._window(key), self.visible(), self.scale)
             ratio = self.devicePixelRatioF()
-            rectangle = QRectF(
-                place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio
-            )
+            rectangle = QRectF(place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio)
             self.update(rectangle.toAlignedRect())
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -148,7 +146,7 @@ class Pane(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
         for _, key in self.tiles_of(recipe, unproofed=unproofed):
             window = self._window(key)
-            target = target_of(window, seen, scale)
+            target = render_target(window, seen, scale)
             image = self._lookup(key)
             if image is not None:
                 painter.drawImage(target, image)
@@ -227,7 +225,7 @@ class Pane(QWidget):
         view.move_to(view.centre_x + dx / whole.width(), view.centre_y + dy / whole.height())
 
 
-def target_of(window: Window, seen: QRectF, scale: float) -> QRectF:
+def render_target(window: Window, seen: QRectF, scale: float) -> QRectF:
     """Where result pixels lie in a pane, in screen pixels."""
     left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
     return QRectF(left, top, window.width * scale, window.height * scale)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QRectF, QSizeF, Signal
 
-from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.colour.screen_view import PLAIN, ScreenView
 
 ZOOMS = (0.25, 0.33, 0.5, 0.67, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
 LEAST_ZOOM, LARGEST_ZOOM = ZOOMS[0], ZOOMS[-1]
@@ -19,14 +19,14 @@ class Viewport(QObject):
 
     changed = Signal()
 
-    def __init__(self, view: View = PLAIN) -> None:
+    def __init__(self, view: ScreenView = PLAIN) -> None:
         super().__init__()
         self.view = view
         self.centre_x = 0.5
         self.centre_y = 0.5
         self.zoom: float | None = None
 
-    def set_view(self, view: View) -> None:
+    def set_view(self, view: ScreenView) -> None:
         """Show colours on another screen, or as another print."""
         self.view = view
         self.changed.emit()

@@ -16,23 +16,23 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.widgets import Choice, button, explain, frame, label, row, scrolling_panel
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, row, scrolling_panel, set_tooltip
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import WamplexError
-from wamplex.core.colour.icc import profile_words
+from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.naming import FIELDS, planned_path
 from wamplex.core.deliver.request.size_limits import check_size, expected_bytes, free_bytes
-from wamplex.core.geometry.pages import Pages, divide
+from wamplex.core.geometry.pages import Pages, divide_into_pages
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
-from wamplex.core.geometry.size_text import bytes_words, summary
-from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.geometry.size_text import byte_size_text, size_summary
+from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.model.development import SPACE_WORDS
 from wamplex.core.model.settings import load_settings
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.workflow.queue.throughput import expected_seconds, time_words
+from wamplex.core.workflow.queue.throughput import duration_text, expected_seconds
 
 _FORMATS: list[tuple[object, str, str]] = [
     ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),
@@ -117,7 +117,7 @@ class DeliverPanel(QWidget):
         """The name the next file gets, or why there is none."""
         return self._name_words.text()
 
-    def show_entries(self, current: Entry | None, usable: list[Entry]) -> None:
+    def show_entries(self, current: TrayEntry | None, usable: list[TrayEntry]) -> None:
         """Say what the settings come to for these pictures."""
         is_jpeg = self.delivery.format == "jpeg"
         self.formats.show_value(self.delivery.format)
@@ -161,13 +161,13 @@ class DeliverPanel(QWidget):
         self._set("folder", folder)
 
     def _make_file_controls(self) -> None:
-        self.formats = Choice("Format", _FORMATS, lambda v: self._set("format", v), columns=3)
-        self.depths = Choice(
+        self.formats = ChoiceRow("Format", _FORMATS, lambda v: self._set("format", v), columns=3)
+        self.depths = ChoiceRow(
             "Depth",
             [(8, "8", "256 steps a channel"), (16, "16", "65,536 steps a channel, for editing on")],
             lambda v: self._set("depth", v),
         )
-        self.compressions = Choice(
+        self.compressions = ChoiceRow(
             "Compression",
             [
                 ("deflate", "deflate", "Smaller files, nothing lost"),
@@ -176,7 +176,7 @@ class DeliverPanel(QWidget):
             ],
             lambda v: self._set("compression", v),
         )
-        self.chroma = Choice(
+        self.chroma = ChoiceRow(
             "Colour",
             [
                 ("auto", "auto", "In full from quality 90 on, else halved"),
@@ -193,7 +193,7 @@ class DeliverPanel(QWidget):
         self.quality.setRange(1, 100)
         self.quality.setValue(self.delivery.quality)
         self.quality.valueChanged.connect(lambda v: self._set("quality", v))
-        explain(
+        set_tooltip(
             self.quality,
             "JPEG quality",
             "Higher keeps more detail and makes larger files; 90 and more for prints",
@@ -205,14 +205,12 @@ class DeliverPanel(QWidget):
         self.profiles.setMaximumWidth(185)
         self.profiles.addItem(_INKS)
         self.profiles.textActivated.connect(self._choose_profile)
-        explain(
-            self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another"
-        )
+        set_tooltip(self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another")
         self.pages = QComboBox()
         for words, pages in _PAGES:
             self.pages.addItem(words, pages)
         self.pages.activated.connect(lambda index: self._set("pages", self.pages.itemData(index)))
-        explain(
+        set_tooltip(
             self.pages,
             "Pages",
             "Divide a print that is larger than the printer's sheet; pages overlap by 10 mm and carry marks "
@@ -240,7 +238,7 @@ class DeliverPanel(QWidget):
         self.subfolder.setFixedWidth(170)
         self.subfolder.setMaxLength(100)
         self.subfolder.textChanged.connect(self._set_subfolder)
-        explain(self.subfolder, "Subfolder", "Write into a folder of this name, made if it is missing")
+        set_tooltip(self.subfolder, "Subfolder", "Write into a folder of this name, made if it is missing")
         self._subfolder_box = _line("Subfolder", self.subfolder)
         self.copy_source = QCheckBox("Copy the source along")
         self.copy_source.setToolTip("Put a copy of the source beside the file, so that both stay together")
@@ -248,7 +246,7 @@ class DeliverPanel(QWidget):
         self.pattern = QLineEdit(self.delivery.name_pattern)
         self.pattern.setFixedWidth(170)
         self.pattern.textChanged.connect(lambda words: self._set("name_pattern", words))
-        explain(
+        set_tooltip(
             self.pattern,
             "Name pattern",
             f"Fields: {' '.join(f'{{{field}}}' for field in FIELDS)}",
@@ -269,7 +267,7 @@ class DeliverPanel(QWidget):
         )
 
     def _set(self, field: str, value: object) -> None:
-        self.delivery = self.delivery.having(**{field: value})
+        self.delivery = self.delivery.replace(**{field: value})
         self.changed.emit()
 
     def _set_subfolder(self, words: str) -> None:
@@ -279,13 +277,13 @@ class DeliverPanel(QWidget):
     def _choose_profile(self, words: str) -> None:
         """A profile of colours, or a printer's, which is asked for."""
         if words in _PROFILES:
-            self.delivery = self.delivery.having(profile=_PROFILES[words], printer=None)
+            self.delivery = self.delivery.replace(profile=_PROFILES[words], printer=None)
         else:
             chosen, _ = QFileDialog.getOpenFileName(
                 self, "ICC profile of the printer and paper", "/usr/share/color/icc", "Profiles (*.icc *.icm)"
             )
             if chosen:
-                self.delivery = self.delivery.having(printer=Path(chosen))
+                self.delivery = self.delivery.replace(printer=Path(chosen))
             self._show_profile()
         self.changed.emit()
 
@@ -298,14 +296,14 @@ class DeliverPanel(QWidget):
         chosen = QFileDialog.getExistingDirectory(self, "Folder for the print files")
         self.set_folder(Path(chosen) if chosen else self.delivery.folder)
 
-    def _name_sentence(self, current: Entry | None) -> str:
+    def _name_sentence(self, current: TrayEntry | None) -> str:
         if current is None or current.size is None:
             return ""
         recipe = current.delivered_recipe()
         try:
             printer_profile(self.delivery)
             count = len(
-                divide(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
+                divide_into_pages(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
             )
             if count == 1:
                 check_size(current.size, self.delivery, recipe.sheet)
@@ -316,16 +314,16 @@ class DeliverPanel(QWidget):
             return f"{name}, as {count} pages with row and column in their names"
         return f"{name} · an existing file is never replaced; a number is added{self._estimate(current)}"
 
-    def _estimate(self, current: Entry) -> str:
+    def _estimate(self, current: TrayEntry) -> str:
         """About how large the file will be, how long it takes, and what the disk has left."""
         assert current.size is not None
         assert current.found is not None
         channels = (1 if current.found.colour == "grey" else 3) + current.found.alpha
         size = expected_bytes(current.size, self.delivery, channels, current.sheet)
         seconds = expected_seconds(current.delivered_recipe(), current.size.megapixels)
-        time = "" if seconds is None else f", {time_words(seconds)} as measured here"
-        free = bytes_words(free_bytes(self.delivery.folder or current.path.parent))
-        return f"\nAbout {bytes_words(size)}{time}; {free} free."
+        time = "" if seconds is None else f", {duration_text(seconds)} as measured here"
+        free = byte_size_text(free_bytes(self.delivery.folder or current.path.parent))
+        return f"\nAbout {byte_size_text(size)}{time}; {free} free."
 
 
 def _line(name: str, *parts: QWidget) -> QWidget:
@@ -348,19 +346,19 @@ def _above(name: str, part: QWidget) -> QWidget:
     return made
 
 
-def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) -> str:
+def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: Delivery) -> str:
     if current is None or current.size is None or current.found is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
     stamped = current.stamped
     reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
     unstamped = sum(1 for e in usable if e.stamped is None)
-    words = f"{current.path.name}: {upscaler.name} ({reason}), {summary(current.size, load_settings().unit)}."
+    words = f"{current.path.name}: {upscaler.name} ({reason}), {size_summary(current.size, load_settings().unit)}."
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
         words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
     words += f"\n{_colour_words(current, delivery)}."
-    elsewhere = provenance_words(current.delivered_recipe())
+    elsewhere = guest_provenance_text(current.delivered_recipe())
     if elsewhere:
         words += f"\nNot made here: {elsewhere}"
     if len(usable) > 1:
@@ -368,7 +366,7 @@ def _what_words(current: Entry | None, usable: list[Entry], delivery: Delivery) 
     return words
 
 
-def _colour_words(current: Entry, delivery: Delivery) -> str:
+def _colour_words(current: TrayEntry, delivery: Delivery) -> str:
     assert current.found is not None
     if delivery.printer is not None:
         return f"Separated into the inks of {delivery.printer.name}, for TIFF and PDF"
@@ -380,4 +378,4 @@ def _colour_words(current: Entry, delivery: Delivery) -> str:
         )
     if current.raw:
         return f"Developed into {SPACE_WORDS[current.decisions.development.space]}, whose profile goes along"
-    return f"Profile of the source: {profile_words(current.found.profile)}"
+    return f"Profile of the source: {profile_name(current.found.profile)}"

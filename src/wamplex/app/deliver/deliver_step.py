@@ -15,21 +15,21 @@ from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.deliver.ordering import Ordering
 from wamplex.app.deliver.result_view import Result, ResultView
 from wamplex.app.shared.widgets import button, frame, toolbar
-from wamplex.app.tray.decision_transfer import Carrying
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.decision_transfer import DecisionTransfer
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.rendering.result_crops import ResultLooks
-from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.app.workers.rendering.result_crops import ResultCropWorker
+from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.deliver.request.naming import SUFFIXES, planned_path
 from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.intake.probe import probe
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.workflow.lineage.results import Made
+from wamplex.core.workflow.lineage.results import LineageResult
 from wamplex.core.workflow.queue.job import ENDED
 from wamplex.core.workflow.queue.journal import Planned
 from wamplex.core.workflow.recipe_transfer.transfer import Part
@@ -49,21 +49,15 @@ class DeliverStep(QWidget):
     first_asked = Signal(int)
     report_asked = Signal(object)  # path of a report that is to be written
 
-    def __init__(self, tray: Tray, jobs: Jobs, looks: ResultLooks) -> None:
+    def __init__(self, tray: Tray, jobs: Jobs, looks: ResultCropWorker) -> None:
         super().__init__()
         self._tray, self._jobs = tray, jobs
         self.all_button = button("Deliver", "Write a file for every picture", self.deliver_all, "main")
-        self.one_button = button(
-            "This picture only", "Write a file for the selected picture", self.deliver_one
-        )
+        self.one_button = button("This picture only", "Write a file for the selected picture", self.deliver_one)
         self.pause_button = button("Pause", "Hold the work; press again to go on", self._pause)
         self.pause_button.setCheckable(True)
-        self.cancel_button = button(
-            "Cancel all", "Stop all jobs; files that are finished stay", self._cancel_all
-        )
-        self.report_button = button(
-            "Report…", "Write what became of all files into a .csv or .json", self._ask_report
-        )
+        self.cancel_button = button("Cancel all", "Stop all jobs; files that are finished stay", self._cancel_all)
+        self.report_button = button("Report…", "Write what became of all files into a .csv or .json", self._ask_report)
         bar = toolbar(
             self.all_button,
             self.one_button,
@@ -141,7 +135,7 @@ class DeliverStep(QWidget):
         if self._tray.current is not None and self._tray.current.usable:
             self.ordering.order([self._tray.current])
 
-    def _plan(self, entry: Entry) -> tuple[Planned, float] | None:
+    def _plan(self, entry: TrayEntry) -> tuple[Planned, float] | None:
         assert entry.size is not None
         try:
             planned = self._planned(entry)
@@ -151,7 +145,7 @@ class DeliverStep(QWidget):
         width, height = file_pixels(entry.size, entry.sheet)
         return planned, width * height / 1e6
 
-    def _planned(self, entry: Entry) -> Planned:
+    def _planned(self, entry: TrayEntry) -> Planned:
         """What is written down of a file to be made.
 
         Raises
@@ -190,7 +184,7 @@ class DeliverStep(QWidget):
         row.first_asked.connect(self.first_asked)
         return row
 
-    def look_at(self, made: Made, entry: Entry) -> None:
+    def look_at(self, made: LineageResult, entry: TrayEntry) -> None:
         """Show a file that was made of a picture beside it."""
         self._show_result(_result(made.path, made.recipe, entry.source, entry.pixels, entry.all_spots))
 
@@ -229,9 +223,7 @@ class DeliverStep(QWidget):
             self.trial_asked.emit(entry.number)
 
     def _ask_report(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, "Report of all files", "report.csv", "Reports (*.csv *.json)"
-        )
+        chosen, _ = QFileDialog.getSaveFileName(self, "Report of all files", "report.csv", "Reports (*.csv *.json)")
         if chosen:
             self.report_asked.emit(Path(chosen))
 
@@ -257,7 +249,7 @@ class DeliverStep(QWidget):
         chosen = self._tray.current
         if chosen is None or chosen.size is None:
             return
-        what = Carrying(
+        what = DecisionTransfer(
             chosen.delivered_recipe(),
             frozenset[Part]({"size", "trial"}),
             anew=False,
@@ -269,11 +261,9 @@ class DeliverStep(QWidget):
             self.said.emit(f"{name}: {notes[0]}")
 
 
-def _result(
-    path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int], spots: tuple[Spot, ...]
-) -> Result:
+def _result(path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int], spots: tuple[Spot, ...]) -> Result:
     """What is to be looked at; masks of another session's recipe may not be at hand."""
-    at_hand = set(own_assets())
+    at_hand = set(process_assets())
     complete = all(ref in at_hand for ref in recipe.finish.parts)
-    kept = moved_spots(spots, Framing(), recipe.framing, *pixels)
+    kept = transform_spots(spots, Framing(), recipe.framing, *pixels)
     return Result(path, source, recipe, *pixels, kept, complete)

@@ -7,17 +7,17 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 
 from wamplex.app.deliver.deliver_step import DeliverStep
-from wamplex.app.deliver.jobs import Jobs, Row
+from wamplex.app.deliver.jobs import JobRowData, Jobs
 from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.shared.status_line import StatusLine
-from wamplex.app.workers.output.delivery import DeliveryThread, Order
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.app.workers.output.delivery import DeliveryOrder, DeliveryThread
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.workflow.queue.job import State
-from wamplex.core.workflow.queue.job_report import check_report_name, report
+from wamplex.core.workflow.queue.job_report import check_report_name, write_job_report
 from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS
-from wamplex.core.workflow.queue.throughput import time_words
+from wamplex.core.workflow.queue.throughput import duration_text
 
 
 class DeliveryController(QObject):
@@ -61,14 +61,14 @@ class DeliveryController(QObject):
         """Stop the thread; see `DeliveryThread.end`."""
         self._thread.end(keep_orders=keep_orders)
 
-    def _order(self, rows: list[Row]) -> None:
-        self._thread.put(*(Order(row.number, row.job) for row in rows if row.job is not None))
+    def _order(self, rows: list[JobRowData]) -> None:
+        self._thread.put(*(DeliveryOrder(row.number, row.job) for row in rows if row.job is not None))
 
     def _write_report(self, path: Path) -> None:
         """Write what became of all jobs that have ended."""
         try:
             check_report_name(path)
-            write_whole(path, report(self._jobs.report_rows(), path))
+            write_atomically(path, write_job_report(self._jobs.report_rows(), path))
         except WamplexError as error:
             self._notices.warn(str(error))
         except OSError as error:
@@ -85,7 +85,7 @@ class DeliveryController(QObject):
         name = self._jobs.rows[number].name.name
         total, ended = len(self._jobs.rows), self._jobs.ended
         left = self._jobs.seconds_left
-        time = "" if left is None else f" · about {time_words(left)} left"
+        time = "" if left is None else f" · about {duration_text(left)} left"
         done = ended + sum(job.fraction for job in self._jobs.open if job.state is State.RUNNING)
         self._status.show_work(done / total, f"{ended + 1} of {total} · {name} · {words}{time}")
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wamplex.app.shared.widgets import button, label
 from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.output.hand_back import HandBackThread
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.workflow.hand_over import HandOver
 
 DECLINED = 1
@@ -42,7 +42,7 @@ class HandOverController(QObject):
 
     ended = Signal()
 
-    def __init__(self, hand_over: HandOver, tray: Tray, store: PictureStore, parent: QWidget) -> None:
+    def __init__(self, hand_over: HandOver, tray: Tray, store: PictureCache, parent: QWidget) -> None:
         super().__init__(parent)
         self._hand_over, self._tray, self._store = hand_over, tray, store
         self._thread: HandBackThread | None = None
@@ -61,9 +61,7 @@ class HandOverController(QObject):
             return
         assert entry.found is not None
         self.bar.back.setEnabled(False)
-        self._thread = HandBackThread(
-            self._hand_over, entry.found, entry.delivered_recipe(), self._store, self
-        )
+        self._thread = HandBackThread(self._hand_over, entry.found, entry.delivered_recipe(), self._store, self)
         self._thread.progressed.connect(lambda _fraction, words: self.bar.words.setText(words))
         self._thread.done.connect(self._done)
         self._thread.failed.connect(self._failed)

@@ -6,11 +6,11 @@ from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QDrag, QMouseEvent
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QSizePolicy, QWidget
 
-from wamplex.app.deliver.jobs import Row
-from wamplex.app.shared.widgets import breakable, button, label, restyle
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.app.deliver.jobs import JobRowData
+from wamplex.app.shared.widgets import allow_line_breaks, button, label, restyle
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.workflow.queue.job import ENDED, State
-from wamplex.core.workflow.queue.throughput import time_words
+from wamplex.core.workflow.queue.throughput import duration_text
 
 LEAST_HEIGHT = 38
 # "318 MB", and "about 318 MB, 1 h 20 min" on two lines.
@@ -26,7 +26,7 @@ class JobRow(QFrame):
     look_asked = Signal(int)
     first_asked = Signal(int)
 
-    def __init__(self, job: Row, parent: QWidget | None = None) -> None:
+    def __init__(self, job: JobRowData, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._job = job
         self._pressed = QPoint()
@@ -68,13 +68,13 @@ class JobRow(QFrame):
         job = self._job
         restyle(self, "job-failed" if job.state is State.FAILED else "job")
         name = (job.result or job.name).name
-        self._name.setText(breakable(name))
-        self._words.setText(breakable(job.words))
+        self._name.setText(allow_line_breaks(name))
+        self._words.setText(allow_line_breaks(job.words))
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
         self._size.setFixedWidth(_SIZE_PX if job.state in ENDED else _EXPECTED_PX)
         expected = "" if job.state in ENDED else _expected(job)
-        self._size.setText(bytes_words(job.file_bytes) if job.state is State.DONE else expected)
+        self._size.setText(byte_size_text(job.file_bytes) if job.state is State.DONE else expected)
         text, tip = {
             State.DONE: ("open folder", "Open the folder the file is in"),
             State.FAILED: ("try again", "Deliver this picture once more"),
@@ -128,6 +128,6 @@ class JobRow(QFrame):
             self.cancel_asked.emit(self._job.number)
 
 
-def _expected(job: Row) -> str:
-    time = "" if job.expected_s is None else f", {time_words(job.expected_s)}"
-    return f"about {bytes_words(job.expected_bytes)}{time}"
+def _expected(job: JobRowData) -> str:
+    time = "" if job.expected_s is None else f", {duration_text(job.expected_s)}"
+    return f"about {byte_size_text(job.expected_bytes)}{time}"

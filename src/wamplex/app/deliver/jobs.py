@@ -10,15 +10,15 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.workflow.json_values import made_values
+from wamplex.core.workflow.json_values import lineage_values
 from wamplex.core.workflow.queue.job import ENDED, Job, State
 from wamplex.core.workflow.queue.journal import Journal, Planned
-from wamplex.core.workflow.queue.recovery import recover
-from wamplex.core.workflow.queue.throughput import expected_seconds, known_paces
+from wamplex.core.workflow.queue.recovery import recover_jobs
+from wamplex.core.workflow.queue.throughput import expected_seconds, load_throughputs
 
 
 @dataclass
-class Row:
+class JobRowData:
     """One job as the list shows it.
 
     Attributes
@@ -57,13 +57,13 @@ class Jobs(QObject):
     """All jobs of this session, in the order they were asked for, and those of one that was cut off."""
 
     added = Signal(int)  # how many, at the end
-    ordered = Signal(object)  # list of `Row` that are to be made
+    ordered = Signal(object)  # list of `JobRowData` that are to be made
     changed = Signal(int)
 
     def __init__(self, journal: Journal) -> None:
         super().__init__()
         self.journal = journal
-        self.rows: list[Row] = []
+        self.rows: list[JobRowData] = []
 
     def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> None:
         """Put some more at the end; they are written down first.
@@ -76,17 +76,17 @@ class Jobs(QObject):
 
     def list_written(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
         """Put some more at the end that the journal has already."""
-        known = known_paces()
+        known = load_throughputs()
         rows = [self._row(job, count, known) for job, count in zip(jobs, megapixels, strict=True)]
         self.ordered.emit(self._listed(rows))
 
     def add_failed(self, name: Path, sentence: str) -> None:
         """Show one that cannot be begun."""
-        self._listed([Row(0, None, name, state=State.FAILED, words=sentence)])
+        self._listed([JobRowData(0, None, name, state=State.FAILED, words=sentence)])
 
-    def take_up(self) -> list[Row]:
+    def take_up(self) -> list[JobRowData]:
         """Those of a program that ended in the middle of its work."""
-        return self._listed([self._row(job) for job in recover(self.journal)])
+        return self._listed([self._row(job) for job in recover_jobs(self.journal)])
 
     def update(
         self,
@@ -104,7 +104,7 @@ class Jobs(QObject):
         self.changed.emit(number)
 
     @property
-    def open(self) -> list[Row]:
+    def open(self) -> list[JobRowData]:
         """Jobs that have not ended."""
         return [row for row in self.rows if row.state not in ENDED]
 
@@ -127,11 +127,11 @@ class Jobs(QObject):
         """What became of all that have ended, for a report."""
         return [_reported(row) for row in self.rows if row.state in ENDED]
 
-    def _row(self, job: Job, megapixels: float = 0.0, known: dict[str, float] | None = None) -> Row:
+    def _row(self, job: Job, megapixels: float = 0.0, known: dict[str, float] | None = None) -> JobRowData:
         seconds = expected_seconds(job.recipe, megapixels, known) if megapixels else None
-        return Row(0, job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
+        return JobRowData(0, job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
 
-    def _listed(self, rows: list[Row]) -> list[Row]:
+    def _listed(self, rows: list[JobRowData]) -> list[JobRowData]:
         for row in rows:
             row.number = len(self.rows)
             self.rows.append(row)
@@ -139,7 +139,7 @@ class Jobs(QObject):
         return rows
 
 
-def _reported(row: Row) -> dict[str, Any]:
+def _reported(row: JobRowData) -> dict[str, Any]:
     if row.job is None or row.done is None:
         return {"source": str(row.name if row.job is None else row.job.source.path), "error": row.words}
-    return made_values(str(row.job.source.path), row.job.recipe, row.done)
+    return lineage_values(str(row.job.source.path), row.job.recipe, row.done)

@@ -10,14 +10,14 @@ from PySide6.QtCore import QObject, Signal
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.shared.notice_bar import NoticeBar
-from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.files.lineage import PairFinder, SearchResults, SearchSource
-from wamplex.core.workflow.lineage.results import Made
+from wamplex.app.workers.files.lineage import LineageFinder, SearchResults, SearchSource
+from wamplex.core.workflow.lineage.results import LineageResult
 from wamplex.core.workflow.queue.job import State
 
 
-class PairsController(QObject):
+class LineageController(QObject):
     """Asks for what was made of each picture, and shows it.
 
     Parameters
@@ -40,13 +40,13 @@ class PairsController(QObject):
         super().__init__(parent)
         self._tray, self._jobs, self._step, self._notices = tray, jobs, step, notices
         self._take_in = take_in
-        self.finder = PairFinder(self)
+        self.finder = LineageFinder(self)
         self.finder.made_found.connect(tray.found_out.made)
         self.finder.source_found.connect(self._source_found)
         tray.changed.connect(self._entry_changed)
         jobs.changed.connect(self._job_changed)
 
-    def look_at(self, number: int, made: Made) -> None:
+    def look_at(self, number: int, made: LineageResult) -> None:
         """A result in the tray was chosen: show it beside its source."""
         self._tray.select(number)
         self.deliver_asked.emit()
@@ -58,7 +58,7 @@ class PairsController(QObject):
         self.said.emit(f"Looking for what {path.name} was made of")
         self.finder.also(SearchSource(path))
 
-    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         entry = self._tray.entry(number)
         if "file" in what and entry.usable:
             self.finder.also(SearchResults(entry.source))
@@ -71,9 +71,7 @@ class PairsController(QObject):
 
     def _source_found(self, result: Path, source: Path | None) -> None:
         if source is None:
-            self._notices.warn(
-                f"What {result.name} was made of lies neither around it nor where results went."
-            )
+            self._notices.warn(f"What {result.name} was made of lies neither around it nor where results went.")
             return
         self._take_in([source])
         self._tray.select(next(entry.number for entry in self._tray.entries if entry.path == source))

@@ -10,9 +10,9 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.shared.batches import Portions
-from wamplex.app.shared.freeze_gc import MANY, all_stays
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.batches import BatchedUpdates
+from wamplex.app.shared.freeze_gc import MANY, freeze_gc
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Planned
 
@@ -25,7 +25,7 @@ _FEW, _FEW_LISTED = 8, 50
 class _Batch:
     """What was asked for together, and how far that is."""
 
-    entries: list[Entry]
+    entries: list[TrayEntry]
     planned: list[Planned] = field(default_factory=list)
     megapixels: list[float] = field(default_factory=list)
     writing: Future[list[Job]] | None = None
@@ -42,10 +42,10 @@ class Ordering(QObject):
 
     _written = Signal(object)  # _Batch
 
-    def __init__(self, jobs: Jobs, plan: Callable[[Entry], tuple[Planned, float] | None]) -> None:
+    def __init__(self, jobs: Jobs, plan: Callable[[TrayEntry], tuple[Planned, float] | None]) -> None:
         super().__init__()
         self._jobs, self._plan_one = jobs, plan
-        self._portions = Portions(self)
+        self._portions = BatchedUpdates(self)
         self._coming: list[_Batch] = []
         self._writer = ThreadPoolExecutor(1, "ordering")
         self._written.connect(self._list_written)
@@ -55,7 +55,7 @@ class Ordering(QObject):
         """How many files were asked for and are not in the list yet."""
         return sum(len(batch.entries) - batch.listed for batch in self._coming)
 
-    def order(self, entries: list[Entry]) -> None:
+    def order(self, entries: list[TrayEntry]) -> None:
         """Have a file made of each."""
         batch = _Batch(entries)
         if len(entries) <= _FEW:
@@ -83,7 +83,7 @@ class Ordering(QObject):
             self._coming.clear()
         self.drop()
 
-    def _plan(self, batch: _Batch, entries: list[Entry]) -> None:
+    def _plan(self, batch: _Batch, entries: list[TrayEntry]) -> None:
         for planned in filter(None, map(self._plan_one, entries)):
             batch.planned.append(planned[0])
             batch.megapixels.append(planned[1])
@@ -108,4 +108,4 @@ class Ordering(QObject):
     def _close(self, batch: _Batch) -> None:
         self._coming.remove(batch)
         if batch.listed >= MANY:
-            all_stays()
+            freeze_gc()

@@ -12,13 +12,13 @@ from PySide6.QtCore import QSize, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QImage, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from wamplex.app.shared.images import image_of
+from wamplex.app.shared.images import to_image
 from wamplex.app.shared.widgets import button, clear, label, plain_widget, row
-from wamplex.app.workers.rendering.result_crops import ResultLook, ResultLooks
+from wamplex.app.workers.rendering.result_crops import ResultCropRequest, ResultCropWorker
 from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.sheet import picture_corner
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -51,7 +51,7 @@ class Result:
     @property
     def plain(self) -> Recipe:
         """The source plainly enlarged."""
-        return self.recipe.having(base=TrialSpec(upscaler="bicubic"), sheet=None).finished(Finish())
+        return self.recipe.replace(base=TrialSpec(upscaler="bicubic"), sheet=None).finished(Finish())
 
 
 class ResultView(QWidget):
@@ -60,14 +60,14 @@ class ResultView(QWidget):
     trial_asked = Signal(object)  # Result
     closed = Signal()
 
-    def __init__(self, looks: ResultLooks) -> None:
+    def __init__(self, looks: ResultCropWorker) -> None:
         super().__init__()
         self.setProperty("role", "bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
         self._looks = looks
         self.result: Result | None = None
         self._spot = _MIDDLE
-        self.asked: ResultLook | None = None  # what is being made, or shown
+        self.asked: ResultCropRequest | None = None  # what is being made, or shown
         self._name = label("", "strong")
         self._about = label("", "small")
         self._readings = label("", "small", wrap=True)
@@ -102,7 +102,7 @@ class ResultView(QWidget):
         size = result.recipe.size(result.width, result.height)
         self._name.setText(result.path.name)
         try:
-            weight = bytes_words(result.path.stat().st_size)
+            weight = byte_size_text(result.path.stat().st_size)
         except OSError:
             weight = "no longer there"
         self._about.setText(f"{size.width_px} × {size.height_px} px, {weight}")
@@ -142,15 +142,15 @@ class ResultView(QWidget):
             self.asked = self._look()
             self._looks.request([self.asked])
 
-    def _look(self) -> ResultLook:
+    def _look(self) -> ResultCropRequest:
         assert self.result is not None
         result, room = self.result, self.panes[1].room
         size = result.recipe.size(result.width, result.height)
         width, height = min(room.width(), size.width_px), min(room.height(), size.height_px)
         left = round(min(max(self._spot.x * size.width_px - width / 2, 0), size.width_px - width))
         top = round(min(max(self._spot.y * size.height_px - height / 2, 0), size.height_px - height))
-        recipe = result.recipe.having(sheet=None)
-        return ResultLook(
+        recipe = result.recipe.replace(sheet=None)
+        return ResultCropRequest(
             result.path,
             result.source,
             recipe,
@@ -160,16 +160,16 @@ class ResultView(QWidget):
             self._places,
         )
 
-    def _came(self, pane: int, look: ResultLook, pixels: NDArray[np.uint8]) -> None:
+    def _came(self, pane: int, look: ResultCropRequest, pixels: NDArray[np.uint8]) -> None:
         if look == self.asked:
             self.panes[pane].show_pixels(pixels)
 
-    def _measured(self, look: ResultLook, values: dict[str, float]) -> None:
+    def _measured(self, look: ResultCropRequest, values: dict[str, float]) -> None:
         if look == self.asked:
             said = [f"{r.name} {values[r.key]:.2f} {r.unit}" for r in READINGS if r.key in _SHOWN]
             self._readings.setText("At this place: " + " · ".join(said))
 
-    def _failed(self, look: ResultLook, sentence: str) -> None:
+    def _failed(self, look: ResultCropRequest, sentence: str) -> None:
         if look == self.asked:
             self._readings.setText(sentence)
 
@@ -235,7 +235,7 @@ class _Shown(QWidget):
     def show_pixels(self, pixels: NDArray[np.uint8]) -> None:
         """(h, w, 3) uint8."""
         self.pixels = pixels
-        self._pixels.show_image(image_of(pixels))
+        self._pixels.show_image(to_image(pixels))
 
     def forget(self) -> None:
         """Show nothing until pixels come."""

@@ -56,11 +56,7 @@ def _needed(points: list[_Place], tolerance: float) -> list[_Place]:
         worst, at = 0.0, -1
         for i in range(first + 1, last):
             x, y, pressure = points[i]
-            away = (
-                abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / length
-                if length
-                else math.hypot(x - x0, y - y0)
-            )
+            away = abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / length if length else math.hypot(x - x0, y - y0)
             along = (i - first) / (last - first)
             uneven = abs(pressure - (p0 + along * (p1 - p0))) * 20 * tolerance
             if max(away, uneven) > worst:

@@ -8,11 +8,11 @@ from PySide6.QtCore import QRect, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from wamplex.app.finish.mix_part import trial_words
+from wamplex.app.finish.mix_part import trial_text
 from wamplex.app.shared.value_slider import ValueSlider
 from wamplex.app.shared.widgets import button, clear, label, row
-from wamplex.app.tray.entry import Entry
-from wamplex.core.model.finish_values import Face, Faces
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.core.model.finish_values import FaceTreatment, TreatedFace
 
 _PICTURE_PX = 44
 
@@ -30,8 +30,8 @@ class FacesPart(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._entry: Entry | None = None
-        self._faces = Faces()
+        self._entry: TrayEntry | None = None
+        self._faces = FaceTreatment()
         self.boxes: list[QCheckBox] = []
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
@@ -44,9 +44,7 @@ class FacesPart(QWidget):
             "Look closer", "Search once more, for faces on tilted heads too", self.closer_asked.emit
         )
         self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
-        self.hold_back = ValueSlider(
-            "Hold back", "How much weaker sharpening and grain are on faces", 100, "%"
-        )
+        self.hold_back = ValueSlider("Hold back", "How much weaker sharpening and grain are on faces", 100, "%")
         self._words = label("", "soft", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -61,7 +59,7 @@ class FacesPart(QWidget):
         self.strength.moved.connect(lambda value: self.changed.emit("strength", value))
         self.hold_back.moved.connect(lambda value: self.changed.emit("hold_back", value))
 
-    def show_entry(self, entry: Entry, faces: Faces, *, adding: bool) -> None:
+    def show_entry(self, entry: TrayEntry, faces: FaceTreatment, *, adding: bool) -> None:
         """Show the faces as small pictures, each with a tick."""
         self._entry, self._faces = entry, faces
         clear(self._list)
@@ -78,14 +76,14 @@ class FacesPart(QWidget):
         any_on = any(face.on for face in faces.ovals)
         self.with_button.setVisible(count > 0)
         self.with_button.setEnabled(any_on)
-        name = "as the rest" if faces.shows is None else " ".join(trial_words(entry, faces.shows))
+        name = "as the rest" if faces.shows is None else " ".join(trial_text(entry, faces.shows))
         self.with_button.setText(f"Make them with: {name}")
         self.strength.setVisible(faces.shows is not None)
         self.hold_back.setVisible(any_on)
         self.strength.show_value(faces.strength)
         self.hold_back.show_value(faces.hold_back)
 
-    def _row(self, number: int, face: Face, entry: Entry) -> QHBoxLayout:
+    def _row(self, number: int, face: TreatedFace, entry: TrayEntry) -> QHBoxLayout:
         picture = QLabel()
         picture.setPixmap(_cutout(entry, face))
         box = QCheckBox(f"{face.width:.0f} px wide")
@@ -96,12 +94,10 @@ class FacesPart(QWidget):
         self.boxes.append(box)
         tip = "This is no face: take it off the list"
         away = button("No face", tip, partial(self.removed.emit, number), "link")
-        own = "as all" if face.shows is None else " ".join(trial_words(entry, face.shows))
+        own = "as all" if face.shows is None else " ".join(trial_text(entry, face.shows))
         if face.strength is not None:
             own += f", {face.strength:.0f} %"
-        with_ = button(
-            own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link"
-        )
+        with_ = button(own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link")
         words = QVBoxLayout()
         words.setSpacing(1)
         words.addWidget(box)
@@ -116,21 +112,15 @@ class FacesPart(QWidget):
             return
         menu, entry = QMenu(self), self._entry
         face = self._faces.ovals[number]
-        menu.addAction("As all").triggered.connect(
-            lambda _checked=False: self.one_asked.emit(number, None, None)
-        )
+        menu.addAction("As all").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
         for trial in entry.trials.kept:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
-            action.triggered.connect(
-                lambda _checked=False, spec=spec: self.one_asked.emit(number, spec, face.strength)
-            )
+            action.triggered.connect(lambda _checked=False, spec=spec: self.one_asked.emit(number, spec, face.strength))
         menu.addSeparator()
         for strength in (25.0, 50.0, 75.0, 100.0):
             action = menu.addAction(f"{strength:.0f} % for this face")
-            action.triggered.connect(
-                lambda _checked=False, s=strength: self.one_asked.emit(number, face.shows, s)
-            )
+            action.triggered.connect(lambda _checked=False, s=strength: self.one_asked.emit(number, face.shows, s))
         menu.popup(self.mapToGlobal(self.rect().center()))
 
     def _choose(self) -> None:
@@ -150,7 +140,7 @@ class FacesPart(QWidget):
         self.add_asked.emit(self.add_button.isChecked())
 
 
-def _cutout(entry: Entry, face: Face) -> QPixmap:
+def _cutout(entry: TrayEntry, face: TreatedFace) -> QPixmap:
     """A face, small, out of the thumbnail."""
     assert entry.found is not None
     assert entry.thumbnail is not None

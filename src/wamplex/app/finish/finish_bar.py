@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wamplex.app.finish.brush import LARGEST_PX, LEAST_PX, Brush
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import Choice, button, frame, label, toolbar
+from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, toolbar
 
 _ZOOMS: list[tuple[object, str, str]] = [
     (None, "Fit", "Show the whole picture"),
@@ -44,22 +44,18 @@ class FinishBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._brush = Brush()
-        self.tools = Choice("Tool", _TOOLS, lambda tool: self.tool_chosen.emit(str(tool)))
+        self.tools = ChoiceRow("Tool", _TOOLS, lambda tool: self.tool_chosen.emit(str(tool)))
         self.diameter = NumberField("Brush size", "Diameter of the brush in source pixels ( , and . )", 48)
         self.hardness = NumberField(
             "Brush hardness", "0 fades from its middle on, 100 has a hard rim ( ; and : )", 44, least=0
         )
         self.opacity = NumberField("Brush opacity", "How much each stroke adds or takes away, %", 44)
-        self.masks = Choice("Mask", _MASKS, lambda which: self.mask_chosen.emit(str(which)))
-        self.zooms = Choice("Zoom", _ZOOMS, self.zoom_chosen.emit)
-        self.before_button = button(
-            "Before", "Hold, or hold W: the stamped trial without Finish", lambda: None
-        )
+        self.masks = ChoiceRow("Mask", _MASKS, lambda which: self.mask_chosen.emit(str(which)))
+        self.zooms = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
+        self.before_button = button("Before", "Hold, or hold W: the stamped trial without Finish", lambda: None)
         self.before_button.pressed.connect(lambda: self.before_held.emit(True))
         self.before_button.released.connect(lambda: self.before_held.emit(False))
-        self.previous_button = button(
-            "Spot before", "Go to the spot before (N backwards: Shift+N)", lambda: None
-        )
+        self.previous_button = button("Spot before", "Go to the spot before (N backwards: Shift+N)", lambda: None)
         self.previous_button.clicked.connect(lambda: self.spot_asked.emit(-1))
         self.next_button = button("Next spot", "Go to the next spot at 100 % (N)", lambda: None)
         self.next_button.clicked.connect(lambda: self.spot_asked.emit(1))

@@ -7,33 +7,33 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.finish_edits import (
-    changed_layer,
-    changed_mask,
-    moved_layer,
+    add_stroke,
+    edit_layer,
+    edit_mask,
+    move_layer,
     present_faces,
+    remove_layer,
     same_face,
-    with_begin,
-    with_stroke,
-    without_layer,
+    set_initial_mask,
 )
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.rendering.masks import FacesRequest, MaskMaker, MaskRequest, ToneRequest
+from wamplex.app.workers.rendering.masks import FacesRequest, MaskRequest, MaskWorker, ToneRequest
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.finish.strokes import Stroke
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import (
-    Beginning,
     BeginningKind,
-    Face,
-    Faces,
+    FaceTreatment,
     Finish,
     Grain,
+    InitialMask,
     Layer,
     Mask,
     Sharpen,
     Tone,
+    TreatedFace,
 )
 from wamplex.core.model.trial_spec import TrialSpec
 
@@ -52,7 +52,7 @@ class FinishDecisions(QObject):
 
     said = Signal(str)
 
-    def __init__(self, tray: Tray, masks: MaskMaker) -> None:
+    def __init__(self, tray: Tray, masks: MaskWorker) -> None:
         super().__init__()
         self._tray, self._masks = tray, masks
         self.chosen: int | None = None
@@ -62,7 +62,7 @@ class FinishDecisions(QObject):
         masks.failed.connect(self.said)
 
     @property
-    def entry(self) -> Entry | None:
+    def entry(self) -> TrayEntry | None:
         """The selected picture, where it can be used."""
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None
@@ -87,20 +87,20 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is None:
             return
-        layers = (*entry.finish.layers, Layer(shows=shows, mask=Mask(begins=Beginning(kind="nowhere"))))
+        layers = (*entry.finish.layers, Layer(shows=shows, mask=Mask(begins=InitialMask(kind="nowhere"))))
         self.chosen = len(layers) - 1
-        self._decide(entry.finish.having(layers=layers), "another layer")
+        self._decide(entry.finish.replace(layers=layers), "another layer")
         self.said.emit("Paint where the layer is to show, or choose what its mask begins with")
 
     def change_layer(self, name: str, value: object) -> None:
         """Another value of the chosen layer."""
         words = f"{_WORDS.get(name, name)} of a layer"
-        self._edit(lambda f, n: changed_layer(f, n, **{name: value}), words, flows=name in _FLOWING)
+        self._edit(lambda f, n: edit_layer(f, n, **{name: value}), words, flows=name in _FLOWING)
 
     def change_mask(self, name: str, value: object) -> None:
         """Another value of the chosen layer's mask."""
         words = f"{_WORDS.get(name, name)} of a mask"
-        self._edit(lambda f, n: changed_mask(f, n, **{name: value}), words, flows=name in _FLOWING)
+        self._edit(lambda f, n: edit_mask(f, n, **{name: value}), words, flows=name in _FLOWING)
 
     def do_layer(self, what: str) -> None:
         """Move the chosen layer up or down, copy it, remove it, or forget what was painted on it."""
@@ -109,20 +109,20 @@ class FinishDecisions(QObject):
             return
         finish = entry.finish
         if what == "remove":
-            self._decide(without_layer(finish, number), "a layer less")
+            self._decide(remove_layer(finish, number), "a layer less")
         elif what == "twice":
             self.chosen = number + 1
             layers = (*finish.layers[: number + 1], *finish.layers[number:])
-            self._decide(finish.having(layers=layers), "a layer twice")
+            self._decide(finish.replace(layers=layers), "a layer twice")
         elif what == "forget-strokes":
             self.change_mask("strokes", None)
         else:
             self.chosen = number + (1 if what == "up" else -1)
-            self._decide(moved_layer(finish, number, self.chosen), "order of the layers")
+            self._decide(move_layer(finish, number, self.chosen), "order of the layers")
 
     def paint(self, stroke: Stroke) -> None:
         """A stroke on the chosen layer's mask."""
-        self._edit(lambda f, n: with_stroke(f, n, stroke), "a stroke")
+        self._edit(lambda f, n: add_stroke(f, n, stroke), "a stroke")
 
     def begin_mask(
         self,
@@ -144,26 +144,24 @@ class FinishDecisions(QObject):
         if entry is None or self.chosen is None:
             return
         if kind in ("everywhere", "nowhere"):
-            self._edit(lambda f, n: with_begin(f, n, Beginning(kind=kind)), "where a mask begins")
+            self._edit(lambda f, n: set_initial_mask(f, n, InitialMask(kind=kind)), "where a mask begins")
             return
         # Its picture is still to be found: not yet a beginning that a recipe may hold.
-        wish = Beginning.model_construct(**{**dict(Beginning()), "kind": kind, **values})
+        wish = InitialMask.model_construct(**{**dict(InitialMask()), "kind": kind, **values})
         areas = None if entry.condition is None else entry.condition.areas
         faces = present_faces(entry).ovals
         request = MaskRequest(entry.number, self.chosen, entry.source, wish, areas, faces, place, path)
         self._masks.request([request])
         self.said.emit("Finding the mask")
 
-    def _take_mask(
-        self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None
-    ) -> None:
+    def _take_mask(self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None) -> None:
         entry = self._tray.entry(request.entry)
         gone = not entry.usable or entry.source != request.source
         if gone or request.layer >= len(entry.finish.layers):
             return
-        found = {**dict(request.beginning), "picture": own_assets().put(data), "colour": colour}
-        begins = Beginning.model_validate(found)
-        finish = with_begin(entry.finish, request.layer, begins)
+        found = {**dict(request.beginning), "picture": process_assets().put(data), "colour": colour}
+        begins = InitialMask.model_validate(found)
+        finish = set_initial_mask(entry.finish, request.layer, begins)
         flows = begins.kind in ("tones", "colours")
         self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
         self.said.emit("The mask is there")
@@ -174,15 +172,15 @@ class FinishDecisions(QObject):
         """Another value of what is done to faces; those that were found become decided on."""
         entry = self.entry
         if entry is not None:
-            faces: Faces = present_faces(entry).having(**changes)
-            self._decide(entry.finish.having(faces=faces), words, flows=flows)
+            faces: FaceTreatment = present_faces(entry).replace(**changes)
+            self._decide(entry.finish.replace(faces=faces), words, flows=flows)
 
     def tick_face(self, number: int, on: bool) -> None:
         """Treat a face apart, or not."""
         entry = self.entry
         if entry is not None:
             ovals = list(present_faces(entry).ovals)
-            ovals[number] = ovals[number].having(on=on)
+            ovals[number] = ovals[number].replace(on=on)
             self.change_faces("a face", ovals=tuple(ovals))
 
     def set_face(self, number: int, shows: TrialSpec | None, strength: float | None) -> None:
@@ -190,7 +188,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is not None:
             ovals = list(present_faces(entry).ovals)
-            ovals[number] = ovals[number].having(shows=shows, strength=strength, on=True)
+            ovals[number] = ovals[number].replace(shows=shows, strength=strength, on=True)
             self.change_faces("a face", ovals=tuple(ovals))
 
     def remove_face(self, number: int) -> None:
@@ -207,24 +205,22 @@ class FinishDecisions(QObject):
             self._masks.request([FacesRequest(entry.number, entry.source)])
             self.said.emit("Looking for more faces")
 
-    def _take_faces(self, request: FacesRequest, found: tuple[Face, ...]) -> None:
+    def _take_faces(self, request: FacesRequest, found: tuple[TreatedFace, ...]) -> None:
         entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source:
             return
         faces = present_faces(entry)
-        fresh = tuple(
-            f.having(on=False) for f in found if not any(same_face(f, o, entry) for o in faces.ovals)
-        )
+        fresh = tuple(f.replace(on=False) for f in found if not any(same_face(f, o, entry) for o in faces.ovals))
         if fresh:
-            more = faces.having(ovals=(*faces.ovals, *fresh))
-            self._tray.set_finish(entry.number, entry.finish.having(faces=more), "more faces")
+            more = faces.replace(ovals=(*faces.ovals, *fresh))
+            self._tray.set_finish(entry.number, entry.finish.replace(faces=more), "more faces")
         self.said.emit(f"{len(fresh)} more found" if fresh else "No more faces were found")
 
     def add_face(self, x: float, y: float, width: float, height: float) -> None:
         """A face that was missed: an oval in source pixels."""
         entry = self.entry
         if entry is not None and entry.found is not None:
-            face = Face(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
+            face = TreatedFace(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
             self.change_faces("another face", ovals=(*present_faces(entry).ovals, face))
 
     # Surface.
@@ -236,17 +232,17 @@ class FinishDecisions(QObject):
             return
         radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
         before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
-        after = before.having(**{name: _on_paper(name, value)})
+        after = before.replace(**{name: _on_paper(name, value)})
         sharpen = after if after.amount > 0 else None
-        self._decide(entry.finish.having(sharpen=sharpen), "sharpening", flows=True)
+        self._decide(entry.finish.replace(sharpen=sharpen), "sharpening", flows=True)
 
     def change_grain(self, name: str, value: float) -> None:
         """Another value of grain; an amount of 0 takes it off."""
         entry = self.entry
         if entry is None:
             return
-        after = (entry.finish.grain or Grain(amount=0)).having(**{name: _on_paper(name, value)})
-        self._decide(entry.finish.having(grain=after if after.amount > 0 else None), "grain", flows=True)
+        after = (entry.finish.grain or Grain(amount=0)).replace(**{name: _on_paper(name, value)})
+        self._decide(entry.finish.replace(grain=after if after.amount > 0 else None), "grain", flows=True)
 
     def set_where(self, part: str, which: str) -> None:
         """Treat the surface everywhere, or through the mask of the chosen layer as it is now.
@@ -263,8 +259,8 @@ class FinishDecisions(QObject):
         if which == "everywhere" or mask is None:
             mask = Mask()
         elif which == "not-layer":
-            mask = mask.having(inverted=not mask.inverted)
-        self._decide(entry.finish.having(**{part: value.having(mask=mask)}), f"where to {part}")
+            mask = mask.replace(inverted=not mask.inverted)
+        self._decide(entry.finish.replace(**{part: value.replace(mask=mask)}), f"where to {part}")
 
     def take_tone_from(self, reference: Path, colour: bool) -> None:
         """Find the curve and matrix that give the picture the light, and colour, of another."""
@@ -275,20 +271,20 @@ class FinishDecisions(QObject):
     def _take_tone(self, request: ToneRequest, tone: Tone) -> None:
         entry = self._tray.entry(request.entry)
         if entry.usable and entry.source == request.source:
-            self._tray.set_finish(entry.number, entry.finish.having(tone=tone), "tone")
+            self._tray.set_finish(entry.number, entry.finish.replace(tone=tone), "tone")
 
     def set_tone_strength(self, strength: float) -> None:
         """How much of the reference's tone is taken."""
         entry = self.entry
         if entry is not None and entry.finish.tone is not None:
-            tone = entry.finish.tone.having(strength=strength)
-            self._decide(entry.finish.having(tone=tone), "strength of the tone", flows=True)
+            tone = entry.finish.tone.replace(strength=strength)
+            self._decide(entry.finish.replace(tone=tone), "strength of the tone", flows=True)
 
     def drop_tone(self) -> None:
         """The picture's own tone."""
         entry = self.entry
         if entry is not None:
-            self._decide(entry.finish.having(tone=None), "tone")
+            self._decide(entry.finish.replace(tone=None), "tone")
 
     def _edit(self, change: Callable[[Finish, int], Finish], words: str, *, flows: bool = False) -> None:
         entry = self.entry

@@ -21,14 +21,14 @@ from PySide6.QtGui import (
     QTabletEvent,
 )
 
-from wamplex.app.bench.pane import Pane, TileLookup, target_of
+from wamplex.app.bench.pane import Pane, TileLookup, render_target
 from wamplex.app.bench.viewport import Viewport
 from wamplex.app.finish.brush import Brush
 from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.render_requests import Overlay, TileKey
 from wamplex.core.geometry.placement import Placement
-from wamplex.core.model.finish_values import Face, Mask
+from wamplex.core.model.finish_values import Mask, TreatedFace
 from wamplex.core.model.recipe import Recipe
 
 Tool = Literal["look", "paint", "oval", "pick"]
@@ -53,7 +53,7 @@ class FinishPane(Pane):
         self.setAccessibleName("The finished picture")
         self.tool: Tool = "look"
         self.brush = Brush()
-        self.faces: tuple[Face, ...] = ()
+        self.faces: tuple[TreatedFace, ...] = ()
         self._mask: Mask | None = None
         self._mask_alone = False
         self._place = Placement()
@@ -126,7 +126,7 @@ class FinishPane(Pane):
         for _, key in self._mask_tiles(recipe):
             image = self._lookup(key)
             if image is not None:
-                painter.drawImage(target_of(self._window(key), seen, scale), image)
+                painter.drawImage(render_target(self._window(key), seen, scale), image)
 
     def _paint_kept(self, painter: QPainter, recipe: Recipe) -> None:
         """Tiles; where one is missing, the last one of that place, else the dim placeholder."""
@@ -139,7 +139,7 @@ class FinishPane(Pane):
             image = self._lookup(key) or self._last.get(self._place_of(key))
             if image is not None:
                 shown[self._place_of(key)] = image
-                painter.drawImage(target_of(self._window(key), seen, scale), image)
+                painter.drawImage(render_target(self._window(key), seen, scale), image)
         self._last = shown  # of what is in view alone: the cache bounds the rest
 
     @staticmethod
@@ -302,9 +302,7 @@ class FinishPane(Pane):
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         brush = self.brush
         if is_key(event, "brush-larger"):
-            changed = (
-                replace(brush, hardness=min(100.0, brush.hardness + 10)) if shift else brush.resized(1.25)
-            )
+            changed = replace(brush, hardness=min(100.0, brush.hardness + 10)) if shift else brush.resized(1.25)
         elif is_key(event, "brush-smaller"):
             changed = replace(brush, hardness=max(0.0, brush.hardness - 10)) if shift else brush.resized(0.8)
         elif is_key(event, "brush-harder"):

@@ -21,21 +21,21 @@ from wamplex.app.finish.finish_pane import FinishPane
 from wamplex.app.finish.mix_part import MixPart
 from wamplex.app.finish.readings_part import ReadingsPart
 from wamplex.app.finish.surface_part import SurfacePart
-from wamplex.app.shared.images import dimmed, image_of
+from wamplex.app.shared.images import dim_image, to_image
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.render_requests import ReadingsKey
 from wamplex.app.shared.tab_order import TabOrder
-from wamplex.app.shared.widgets import frame, label, lay_step, plain_widget, scrolling_panel
-from wamplex.app.tray.entry import Entry
-from wamplex.app.tray.finish_edits import changed_layer, present_faces
+from wamplex.app.shared.widgets import frame, label, lay_out_step, plain_widget, scrolling_panel
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.app.tray.finish_edits import edit_layer, present_faces
 from wamplex.app.tray.tray import Tray
-from wamplex.app.workers.rendering.masks import MaskMaker
+from wamplex.app.workers.rendering.masks import MaskWorker
 from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.tiles import TileRenderer
 from wamplex.core.finish.mask_stage import source_to_result
-from wamplex.core.finish.strokes import packed
+from wamplex.core.finish.strokes import encode_points
 from wamplex.core.intake.formats import SUFFIXES
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import BeginningKind, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
@@ -52,7 +52,7 @@ class FinishStep(QWidget):
     worked = Signal(float, str)
 
     def __init__(
-        self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread, masks: MaskMaker, cache: TileCache
+        self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread, masks: MaskWorker, cache: TileCache
     ) -> None:
         super().__init__()
         self._tray = tray
@@ -87,7 +87,7 @@ class FinishStep(QWidget):
         around = QVBoxLayout(bench)
         around.setContentsMargins(4, 4, 4, 4)
         around.addWidget(self._stack)
-        lay_step(self, self.bar, bench, self.panel)
+        lay_out_step(self, self.bar, bench, self.panel)
         self._tabs = TabOrder(self)
         self._connect()
         self.refresh()
@@ -127,12 +127,12 @@ class FinishStep(QWidget):
 
     # Showing.
 
-    def _show_picture(self, entry: Entry) -> None:
+    def _show_picture(self, entry: TrayEntry) -> None:
         assert entry.size is not None
         assert entry.found is not None
         if entry.framed_thumbnail is not None and entry.framed_thumbnail is not self._thumbnail:
             self._thumbnail = entry.framed_thumbnail
-            self._placeholder = dimmed(image_of(entry.framed_thumbnail))
+            self._placeholder = dim_image(to_image(entry.framed_thumbnail))
         place = (entry.number, entry.source, entry.size, entry.framing)
         if place != self._shown:
             if self._shown[:1] != place[:1]:
@@ -147,16 +147,16 @@ class FinishStep(QWidget):
         faces = present_faces(entry)
         self.pane.faces = faces.ovals if entry.finish.faces is not None or self._tool == "oval" else ()
 
-    def _recipe(self, entry: Entry) -> Recipe:
-        recipe = entry.delivered_recipe().having(sheet=None)
+    def _recipe(self, entry: TrayEntry) -> Recipe:
+        recipe = entry.delivered_recipe().replace(sheet=None)
         if self._held == "source":
-            return recipe.unfinished.having(base=TrialSpec(upscaler="nearest"))
+            return recipe.unfinished.replace(base=TrialSpec(upscaler="nearest"))
         return recipe.unfinished if self._held == "before" else recipe
 
-    def _measure(self, entry: Entry) -> None:
+    def _measure(self, entry: TrayEntry) -> None:
         """Readings at the spots, before and after Finish."""
         places = tuple((spot.x, spot.y) for spot in entry.spots)
-        recipe = entry.delivered_recipe().having(sheet=None)
+        recipe = entry.delivered_recipe().replace(sheet=None)
         keys = [ReadingsKey(entry.source, r, places) for r in (recipe.unfinished, recipe)]
         self.readings.setVisible(bool(places) and recipe != recipe.unfinished)
         self.readings.show_readings(*(self._measured.get(key) for key in keys))
@@ -316,17 +316,13 @@ class FinishStep(QWidget):
         mix.changed.connect(decisions.change_layer)
         mix.mask_changed.connect(decisions.change_mask)
         mix.done.connect(decisions.do_layer)
-        faces.shows_asked.connect(
-            lambda shows: decisions.change_faces("what faces are made with", shows=shows)
-        )
+        faces.shows_asked.connect(lambda shows: decisions.change_faces("what faces are made with", shows=shows))
         faces.ticked.connect(decisions.tick_face)
         faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
         faces.add_asked.connect(self._ask_oval)
         faces.closer_asked.connect(decisions.look_closer_for_faces)
-        faces.changed.connect(
-            lambda name, value: decisions.change_faces("faces", flows=True, **{name: value})
-        )
+        faces.changed.connect(lambda name, value: decisions.change_faces("faces", flows=True, **{name: value}))
         surface.sharpen_changed.connect(decisions.change_sharpen)
         surface.grain_changed.connect(decisions.change_grain)
         surface.where_asked.connect(decisions.set_where)
@@ -352,7 +348,7 @@ class FinishStep(QWidget):
         if self.isVisible() and (current is None or current.number == number):
             self.refresh()
 
-    def _entry(self) -> Entry | None:
+    def _entry(self) -> TrayEntry | None:
         return self.decisions.entry
 
     def _is_seen(self) -> bool:
@@ -371,7 +367,7 @@ class FinishStep(QWidget):
         chosen = self.decisions.chosen
         if self._mask is None or chosen is None or recipe.layers[chosen].shows is None:
             return
-        whole = changed_layer(recipe.finish, chosen, mask=Mask(strokes=own_assets().put(packed(()))))
+        whole = edit_layer(recipe.finish, chosen, mask=Mask(strokes=process_assets().put(encode_points(()))))
         for distance, key in self.pane.tiles_of(recipe.finished(whole)):
             yield distance + 1e6, 1, key
 
@@ -387,7 +383,7 @@ class FinishStep(QWidget):
         self.tiles.leave()
 
 
-def _size(entry: Entry) -> tuple[int, int]:
+def _size(entry: TrayEntry) -> tuple[int, int]:
     assert entry.found is not None
     return entry.found.width, entry.found.height
 

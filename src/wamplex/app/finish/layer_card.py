@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
 from wamplex.app.shared.widgets import label, letter_square, restyle, row
-from wamplex.core.model.finish_values import Beginning, Layer
+from wamplex.core.model.finish_values import InitialMask, Layer
 
 _BEGINNINGS = {
     "everywhere": "everywhere",
@@ -31,9 +31,7 @@ class LayerCard(QFrame):
         self._number = number
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"{name} {words}. {about}")
-        self.setToolTip(
-            "Choose this layer: its mask is painted and its values are shown" if number >= 0 else ""
-        )
+        self.setToolTip("Choose this layer: its mask is painted and its values are shown" if number >= 0 else "")
         restyle(self, "chosen" if chosen else "card")
         inside = QVBoxLayout(self)
         inside.setContentsMargins(9, 7, 9, 7)
@@ -60,10 +58,10 @@ class LayerCard(QFrame):
             super().keyPressEvent(event)
 
 
-def layer_words(layer: Layer) -> str:
+def layer_text(layer: Layer) -> str:
     """What there is to say of a layer: where it shows, and how strongly."""
     mask = layer.mask
-    where = beginning_words(mask.begins)
+    where = initial_mask_text(mask.begins)
     parts = [where[0].upper() + where[1:]]
     if mask.strokes is not None:
         parts.append("painted")
@@ -75,7 +73,7 @@ def layer_words(layer: Layer) -> str:
     return ("" if layer.on else "switched off · ") + ", ".join(parts)
 
 
-def beginning_words(begins: Beginning) -> str:
+def initial_mask_text(begins: InitialMask) -> str:
     """Where a mask begins, in words."""
     if begins.kind == "tones":
         return f"tones {begins.low:.0f} to {begins.high:.0f} %"

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
-from wamplex.app.finish.layer_card import LayerCard, beginning_words, layer_words
+from wamplex.app.finish.layer_card import LayerCard, initial_mask_text, layer_text
 from wamplex.app.shared.value_slider import ValueSlider
 from wamplex.app.shared.widgets import button, clear, label, row
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.model.finish_values import MOST_FEATHER_PX, Layer
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.trial.registry import find_upscaler
@@ -41,13 +41,11 @@ class MixPart(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._entry: Entry | None = None
+        self._entry: TrayEntry | None = None
         self.cards: list[LayerCard] = []
         self._list = QVBoxLayout()
         self._list.setSpacing(6)
-        self.add_button = button(
-            "Add a layer", "Lay another trial, or the source, over the stamped one", self._add
-        )
+        self.add_button = button("Add a layer", "Lay another trial, or the source, over the stamped one", self._add)
         self.mask_button = button("Mask from", "Say where the chosen layer shows to begin with", self._masks)
         self.invert_button = button(
             "Invert", "Show the layer where it was hidden, hide it where it showed", self._invert
@@ -105,16 +103,12 @@ class MixPart(QWidget):
 
     def _connect(self) -> None:
         self.strength.moved.connect(lambda value: self.changed.emit("strength", value))
-        self.feather.moved.connect(
-            lambda value: self.mask_changed.emit("feather_px", min(value, MOST_FEATHER_PX))
-        )
+        self.feather.moved.connect(lambda value: self.mask_changed.emit("feather_px", min(value, MOST_FEATHER_PX)))
         for slider in (self.low, self.high, self.soft):
-            slider.moved.connect(
-                lambda _value: self.tones_asked.emit(self.low.value, self.high.value, self.soft.value)
-            )
+            slider.moved.connect(lambda _value: self.tones_asked.emit(self.low.value, self.high.value, self.soft.value))
         self.reach.moved.connect(self.reach_asked)
 
-    def show_entry(self, entry: Entry, chosen: int | None) -> None:
+    def show_entry(self, entry: TrayEntry, chosen: int | None) -> None:
         """Show the layers, the uppermost first, and the chosen one's values."""
         self._entry = entry
         clear(self._list)
@@ -122,7 +116,7 @@ class MixPart(QWidget):
         layers = entry.finish.layers
         for number in reversed(range(len(layers))):
             self._add_card(number, layers[number], chosen=number == chosen)
-        mark, name = trial_words(entry, entry.delivered_recipe().base)
+        mark, name = trial_text(entry, entry.delivered_recipe().base)
         self._list.addWidget(
             LayerCard(
                 -1,
@@ -144,7 +138,7 @@ class MixPart(QWidget):
 
     def _show_layer(self, layer: Layer, count: int, number: int) -> None:
         begins = layer.mask.begins
-        self.mask_button.setText(f"Mask from: {beginning_words(begins)}")
+        self.mask_button.setText(f"Mask from: {initial_mask_text(begins)}")
         self.invert_button.setChecked(layer.mask.inverted)
         self.on_button.setChecked(layer.on)
         self.on_button.setText("On" if layer.on else "Off")
@@ -164,10 +158,10 @@ class MixPart(QWidget):
         if layer.shows is None:
             mark, name = SOURCE_MARK, "Source"
         else:
-            mark, name = trial_words(self._entry, layer.shows)
+            mark, name = trial_text(self._entry, layer.shows)
         whole = layer.mask.begins.kind == "everywhere" and layer.mask.strokes is None
         words = "over all" if whole else "through a mask"
-        card = LayerCard(number, mark, name, words, layer_words(layer), chosen=chosen)
+        card = LayerCard(number, mark, name, words, layer_text(layer), chosen=chosen)
         card.chosen.connect(self.layer_chosen)
         self.cards.append(card)
         self._list.addWidget(card)
@@ -192,7 +186,7 @@ class MixPart(QWidget):
         there = {
             "subject": areas is not None and areas.subject is not None,
             "sharp": areas is not None,
-            "faces": self._entry is not None and bool(faces_of(self._entry)),
+            "faces": self._entry is not None and bool(treated_faces(self._entry)),
         }
         for kind, words in _MASKS:
             action = menu.addAction(words if there.get(kind, True) else f"{words} (none found)")
@@ -207,14 +201,14 @@ class MixPart(QWidget):
         self.changed.emit("on", self.on_button.isChecked())
 
 
-def faces_of(entry: Entry) -> tuple[object, ...]:
+def treated_faces(entry: TrayEntry) -> tuple[object, ...]:
     """Faces that are known: those decided on, else those that were found."""
     if entry.finish.faces is not None:
         return entry.finish.faces.ovals
     return entry.condition.faces if entry.condition is not None else ()
 
 
-def trial_words(entry: Entry, spec: TrialSpec) -> tuple[str, str]:
+def trial_text(entry: TrayEntry, spec: TrialSpec) -> tuple[str, str]:
     """Letter and name of what a layer shows; a dot where no trial has these values any more."""
     for trial in entry.trials.rows:
         if entry.trial_recipe(trial).base == spec:
@@ -222,5 +216,5 @@ def trial_words(entry: Entry, spec: TrialSpec) -> tuple[str, str]:
     return NO_MARK, find_upscaler(spec.upscaler).name
 
 
-def _stamp_words(entry: Entry) -> str:
+def _stamp_words(entry: TrayEntry) -> str:
     return "stamped" if entry.stamped is not None else "suggested, nothing is stamped yet"

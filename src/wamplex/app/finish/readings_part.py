@@ -53,11 +53,7 @@ def warning(before: dict[str, float], after: dict[str, float]) -> str:
     found = []
     more = after["ringing"] - before["ringing"]
     if more > _HALOS:
-        found.append(
-            f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it."
-        )
+        found.append(f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it.")
     if before["blotches"] > _BLOTCHES and after["noise"] > before["noise"] + _HIDDEN_BY_NOISE:
-        found.append(
-            f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by."
-        )
+        found.append(f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by.")
     return " ".join(found)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QMenu, QPushButton, QVBoxLayout, QWidge
 
 from wamplex.app.shared.value_slider import ValueSlider
 from wamplex.app.shared.widgets import button, label, row
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.model.finish_values import Finish, Grain, Mask, Sharpen
 
@@ -52,23 +52,17 @@ class SurfacePart(QWidget):
     grain_changed = Signal(str, object)
     where_asked = Signal(str, str)  # sharpen, grain or tone; everywhere, layer or not-layer
     tone_changed = Signal(float)  # strength
-    reference_asked = Signal(
-        object, bool
-    )  # number of an entry or None for a file; whether colour comes along
+    reference_asked = Signal(object, bool)  # number of an entry or None for a file; whether colour comes along
     tone_dropped = Signal()
 
     def __init__(self) -> None:
         super().__init__()
-        self._entries: list[Entry] = []
+        self._entries: list[TrayEntry] = []
         self.sharpen = {words[0]: _slider(*words[1:]) for words in _SHARPEN}
         self.grain = {words[0]: _slider(*words[1:]) for words in _GRAIN}
         self._radius_words, self._grain_words = label("", "soft", wrap=True), label("", "soft", wrap=True)
-        self.radius_button = button(
-            "Use this radius", "Set the radius to what is suggested", self._use_radius, "link"
-        )
-        self.grain_button = button(
-            "Use this grain", "Set grain to what is suggested", self._use_grain, "link"
-        )
+        self.radius_button = button("Use this radius", "Set the radius to what is suggested", self._use_radius, "link")
+        self.grain_button = button("Use this grain", "Set grain to what is suggested", self._use_grain, "link")
         self.colour_box = QCheckBox("Grain in three colours")
         self.colour_box.setToolTip("Each colour has a grain of its own; otherwise all have the same")
         self.colour_box.toggled.connect(lambda on: self.grain_changed.emit("colour", on))
@@ -108,7 +102,7 @@ class SurfacePart(QWidget):
         for name, slider in self.grain.items():
             slider.moved.connect(partial(self.grain_changed.emit, name))
 
-    def show_entry(self, entry: Entry, others: list[Entry], layer_mask: Mask | None) -> None:
+    def show_entry(self, entry: TrayEntry, others: list[TrayEntry], layer_mask: Mask | None) -> None:
         """Show what is decided, and what is suggested with its reason.
 
         Parameters
@@ -143,7 +137,7 @@ class SurfacePart(QWidget):
         if tone is not None:
             self.tone.show_value(tone.strength)
 
-    def _show_grain_words(self, entry: Entry, grain: Grain) -> None:
+    def _show_grain_words(self, entry: TrayEntry, grain: Grain) -> None:
         condition = entry.condition
         noise = condition.noise.luma if condition is not None and "noise" in condition.measured else 0.0
         self._suggested_grain = round(min(max(_SHARE_OF_NOISE * noise, _LEAST_LEVELS), _MOST_LEVELS), 1)

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.project.project_model import ProjectModel, lost_work
-from wamplex.app.project.tray_state import lacking_guests, missing_pictures
+from wamplex.app.project.tray_state import missing_guests, missing_pictures
 from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.tray.tray import Tray
 from wamplex.core.base.atomic_files import set_aside
@@ -81,11 +81,10 @@ class ProjectController(QObject):
         for entry in entries:
             self._look(entry.path)
         self._took_in(project)
-        lacking = lacking_guests(project)
+        lacking = missing_guests(project)
         if lacking:
             self._notices.warn(
-                f"Not on this computer: a guest of {_named(lacking)}. Take its file in again, "
-                "or go on without."
+                f"Not on this computer: a guest of {_named(lacking)}. Take its file in again, or go on without."
             )
         missing = missing_pictures(project)
         if missing:
@@ -101,9 +100,7 @@ class ProjectController(QObject):
         for entry in self._tray.entries:
             if os.path.exists(entry.path):
                 continue
-            candidate = next(
-                (p for p in sorted(folder.rglob(glob.escape(entry.path.name))) if p.is_file()), None
-            )
+            candidate = next((p for p in sorted(folder.rglob(glob.escape(entry.path.name))) if p.is_file()), None)
             if candidate is not None:
                 self._tray.point_to(entry.number, candidate)
                 self._look(entry.path)

@@ -12,19 +12,19 @@ from typing import Protocol
 from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wamplex.app.project.tray_state import Saving, Work, decided_of, restore
-from wamplex.app.shared.batches import Portions
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.entry import Entry
+from wamplex.app.project.tray_state import ProjectState, Saving, entry_decisions, restore
+from wamplex.app.shared.batches import BatchedUpdates
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.base.atomic_files import runs
+from wamplex.core.base.atomic_files import is_process_alive
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.workflow.projects.project import SUFFIX, Project, open_project, save_project
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000
-_MEASURED = frozenset[What]({"thumbnail", "notices", "made", "measured"})
+_MEASURED = frozenset[ChangeKind]({"thumbnail", "notices", "made", "measured"})
 
 
 class Autosave(Protocol):
@@ -65,7 +65,7 @@ class ProjectModel(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self._save_in_portions)
-        self._first = Portions(self)
+        self._first = BatchedUpdates(self)
         tray.changed.connect(self._entry_changed)
         tray.added.connect(lambda _number: self.touch())
         tray.arranged.connect(self.touch)
@@ -80,7 +80,7 @@ class ProjectModel(QObject):
         if not self._timer.isActive():  # else what changes without end would put it off without end
             self._timer.start()
 
-    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         if "file" in what:  # of a thousand that are taken in, each is made when it comes, not all at once
             self._saving.prepare(self._tray.entry(number))
         if what - _MEASURED:
@@ -90,7 +90,7 @@ class ProjectModel(QObject):
         """Whether anything differs from what was saved last."""
         return self._compare(self._work())
 
-    def _compare(self, work: Work) -> bool:
+    def _compare(self, work: ProjectState) -> bool:
         self.unsaved = bool(self._tray.entries) and work.decided != self._kept
         self.changed.emit()
         return self.unsaved
@@ -107,12 +107,12 @@ class ProjectModel(QObject):
         if target.suffix != SUFFIX:
             target = target.with_name(target.name + SUFFIX)
         project = self._work().project
-        save_project(project, target, own_assets())
+        save_project(project, target, process_assets())
         self.path, self._kept = target, _decided(project)
         self.forget_recovery()
         self.look()
 
-    def open(self, path: Path, *, as_recovery: bool = False) -> tuple[list[Entry], Project]:
+    def open(self, path: Path, *, as_recovery: bool = False) -> tuple[list[TrayEntry], Project]:
         """Take the pictures of a project into the tray, with all decisions; returns the new entries.
 
         Raises
@@ -120,7 +120,7 @@ class ProjectModel(QObject):
         ProjectError : when it cannot be read
         """
         project, parts = open_project(path)
-        own_assets().take_in(parts)
+        process_assets().take_in(parts)
         entries = self._tray.add([picture.path for picture in project.pictures])
         by_path = {entry.path: entry for entry in entries}
         for picture in project.pictures:
@@ -162,12 +162,12 @@ class ProjectModel(QObject):
         """Whether this program's unsaved work lies on the disk."""
         return recovery_path(os.getpid()).exists()
 
-    def _work(self) -> Work:
+    def _work(self) -> ProjectState:
         return self._saving.work(self._tray, self._delivery(), self.tally)
 
 
 def _decided(project: Project) -> tuple[object, ...]:
-    return (tuple(decided_of(picture) for picture in project.pictures), project.delivery, project.tally)
+    return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.tally)
 
 
 def recovery_path(process: int) -> Path:
@@ -181,6 +181,6 @@ def lost_work() -> list[Path]:
     for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
         process = path.stem.removeprefix("recovery-")
         # Names of other making, and links that lead nowhere, are not ours.
-        if re.fullmatch("[0-9]{1,10}", process) and path.is_file() and not runs(int(process)):
+        if re.fullmatch("[0-9]{1,10}", process) and path.is_file() and not is_process_alive(int(process)):
             found.append(path)
     return sorted(found, key=lambda path: -path.stat().st_mtime)

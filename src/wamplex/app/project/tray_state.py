@@ -8,11 +8,11 @@ from pathlib import Path
 from typing import NamedTuple
 
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import NAMES, Spot
-from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.analysis.report.suggestion import Suggestions
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.intake.probe import Probe
@@ -22,7 +22,7 @@ from wamplex.core.trial.registry import is_known
 from wamplex.core.workflow.projects.project import Project, SavedPicture, SavedSpot, SavedTrial
 
 
-class Work(NamedTuple):
+class ProjectState(NamedTuple):
     """The tray as it is.
 
     Attributes
@@ -44,12 +44,12 @@ class _Known:
     usual: Trials
     active: str | None
     saved_spots: tuple[Spot, ...] | None
-    suggested: Suggested | None
+    suggested: Suggestions | None
     found: Probe | None
     saved: SavedPicture
     compared: SavedPicture
 
-    def still_of(self, entry: Entry) -> bool:
+    def still_of(self, entry: TrayEntry) -> bool:
         """Whether all of it is the very same; asked of a thousand pictures every few seconds."""
         facts = entry.facts
         return (
@@ -73,7 +73,7 @@ class Saving:
         self._known: dict[int, _Known] = {}
         self._like: tuple[SavedPicture, SavedPicture] | None = None
 
-    def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> Work:
+    def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> ProjectState:
         """What there is to be kept now."""
         kept = [entry for entry in tray.entries if entry.facts.error is None]
         both = [self._saved(entry) for entry in kept]
@@ -85,14 +85,14 @@ class Saving:
             delivery=delivery,
             tally=dict(tally),
         )
-        return Work(project, (tuple(compared for _, compared in both), delivery, dict(tally)))
+        return ProjectState(project, (tuple(compared for _, compared in both), delivery, dict(tally)))
 
-    def prepare(self, entry: Entry) -> None:
+    def prepare(self, entry: TrayEntry) -> None:
         """Make what is kept of a picture now."""
         if entry.error is None:
             self._saved(entry)
 
-    def _saved(self, entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+    def _saved(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture]:
         known = self._known.get(entry.number)
         if known is None or not known.still_of(entry):
             saved, compared = self._unseen(entry) or _both(entry)
@@ -102,19 +102,19 @@ class Saving:
             known = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
         return known.saved, known.compared
 
-    def _unseen(self, entry: Entry) -> tuple[SavedPicture, SavedPicture] | None:
+    def _unseen(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture] | None:
         """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""
         if entry.found is not None or entry.saved_spots is not None or entry.decisions != Decisions():
             return None
         if self._like is None:
             self._like = _both(entry)
         saved, compared = self._like
-        return saved.having(path=entry.path), compared.having(path=entry.path)
+        return saved.replace(path=entry.path), compared.replace(path=entry.path)
 
 
-def decided_of(saved: SavedPicture) -> SavedPicture:
+def entry_decisions(saved: SavedPicture) -> SavedPicture:
     """A saved picture without where its project lies, and without what nobody decided."""
-    return saved.having(beside=None, active="A", recipe=saved.recipe.having(base=TrialSpec()))
+    return saved.replace(beside=None, active="A", recipe=saved.recipe.replace(base=TrialSpec()))
 
 
 def missing_pictures(project: Project) -> list[Path]:
@@ -122,7 +122,7 @@ def missing_pictures(project: Project) -> list[Path]:
     return [picture.path for picture in project.pictures if not os.path.exists(picture.path)]
 
 
-def lacking_guests(project: Project) -> list[Path]:
+def missing_guests(project: Project) -> list[Path]:
     """Pictures of a project with a guest among their trials that is not on this computer."""
     return [
         picture.path
@@ -152,9 +152,7 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
 def restored_trials(picture: SavedPicture) -> Trials | None:
     """The trials of a saved picture; those whose upscaler is gone are left out, None when none is left."""
     rows = tuple(
-        Trial(t.letter, t.upscaler, t.struck, t.values, t.reason)
-        for t in picture.trials or ()
-        if is_known(t.upscaler)
+        Trial(t.letter, t.upscaler, t.struck, t.values, t.reason) for t in picture.trials or () if is_known(t.upscaler)
     )
     letters = [t.letter for t in rows]
     kept = [t.letter for t in rows if not t.struck]
@@ -168,12 +166,12 @@ def _spot(saved: SavedSpot) -> Spot:
     return Spot(saved.x, saved.y, saved.kind if saved.kind in NAMES else "own", saved.name)
 
 
-def _both(entry: Entry) -> tuple[SavedPicture, SavedPicture]:
+def _both(entry: TrayEntry) -> tuple[SavedPicture, SavedPicture]:
     saved = _saved(entry)
-    return saved, decided_of(saved)
+    return saved, entry_decisions(saved)
 
 
-def _saved(entry: Entry) -> SavedPicture:
+def _saved(entry: TrayEntry) -> SavedPicture:
     decided, framed = entry.decisions, entry.saved_spots is not None
     spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
     return SavedPicture(
@@ -182,9 +180,7 @@ def _saved(entry: Entry) -> SavedPicture:
         trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
         active=entry.trials.active,
         stamped=None if trials is None else trials.stamped,
-        spots=None
-        if spots is None
-        else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
+        spots=None if spots is None else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
         spots_in="framed" if framed else "source",
         seen_from_mm=decided.seen_from_mm,
     )

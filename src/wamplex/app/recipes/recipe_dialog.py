@@ -19,24 +19,24 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.widgets import button, explain, frame, label, plain_widget, row
-from wamplex.app.tray.decision_transfer import Carrying
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.widgets import button, frame, label, plain_widget, row, set_tooltip
+from wamplex.app.tray.decision_transfer import DecisionTransfer
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trials
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.recipe_reader import recipe_of_file
-from wamplex.core.workflow.recipe_transfer.named_recipe import saved_as
-from wamplex.core.workflow.recipe_transfer.part_text import PART_NAMES, part_words
-from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, keep_recipe, kept_recipes
-from wamplex.core.workflow.recipe_transfer.similar_shots import taken_alike
+from wamplex.core.provenance.recipe_reader import read_recipe
+from wamplex.core.workflow.recipe_transfer.named_recipe import name_recipe
+from wamplex.core.workflow.recipe_transfer.part_text import PART_NAMES, part_text
+from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, store_recipe, stored_recipes
+from wamplex.core.workflow.recipe_transfer.similar_shots import group_similar_shots
 from wamplex.core.workflow.recipe_transfer.transfer import PARTS, Part
 
 
 @dataclass(frozen=True)
-class Origin:
+class RecipeOrigin:
     """Where decisions can be taken from.
 
     Attributes
@@ -63,8 +63,8 @@ class RecipeDialog(QDialog):
         self.setWindowTitle("Recipes")
         self.resize(760, 470)
         self._tray, self._delivery = tray, delivery
-        self._origins: list[Origin] = []
-        self._read: list[Origin] = []
+        self._origins: list[RecipeOrigin] = []
+        self._read: list[RecipeOrigin] = []
         self.list = QListWidget()
         self.list.setAccessibleName("Where decisions are taken from")
         self.list.currentRowChanged.connect(lambda _row: self._show_origin())
@@ -92,7 +92,7 @@ class RecipeDialog(QDialog):
             return
         numbers: list[int] = self.targets.currentData()
         words = f"what was taken over from {origin.name}"
-        what = Carrying(origin.recipe, parts, self.anew.isChecked(), words, origin.trials)
+        what = DecisionTransfer(origin.recipe, parts, self.anew.isChecked(), words, origin.trials)
         notes = self._tray.carry(numbers, what)
         if "delivery" in parts and origin.delivery is not None:
             self.delivery_taken.emit(origin.delivery)
@@ -107,8 +107,8 @@ class RecipeDialog(QDialog):
         if origin is None:
             return
         try:
-            saved, left_out = saved_as(self.name.text(), origin.recipe, origin.delivery)
-            keep_recipe(saved)
+            saved, left_out = name_recipe(self.name.text(), origin.recipe, origin.delivery)
+            store_recipe(saved)
         except WamplexError as error:
             self._words.setText(str(error))
             return
@@ -119,22 +119,22 @@ class RecipeDialog(QDialog):
     def read_file(self, path: Path) -> None:
         """Offer the recipe that stands in a file."""
         try:
-            recipe, _ = recipe_of_file(path)
+            recipe, _ = read_recipe(path)
         except WamplexError as error:
             self._words.setText(str(error))
             return
-        self._read.append(Origin(path.name, recipe))
+        self._read.append(RecipeOrigin(path.name, recipe))
         self._fill(chosen=path.name)
 
     @property
-    def _origin(self) -> Origin | None:
+    def _origin(self) -> RecipeOrigin | None:
         place = self.list.currentRow()
         return self._origins[place] if 0 <= place < len(self._origins) else None
 
     def _fill(self, chosen: str | None = None) -> None:
         current = self._tray.current
         own = [] if current is None else [_as_decided(current, self._delivery)]
-        shelf = [Origin(s.name, s.recipe, s.delivery, kept=True) for s in kept_recipes()]
+        shelf = [RecipeOrigin(s.name, s.recipe, s.delivery, kept=True) for s in stored_recipes()]
         self._origins = [*own, *self._read, *shelf]
         self.list.clear()
         self.list.addItems([_listed(origin, own) for origin in self._origins])
@@ -150,7 +150,7 @@ class RecipeDialog(QDialog):
             self.targets.addItem(f"the {len(chosen)} chosen pictures", chosen)
         if current is not None:
             taken = [(entry.number, entry.facts.taken) for entry in tray.usable]
-            alike = list(taken_alike(taken, current.number))
+            alike = list(group_similar_shots(taken, current.number))
             if len(alike) > 1:
                 self.targets.addItem(f"the {len(alike)} taken with {current.path.name}, minutes apart", alike)
         everything = [entry.number for entry in tray.usable]
@@ -163,7 +163,7 @@ class RecipeDialog(QDialog):
     def _show_origin(self) -> None:
         origin = self._origin
         for part, tick in self.ticks.items():
-            said = "" if origin is None else part_words(part, origin.recipe, origin.delivery)
+            said = "" if origin is None else part_text(part, origin.recipe, origin.delivery)
             tick.setText(f"{PART_NAMES[part]}: {said}" if said else f"{PART_NAMES[part]}: nothing decided")
             tick.setEnabled(bool(said))
             tick.setChecked(bool(said) and part != "delivery")
@@ -188,10 +188,10 @@ class RecipeDialog(QDialog):
         self.anew.setToolTip("Noise, compression and sharpness as each condition sheet has them")
         self.anew.setChecked(True)
         self.targets = QComboBox()
-        explain(self.targets, "For which pictures", "The pictures that what is ticked is taken over for")
+        set_tooltip(self.targets, "For which pictures", "The pictures that what is ticked is taken over for")
         self.name = QLineEdit()
         self.name.setPlaceholderText("name")
-        explain(self.name, "Name of the recipe", "What the recipe is called from now on")
+        set_tooltip(self.name, "Name of the recipe", "What the recipe is called from now on")
         self.keep_button = button("Keep", "Keep what stands above under this name", self.keep)
         self.use_button = button("Take over", "Decide what is ticked for these pictures", self.use, "main")
         self.forget_button = button("forget", "Take this recipe off the list", self._forget, "link")
@@ -230,9 +230,9 @@ class RecipeDialog(QDialog):
         return made
 
 
-def _as_decided(entry: Entry, delivery: Delivery) -> Origin:
-    return Origin(entry.path.name, entry.delivered_recipe(), delivery, trials=entry.trials)
+def _as_decided(entry: TrayEntry, delivery: Delivery) -> RecipeOrigin:
+    return RecipeOrigin(entry.path.name, entry.delivered_recipe(), delivery, trials=entry.trials)
 
 
-def _listed(origin: Origin, own: list[Origin]) -> str:
+def _listed(origin: RecipeOrigin, own: list[RecipeOrigin]) -> str:
     return f"{origin.name}, as decided" if origin in own else origin.name

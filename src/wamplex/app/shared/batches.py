@@ -12,7 +12,7 @@ _EVERY_MS = 16
 _PORTION_S = 0.004
 
 
-class Portions(QObject):
+class BatchedUpdates(QObject):
     """Does what is put in, in its order, and leaves the window time to answer.
 
     Of a thousand pictures that come within half a minute, each is told to all parts of the window.

@@ -10,7 +10,7 @@ from contextlib import contextmanager
 MANY = 100
 
 
-def all_stays() -> None:
+def freeze_gc() -> None:
     """Leave what is there now out of Python's search for what nobody needs any more.
 
     That search stops all threads, and the window with them: for 0.1 to 0.2 s with what the libraries bring,
@@ -21,11 +21,11 @@ def all_stays() -> None:
 
 
 @contextmanager
-def all_will_stay() -> Iterator[None]:
+def frozen_gc() -> Iterator[None]:
     """Do not even search while all that comes is there to stay, as modules and the parts of a window are."""
     gc.disable()
     try:
         yield
     finally:
         gc.enable()
-        all_stays()
+        freeze_gc()

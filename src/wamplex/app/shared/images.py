@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPixmap
 from wamplex.app.shared import theme
 
 
-def image_of(pixels: NDArray[np.uint8]) -> QImage:
+def to_image(pixels: NDArray[np.uint8]) -> QImage:
     """(h, w, 3) uint8 as an image of its own, in the format that is painted fastest."""
     height, width = pixels.shape[:2]
     packed = np.ascontiguousarray(pixels)
@@ -18,7 +18,7 @@ def image_of(pixels: NDArray[np.uint8]) -> QImage:
     return view.convertToFormat(QImage.Format.Format_RGB32)
 
 
-def veil_image(opacity: NDArray[np.uint8]) -> QImage:
+def mask_overlay_image(opacity: NDArray[np.uint8]) -> QImage:
     """(h, w) uint8 as a veil in the colour of the bench, clear where it is 0."""
     return _in_colour(opacity, theme.colour(theme.BENCH))
 
@@ -37,7 +37,7 @@ def tint_image(share: NDArray[np.uint8]) -> QImage:
     return _in_colour(share // 2, theme.colour(theme.MOSS))
 
 
-def dimmed(image: QImage) -> QImage:
+def dim_image(image: QImage) -> QImage:
     """A picture faded into the bench, as a sign that the real pixels are still being made."""
     faded = QImage(image.size(), QImage.Format.Format_RGB32)
     faded.fill(theme.colour(theme.BENCH))
@@ -48,9 +48,9 @@ def dimmed(image: QImage) -> QImage:
     return faded
 
 
-def pixmap_of(pixels: NDArray[np.uint8], width: int, height: int, ratio: float) -> QPixmap:
+def to_pixmap(pixels: NDArray[np.uint8], width: int, height: int, ratio: float) -> QPixmap:
     """(h, w, 3) uint8 scaled to fit a box in logical pixels."""
-    image = image_of(pixels).scaled(
+    image = to_image(pixels).scaled(
         round(width * ratio),
         round(height * ratio),
         Qt.AspectRatioMode.KeepAspectRatio,

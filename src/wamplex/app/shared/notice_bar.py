@@ -36,17 +36,13 @@ class NoticeBar(QWidget):
         """Show a sentence with answers (text, tooltip, what they do); every answer closes the bar."""
         self._show("notice", words, answers)
 
-    def _show(
-        self, role: str, words: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]
-    ) -> None:
+    def _show(self, role: str, words: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]) -> None:
         restyle(self, role)
         clear(self._inside)
         self._words = words
         self._inside.addWidget(label(words))
         self._inside.addStretch(1)
-        self.buttons = [
-            self._answer(*answer) for answer in (*answers, ("Close", "Close this line", _nothing))
-        ]
+        self.buttons = [self._answer(*answer) for answer in (*answers, ("Close", "Close this line", _nothing))]
         for made in self.buttons:
             self._inside.addWidget(made)
         self.show()

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.window import Window
-from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.finish_values import Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -54,7 +54,7 @@ class TileKey:
     row: int
     overlay: Overlay = Overlay()
     place: Window | None = None
-    view: View = PLAIN
+    view: ScreenView = PLAIN
 
     def window(self, width: int, height: int) -> Window:
         """The result pixels it covers, in a result of this size."""

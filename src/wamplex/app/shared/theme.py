@@ -87,7 +87,7 @@ def apply_theme(app: QApplication, *, dimmed: bool = False) -> None:
 
 
 @contextmanager
-def dressed_last(app: QApplication) -> Iterator[None]:
+def deferred_stylesheet(app: QApplication) -> Iterator[None]:
     """Put the style sheet on what is made herein once all of it has its place.
 
     Qt works the sheet out anew for all that lies in a widget each time that finds its place in another:

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import explain, label, row
+from wamplex.app.shared.widgets import label, row, set_tooltip
 
 # While a slider moves, results are asked for at most this often.
 _SETTLE_MS = 120
@@ -32,7 +32,7 @@ class ValueSlider(QWidget):
         self.field = NumberField(name, tip, 52, least=least)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(round(least / step), round(most / step))
-        explain(self.slider, f"{name}, slider", tip)
+        set_tooltip(self.slider, f"{name}, slider", tip)
         self._words = label(name, "")
         self._words.setToolTip(tip)
         inside = QVBoxLayout(self)

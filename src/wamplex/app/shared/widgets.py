@@ -55,13 +55,13 @@ def button(text: str, tip: str, act: Callable[[], object], role: str = "") -> QP
     return made
 
 
-def explain(control: QWidget, name: str, tip: str) -> None:
+def set_tooltip(control: QWidget, name: str, tip: str) -> None:
     """Give a control without words of its own a name for screen readers and a tooltip."""
     control.setAccessibleName(name)
     control.setToolTip(tip)
 
 
-class Choice(QWidget):
+class ChoiceRow(QWidget):
     """A row of buttons of which one is down.
 
     Parameters
@@ -172,7 +172,7 @@ def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout
     return made, inside
 
 
-def lay_step(step: QWidget, bar: QWidget, bench: QWidget, panel: QWidget) -> None:
+def lay_out_step(step: QWidget, bar: QWidget, bench: QWidget, panel: QWidget) -> None:
     """A step of the window: the bar above the bench, the panel right of both."""
     left = QVBoxLayout()
     left.setContentsMargins(0, 0, 0, 0)
@@ -223,7 +223,7 @@ def clear_grid(layout: QGridLayout) -> None:
         layout.setColumnStretch(column, 0)
 
 
-def breakable(words: str) -> str:
+def allow_line_breaks(words: str) -> str:
     """Words with places where a line may break inside long names of files."""
     return words.replace("-", f"-{MAY_BREAK}").replace("_", f"_{MAY_BREAK}").replace(".", f"{MAY_BREAK}.")
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 
 from wamplex.app.shared import theme
 from wamplex.app.shared.picture_view import PictureView
-from wamplex.core.geometry.cropping import Handle, dragged
+from wamplex.core.geometry.cropping import Handle, drag_crop
 from wamplex.core.geometry.framing import Framing, horizon_angle
 
 _REACH_PX = 9
@@ -31,9 +31,7 @@ class CropView(PictureView):
     angle_drawn = Signal(float)  # degrees to straighten by, in all
 
     def __init__(self) -> None:
-        super().__init__(
-            "The picture and its crop frame; arrow keys move it, with Shift they change its size"
-        )
+        super().__init__("The picture and its crop frame; arrow keys move it, with Shift they change its size")
         self.setMouseTracking(True)
         self.setMinimumSize(160, 120)
         self._framing = Framing()
@@ -43,9 +41,7 @@ class CropView(PictureView):
         self._line: tuple[QPointF, QPointF] | None = None
         self._drawing = False
 
-    def show_framing(
-        self, turned: QImage, framing: Framing, width: int, height: int, ratio: float | None
-    ) -> None:
+    def show_framing(self, turned: QImage, framing: Framing, width: int, height: int, ratio: float | None) -> None:
         """Show a framing of a picture of these dimensions.
 
         Parameters
@@ -153,7 +149,7 @@ class CropView(PictureView):
             handle, start, framing = self._drag
             moved, scale = event.position() - start, self.scale()
             place = (moved.x() / scale, moved.y() / scale)
-            self._framing = dragged(framing, *self._size, handle, *place, self._ratio)
+            self._framing = drag_crop(framing, *self._size, handle, *place, self._ratio)
             self.update()
         elif self._image is not None and not self._drawing:
             under = self.handle_at(event.position())
@@ -186,5 +182,5 @@ class CropView(PictureView):
         grows = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         pixels = max(1, round(4 / self.scale()))
         handle: Handle = "bottom-right" if grows else "inside"
-        moved = dragged(self._framing, *self._size, handle, step[0] * pixels, step[1] * pixels, self._ratio)
+        moved = drag_crop(self._framing, *self._size, handle, step[0] * pixels, step[1] * pixels, self._ratio)
         self.framed.emit(moved)

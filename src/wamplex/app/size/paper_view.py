@@ -130,9 +130,7 @@ def _paint_person(painter: QPainter, x: float, ground: float, height: float) -> 
     top = ground - height
     painter.drawEllipse(QRectF(x - 0.38 * head, top, 0.76 * head, head))
     body = QPainterPath()
-    body.addRoundedRect(
-        QRectF(x - 0.95 * head, top + 1.15 * head, 1.9 * head, 3.0 * head), 0.6 * head, 0.6 * head
-    )
+    body.addRoundedRect(QRectF(x - 0.95 * head, top + 1.15 * head, 1.9 * head, 3.0 * head), 0.6 * head, 0.6 * head)
     for side in (-1, 1):
         leg = QRectF(0, 0, 0.72 * head, 3.6 * head)
         leg.moveCenter(QPointF(x + side * 0.42 * head, ground - 1.8 * head))

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QInputDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import Choice, button, label, row
+from wamplex.app.shared.widgets import ChoiceRow, button, label, row
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.paper import PAPERS, Paper
 from wamplex.core.geometry.sheet import Sheet
@@ -38,14 +38,10 @@ class SheetEditor(QWidget):
         self.papers.setAccessibleName("Sheet")
         self.papers.setToolTip("What it is printed on; the print then has this size")
         self.turn = button("turn", "Turn the sheet by a quarter", self._turn_sheet, "link")
-        self.places = Choice("Place", _PLACES, self._choose_place)  # type: ignore[arg-type]
+        self.places = ChoiceRow("Place", _PLACES, self._choose_place)  # type: ignore[arg-type]
         self.margin = NumberField("Margin in millimetres", "Bare paper on every side", 44, least=0)
-        self.bleed = NumberField(
-            "Bleed in millimetres", "Picture beyond every side, to be cut off", 44, least=0
-        )
-        self.wrap = NumberField(
-            "Canvas wrap in millimetres", "Goes around the frame on every side", 44, least=0
-        )
+        self.bleed = NumberField("Bleed in millimetres", "Picture beyond every side, to be cut off", 44, least=0)
+        self.wrap = NumberField("Canvas wrap in millimetres", "Goes around the frame on every side", 44, least=0)
         self.wraps = _chooser("What goes around the frame", _WRAPS, self._choose_wrap)
         self.extensions = _chooser("What goes beyond the edges", _EXTENSIONS, self._choose_extension)
         self.seen_from = NumberField("Seen from, in metres", "How close people may stand to the print", 52)
@@ -126,12 +122,10 @@ class SheetEditor(QWidget):
         if self._sheet is None:
             self.chosen.emit(Sheet.model_validate(changes))
         else:
-            self.chosen.emit(self._sheet.having(**changes))
+            self.chosen.emit(self._sheet.replace(**changes))
 
     def _ask_own(self) -> None:
-        words, agreed = QInputDialog.getText(
-            self, "Another size", "Width and height, such as 42x60cm or 8x12in"
-        )
+        words, agreed = QInputDialog.getText(self, "Another size", "Width and height, such as 42x60cm or 8x12in")
         if not agreed:
             self.show_sheet(self._sheet, float(self.seen_from.text() or 0.5) * 1000, self._landscape)
             return
@@ -147,14 +141,14 @@ class SheetEditor(QWidget):
         kept = load_settings()
         if (name, short_mm, long_mm) not in kept.own_papers:
             own = (*kept.own_papers, (name, short_mm, long_mm))
-            save_settings(kept.having(own_papers=own))
+            save_settings(kept.replace(own_papers=own))
             self._fill_papers()
         self._use(Paper(name, short_mm, long_mm, "own"))
 
     def _turn_sheet(self) -> None:
         if self._sheet is not None:
             sides = {"width_mm": self._sheet.height_mm, "height_mm": self._sheet.width_mm}
-            self.chosen.emit(self._sheet.having(**sides))
+            self.chosen.emit(self._sheet.replace(**sides))
 
     def _choose_place(self, place: object) -> None:
         self._change("place", place)

@@ -8,21 +8,21 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import Choice, frame, label, row, scrolling_panel
+from wamplex.app.shared.widgets import ChoiceRow, frame, label, row, scrolling_panel
 from wamplex.app.size.sheet_editor import SheetEditor
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import SizeError
-from wamplex.core.deliver.request.size_advice import advice, room_for
-from wamplex.core.geometry.sheet import Sheet, on_sheet, with_factor_on
-from wamplex.core.geometry.size import Size, sharp_from_mm
+from wamplex.core.deliver.request.size_advice import size_advice, upscaling_range
+from wamplex.core.geometry.sheet import Sheet, fit_to_sheet, sheet_with_factor
+from wamplex.core.geometry.size import Size, sharp_distance_mm
 from wamplex.core.geometry.size_text import (
     MM_PER_UNIT,
     UNITS,
     Unit,
-    bytes_words,
-    density_words,
-    distance_words,
-    print_words,
+    byte_size_text,
+    density_text,
+    distance_text,
+    print_size_text,
 )
 from wamplex.core.model.settings import load_settings
 
@@ -45,7 +45,7 @@ class SizePanel(QWidget):
         outside = QVBoxLayout(self)
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
-        self.factor_buttons = Choice(
+        self.factor_buttons = ChoiceRow(
             "Factor", [(f, f"{f:g}×", f"Enlarge {f:g} times") for f in _FACTORS], self._press_factor
         )
         self.factor = NumberField("Factor", "Any factor from 0.25 to 8", 52)
@@ -55,12 +55,8 @@ class SizePanel(QWidget):
             "Density in pixels per inch",
             "Pixels per inch of the print; the pixels stay, the print size follows",
         )
-        self.print_width = NumberField(
-            "Print width", "Width of the print at this density; the factor follows"
-        )
-        self.print_height = NumberField(
-            "Print height", "Height of the print at this density; the factor follows"
-        )
+        self.print_width = NumberField("Print width", "Width of the print at this density; the factor follows")
+        self.print_height = NumberField("Print height", "Height of the print at this density; the factor follows")
         self.units = QComboBox()
         self.units.addItems(list(UNITS))
         self.units.setCurrentText(self.unit)
@@ -90,12 +86,12 @@ class SizePanel(QWidget):
         """Say why something cannot be."""
         self._refuse(words)
 
-    def show_entry(self, entry: Entry, size: Size) -> None:
+    def show_entry(self, entry: TrayEntry, size: Size) -> None:
         """Show what was chosen for a picture."""
         self._size, self._sheet = size, entry.sheet
         self.sheet.show_sheet(entry.sheet, entry.seen_from_mm, size.source_width >= size.source_height)
         assert entry.found is not None
-        warnings = advice(size, entry.sheet, entry.seen_from_mm, room_for(entry.found))
+        warnings = size_advice(size, entry.sheet, entry.seen_from_mm, upscaling_range(entry.found))
         self._advice.setText("\n\n".join(warnings))
         self._advice.setVisible(bool(warnings))
         # On a sheet the print is as large as the sheet makes it.
@@ -182,8 +178,8 @@ class SizePanel(QWidget):
         if self._sheet is None:
             return size
         if size.density_ppi != self._size.density_ppi:
-            return on_sheet(size, self._sheet)
-        return with_factor_on(size, self._sheet, size.factor)
+            return fit_to_sheet(size, self._sheet)
+        return sheet_with_factor(size, self._sheet, size.factor)
 
     def _refuse(self, words: str) -> None:
         self._refusal.setText(words)
@@ -208,7 +204,7 @@ def _line(grid: QGridLayout, number: int, name: str, field: QWidget, unit: QWidg
         grid.setColumnMinimumWidth(2, 24)
 
 
-def _source_words(entry: Entry, size: Size, unit: Unit) -> str:
+def _source_words(entry: TrayEntry, size: Size, unit: Unit) -> str:
     found = entry.found
     assert found is not None
     as_is = size.with_factor(1.0)
@@ -217,11 +213,11 @@ def _source_words(entry: Entry, size: Size, unit: Unit) -> str:
     if (size.source_width, size.source_height) != turned:
         pixels = f"{size.source_width} × {size.source_height} px of {pixels}"
     megapixels = size.source_width * size.source_height / 1e6
-    distance = distance_words(sharp_from_mm(size.density_ppi))
+    distance = distance_text(sharp_distance_mm(size.density_ppi))
     return (
         f"{pixels} px, {megapixels:.2f} megapixels\n"
-        f"{found.kind}, {found.colour}, {found.depth} bit, {bytes_words(found.file_bytes)}\n"
-        f"Large enough as it is for {print_words(as_is.width_mm, as_is.height_mm, unit)}\n\n"
-        f"At {density_words(size.density_ppi)} the print looks sharp from {distance} "
+        f"{found.kind}, {found.colour}, {found.depth} bit, {byte_size_text(found.file_bytes)}\n"
+        f"Large enough as it is for {print_size_text(as_is.width_mm, as_is.height_mm, unit)}\n\n"
+        f"At {density_text(size.density_ppi)} the print looks sharp from {distance} "
         "away: from there one pixel covers one arc minute, about what an eye resolves."
     )

@@ -5,23 +5,23 @@ from __future__ import annotations
 from PySide6.QtGui import QImage, QShowEvent, QTransform
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from wamplex.app.shared.images import image_of
+from wamplex.app.shared.images import to_image
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import Choice, button, frame, label, lay_step, plain_widget, toolbar
+from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, lay_out_step, plain_widget, toolbar
 from wamplex.app.size.crop_view import CropView
 from wamplex.app.size.paper_view import PaperView, WallView
 from wamplex.app.size.size_panel import SizePanel
 from wamplex.app.size.size_table import SizeTable
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.rendering.sheet_previews import PrintKey, SheetPreviews
 from wamplex.core.base.errors import SizeError
-from wamplex.core.geometry.cropping import mirrored, straightened, turned_once, with_ratio
+from wamplex.core.geometry.cropping import mirror, rotate_quarter_turn, set_aspect_ratio, straighten
 from wamplex.core.geometry.distance import arc_minutes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import MM_PER_INCH, Size
-from wamplex.core.geometry.size_text import distance_words, print_words
+from wamplex.core.geometry.size_text import distance_text, print_size_text
 
 _VIEWS = [
     ("crop", "Crop", "The picture with its crop frame, and the sheet beside it"),
@@ -55,16 +55,14 @@ class SizeStep(QWidget):
         self.view = "crop"
         self.crop, self.paper, self.wall = CropView(), PaperView(), WallView()
         self.table, self.panel = SizeTable(), SizePanel()
-        self.views = Choice("View", _VIEWS, self.show_view)  # type: ignore[arg-type]
+        self.views = ChoiceRow("View", _VIEWS, self.show_view)  # type: ignore[arg-type]
         self.ratios = QComboBox()
         for name, ratio in _RATIOS:
             self.ratios.addItem(name, ratio)
         self.ratios.setAccessibleName("Proportions of the crop")
         self.ratios.setFixedWidth(112)
         self.ratios.setToolTip("Proportions that the crop is locked to")
-        self.angle = NumberField(
-            "Straighten by degrees, clockwise", "Rotates the picture, -45 to 45", 48, least=-45
-        )
+        self.angle = NumberField("Straighten by degrees, clockwise", "Rotates the picture, -45 to 45", 48, least=-45)
         self._lay_out()
         self._connect()
         self.show_view("crop")
@@ -114,11 +112,9 @@ class SizeStep(QWidget):
         self.table.show_size(entry.size, self.panel.unit, entry.sheet)
 
     def _lay_out(self) -> None:
-        turn = button("Turn", "Turn the picture by a quarter, clockwise", lambda: self._frame_by(turned_once))
-        flip = button("Flip", "Exchange left and right", lambda: self._frame_by(mirrored))
-        draw = button(
-            "Level line", "Drag along a horizon or an upright edge; it becomes straight", self._draw
-        )
+        turn = button("Turn", "Turn the picture by a quarter, clockwise", lambda: self._frame_by(rotate_quarter_turn))
+        flip = button("Flip", "Exchange left and right", lambda: self._frame_by(mirror))
+        draw = button("Level line", "Drag along a horizon or an upright edge; it becomes straight", self._draw)
         whole = button("Whole picture", "Take crop, angle, turn and flip off", self._take_off)
         self._framing_controls = [self.ratios, self.angle, turn, flip, draw, whole]
         degrees = (label("Straighten", ""), self.angle, label("°"), draw)
@@ -134,7 +130,7 @@ class SizeStep(QWidget):
         pictures.addWidget(self.wall, 1)
         inside.addLayout(pictures, 1)
         inside.addWidget(self.table)
-        lay_step(self, bar, bench, self.panel)
+        lay_out_step(self, bar, bench, self.panel)
 
     def _connect(self) -> None:
         self.panel.chosen.connect(self._choose)
@@ -150,33 +146,33 @@ class SizeStep(QWidget):
         self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
-    def _entry(self) -> Entry | None:
+    def _entry(self) -> TrayEntry | None:
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None
 
-    def _turned_image(self, entry: Entry) -> QImage:
+    def _turned_image(self, entry: TrayEntry) -> QImage:
         """The thumbnail after quarter turns and flip, made once for each."""
         assert entry.found is not None
         assert entry.thumbnail is not None
         upright = Framing(turns=entry.framing.turns, flipped=entry.framing.flipped)
         key = (entry.number, upright, id(entry.thumbnail))
         if self._turned is None or self._turned[0] != key:
-            image = image_of(entry.thumbnail).transformed(QTransform().rotate(90 * upright.turns))
+            image = to_image(entry.thumbnail).transformed(QTransform().rotate(90 * upright.turns))
             self._turned = (key, image.mirrored(True, False) if upright.flipped else image)
         return self._turned[1]
 
-    def _show_print(self, entry: Entry, size: Size) -> None:
+    def _show_print(self, entry: TrayEntry, size: Size) -> None:
         """Say what the print comes to; its picture is made beside the window."""
         assert entry.framed_thumbnail is not None
         sheet = entry.sheet
         width_mm, height_mm = _printed_mm(size, sheet)
-        printed = print_words(width_mm, height_mm, self.panel.unit)
+        printed = print_size_text(width_mm, height_mm, self.panel.unit)
         self.paper.show_caption(_paper_words(sheet, printed))
         seen = entry.seen_from_mm
         minutes = arc_minutes(size.density_ppi, seen)
         judged = "sharp" if minutes <= 1.05 else "its pixels begin to show"
         self.wall.show_caption(
-            f"{printed} beside a person of 1.70 m. From {distance_words(seen)} one pixel covers "
+            f"{printed} beside a person of 1.70 m. From {distance_text(seen)} one pixel covers "
             f"{minutes:.1f} arc minutes: {judged}."
         )
         key = PrintKey((entry.source, entry.framed_as), size, sheet, entry.framed_thumbnail)
@@ -187,7 +183,7 @@ class SizeStep(QWidget):
     def _print_made(self, key: PrintKey, pixels: object) -> None:
         if key != self._print:
             return
-        image = image_of(pixels)  # type: ignore[arg-type]
+        image = to_image(pixels)  # type: ignore[arg-type]
         width_mm, height_mm = _printed_mm(key.size, key.sheet)
         cut = 0.0 if key.sheet is None else key.sheet.bleed_mm + key.sheet.wrap_mm
         self.paper.show_sheet(image, (cut / width_mm, cut / height_mm))
@@ -224,10 +220,10 @@ class SizeStep(QWidget):
             self._tray.set_seen_from(entry.number, distance_mm)
 
     def _choose_ratio(self, _index: int) -> None:
-        self._frame_by(lambda framing, w, h: with_ratio(framing, w, h, self.ratio))
+        self._frame_by(lambda framing, w, h: set_aspect_ratio(framing, w, h, self.ratio))
 
     def _straighten(self, degrees: float) -> None:
-        self._frame_by(lambda framing, w, h: straightened(framing, w, h, degrees))
+        self._frame_by(lambda framing, w, h: straighten(framing, w, h, degrees))
 
     def _draw(self) -> None:
         self.show_view("crop")

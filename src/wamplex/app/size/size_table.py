@@ -10,9 +10,9 @@ from wamplex.app.shared.widgets import clear, label, plain_widget, restyle
 from wamplex.core.base.errors import SizeError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.size_limits import uncompressed_bytes
-from wamplex.core.geometry.sheet import Sheet, factor_needed, with_factor_on
-from wamplex.core.geometry.size import Size, sharp_from_mm
-from wamplex.core.geometry.size_text import Unit, bytes_words, density_words, distance_words, print_words
+from wamplex.core.geometry.sheet import Sheet, factor_needed, sheet_with_factor
+from wamplex.core.geometry.size import Size, sharp_distance_mm
+from wamplex.core.geometry.size_text import Unit, byte_size_text, density_text, distance_text, print_size_text
 
 _FACTORS = (1.0, 2.0, 3.0, 4.0, 6.0, 8.0)
 # What ink-jet printing of photographs still looks good at, common practice.
@@ -47,12 +47,10 @@ class SizeTable(QFrame):
 
     def show_size(self, size: Size, unit: Unit, sheet: Sheet | None) -> None:
         """Show a chosen size among the usual factors."""
-        printed = print_words(size.width_mm, size.height_mm, unit)
+        printed = print_size_text(size.width_mm, size.height_mm, unit)
         pixels = f"{size.width_px} × {size.height_px} px"
-        distance = distance_words(sharp_from_mm(size.density_ppi))
-        self._headline.setText(
-            f"{size.factor:.4g}× gives {pixels}: {printed} at {density_words(size.density_ppi)}"
-        )
+        distance = distance_text(sharp_distance_mm(size.density_ppi))
+        self._headline.setText(f"{size.factor:.4g}× gives {pixels}: {printed} at {density_text(size.density_ppi)}")
         self._sentence.setText(f"{_sheet_words(size, sheet)}Sharp from {distance} away.")
         clear(self._rows)
         head = ("factor", "pixels", "megapixels", f"at {_FIRST_DENSITY_PPI:g} ppi")
@@ -72,12 +70,12 @@ class FactorRow(QFrame):
     def __init__(self, size: Size, unit: Unit, present: bool, sheet: Sheet | None = None) -> None:
         super().__init__()
         self._size = size
-        last: tuple[str, ...] = (bytes_words(uncompressed_bytes(size, Delivery(), 3)),)
+        last: tuple[str, ...] = (byte_size_text(uncompressed_bytes(size, Delivery(), 3)),)
         if sheet is not None:
             try:
-                self._size = with_factor_on(size, sheet, size.factor)
+                self._size = sheet_with_factor(size, sheet, size.factor)
                 density = self._size.density_ppi
-                last = (f"{density:.0f} ppi", distance_words(sharp_from_mm(density)))
+                last = (f"{density:.0f} ppi", distance_text(sharp_distance_mm(density)))
             except SizeError:  # too coarse or too fine to print on that sheet
                 self.setEnabled(False)
                 last = ("-", "-")
@@ -89,8 +87,8 @@ class FactorRow(QFrame):
             f"{size.factor:g}×",
             f"{size.width_px} × {size.height_px}",
             f"{size.megapixels:.3g}",
-            print_words(first.width_mm, first.height_mm, unit),
-            print_words(second.width_mm, second.height_mm, unit),
+            print_size_text(first.width_mm, first.height_mm, unit),
+            print_size_text(second.width_mm, second.height_mm, unit),
             *last,
         )
         inside = QVBoxLayout(self)

@@ -28,13 +28,9 @@ class FaultHook(QObject):
     def install(self) -> None:
         """From now on, for all threads."""
         sys.excepthook = self._caught
-        threading.excepthook = lambda found: self._caught(
-            found.exc_type, found.exc_value, found.exc_traceback
-        )
+        threading.excepthook = lambda found: self._caught(found.exc_type, found.exc_value, found.exc_traceback)
 
-    def _caught(
-        self, kind: type[BaseException], error: BaseException | None, trace: TracebackType | None
-    ) -> None:
+    def _caught(self, kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> None:
         if error is None or not issubclass(kind, Exception):
             sys.__excepthook__(kind, error or kind(), trace)
             return

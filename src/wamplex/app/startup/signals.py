@@ -13,7 +13,7 @@ from PySide6.QtGui import QGuiApplication
 _SIGNALS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
-class StopHook(QObject):
+class SignalHandler(QObject):
     """Calls back on the UI thread when a signal asks the program to end.
 
     Python runs a signal's handler between two of its own instructions, of which there may be none for long

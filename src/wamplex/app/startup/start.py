@@ -9,9 +9,9 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wamplex.app.shared.freeze_gc import all_will_stay
+from wamplex.app.shared.freeze_gc import frozen_gc
 from wamplex.app.startup.single_window import hand_to_running, listen
-from wamplex.core.base.malloc import spare_memory
+from wamplex.core.base.malloc import tune_malloc
 from wamplex.core.demo import demo_pictures
 from wamplex.core.model.settings import load_settings
 
@@ -67,11 +67,11 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
             file=sys.stderr,
         )
         return NO_DISPLAY
-    app, window = made_window()
+    app, window = make_window()
 
     from wamplex.app.deliver.hand_over_controller import DECLINED
     from wamplex.app.startup.faults import FaultHook
-    from wamplex.app.startup.signals import StopHook
+    from wamplex.app.startup.signals import SignalHandler
 
     FaultHook(window).install()
     window.show()
@@ -82,7 +82,7 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
         window.open_demo()
     if not alone:
         listen(window, partial(_take_further, window))
-    StopHook(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
+    SignalHandler(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
     if hand_over is None:
         return app.exec()
     handing = window.begin_hand_over(hand_over)
@@ -92,16 +92,16 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     return (0 if handing.handed_back else DECLINED) if code == 0 else code
 
 
-def made_window() -> tuple[QApplication, MainWindow]:
+def make_window() -> tuple[QApplication, MainWindow]:
     """The application and its window, which is not shown yet, as soon as can be."""
-    spare_memory()
-    with all_will_stay():
+    tune_malloc()
+    with frozen_gc():
         # Before Qt: PySide looks into the source of each module that is loaded after it.
         for name in _WITHOUT_QT:
             import_module(name)
         from PySide6.QtWidgets import QApplication
 
-        from wamplex.app.shared.theme import apply_theme, dressed_last
+        from wamplex.app.shared.theme import apply_theme, deferred_stylesheet
         from wamplex.app.window.main_window import MainWindow
 
         settings = load_settings()
@@ -110,7 +110,7 @@ def made_window() -> tuple[QApplication, MainWindow]:
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wamplex")
         apply_theme(app, dimmed=settings.dimmed)
-        with dressed_last(app):
+        with deferred_stylesheet(app):
             window = MainWindow()
     return app, window
 

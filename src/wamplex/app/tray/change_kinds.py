@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 # Its file and what is known of it, or something that was decided.
-What = Literal[
+ChangeKind = Literal[
     "file",
     "thumbnail",
     "notices",

@@ -7,16 +7,16 @@ from dataclasses import replace
 from pathlib import Path
 
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trials
 from wamplex.core.geometry.framing import Framing, crop_to_ratio
-from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.geometry.sheet import Sheet, fit_to_sheet
 from wamplex.core.intake.formats import SUFFIXES
 
 VALUES_OF = "values of"
 
 
-def laid_out_as(entry: Entry, framing: Framing, sheet: Sheet | None) -> Decisions:
+def adapt_layout(entry: TrayEntry, framing: Framing, sheet: Sheet | None) -> Decisions:
     """Framing, sheet and size, which hang together."""
     assert entry.found is not None
     assert entry.size is not None
@@ -26,13 +26,11 @@ def laid_out_as(entry: Entry, framing: Framing, sheet: Sheet | None) -> Decision
     kept = framing.size(width, height)
     size = replace(entry.size, source_width=kept[0], source_height=kept[1])
     if sheet is not None:
-        size = on_sheet(size, sheet)
-    return replace(
-        entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi
-    )
+        size = fit_to_sheet(size, sheet)
+    return replace(entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi)
 
 
-def trial_words(before: Trials, after: Trials) -> str:
+def trial_change_text(before: Trials, after: Trials) -> str:
     """What was decided about trials."""
     if len(after.rows) != len(before.rows):
         return "another trial"
@@ -47,7 +45,7 @@ def trial_words(before: Trials, after: Trials) -> str:
     return "order of the trials"
 
 
-def expanded(paths: list[Path]) -> list[Path]:
+def expand_folders(paths: list[Path]) -> list[Path]:
     """Files, and the pictures of folders among them, in the order of their names."""
     out: list[Path] = []
     for path in paths:

@@ -5,19 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trials
-from wamplex.core.finish.initial_masks import ovals
+from wamplex.core.finish.initial_masks import face_ellipses
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.workflow.recipe_transfer.transfer import Part, carried
+from wamplex.core.workflow.recipe_transfer.transfer import Part, transfer_recipe
 
 
 @dataclass(frozen=True)
-class Carrying:
+class DecisionTransfer:
     """What is taken over.
 
     Attributes
@@ -36,7 +36,7 @@ class Carrying:
     trials: Trials | None = None
 
 
-def carried_onto(entry: Entry, what: Carrying) -> tuple[Decisions, tuple[str, ...]]:
+def transfer_decisions(entry: TrayEntry, what: DecisionTransfer) -> tuple[Decisions, tuple[str, ...]]:
     """What would be decided about a picture, and a sentence on each thing that cannot be.
 
     Raises
@@ -45,7 +45,7 @@ def carried_onto(entry: Entry, what: Carrying) -> tuple[Decisions, tuple[str, ..
     """
     assert entry.found is not None
     before = entry.delivered_recipe()
-    made, notes = carried(what.recipe, before, what.parts, entry.found)
+    made, notes = transfer_recipe(what.recipe, before, what.parts, entry.found)
     decided = replace(
         entry.decisions,
         development=made.development or Development() if entry.raw else entry.decisions.development,
@@ -62,7 +62,7 @@ def carried_onto(entry: Entry, what: Carrying) -> tuple[Decisions, tuple[str, ..
     return decided, notes
 
 
-def _trials(entry: Entry, what: Carrying) -> Trials:
+def _trials(entry: TrayEntry, what: DecisionTransfer) -> Trials:
     if what.trials is None:
         return _stamped(entry, what.recipe.base, anew=what.anew)
     trials = what.trials.without_guests()
@@ -74,14 +74,14 @@ def _trials(entry: Entry, what: Carrying) -> Trials:
     return replace(trials, rows=tuple(rows))
 
 
-def _at_home(entry: Entry, upscaler_key: str, values: Values | None) -> Values | None:
+def _at_home(entry: TrayEntry, upscaler_key: str, values: Values | None) -> Values | None:
     """Values of another picture; the places that are spared are this one's own."""
     if values is None:
         return None
-    return values.having(spared=entry.suggested_values(upscaler_key).spared)
+    return values.replace(spared=entry.suggested_values(upscaler_key).spared)
 
 
-def _stamped(entry: Entry, base: TrialSpec, *, anew: bool) -> Trials:
+def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
     """The picture's trials with one more, if it is not there yet, and the stamp on it."""
     trials = entry.trials
     there = [trial.letter for trial in trials.rows if trial.upscaler_key == base.upscaler]
@@ -98,11 +98,11 @@ def _stamped(entry: Entry, base: TrialSpec, *, anew: bool) -> Trials:
     return trials if trials.stamped == letter else trials.stamp(letter)
 
 
-def _with_found_faces(entry: Entry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+def _with_found_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     if finish.faces is None or finish.faces.ovals:
         return finish, ()
     assert entry.found is not None
     if entry.condition is None or "faces" not in entry.condition.measured:
-        return finish.having(faces=None), ("its faces are not found yet, so none is made apart",)
-    found = ovals(entry.condition.faces, entry.found.width, entry.found.height)
-    return finish.having(faces=finish.faces.having(ovals=found) if found else None), ()
+        return finish.replace(faces=None), ("its faces are not found yet, so none is made apart",)
+    found = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    return finish.replace(faces=finish.faces.replace(ovals=found) if found else None), ()

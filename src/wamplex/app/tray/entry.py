@@ -10,15 +10,15 @@ from numpy.typing import NDArray
 
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.trials import Trial, Trials
-from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.report.suggestion import Suggested, suggested_trials
-from wamplex.core.analysis.report.trial_warnings import likely_trouble
+from wamplex.core.analysis.report.suggestion import Suggestions, suggest_trials
+from wamplex.core.analysis.report.trial_warnings import warn_of_trial
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
-from wamplex.core.intake.compressed_thumbnail import Thumbnail, pixels_of
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, thumbnail_pixels
 from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.development import Development
@@ -29,15 +29,15 @@ from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.registry import find_upscaler, is_known
-from wamplex.core.workflow.lineage.results import Made
-from wamplex.core.workflow.orders.stamp_history import LEAST_CHOICES, kind_of, load_choices
-from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
+from wamplex.core.workflow.lineage.results import LineageResult
+from wamplex.core.workflow.orders.stamp_history import LEAST_CHOICES, load_stamp_history, picture_class
+from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 
 UNMEASURED_UPSCALER = "vellum"
 
 
 @dataclass(frozen=True)
-class Facts:
+class PictureInfo:
     """What was found out about a file; nothing of it is decided.
 
     Attributes
@@ -56,32 +56,32 @@ class Facts:
     """
 
     found: Probe | None = None
-    taken: Taken | None = None
+    taken: ShotInfo | None = None
     thumbnail: Thumbnail | None = None
     error: str | None = None
     notices: tuple[str, ...] = ()
     outdated: str = ""
     condition: Condition | None = None
     cutouts: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
-    suggested: Suggested | None = None
+    suggested: Suggestions | None = None
     measured_s: float = 0.0
-    made: tuple[Made, ...] = ()
+    made: tuple[LineageResult, ...] = ()
 
 
-def usual_trials(facts: Facts) -> Trials:
+def default_trials(facts: PictureInfo) -> Trials:
     """The trials of a picture that nothing was decided about: the usual ones, and what is suggested."""
     trials = Trials.of(load_settings().first_trials).for_pixels()
     if facts.suggested is not None and facts.condition is not None:
-        for key, reason in suggested_trials(facts.condition):
+        for key, reason in suggest_trials(facts.condition):
             trials = trials.tried(key, reason)
         if load_settings().remember_choices:
-            trials = _as_chosen_before(trials, kind_of(facts.condition, facts.suggested), facts.condition)
+            trials = _as_chosen_before(trials, picture_class(facts.condition, facts.suggested), facts.condition)
     return trials
 
 
 def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials:
     """With what was chosen most often for pictures of this kind, and those chosen more often first."""
-    known = load_choices()
+    known = load_stamp_history()
     counts = known.counts(kind)
     if counts.total() < LEAST_CHOICES:
         return trials
@@ -99,7 +99,7 @@ def has_mosaic(condition: Condition | None) -> bool:
     return condition is not None and condition.sensor is not None and condition.sensor.mosaic
 
 
-class Entry:
+class TrayEntry:
     """One picture in the tray; the tray alone changes it.
 
     Attributes
@@ -111,12 +111,12 @@ class Entry:
     def __init__(self, number: int, path: Path) -> None:
         self.number = number
         self.path = path
-        self.facts = Facts()
+        self.facts = PictureInfo()
         self.decisions = Decisions()
         self.framed: Thumbnail | None = None
         self.framed_as = self.decisions.framing
         self.developed_as: Development | None = None  # what the thumbnail shows
-        self.usual = usual_trials(self.facts)
+        self.usual = default_trials(self.facts)
         self.active: str | None = None  # letter of the trial that is looked at
         self.begun = False  # whether what new pictures begin with was decided about it
         self.at_first: Decisions | None = None  # that beginning; None in an opened project
@@ -126,7 +126,7 @@ class Entry:
         """Spots of an old project, which lie at shares of the picture, once its size is known."""
         if self.saved_spots is not None and self.found is not None:
             place = (self.framing, Framing(), self.found.width, self.found.height)
-            self.decisions = replace(self.decisions, spots=moved_spots(self.saved_spots, *place))
+            self.decisions = replace(self.decisions, spots=transform_spots(self.saved_spots, *place))
             self.saved_spots = None
 
     @property
@@ -137,12 +137,12 @@ class Entry:
     @property
     def thumbnail(self) -> NDArray[np.uint8] | None:
         """The picture small, (h, w, 3) sRGB, as it lies in its file."""
-        return None if self.facts.thumbnail is None else pixels_of(self.facts.thumbnail)
+        return None if self.facts.thumbnail is None else thumbnail_pixels(self.facts.thumbnail)
 
     @property
     def framed_thumbnail(self) -> NDArray[np.uint8] | None:
         """The picture small, as its framing leaves it."""
-        return None if self.framed is None else pixels_of(self.framed)
+        return None if self.framed is None else thumbnail_pixels(self.framed)
 
     @property
     def error(self) -> str | None:
@@ -155,7 +155,7 @@ class Entry:
         return self.facts.condition
 
     @property
-    def suggested(self) -> Suggested | None:
+    def suggested(self) -> Suggestions | None:
         """What the measurements suggest."""
         return self.facts.suggested
 
@@ -233,7 +233,7 @@ class Entry:
         """The same in what the framing leaves."""
         if self.found is None:
             return ()
-        return moved_spots(self.all_spots, Framing(), self.framing, *self.pixels)
+        return transform_spots(self.all_spots, Framing(), self.framing, *self.pixels)
 
     @property
     def stamped(self) -> str | None:
@@ -259,7 +259,7 @@ class Entry:
             return None
         upscaler = trial.upscaler
         values = trial.values or self.suggested_values(upscaler.key)
-        return likely_trouble(upscaler.key, upscaler.kind, values, self.suggested, self.condition.medium.kind)
+        return warn_of_trial(upscaler.key, upscaler.kind, values, self.suggested, self.condition.medium.kind)
 
     @property
     def suggested_upscaler(self) -> str:
@@ -280,7 +280,7 @@ class Entry:
         """The recipe of the stamped trial, or of the suggested upscaler while none is stamped."""
         trials = self.trials
         values = None if trials.stamped is None else trials.find(trials.stamped).values
-        plain = self.recipe(self.delivered_upscaler, values).having(sheet=self.sheet)
+        plain = self.recipe(self.delivered_upscaler, values).replace(sheet=self.sheet)
         return plain.finished(self.finish)
 
     def recipe(self, upscaler_key: str, values: Values | None = None) -> Recipe:

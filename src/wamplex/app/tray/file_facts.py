@@ -9,41 +9,41 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject
 
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.entry import Entry, Facts, usual_trials
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.entry import PictureInfo, TrayEntry, default_trials
 from wamplex.app.tray.history import History
 from wamplex.app.tray.initial_decisions import first_decisions
 from wamplex.app.tray.thumbnails import Thumbnails
 from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.report.suggestion import suggested_by
+from wamplex.core.analysis.report.suggestion import suggest
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.compressed_thumbnail import Thumbnail
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.source import Source
-from wamplex.core.workflow.lineage.results import Made
-from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
+from wamplex.core.workflow.lineage.results import LineageResult
+from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 
 
-class FoundOut(QObject):
+class FileFacts(QObject):
     """Notes what others found out. They name the file: by then, its entry may lie elsewhere or be gone."""
 
     def __init__(self, tray: TrayEntries, thumbnails: Thumbnails, history: History, parent: QObject) -> None:
         super().__init__(parent)
         self._tray, self._thumbnails, self._history = tray, thumbnails, history
 
-    def picture(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None = None) -> None:
+    def picture(self, found: Probe, thumbnail: Thumbnail, taken: ShotInfo | None = None) -> None:
         """A file was looked at and is a picture."""
         entry = self._tray.entry_of(found.path)
         if entry is None:
             return
         if entry.found is not None and entry.found.source != found.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
-            entry.facts = Facts(outdated="changed on the disk, read anew")
+            entry.facts = PictureInfo(outdated="changed on the disk, read anew")
             entry.framed = None
-            entry.usual = usual_trials(entry.facts)
+            entry.usual = default_trials(entry.facts)
             self._history.forget(entry.number)
         entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
         entry.developed_as = None
@@ -72,7 +72,7 @@ class FoundOut(QObject):
         if entry is not None and notices != entry.facts.notices:
             self.learn(entry, "notices", notices=notices)
 
-    def made(self, source: Source, made: tuple[Made, ...]) -> None:
+    def made(self, source: Source, made: tuple[LineageResult, ...]) -> None:
         """Files were found that were made of a picture."""
         entry = self._tray.entry_with(source)
         if entry is not None and made != entry.facts.made:
@@ -102,11 +102,11 @@ class FoundOut(QObject):
         entry = self._tray.entry_with(source)
         if entry is None or entry.condition is None:
             return
-        entry.facts = replace(entry.facts, suggested=suggested_by(entry.condition))
-        entry.usual = usual_trials(entry.facts)
+        entry.facts = replace(entry.facts, suggested=suggest(entry.condition))
+        entry.usual = default_trials(entry.facts)
         self._tray.announce(entry, "measured", "spots", "trials")
 
-    def learn(self, entry: Entry, what: What, **changes: object) -> None:
+    def learn(self, entry: TrayEntry, what: ChangeKind, **changes: object) -> None:
         """Note facts of an entry, and tell that they are there."""
         entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
         self._tray.announce(entry, what)

@@ -8,17 +8,17 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from wamplex.app.shared.batches import Portions
-from wamplex.app.shared.freeze_gc import MANY, all_stays
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.batches import BatchedUpdates
+from wamplex.app.shared.freeze_gc import MANY, freeze_gc
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.files.loader import Loader
 from wamplex.app.workers.files.thumbnails import ThumbnailKey, Thumbnails
 from wamplex.app.workers.files.watch import SourceWatch
 from wamplex.core.intake.compressed_thumbnail import Thumbnail
 from wamplex.core.intake.probe import Probe
-from wamplex.core.workflow.recipe_transfer.similar_shots import Taken
+from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 _WARM_UP_MS = 400  # once the window has been painted
@@ -33,7 +33,7 @@ class FilesController:
         self._soon = QTimer(window)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look_at_all)
-        self._coming, self._came = Portions(window), 0
+        self._coming, self._came = BatchedUpdates(window), 0
         loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
         loader.failed.connect(lambda *why: self._coming.put(partial(tray.found_out.unusable, *why)))
         loader.measured.connect(tray.found_out.condition)
@@ -47,11 +47,11 @@ class FilesController:
         tray.arranged.connect(self._watch_sources)
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
 
-    def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: Taken | None) -> None:
+    def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: ShotInfo | None) -> None:
         self._tray.found_out.picture(found, thumbnail, taken)
         self._came += 1
         if self._came % MANY == 0:
-            all_stays()
+            freeze_gc()
         if self._tray.entry_with(found.source) is not None:
             self._loader.measure(found.source)
 
@@ -78,7 +78,7 @@ class FilesController:
             assert entry.condition is not None
             self._loader.cut_out(entry.source, entry.condition)
 
-    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, _number: int, what: frozenset[ChangeKind]) -> None:
         if what & {"file", "framing"} and not self._soon.isActive():
             self._soon.start(max(_SOON_MS, len(self._tray.entries)))
 
@@ -95,7 +95,7 @@ class FilesController:
         self.watch.watch([probe.source for probe in found if probe is not None])
 
 
-def _thumbnail_key(entry: Entry) -> ThumbnailKey:
+def _thumbnail_key(entry: TrayEntry) -> ThumbnailKey:
     assert entry.found is not None
     assert entry.facts.thumbnail is not None
     return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.facts.thumbnail)

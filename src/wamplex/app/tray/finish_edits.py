@@ -5,64 +5,64 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from wamplex.app.tray.entry import Entry
-from wamplex.core.finish.initial_masks import ovals
-from wamplex.core.finish.strokes import Stroke, packed, unpacked
-from wamplex.core.model.assets import own_assets
-from wamplex.core.model.finish_values import Beginning, Face, Faces, Finish
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.core.finish.initial_masks import face_ellipses
+from wamplex.core.finish.strokes import Stroke, decode_points, encode_points
+from wamplex.core.model.assets import process_assets
+from wamplex.core.model.finish_values import FaceTreatment, Finish, InitialMask, TreatedFace
 
 
-def changed_layer(finish: Finish, number: int, **changes: object) -> Finish:
+def edit_layer(finish: Finish, number: int, **changes: object) -> Finish:
     """Another value of a layer."""
     layers = list(finish.layers)
-    layers[number] = layers[number].having(**changes)
-    return finish.having(layers=tuple(layers))
+    layers[number] = layers[number].replace(**changes)
+    return finish.replace(layers=tuple(layers))
 
 
-def changed_mask(finish: Finish, number: int, **changes: object) -> Finish:
+def edit_mask(finish: Finish, number: int, **changes: object) -> Finish:
     """Another value of a layer's mask."""
-    return changed_layer(finish, number, mask=finish.layers[number].mask.having(**changes))
+    return edit_layer(finish, number, mask=finish.layers[number].mask.replace(**changes))
 
 
-def with_begin(finish: Finish, number: int, begins: Beginning) -> Finish:
+def set_initial_mask(finish: Finish, number: int, begins: InitialMask) -> Finish:
     """A layer's mask that begins elsewhere; what was painted stays."""
-    return changed_mask(finish, number, begins=begins)
+    return edit_mask(finish, number, begins=begins)
 
 
-def with_stroke(finish: Finish, number: int, stroke: Stroke) -> Finish:
+def add_stroke(finish: Finish, number: int, stroke: Stroke) -> Finish:
     """One stroke more on a layer's mask; on an inverted mask, painting in still lets the layer show.
 
     Strokes lie below the inverting, so what adds there takes away here.
     """
     mask = finish.layers[number].mask
-    before = () if mask.strokes is None else unpacked(own_assets().get(mask.strokes))
+    before = () if mask.strokes is None else decode_points(process_assets().get(mask.strokes))
     drawn = replace(stroke, adds=stroke.adds != mask.inverted)
-    return changed_mask(finish, number, strokes=own_assets().put(packed((*before, drawn))))
+    return edit_mask(finish, number, strokes=process_assets().put(encode_points((*before, drawn))))
 
 
-def without_layer(finish: Finish, number: int) -> Finish:
+def remove_layer(finish: Finish, number: int) -> Finish:
     """A layer less."""
-    return finish.having(layers=(*finish.layers[:number], *finish.layers[number + 1 :]))
+    return finish.replace(layers=(*finish.layers[:number], *finish.layers[number + 1 :]))
 
 
-def moved_layer(finish: Finish, number: int, to: int) -> Finish:
+def move_layer(finish: Finish, number: int, to: int) -> Finish:
     """Layers in another order."""
     layers = list(finish.layers)
     layers.insert(to, layers.pop(number))
-    return finish.having(layers=tuple(layers))
+    return finish.replace(layers=tuple(layers))
 
 
-def present_faces(entry: Entry) -> Faces:
+def present_faces(entry: TrayEntry) -> FaceTreatment:
     """The faces that were decided on; else those that were found, of which none is treated."""
     if entry.finish.faces is not None:
         return entry.finish.faces
     if entry.condition is None or entry.found is None:
-        return Faces()
-    found = ovals(entry.condition.faces, entry.found.width, entry.found.height)
-    return Faces(ovals=tuple(face.having(on=False) for face in found))
+        return FaceTreatment()
+    found = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    return FaceTreatment(ovals=tuple(face.replace(on=False) for face in found))
 
 
-def same_face(one: Face, other: Face, entry: Entry) -> bool:
+def same_face(one: TreatedFace, other: TreatedFace, entry: TrayEntry) -> bool:
     """Whether two ovals are about the same head."""
     assert entry.found is not None
     across = (one.x - other.x) * entry.found.width

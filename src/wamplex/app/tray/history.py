@@ -13,7 +13,7 @@ _TOGETHER_S = 1.5
 
 
 @dataclass(frozen=True)
-class Step:
+class HistoryStep:
     """One decision.
 
     Attributes
@@ -31,7 +31,7 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Arranged:
+class ReorderStep:
     """Pictures were taken out of the tray, or moved in it.
 
     Attributes
@@ -45,14 +45,14 @@ class Arranged:
 
 
 @dataclass(frozen=True)
-class Together:
+class CompoundStep:
     """The same was decided about several pictures."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[HistoryStep, ...]
     words: str
 
 
-Dated = Step | Arranged | Together
+Dated = HistoryStep | ReorderStep | CompoundStep
 
 
 class History:
@@ -89,12 +89,12 @@ class History:
         """A decision was made; with the last one it may be a single step."""
         self._future.clear()
         last = self._past[-1] if self._past else None
-        if isinstance(step, Step) and isinstance(last, Step) and self._goes_on(last, step):
+        if isinstance(step, HistoryStep) and isinstance(last, HistoryStep) and self._goes_on(last, step):
             self._past.pop()
             step = replace(step, before=last.before)
         self._stroke_begun = self._in_stroke
         self._last_s = self._clock()
-        if isinstance(step, Together) or step.before != step.after:
+        if isinstance(step, CompoundStep) or step.before != step.after:
             self._past.append(step)
 
     def undo(self) -> Dated | None:
@@ -117,7 +117,7 @@ class History:
         """All that steps could bring back of a picture."""
         found = []
         for step in (*self._past, *self._future):
-            steps = step.steps if isinstance(step, Together) else (step,) if isinstance(step, Step) else ()
+            steps = step.steps if isinstance(step, CompoundStep) else (step,) if isinstance(step, HistoryStep) else ()
             found += [state for one in steps if one.number == number for state in (one.before, one.after)]
         return found
 
@@ -126,7 +126,7 @@ class History:
         self._past = [left for step in self._past if (left := _without(step, number)) is not None]
         self._future = [left for step in self._future if (left := _without(step, number)) is not None]
 
-    def _goes_on(self, last: Step, step: Step) -> bool:
+    def _goes_on(self, last: HistoryStep, step: HistoryStep) -> bool:
         same = last.number == step.number and last.words == step.words and last.after == step.before
         if self._in_stroke:
             return same and self._stroke_begun
@@ -135,7 +135,7 @@ class History:
 
 def _without(step: Dated, number: int) -> Dated | None:
     """What is left of a step when a picture no longer counts."""
-    if isinstance(step, Together):
+    if isinstance(step, CompoundStep):
         rest = tuple(one for one in step.steps if one.number != number)
         return replace(step, steps=rest) if rest else None
-    return None if isinstance(step, Step) and step.number == number else step
+    return None if isinstance(step, HistoryStep) and step.number == number else step

@@ -9,7 +9,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.settings import load_settings
-from wamplex.core.workflow.recipe_transfer.transfer import sized
+from wamplex.core.workflow.recipe_transfer.transfer import fit_recipe_size
 
 
 def first_decisions(found: Probe) -> Decisions:
@@ -21,7 +21,7 @@ def first_decisions(found: Probe) -> Decisions:
         sheet = Sheet(name=paper.words, width_mm=paper.short_mm, height_mm=paper.long_mm)
     wanted = Recipe(density_ppi=settings.first_density_ppi, sheet=sheet)
     try:
-        made = sized(wanted, Recipe(), found)
+        made = fit_recipe_size(wanted, Recipe(), found)
     except SizeError:
         return Decisions()
     return Decisions(factor=made.factor, density_ppi=made.density_ppi, framing=made.framing, sheet=made.sheet)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 
 
 class Pictures:
@@ -19,9 +19,9 @@ class Pictures:
     """
 
     def __init__(self) -> None:
-        self._all: list[Entry] = []
-        self._by_path: dict[Path, Entry] = {}
-        self.entries: list[Entry] = []
+        self._all: list[TrayEntry] = []
+        self._by_path: dict[Path, TrayEntry] = {}
+        self.entries: list[TrayEntry] = []
 
     @property
     def order(self) -> tuple[int, ...]:
@@ -29,15 +29,15 @@ class Pictures:
         return tuple(entry.number for entry in self.entries)
 
     @property
-    def ever(self) -> list[Entry]:
+    def ever(self) -> list[TrayEntry]:
         """All entries, those taken out among them."""
         return list(self._all)
 
-    def add(self, path: Path) -> Entry:
+    def add(self, path: Path) -> TrayEntry:
         """A file at the end; one that was taken out comes back as it was."""
         entry = self._by_path.get(path)
         if entry is None:
-            entry = Entry(len(self._all), path)
+            entry = TrayEntry(len(self._all), path)
             self._all.append(entry)
             self._by_path[path] = entry
         self.entries.append(entry)
@@ -47,27 +47,27 @@ class Pictures:
         """Have these entries, in this order."""
         self.entries = [self._all[number] for number in order]
 
-    def entry(self, number: int) -> Entry:
+    def entry(self, number: int) -> TrayEntry:
         """The entry of a number, in the tray or taken out."""
         return self._all[number]
 
-    def at(self, path: Path) -> Entry | None:
+    def at(self, path: Path) -> TrayEntry | None:
         """The entry of a file, None where none is there."""
         entry = self._by_path.get(path)
         return entry if entry is not None and entry in self.entries else None
 
-    def known(self, path: Path) -> Entry | None:
+    def known(self, path: Path) -> TrayEntry | None:
         """The entry of a file, in the tray or taken out."""
         return self._by_path.get(path)
 
-    def move_file(self, entry: Entry, path: Path) -> None:
+    def move_file(self, entry: TrayEntry, path: Path) -> None:
         """The file of an entry lies elsewhere."""
         del self._by_path[entry.path]
         entry.path = path
         self._by_path[path] = entry
 
 
-def moved(order: tuple[int, ...], numbers: Iterable[int], before: int | None) -> tuple[int, ...]:
+def reorder(order: tuple[int, ...], numbers: Iterable[int], before: int | None) -> tuple[int, ...]:
     """An order with some of its numbers together before another one; at the end for None."""
     taken = set(numbers)
     place = len(order) if before is None else order.index(before)

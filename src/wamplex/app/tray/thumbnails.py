@@ -8,11 +8,11 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.intake.compressed_thumbnail import Thumbnail, packed
-from wamplex.core.intake.thumbnail_cache import SIDE_PX, reduced
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, compress_thumbnail
+from wamplex.core.intake.thumbnail_cache import SIDE_PX, shrink_thumbnail
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 
@@ -27,16 +27,16 @@ class Thumbnails:
         self._tray = tray
         self._large: OrderedDict[int, None] = OrderedDict()
 
-    def is_small(self, entry: Entry) -> bool:
+    def is_small(self, entry: TrayEntry) -> bool:
         """Whether the bench wants a larger one than there is."""
         shown, found = entry.facts.thumbnail, entry.found
         return shown is not None and found is not None and max(shown.shape) <= SIDE_PX < max(entry.pixels)
 
-    def near(self, entry: Entry) -> bool:
+    def near(self, entry: TrayEntry) -> bool:
         """Whether an entry is among those that are worked on."""
         return entry.number in self._large or entry is self._tray.current
 
-    def noted(self, entry: Entry) -> None:
+    def noted(self, entry: TrayEntry) -> None:
         """An entry has got a thumbnail; of too many large ones, that of the oldest becomes small."""
         if entry.facts.thumbnail is None or max(entry.facts.thumbnail.shape) <= SIDE_PX:
             return
@@ -45,7 +45,7 @@ class Thumbnails:
         while len(self._large) > _MOST_LARGE:
             other = self._tray.entry(self._large.popitem(last=False)[0])
             if other.thumbnail is not None and other is not self._tray.current:
-                self._put(other, packed(reduced(other.thumbnail)))
+                self._put(other, compress_thumbnail(shrink_thumbnail(other.thumbnail)))
                 other.facts = replace(other.facts, cutouts={})
 
     def set_large(self, source: Source, pixels: Rgb8) -> None:
@@ -57,12 +57,12 @@ class Thumbnails:
             self.noted(entry)
             self._tray.announce(entry, "thumbnail", "framing")
 
-    def _put(self, entry: Entry, shown: Thumbnail) -> None:
+    def _put(self, entry: TrayEntry, shown: Thumbnail) -> None:
         entry.facts = replace(entry.facts, thumbnail=shown)
         entry.framed = None
         self.reframe(entry)
 
-    def reframe(self, entry: Entry) -> None:
+    def reframe(self, entry: TrayEntry) -> None:
         """What needs resampling is made beside the window; until then the last one is shown."""
         if entry.framing == Framing():
             entry.framed, entry.framed_as = entry.facts.thumbnail, entry.framing
@@ -70,7 +70,7 @@ class Thumbnails:
             entry.framed, entry.framed_as = entry.facts.thumbnail, Framing()
 
     @property
-    def to_be_framed(self) -> list[Entry]:
+    def to_be_framed(self) -> list[TrayEntry]:
         """Entries whose thumbnail is not yet as the framing leaves it."""
         usable = self._tray.usable
         # With a thousand pictures, to compare what is the very same takes longer than all else.
@@ -84,14 +84,10 @@ class Thumbnails:
             self._tray.announce(entry, "thumbnail")
 
     @property
-    def to_be_developed(self) -> list[Entry]:
+    def to_be_developed(self) -> list[TrayEntry]:
         """Raw files whose thumbnail is not yet as they are developed, the selected one first."""
         current = self._tray.current
-        waiting = [
-            e
-            for e in self._tray.usable
-            if e.raw and e.developed_as != e.decisions.development and self.near(e)
-        ]
+        waiting = [e for e in self._tray.usable if e.raw and e.developed_as != e.decisions.development and self.near(e)]
         return sorted(waiting, key=lambda entry: entry is not current)
 
     def set_developed(self, source: Source, development: Development, pixels: Rgb8) -> None:

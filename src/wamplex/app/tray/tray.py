@@ -8,17 +8,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.decision_effects import VALUES_OF, expanded, laid_out_as, trial_words
-from wamplex.app.tray.decision_transfer import Carrying, carried_onto
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.decision_effects import VALUES_OF, adapt_layout, expand_folders, trial_change_text
+from wamplex.app.tray.decision_transfer import DecisionTransfer, transfer_decisions
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import Entry, usual_trials
-from wamplex.app.tray.file_facts import FoundOut
-from wamplex.app.tray.history import Arranged, Dated, History, Step, Together
-from wamplex.app.tray.pictures import Pictures, moved
+from wamplex.app.tray.entry import TrayEntry, default_trials
+from wamplex.app.tray.file_facts import FileFacts
+from wamplex.app.tray.history import CompoundStep, Dated, History, HistoryStep, ReorderStep
+from wamplex.app.tray.pictures import Pictures, reorder
 from wamplex.app.tray.thumbnails import Thumbnails
 from wamplex.app.tray.trials import Trials
-from wamplex.core.analysis.content.spots import Spot, moved_spots
+from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
@@ -27,7 +27,7 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.source import Source
 
-_WHAT: dict[str, What] = {
+_WHAT: dict[str, ChangeKind] = {
     "development": "development",
     "framing": "framing",
     "factor": "size",
@@ -45,7 +45,7 @@ class Tray(QObject):
 
     added = Signal(int)
     arranged = Signal()  # some were taken out, put back, or moved
-    changed = Signal(int, object)  # number, frozenset of `What`
+    changed = Signal(int, object)  # number, frozenset of `ChangeKind`
     selected = Signal(int)  # number, -1 when nothing is left to select
     measured = Signal(int)  # a row of the condition sheet is there
 
@@ -57,37 +57,37 @@ class Tray(QObject):
         self._picked = False
         self.history = History()
         self.thumbnails = Thumbnails(self)
-        self.found_out = FoundOut(self, self.thumbnails, self.history, self)
+        self.found_out = FileFacts(self, self.thumbnails, self.history, self)
 
     @property
-    def entries(self) -> list[Entry]:
+    def entries(self) -> list[TrayEntry]:
         """All in their order."""
         return self._pictures.entries
 
-    def entry(self, number: int) -> Entry:
+    def entry(self, number: int) -> TrayEntry:
         """The entry of a number, which it keeps wherever it is moved."""
         return self._pictures.entry(number)
 
     @property
-    def current(self) -> Entry | None:
+    def current(self) -> TrayEntry | None:
         """The selected entry."""
         return None if self._selected is None else self.entry(self._selected)
 
     @property
-    def chosen(self) -> list[Entry]:
+    def chosen(self) -> list[TrayEntry]:
         """Those that are to be treated alike; the selected one alone unless several were chosen."""
         chosen = [entry for entry in self.entries if entry.number in self._chosen]
         return chosen or ([] if self.current is None else [self.current])
 
     @property
-    def usable(self) -> list[Entry]:
+    def usable(self) -> list[TrayEntry]:
         """Entries that can be enlarged."""
         return [e for e in self.entries if e.usable]
 
-    def add(self, paths: list[Path]) -> list[Entry]:
+    def add(self, paths: list[Path]) -> list[TrayEntry]:
         """Take files in, folders with all pictures in them; what is there already is selected instead."""
-        fresh: list[Entry] = []
-        for path in expanded(paths):
+        fresh: list[TrayEntry] = []
+        for path in expand_folders(paths):
             there = self._pictures.at(path.absolute())
             if there is not None:
                 self.select(there.number)
@@ -110,11 +110,11 @@ class Tray(QObject):
 
     def move(self, numbers: Iterable[int], before: int | None) -> None:
         """Put entries together before another one, or at the end."""
-        self._rearrange(moved(self._pictures.order, numbers, before), "order of the pictures")
+        self._rearrange(reorder(self._pictures.order, numbers, before), "order of the pictures")
 
     def _rearrange(self, order: tuple[int, ...], words: str) -> None:
         if order != self._pictures.order:
-            self.history.add(Arranged(self._pictures.order, order, words))
+            self.history.add(ReorderStep(self._pictures.order, order, words))
             self._arrange(order)
 
     def _arrange(self, order: tuple[int, ...]) -> None:
@@ -137,7 +137,7 @@ class Tray(QObject):
         """What is offered at first was changed; what was decided about stays."""
         for entry in self.usable:
             if entry.decisions.trials is None:
-                entry.usual = usual_trials(entry.facts)
+                entry.usual = default_trials(entry.facts)
                 self.announce(entry, "trials")
 
     def restore(
@@ -183,17 +183,17 @@ class Tray(QObject):
             place = usable.index(current) + by
             self.select(usable[min(max(place, 0), len(usable) - 1)].number)
 
-    def show_first(self, entry: Entry) -> None:
+    def show_first(self, entry: TrayEntry) -> None:
         """Of new pictures the first is shown, though a later one may have been read sooner."""
         order, current = self._pictures.order, self._selected
         if current is None or (not self._picked and order.index(entry.number) < order.index(current)):
             self._show(entry.number)
 
-    def entry_of(self, path: Path) -> Entry | None:
+    def entry_of(self, path: Path) -> TrayEntry | None:
         """The entry of a file; none once it lies elsewhere or is gone."""
         return self._pictures.at(path)
 
-    def entry_with(self, source: Source) -> Entry | None:
+    def entry_with(self, source: Source) -> TrayEntry | None:
         """The entry whose file is this very one; none once it has changed."""
         entry = self.entry_of(source.path)
         return entry if entry is not None and entry.found is not None and entry.source == source else None
@@ -220,7 +220,7 @@ class Tray(QObject):
         entry = self.entry(number)
         assert entry.found is not None
         framing.checked(entry.found.width, entry.found.height)
-        self._decide(number, laid_out_as(entry, framing, entry.sheet), "framing")
+        self._decide(number, adapt_layout(entry, framing, entry.sheet), "framing")
 
     def set_sheet(self, number: int, sheet: Sheet | None) -> None:
         """Lay the picture on a sheet, or take it off; "fill" crops it to the sheet's proportions.
@@ -230,7 +230,7 @@ class Tray(QObject):
         SizeError : when the picture cannot be printed that large or small; nothing is changed then
         """
         entry = self.entry(number)
-        self._decide(number, laid_out_as(entry, entry.framing, sheet), "sheet")
+        self._decide(number, adapt_layout(entry, entry.framing, sheet), "sheet")
 
     def set_seen_from(self, number: int, distance_mm: float) -> None:
         """How close one may stand."""
@@ -243,11 +243,11 @@ class Tray(QObject):
         if entry.found is None or spots == entry.spots:
             return
         size = (entry.found.width, entry.found.height)
-        in_source = moved_spots(spots, entry.framing, Framing(), *size)
+        in_source = transform_spots(spots, entry.framing, Framing(), *size)
         hidden = tuple(
             spot
             for spot in entry.decisions.spots or ()
-            if not moved_spots((spot,), Framing(), entry.framing, *size)
+            if not transform_spots((spot,), Framing(), entry.framing, *size)
         )
         self._decide(number, replace(entry.decisions, spots=(*in_source, *hidden)), "spots")
 
@@ -260,16 +260,14 @@ class Tray(QObject):
             if trials != before:
                 self.announce(entry, "look")
             return
-        words = trial_words(before, trials)
-        self._decide(
-            number, replace(entry.decisions, trials=trials), words, flows=words.startswith(VALUES_OF)
-        )
+        words = trial_change_text(before, trials)
+        self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(VALUES_OF))
 
     def set_finish(self, number: int, finish: Finish, words: str, *, flows: bool = False) -> None:
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
         self._decide(number, replace(self.entry(number).decisions, finish=finish), words, flows=flows)
 
-    def carry(self, numbers: Iterable[int], what: Carrying) -> dict[str, tuple[str, ...]]:
+    def carry(self, numbers: Iterable[int], what: DecisionTransfer) -> dict[str, tuple[str, ...]]:
         """Take decisions over for pictures, all as one step.
 
         Returns
@@ -282,16 +280,16 @@ class Tray(QObject):
             if not entry.usable:
                 continue
             try:
-                decided, said = carried_onto(entry, what)
+                decided, said = transfer_decisions(entry, what)
             except SizeError as error:
                 notes[entry.path.name] = (str(error),)
                 continue
             if said:
                 notes[entry.path.name] = said
             if decided != entry.decisions:
-                steps.append(Step(entry.number, entry.decisions, decided, what.words))
+                steps.append(HistoryStep(entry.number, entry.decisions, decided, what.words))
         if steps:
-            self.history.add(Together(tuple(steps), what.words))
+            self.history.add(CompoundStep(tuple(steps), what.words))
         for step in steps:
             self._put(self.entry(step.number), step.after)
         return notes
@@ -321,12 +319,12 @@ class Tray(QObject):
         return None if step is None else self._go(step, back=False)
 
     def _go(self, step: Dated, *, back: bool) -> str:
-        if isinstance(step, Arranged):
+        if isinstance(step, ReorderStep):
             to = step.before if back else step.after
             since = [n for n in self._pictures.order if n not in step.before and n not in step.after]
             self._arrange((*to, *since))
             return step.words
-        steps = step.steps if isinstance(step, Together) else (step,)
+        steps = step.steps if isinstance(step, CompoundStep) else (step,)
         for one in steps:
             self._put(self.entry(one.number), one.before if back else one.after)
         if self.current is None or self.current.number not in [one.number for one in steps]:
@@ -337,20 +335,20 @@ class Tray(QObject):
         entry = self.entry(number)
         if decisions == entry.decisions:
             return
-        self.history.add(Step(number, entry.decisions, decisions, words, flows))
+        self.history.add(HistoryStep(number, entry.decisions, decisions, words, flows))
         self._put(entry, decisions)
 
-    def _put(self, entry: Entry, decisions: Decisions) -> None:
+    def _put(self, entry: TrayEntry, decisions: Decisions) -> None:
         before, entry.decisions = entry.decisions, decisions
         changed = [what for name, what in _WHAT.items() if getattr(before, name) != getattr(decisions, name)]
         if "framing" in changed:
             self.thumbnails.reframe(entry)
         self.announce(entry, *changed)
 
-    def announce_measured(self, entry: Entry) -> None:
+    def announce_measured(self, entry: TrayEntry) -> None:
         """Tell that a row of an entry's condition sheet is ready."""
         self.measured.emit(entry.number)
 
-    def announce(self, entry: Entry, *what: What) -> None:
+    def announce(self, entry: TrayEntry, *what: ChangeKind) -> None:
         """Tell what has changed of an entry."""
         self.changed.emit(entry.number, frozenset(what))

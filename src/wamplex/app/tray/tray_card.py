@@ -13,12 +13,12 @@ from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wamplex.app.shared import theme
-from wamplex.app.shared.images import pixmap_of
-from wamplex.app.shared.widgets import MAY_BREAK, breakable
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.images import to_pixmap
+from wamplex.app.shared.widgets import MAY_BREAK, allow_line_breaks
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.tray.tray_list import ROW_ROLE, Index, Row, TrayList, row_words
-from wamplex.core.intake.compressed_thumbnail import PackedThumbnail, Thumbnail
+from wamplex.app.tray.tray_list import ROW_ROLE, Index, TrayList, TrayRow, row_text
+from wamplex.core.intake.compressed_thumbnail import CompressedThumbnail, Thumbnail
 
 _THUMB = QSize(126, 76)
 _MARGIN, _LINE_GAP, _BETWEEN, _INSET = 5, 3, 8, 14
@@ -48,7 +48,7 @@ class TrayCardPainter(QStyledItemDelegate):
         super().__init__(view)
         self._tray, self._rows, self._view = tray, rows, view
         self._places: dict[tuple[str, str, int, bool], _Places] = {}
-        self._heights: WeakKeyDictionary[Row, int] = WeakKeyDictionary()  # as they were laid out last
+        self._heights: WeakKeyDictionary[TrayRow, int] = WeakKeyDictionary()  # as they were laid out last
         self._heights_at = 0  # for this width
         self._pixmaps: OrderedDict[int, tuple[Thumbnail, QPixmap]] = OrderedDict()
         self._unpacked = 0  # in this turn
@@ -70,13 +70,13 @@ class TrayCardPainter(QStyledItemDelegate):
             height = self._heights[row] = self._height(row)
         return QSize(width, height)
 
-    def keeps_height(self, row: Row) -> bool:
+    def keeps_height(self, row: TrayRow) -> bool:
         """Whether what has changed in a row leaves it as high as it is."""
         before, now = self._heights.get(row), self._height(row)
         self._heights[row] = now
         return before == now
 
-    def _height(self, row: Row) -> int:
+    def _height(self, row: TrayRow) -> int:
         return self._laid_out(row).height + (_BETWEEN if row.made is None else 4)
 
     @property
@@ -85,7 +85,7 @@ class TrayCardPainter(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """One card."""
-        row: Row = index.data(ROW_ROLE)
+        row: TrayRow = index.data(ROW_ROLE)
         places, entry = self._laid_out(row), row.entry
         inset = 0 if row.made is None else _INSET
         area = QRect(option.rect.topLeft(), QSize(self._width, places.height)).adjusted(inset, 0, 0, 0)
@@ -100,14 +100,14 @@ class TrayCardPainter(QStyledItemDelegate):
             painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
         painter.setFont(theme.font(12, bold=row.made is None))
         painter.setPen(theme.colour(theme.INK))
-        name = breakable(_path(row).name)
+        name = allow_line_breaks(_path(row).name)
         painter.drawText(places.name.translated(area.topLeft()), places.name_wraps, name)
         painter.setFont(theme.font(12))
         painter.setPen(theme.colour(theme.AMBER_INK if entry.error is not None else theme.SOFT))
-        painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, row_words(row))
+        painter.drawText(places.about.translated(area.topLeft()), _WORD_WRAP, row_text(row))
         painter.restore()
 
-    def _paint_ground(self, painter: QPainter, area: QRect, row: Row, *, chosen: bool) -> None:
+    def _paint_ground(self, painter: QPainter, area: QRect, row: TrayRow, *, chosen: bool) -> None:
         entry = row.entry
         current = entry is self._tray.current and row.made is None
         ground, edge, width = theme.CARD, theme.RULE, 1
@@ -120,17 +120,17 @@ class TrayCardPainter(QStyledItemDelegate):
         painter.fillRect(area, QColor(edge))
         painter.fillRect(area.adjusted(width, width, -width, -width), QColor(ground))
 
-    def _laid_out(self, row: Row) -> _Places:
+    def _laid_out(self, row: TrayRow) -> _Places:
         # Room for what is being read is kept free, so that a thousand that come do not move each other.
         pictured = row.made is None and row.entry.error is None
         width = self._width - (0 if row.made is None else _INSET)
-        words = _AS_LONG_AS if pictured and row.entry.found is None else row_words(row)
+        words = _AS_LONG_AS if pictured and row.entry.found is None else row_text(row)
         key = (_path(row).name, words, width, pictured)
         if key not in self._places:
             self._places[key] = _laid_out(*key)
         return self._places[key]
 
-    def _pixmap(self, entry: Entry, ratio: float) -> QPixmap:
+    def _pixmap(self, entry: TrayEntry, ratio: float) -> QPixmap:
         """A card's picture; empty, or the one before, when its turn has not come."""
         thumbnail = entry.facts.thumbnail
         assert thumbnail is not None
@@ -155,8 +155,8 @@ class TrayCardPainter(QStyledItemDelegate):
 
 def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
     """As large as a card needs; a packed one is not unpacked at a larger size first."""
-    if not isinstance(thumbnail, PackedThumbnail):
-        return pixmap_of(thumbnail, _THUMB.width(), _THUMB.height(), ratio)
+    if not isinstance(thumbnail, CompressedThumbnail):
+        return to_pixmap(thumbnail, _THUMB.width(), _THUMB.height(), ratio)
     data = QBuffer()
     data.setData(thumbnail.data)
     reader = QImageReader(data, QByteArray(b"jpeg"))
@@ -167,7 +167,7 @@ def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
     return shown
 
 
-def _path(row: Row) -> Path:
+def _path(row: TrayRow) -> Path:
     return row.entry.path if row.made is None else row.made.path
 
 
@@ -177,7 +177,7 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
     if pictured:
         y += thumb.height() + _LINE_GAP
-    shown = breakable(name)
+    shown = allow_line_breaks(name)
     wraps = _wraps(shown, room)
     named = _needed(room, wraps, shown, bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt, QUrl
 
-from wamplex.app.tray.change_kinds import What
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.workflow.lineage.results import Made
+from wamplex.core.workflow.lineage.results import LineageResult
 
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole
@@ -18,11 +18,11 @@ _NO_INDEX = QModelIndex()
 
 
 @dataclass(frozen=True, eq=False)
-class Row:
+class TrayRow:
     """A picture, or with ``made`` a file that was made of it."""
 
-    entry: Entry
-    made: Made | None = None
+    entry: TrayEntry
+    made: LineageResult | None = None
 
 
 class TrayList(QAbstractListModel):
@@ -36,11 +36,11 @@ class TrayList(QAbstractListModel):
         tray.arranged.connect(self._arrange)
         tray.changed.connect(self._entry_changed)
 
-    def row(self, index: Index) -> Row | None:
+    def row(self, index: Index) -> TrayRow | None:
         """What stands in a row, None where there is no such row."""
         return self._rows[index.row()] if index.isValid() and index.row() < len(self._rows) else None
 
-    def entry(self, index: Index) -> Entry | None:
+    def entry(self, index: Index) -> TrayEntry | None:
         """The entry of a row; None for what was made of one."""
         row = self.row(index)
         return None if row is None or row.made is not None else row.entry
@@ -69,7 +69,7 @@ class TrayList(QAbstractListModel):
             return "\n".join((str(path), *more))
         if role == Qt.ItemDataRole.AccessibleTextRole:
             of = "" if row.made is None else f", made of {row.entry.path.name}"
-            return f"{path.name}: {row_words(row)}{of}"
+            return f"{path.name}: {row_text(row)}{of}"
         return row if role == ROW_ROLE else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
@@ -92,7 +92,7 @@ class TrayList(QAbstractListModel):
 
     def _add(self, number: int) -> None:
         self.beginInsertRows(QModelIndex(), len(self._rows), len(self._rows))
-        self._rows.append(Row(self._tray.entry(number)))
+        self._rows.append(TrayRow(self._tray.entry(number)))
         self.endInsertRows()
 
     def _arrange(self) -> None:
@@ -100,14 +100,14 @@ class TrayList(QAbstractListModel):
         self._rows = _rows(self._tray.entries)
         self.endResetModel()
 
-    def _entry_changed(self, number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         if what & {"file", "notices", "thumbnail"}:
             index = self.index_of(number)
             self.dataChanged.emit(index, index)
         if "made" in what:
             self._list_made(self._tray.entry(number))
 
-    def _list_made(self, entry: Entry) -> None:
+    def _list_made(self, entry: TrayEntry) -> None:
         """Put what was made of a picture below it, in place of what stood there."""
         first = self.index_of(entry.number).row() + 1
         if first == 0:
@@ -121,22 +121,22 @@ class TrayList(QAbstractListModel):
             self.endRemoveRows()
         if entry.facts.made:
             self.beginInsertRows(QModelIndex(), first, first + len(entry.facts.made) - 1)
-            self._rows[first:first] = [Row(entry, made) for made in entry.facts.made]
+            self._rows[first:first] = [TrayRow(entry, made) for made in entry.facts.made]
             self.endInsertRows()
 
 
-def _rows(entries: list[Entry]) -> list[Row]:
-    return [row for entry in entries for row in (Row(entry), *(Row(entry, m) for m in entry.facts.made))]
+def _rows(entries: list[TrayEntry]) -> list[TrayRow]:
+    return [row for entry in entries for row in (TrayRow(entry), *(TrayRow(entry, m) for m in entry.facts.made))]
 
 
-def row_words(row: Row) -> str:
+def row_text(row: TrayRow) -> str:
     """What stands below the name."""
     if row.made is None:
-        return about_words(row.entry)
+        return row_details(row.entry)
     return f"{row.made.width} × {row.made.height} px"
 
 
-def about_words(entry: Entry) -> str:
+def row_details(entry: TrayEntry) -> str:
     """What stands below the name: size and kind, or why the file cannot be used."""
     if entry.error is not None:
         return entry.error

@@ -13,7 +13,7 @@ from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.widgets import button, label
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_card import TrayCardPainter
-from wamplex.app.tray.tray_list import Index, TrayList, about_words
+from wamplex.app.tray.tray_list import Index, TrayList, row_details
 
 _PORTION, _COMING_MS = 50, 500
 _CHOOSE = QItemSelectionModel.SelectionFlag.ClearAndSelect
@@ -55,7 +55,7 @@ class TrayView(QWidget):
 
     def words_of(self, number: int) -> str:
         """What a card says below the name."""
-        return about_words(self._tray.entry(number))
+        return row_details(self._tray.entry(number))
 
     def _open_menu(self, place: QPoint) -> None:
         self.list.menu_at(place).popup(self.list.viewport().mapToGlobal(place))

@@ -46,9 +46,7 @@ class Trials:
     stamped : letter of the trial that will be delivered, None until one is chosen
     """
 
-    rows: tuple[Trial, ...] = tuple(
-        Trial(letter, key) for letter, key in zip(LETTERS, FIRST_TRIALS, strict=False)
-    )
+    rows: tuple[Trial, ...] = tuple(Trial(letter, key) for letter, key in zip(LETTERS, FIRST_TRIALS, strict=False))
     active: str = "D"
     stamped: str | None = None
 

@@ -22,16 +22,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.images import image_of
+from wamplex.app.shared.images import to_image
 from wamplex.app.shared.widgets import button, label, plain_widget, row
-from wamplex.app.tray.entry import Entry
-from wamplex.app.workers.rendering.answers import AnswerLook, AnswerLooks, AnswerThread
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.app.workers.rendering.answers import AnswerCropRequest, AnswerCropWorker, AnswerThread
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.formats import SUFFIXES
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
-from wamplex.core.known_answer.question import Damage, Question
+from wamplex.core.known_answer.question import Question, TestDamage
 from wamplex.core.model.recipe import Recipe
 
 _KERNELS = (("bicubic", "Bicubic"), ("lanczos", "Lanczos 3"), ("area", "Area"))
@@ -61,7 +61,7 @@ _OF_RAW = (
 class AnswerWindow(QDialog):
     """Everything about one picture's known answer."""
 
-    def __init__(self, entry: Entry, store: PictureStore, parent: QWidget | None = None) -> None:
+    def __init__(self, entry: TrayEntry, store: PictureCache, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(f"Known-answer test · {entry.path.name}")
         self.resize(960, 660)
@@ -72,8 +72,8 @@ class AnswerWindow(QDialog):
         self.answers: list[Answer] = []
         self._recipes: dict[str, Recipe] = {}
         self._left_out: tuple[str, ...] = ()
-        self._look_at: AnswerLook | None = None
-        self._looks = AnswerLooks(self)
+        self._look_at: AnswerCropRequest | None = None
+        self._looks = AnswerCropWorker(self)
         self._looks.made.connect(self._show_look)
         self._looks.broke.connect(lambda sentence: self.words.setText(sentence))
         self._looks.start()
@@ -96,9 +96,7 @@ class AnswerWindow(QDialog):
         trials = [(f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in asked]
         self._recipes = dict(trials)
         quality = self.quality.value()
-        damage = Damage(
-            self.kernel.currentData(), None if quality == 0 else quality, float(self.noise.value())
-        )
+        damage = TestDamage(self.kernel.currentData(), None if quality == 0 else quality, float(self.noise.value()))
         self._thread = AnswerThread(self._store, self._entry.source, trials, damage, self._truth, self)
         self._thread.progressed.connect(self._show_progress)
         self._thread.answered.connect(self._show_answers)
@@ -137,9 +135,7 @@ class AnswerWindow(QDialog):
         self.truth_button = button(
             "Truth from a file ...", "Compare with a larger original instead of shrinking", self._choose_truth
         )
-        self.run_button = button(
-            "Run the test", "Shrink, enlarge with every trial, compare", self.run_test, "main"
-        )
+        self.run_button = button("Run the test", "Shrink, enlarge with every trial, compare", self.run_test, "main")
         self.cancel_button = button("Cancel", "Stop the test", self._stop)
         self.cancel_button.setEnabled(False)
         self.copy_button = button("Copy", "Copy the table as text for a spreadsheet", self._copy)
@@ -182,9 +178,7 @@ class AnswerWindow(QDialog):
         damage.setLayout(controls)
         damage.setVisible(not of_raw)
         inside.addLayout(row(damage, None, self.truth_button))
-        inside.addLayout(
-            row(self.run_button, self.cancel_button, self.bar, self.copy_button, self.save_button)
-        )
+        inside.addLayout(row(self.run_button, self.cancel_button, self.bar, self.copy_button, self.save_button))
         inside.addWidget(self.words)
         inside.addWidget(self.table, 1)
         looks = row(*self.looks, None)
@@ -230,13 +224,13 @@ class AnswerWindow(QDialog):
         truth = self.question.truth
         width, height = min(_LOOK_PX[0], truth.width), min(_LOOK_PX[1], truth.height)
         window = Window((truth.width - width) // 2, (truth.height - height) // 2, width, height)
-        self._look_at = AnswerLook(self.question, answer.label, self._recipes[answer.label], window)
+        self._look_at = AnswerCropRequest(self.question, answer.label, self._recipes[answer.label], window)
         self._looks.request([self._look_at])
 
-    def _show_look(self, look: AnswerLook, answer: object, truth: object) -> None:
+    def _show_look(self, look: AnswerCropRequest, answer: object, truth: object) -> None:
         if look is self._look_at:
             for image, pixels in zip(self.looks, (answer, truth), strict=True):
-                image.setPixmap(QPixmap.fromImage(image_of(pixels)))  # type: ignore[arg-type]
+                image.setPixmap(QPixmap.fromImage(to_image(pixels)))  # type: ignore[arg-type]
             # Only now: until then the answer looked at before is still there.
             self.look_words[0].setText(f"{look.label}, 100 %")
             self.look_words[1].setText("the truth, 100 %")

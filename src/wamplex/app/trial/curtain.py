@@ -101,9 +101,5 @@ class CurtainPane(Pane):
             super().keyPressEvent(event)
 
     def _near_line(self, place: QPointF) -> bool:
-        along = (
-            place.x() - self.divider * self.width()
-            if self.upright
-            else place.y() - self.divider * self.height()
-        )
+        along = place.x() - self.divider * self.width() if self.upright else place.y() - self.divider * self.height()
         return abs(along) <= _GRIP_PX

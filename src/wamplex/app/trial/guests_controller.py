@@ -13,7 +13,7 @@ from wamplex.app.tray.trials import MOST_IN_VIEW
 from wamplex.app.workers.files.guests import GuestThread
 from wamplex.core.guests.guest import Guest
 from wamplex.core.intake.formats import SUFFIXES
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 
 
 class GuestsController(QObject):
@@ -22,7 +22,7 @@ class GuestsController(QObject):
     worked = Signal(float, str)
     ended = Signal(str)
 
-    def __init__(self, parent: QWidget, tray: Tray, store: PictureStore, notices: NoticeBar) -> None:
+    def __init__(self, parent: QWidget, tray: Tray, store: PictureCache, notices: NoticeBar) -> None:
         super().__init__(parent)
         self._window, self._tray, self._store, self._notices = parent, tray, store, notices
         self._thread: GuestThread | None = None

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QStackedLayout, QVBoxLayout, QWidget
 from wamplex.app.bench.pane import Pane, TileLookup
 from wamplex.app.bench.viewport import Viewport
 from wamplex.app.shared.render_requests import Overlay, TileKey
-from wamplex.app.shared.widgets import Choice, button, label, plain_widget, toolbar
+from wamplex.app.shared.widgets import ChoiceRow, button, label, plain_widget, toolbar
 from wamplex.app.trial.curtain import CurtainPane
 from wamplex.app.trial.scene import SOURCE, UNPROOFED, Scene, ViewName
 
@@ -38,7 +38,7 @@ class PairView(QWidget):
             chooser.activated.connect(lambda _index: self._choose())
         self.swap = button("Swap", "Exchange the two", self.exchange)
         self.turn = button("Turn", "Divide above from below, or left from right", self._turn)
-        self.rates = Choice("Rate", _RATES, self._set_rate)
+        self.rates = ChoiceRow("Rate", _RATES, self._set_rate)
         self.pause = button("Pause", "Hold still; the space bar does the same", self._run_timer)
         self.pause.setCheckable(True)
         self._words = label("", "soft")
@@ -52,9 +52,7 @@ class PairView(QWidget):
         self._stack.addWidget(self.plain)
         bench = plain_widget("bench")
         bench.setLayout(self._stack)
-        bar = toolbar(
-            self.first, self.second, self.swap, self.turn, self.rates, self.pause, self._words, None
-        )
+        bar = toolbar(self.first, self.second, self.swap, self.turn, self.rates, self.pause, self._words, None)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(0)

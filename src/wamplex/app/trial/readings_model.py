@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.shared.render_requests import ReadingsKey
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.reading import Reading
 
@@ -45,22 +45,20 @@ class ReadingsModel(QObject):
         self._known[key] = values
         self.changed.emit()
 
-    def missing(self, entry: Entry) -> list[ReadingsKey]:
+    def missing(self, entry: TrayEntry) -> list[ReadingsKey]:
         """What is still to be measured of the trials in the running: at the spots, then over the whole."""
-        keys = [*keys_of(entry, whole=False).values(), *keys_of(entry, whole=True).values()]
+        keys = [*reading_keys(entry, whole=False).values(), *reading_keys(entry, whole=True).values()]
         return [key for key in keys if key not in self._known]
 
-    def standings(self, entry: Entry, *, whole: bool) -> list[Standing]:
+    def standings(self, entry: TrayEntry, *, whole: bool) -> list[Standing]:
         """Every reading, for the trials that have been measured."""
         known = {
-            letter: self._known[key]
-            for letter, key in keys_of(entry, whole=whole).items()
-            if key in self._known
+            letter: self._known[key] for letter, key in reading_keys(entry, whole=whole).items() if key in self._known
         }
         return [_standing(r, {letter: values[r.key] for letter, values in known.items()}) for r in READINGS]
 
 
-def keys_of(entry: Entry, *, whole: bool) -> dict[str, ReadingsKey]:
+def reading_keys(entry: TrayEntry, *, whole: bool) -> dict[str, ReadingsKey]:
     """The request for each trial in the running, by its letter."""
     places = () if whole else tuple((spot.x, spot.y) for spot in entry.spots)
     if not whole and not places:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from wamplex.app.shared.widgets import Choice, label, restyle
+from wamplex.app.shared.widgets import ChoiceRow, label, restyle
 from wamplex.app.trial.readings_model import Standing
 
 _SCOPES: list[tuple[object, str, str]] = [
@@ -20,7 +20,7 @@ class ReadingsTable(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.whole = False
-        self.scope = Choice("Readings", _SCOPES, self._choose)
+        self.scope = ChoiceRow("Readings", _SCOPES, self._choose)
         self._shown: tuple[str, list[Standing], list[Standing]] = ("", [], [])
         self._cells: dict[tuple[int, int], QLabel] = {}
         self._grid = QGridLayout()

@@ -8,10 +8,10 @@ from typing import Literal
 from PySide6.QtGui import QImage
 
 from wamplex.app.shared.render_requests import Overlay
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trial
 from wamplex.app.trial.blind import BlindChoice
-from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.recipe import Recipe
 
 ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
@@ -34,12 +34,12 @@ class Scene:
     view : screen, and print that is proofed
     """
 
-    entry: Entry
+    entry: TrayEntry
     source_held: bool
     trace: str | None
     placeholder: QImage | None
     blind: BlindChoice
-    view: View = PLAIN
+    view: ScreenView = PLAIN
 
     @property
     def proofed(self) -> bool:
@@ -66,9 +66,7 @@ class Scene:
 
     def about(self, trial: Trial) -> str:
         """What there is to say about it."""
-        return (
-            "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
-        )
+        return "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
 
     def trouble(self, trial: Trial) -> str | None:
         """What will probably go wrong with it; nothing while names are hidden."""
@@ -88,14 +86,14 @@ class Scene:
         if self.source_held:
             return Overlay()
         if self.trace == DISAGREEMENT:
-            recipes = tuple(self.entry.trial_recipe(trial) for trial in compared(self.entry))
+            recipes = tuple(self.entry.trial_recipe(trial) for trial in compared_trials(self.entry))
             return Overlay(among=recipes) if len(recipes) > 1 else Overlay()
         if self.trace == OUTSIDE:
             return Overlay(outside=True)
         return Overlay(trace=self.trace)
 
 
-def compared(entry: Entry) -> tuple[Trial, ...]:
+def compared_trials(entry: TrayEntry) -> tuple[Trial, ...]:
     """The trials whose disagreement means something: the learned ones, or all where there are too few."""
     learned = tuple(trial for trial in entry.trials.kept if trial.upscaler.kind == "learned")
     return learned if len(learned) > 1 else entry.trials.kept

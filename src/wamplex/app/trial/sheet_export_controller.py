@@ -8,28 +8,28 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from wamplex.app.shared.notice_bar import NoticeBar
-from wamplex.app.tray.entry import Entry
-from wamplex.app.workers.output.sheet_export import TakeAway, TakeAwayThread
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.app.tray.entry import TrayEntry
+from wamplex.app.workers.output.sheet_export import SheetExport, SheetExportThread
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.sheet_export.cells import Column
 
 
-class TakeAwayController(QObject):
+class SheetExportController(QObject):
     """One file at a time."""
 
     progressed = Signal(float, str)
 
-    def __init__(self, parent: QWidget, store: PictureStore, notices: NoticeBar) -> None:
+    def __init__(self, parent: QWidget, store: PictureCache, notices: NoticeBar) -> None:
         super().__init__(parent)
         self._window, self._store, self._notices = parent, store, notices
-        self._thread: TakeAwayThread | None = None
+        self._thread: SheetExportThread | None = None
 
     @property
     def busy(self) -> bool:
         """Whether a file is being written."""
         return self._thread is not None
 
-    def ask(self, entry: Entry, kind: str) -> None:
+    def ask(self, entry: TrayEntry, kind: str) -> None:
         """Ask for a file, and write it."""
         suffix = ".pdf" if kind.startswith("strip-") else f".{kind}"
         what = "paper-strip" if kind.startswith("strip-") else "proof"
@@ -38,7 +38,7 @@ class TakeAwayController(QObject):
         if chosen:
             self.write(entry, kind, Path(chosen).with_suffix(suffix))
 
-    def write(self, entry: Entry, kind: str, target: Path) -> None:
+    def write(self, entry: TrayEntry, kind: str, target: Path) -> None:
         """Write it."""
         if self.busy:
             self._notices.say("One sheet is still being written.")
@@ -46,8 +46,8 @@ class TakeAwayController(QObject):
         if not entry.spots:
             self._notices.say("There are no spots on the sheet yet. Add one in the Linked view.")
             return
-        wanted = TakeAway(kind, entry.source, entry.spots, columns_of(entry), target)
-        self._thread = TakeAwayThread(self._store, wanted, self)
+        wanted = SheetExport(kind, entry.source, entry.spots, sheet_columns(entry), target)
+        self._thread = SheetExportThread(self._store, wanted, self)
         self._thread.progressed.connect(self.progressed)
         self._thread.done.connect(lambda path: self._notices.say(f"Written: {path}"))
         self._thread.failed.connect(self._notices.warn)
@@ -64,10 +64,10 @@ class TakeAwayController(QObject):
         self._thread = None
 
 
-def columns_of(entry: Entry) -> tuple[Column, ...]:
+def sheet_columns(entry: TrayEntry) -> tuple[Column, ...]:
     """The trials in the running; what is delivered also finished, right beside itself without Finish."""
     columns = []
-    finished = entry.delivered_recipe().having(sheet=None)
+    finished = entry.delivered_recipe().replace(sheet=None)
     for trial in entry.trials.kept:
         recipe = entry.trial_recipe(trial)
         columns.append(Column(trial.letter, recipe))

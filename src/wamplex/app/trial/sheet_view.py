@@ -16,7 +16,7 @@ from wamplex.app.trial.readings_model import Standing
 from wamplex.app.trial.scene import Scene
 from wamplex.app.trial.trial_head import TrialHead
 from wamplex.core.analysis.content.spots import Spot
-from wamplex.core.colour.screen_view import PLAIN, View
+from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.source import Source
 
 _NAME_WIDTH, _CELL_HEIGHT, _GAP = 92, 118, 4
@@ -106,7 +106,7 @@ class SheetView(QWidget):
         """One cell, to say at what zoom it is."""
         return next(iter(self.cells.values()), None)
 
-    def set_view(self, view: View) -> None:
+    def set_view(self, view: ScreenView) -> None:
         """Show colours on another screen, or as another print."""
         self._view = view
         for viewport in self._viewports:
@@ -190,14 +190,10 @@ class SheetView(QWidget):
         self.opened.emit(letter, viewport.centre_x, viewport.centre_y)
 
     def _rename(self, spot: Spot) -> None:
-        words, agreed = QInputDialog.getText(
-            self, "Rename the spot", "Name", QLineEdit.EchoMode.Normal, spot.name
-        )
+        words, agreed = QInputDialog.getText(self, "Rename the spot", "Name", QLineEdit.EchoMode.Normal, spot.name)
         name = words.strip()
         if agreed and name and name not in [s.name for s in self._spots]:
-            renamed = [
-                Spot(s.x, s.y, s.kind, name if s.name == spot.name else s.name) for s in self.moved_spots()
-            ]
+            renamed = [Spot(s.x, s.y, s.kind, name if s.name == spot.name else s.name) for s in self.moved_spots()]
             self.spots_chosen.emit(tuple(renamed))
 
     def _remove(self, spot: Spot) -> None:

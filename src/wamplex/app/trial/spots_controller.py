@@ -6,11 +6,11 @@ from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.bench.spot_walk import SpotWalk
 from wamplex.app.bench.viewport import Viewport
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.app.trial.scene import compared
-from wamplex.app.workers.rendering.trial_differences import DifferRequest
-from wamplex.core.analysis.content.spots import Spot, free_name, moved_spots
+from wamplex.app.trial.scene import compared_trials
+from wamplex.app.workers.rendering.trial_differences import TrialDifferenceRequest
+from wamplex.core.analysis.content.spots import Spot, transform_spots, unused_name
 from wamplex.core.geometry.framing import Framing
 
 
@@ -42,7 +42,7 @@ class SpotsController(QObject):
         entry = self._entry()
         if entry is None:
             return
-        name = free_name(entry.spots)
+        name = unused_name(entry.spots)
         spot = Spot(self._viewport.centre_x, self._viewport.centre_y, "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
         self.said.emit(f"“{name}” is on the sheet now")
@@ -52,25 +52,25 @@ class SpotsController(QObject):
         entry = self._entry()
         if entry is None:
             return
-        recipes = tuple(entry.trial_recipe(trial) for trial in compared(entry))
+        recipes = tuple(entry.trial_recipe(trial) for trial in compared_trials(entry))
         if len(recipes) < 2:
             self.said.emit("There is a single trial: nothing to compare")
             return
-        self.differ_asked.emit(DifferRequest(entry.number, entry.source, recipes))
+        self.differ_asked.emit(TrialDifferenceRequest(entry.number, entry.source, recipes))
 
-    def take_differing(self, request: DifferRequest, spots: tuple[Spot, ...]) -> None:
+    def take_differing(self, request: TrialDifferenceRequest, spots: tuple[Spot, ...]) -> None:
         """The places were found: they take the place of those found before."""
         entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source or entry.found is None:
             return
         size = (entry.found.width, entry.found.height)
-        fresh = moved_spots(spots, Framing(), entry.framing, *size)
+        fresh = transform_spots(spots, Framing(), entry.framing, *size)
         kept = tuple(spot for spot in entry.spots if spot.kind != "differ")
         self._tray.set_spots(entry.number, (*kept, *fresh))
         count = len(fresh)
         places = "1 place is" if count == 1 else f"{count} places are"
         self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
 
-    def _entry(self) -> Entry | None:
+    def _entry(self) -> TrayEntry | None:
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject
 
-from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.tray import Tray
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.model.settings import load_settings
-from wamplex.core.workflow.orders.stamp_history import kind_of, remember
+from wamplex.core.workflow.orders.stamp_history import picture_class, remember_choice
 
 
-class ChoicesController(QObject):
+class StampHistoryController(QObject):
     """Sees each stamp."""
 
     def __init__(self, tray: Tray, parent: QObject) -> None:
@@ -26,7 +26,7 @@ class ChoicesController(QObject):
         if entry is not None:
             self._keep(entry.number, upscaler_key, blind=True)
 
-    def _changed(self, number: int, what: frozenset[What]) -> None:
+    def _changed(self, number: int, what: frozenset[ChangeKind]) -> None:
         if "trials" not in what:
             return
         trials = self._tray.entry(number).trials
@@ -42,4 +42,4 @@ class ChoicesController(QObject):
             return
         if upscaler_key is not None and upscaler_key.startswith(PREFIX):
             return  # it was never a choice that could be offered again
-        remember(entry.source, kind_of(entry.condition, entry.suggested), upscaler_key, blind=blind)
+        remember_choice(entry.source, picture_class(entry.condition, entry.suggested), upscaler_key, blind=blind)

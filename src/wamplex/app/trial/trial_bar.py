@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
-from wamplex.app.shared.widgets import Choice, button, label, toolbar
+from wamplex.app.shared.widgets import ChoiceRow, button, label, toolbar
 from wamplex.app.trial.scene import DISAGREEMENT, OUTSIDE, ViewName
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.trial.registry import known_upscalers
@@ -57,8 +57,8 @@ class TrialBar(QWidget):
         super().__init__()
         self.for_raw = False  # whether what works on a mosaic is offered
         self.proofed = False  # whether a print is proofed
-        self.views = Choice("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
-        self.zoom_buttons = Choice("Zoom", _ZOOMS, self.zoom_chosen.emit)
+        self.views = ChoiceRow("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
+        self.zoom_buttons = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.zoom_words = label("", "soft")
         self.trace_button = button("Trace: none", "Draw a reading over the trials", self._open_traces)
         self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
@@ -78,12 +78,8 @@ class TrialBar(QWidget):
             "Hide names", "Shuffle the trials and hide what they are, to choose by eye alone", self._hide
         )
         self.hide_button.setCheckable(True)
-        self.take_button = button(
-            "Take away", "Save the proof sheet, or a paper strip to print", self._open_take_away
-        )
-        upper = toolbar(
-            self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button
-        )
+        self.take_button = button("Take away", "Save the proof sheet, or a paper strip to print", self._open_take_away)
+        upper = toolbar(self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button)
         lower = toolbar(
             self.zoom_buttons,
             self.zoom_words,

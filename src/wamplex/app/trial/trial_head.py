@@ -45,9 +45,7 @@ class TrialHead(QWidget):
         self._source_held = False
         self._name = label(self._name_words, "trial-name")
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self._strike = button(
-            "strike", f"Drop trial {self._mark} from the comparison", self.strike_asked.emit, "link"
-        )
+        self._strike = button("strike", f"Drop trial {self._mark} from the comparison", self.strike_asked.emit, "link")
         self._strike.setAccessibleName(f"Strike trial {self._mark}")
         inside = QGridLayout(self)
         inside.setContentsMargins(31, 4, 5, 4)

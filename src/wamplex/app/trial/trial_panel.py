@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wamplex.app.bench.viewport import Viewport
 from wamplex.app.shared.widgets import button, clear, frame, label, row, scrolling_panel
-from wamplex.app.tray.entry import Entry
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trial
 from wamplex.app.trial.map_view import MapView
 from wamplex.app.trial.readings_table import ReadingsTable
@@ -123,9 +123,7 @@ class TrialPanel(QWidget):
         self._map_heading.setVisible(shown)
         self.map.setVisible(shown)
 
-    def show_entry(
-        self, entry: Entry | None, image: QImage | None = None, hidden_as: str | None = None
-    ) -> None:
+    def show_entry(self, entry: TrayEntry | None, image: QImage | None = None, hidden_as: str | None = None) -> None:
         """Show a picture's active trial; ``image`` is given when the picture is another one.
 
         ``hidden_as`` is the number the trial goes by while its name is hidden.
@@ -156,7 +154,7 @@ class TrialPanel(QWidget):
         self._stamp_words.setText(_stamp_words(entry, hidden=hidden_as is not None))
         self._show_struck(trials.struck, hidden_as is not None)
 
-    def _show_trial(self, entry: Entry) -> None:
+    def _show_trial(self, entry: TrayEntry) -> None:
         assert entry.size is not None
         trial = entry.trials.find(entry.trials.active)
         upscaler, recipe = trial.upscaler, entry.trial_recipe(trial)
@@ -175,9 +173,7 @@ class TrialPanel(QWidget):
         if struck:
             self._struck_box.addWidget(label("Struck", "heading"))
         for gone in struck:
-            back = button(
-                "put back", "Compare it again", partial(self.put_back_asked.emit, gone.letter), "link"
-            )
+            back = button("put back", "Compare it again", partial(self.put_back_asked.emit, gone.letter), "link")
             back.setAccessibleName(f"Put back trial {gone.letter}")
             what = "a struck trial" if hidden else f"{gone.letter}  {gone.upscaler.name}"
             self._struck_box.addLayout(row(label(what), None, back))
@@ -220,7 +216,7 @@ class TrialPanel(QWidget):
         self.strike_asked.emit(self._letter)
 
 
-def _stamp_words(entry: Entry, *, hidden: bool) -> str:
+def _stamp_words(entry: TrayEntry, *, hidden: bool) -> str:
     trials = entry.trials
     if trials.stamped is None and hidden:
         return "Nothing is stamped yet."  # what is suggested would sway a blind choice

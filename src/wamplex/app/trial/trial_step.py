@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from wamplex.app.bench.pane import Pane
 from wamplex.app.bench.tile_scheduler import TileScheduler, Wanted
 from wamplex.app.bench.viewport import Viewport
-from wamplex.app.shared.images import dimmed, image_of
+from wamplex.app.shared.images import dim_image, to_image
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.tab_order import TabOrder
-from wamplex.app.shared.widgets import frame, label, lay_step, plain_widget
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.widgets import frame, label, lay_out_step, plain_widget
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.trial.blind import BlindChoice
 from wamplex.app.trial.linked_view import LinkedView
@@ -29,7 +29,7 @@ from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
 from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.tiles import TileRenderer
-from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.registry import find_upscaler, is_known
@@ -121,8 +121,8 @@ class TrialStep(QWidget):
             self._shown_thumbnail = None
         if entry.framed_thumbnail is not self._shown_thumbnail:
             self._shown_thumbnail = entry.framed_thumbnail
-            picture = image_of(entry.framed_thumbnail)
-            self._placeholder = dimmed(picture)
+            picture = to_image(entry.framed_thumbnail)
+            self._placeholder = dim_image(picture)
         self._stack.setCurrentWidget(self.open_view)
         scene = self._scene(entry)
         self.open_view.show_scene(scene)
@@ -169,7 +169,7 @@ class TrialStep(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def set_view(self, view: View) -> None:
+    def set_view(self, view: ScreenView) -> None:
         """Show colours on another screen, or as another print."""
         self.sheet.set_view(view)
         self.viewport.set_view(view)
@@ -191,7 +191,7 @@ class TrialStep(QWidget):
         inside = QVBoxLayout(bench)
         inside.setContentsMargins(4, 4, 4, 4)
         inside.addWidget(self._stack)
-        lay_step(self, self.bar, bench, self.panel)
+        lay_out_step(self, self.bar, bench, self.panel)
 
     def _connect(self) -> None:
         self.bar.view_chosen.connect(self.show_view)
@@ -234,7 +234,7 @@ class TrialStep(QWidget):
         if self.isVisible() and (current is None or current.number == number):
             self.refresh()
 
-    def _entry(self) -> Entry | None:
+    def _entry(self) -> TrayEntry | None:
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None
 
@@ -276,7 +276,7 @@ class TrialStep(QWidget):
         if entry.trials.kept == (entry.trials.find(better.letter),) and not entry.trials.stamped:
             self._change("stamp", better.letter)
 
-    def _scene(self, entry: Entry) -> Scene:
+    def _scene(self, entry: TrayEntry) -> Scene:
         return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind, self.viewport.view)
 
     def _show_names(self) -> None:
@@ -332,7 +332,7 @@ class TrialStep(QWidget):
             return
         kept = entry.trials.without_guests().kept
         keys = () if usual else tuple(trial.upscaler_key for trial in kept)
-        save_settings(load_settings().having(first_trials=keys))
+        save_settings(load_settings().replace(first_trials=keys))
         names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in kept)
         self.said.emit(f"New pictures begin with {names}.")
 

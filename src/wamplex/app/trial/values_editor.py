@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 from wamplex.app.shared.bipolar_slider import BipolarSlider
 from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.trials import Trial
-from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.analysis.report.suggestion import Suggestions
 from wamplex.core.model.upscale_values import ValueName, Values
 
 # While a slider moves, results are asked for at most this often.
@@ -45,9 +45,7 @@ _SLIDERS: dict[ValueName, _Words] = {
         least=-100,
         ends=("oversharpened", "soft"),
     ),
-    "moved_px": _Words(
-        "Movement", "How far the camera moved, in pixels of the source: undone", most=12, unit=" px"
-    ),
+    "moved_px": _Words("Movement", "How far the camera moved, in pixels of the source: undone", most=12, unit=" px"),
     "moved_deg": _Words(
         "Along", "Direction of the movement, in degrees anticlockwise from the right", most=179, unit="°"
     ),
@@ -73,9 +71,7 @@ class ValuesEditor(QWidget):
         super().__init__()
         self.sliders: dict[ValueName, QSlider] = {}
         self.switches: dict[ValueName, QCheckBox] = {}
-        self.set_back = button(
-            "set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link"
-        )
+        self.set_back = button("set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link")
         self._numbers: dict[ValueName, QLabel] = {}
         self._boxes: dict[ValueName, QWidget] = {}
         self.it_moved = button(
@@ -95,9 +91,7 @@ class ValuesEditor(QWidget):
         self._timer.timeout.connect(lambda: self.chosen.emit(self._values))
         self.reasons: dict[ValueName, QLabel] = {}
 
-    def show_values(
-        self, trial: Trial, values: Values, suggested: Values, all_of_it: Suggested | None
-    ) -> None:
+    def show_values(self, trial: Trial, values: Values, suggested: Values, all_of_it: Suggestions | None) -> None:
         """Show a trial's values; the controls are made anew for another upscaler."""
         which = (trial.letter, trial.upscaler_key)
         if which != self._which:
@@ -172,7 +166,7 @@ class ValuesEditor(QWidget):
     def _change(self, name: ValueName, value: float | bool) -> None:
         if name == "anchor_levels":
             value = _ANCHOR_LEVELS if value else None  # type: ignore[assignment]
-        self._values = self._values.having(**{name: value})
+        self._values = self._values.replace(**{name: value})
         self._show_numbers()
         self._timer.start()
 
@@ -180,7 +174,7 @@ class ValuesEditor(QWidget):
         for name, number in self._numbers.items():
             number.setText(f"{getattr(self._values, name):.0f}{_SLIDERS[name].unit}")
 
-    def _show_words(self, suggested: Values, all_of_it: Suggested | None) -> None:
+    def _show_words(self, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
             words = "measuring the picture ..."

@@ -7,7 +7,7 @@ from importlib.metadata import PackageNotFoundError, metadata, version
 
 from PySide6.QtWidgets import QComboBox, QDialog, QTextBrowser, QVBoxLayout, QWidget
 
-from wamplex.app.shared.widgets import button, explain, label, row
+from wamplex.app.shared.widgets import button, label, row, set_tooltip
 from wamplex.core.base.resources import FONTS_DIR, MODELS_DIR
 
 # What does most of the work; all of it is installed with its own licence.
@@ -34,7 +34,7 @@ class AboutDialog(QDialog):
         self.setWindowTitle("About Wamplex")
         self.resize(760, 560)
         self.texts = QComboBox()
-        explain(self.texts, "Text", "Versions, licences, or the card of a network")
+        set_tooltip(self.texts, "Text", "Versions, licences, or the card of a network")
         self.texts.addItem("Versions and licences", None)
         for path in sorted(MODELS_DIR.glob("*.md")):
             self.texts.addItem(f"Network card: {path.stem}", path)

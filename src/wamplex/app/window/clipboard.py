@@ -12,7 +12,7 @@ from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QGuiApplication, QImage
 
 from wamplex.app.shared.notice_bar import NoticeBar
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.deliver.request.naming import free_path
 
 
@@ -23,7 +23,7 @@ def paste(take_in: Callable[[list[Path]], None], notices: NoticeBar) -> None:
         take_in([Path(url.toLocalFile()) for url in copied.urls() if url.isLocalFile()])
     elif copied.hasImage():
         try:
-            path = pasted_file(QGuiApplication.clipboard().image())
+            path = save_pasted_picture(QGuiApplication.clipboard().image())
         except OSError as error:
             notices.warn(f"The picture cannot be kept: {(error.strerror or str(error)).lower()}.")
             return
@@ -33,7 +33,7 @@ def paste(take_in: Callable[[list[Path]], None], notices: NoticeBar) -> None:
         notices.say("Nothing was copied that is a picture or a file.")
 
 
-def pasted_file(image: QImage) -> Path:
+def save_pasted_picture(image: QImage) -> Path:
     """Write a copied picture into the user's folder of pictures; no file there is replaced.
 
     Raises
@@ -46,5 +46,5 @@ def pasted_file(image: QImage) -> Path:
     folder = user_pictures_path()
     os.makedirs(folder, exist_ok=True)
     path = free_path(folder / f"copied {datetime.now():%Y-%m-%d %H.%M.%S}.png")
-    write_whole(path, bytes(buffer.data().data()))
+    write_atomically(path, bytes(buffer.data().data()))
     return path

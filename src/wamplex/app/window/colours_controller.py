@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QWidget
 
 from wamplex.app.shared.status_line import StatusLine
 from wamplex.app.tray.tray import Tray
-from wamplex.app.window.colours_dialog import ColoursDialog, view_words
+from wamplex.app.window.colours_dialog import ColoursDialog, view_text
 from wamplex.app.workers.machine.screen_profile import ScreenProfileThread
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.desktop_profile import ScreenProfile
-from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.colour.soft_proof import read_profile
 from wamplex.core.model.settings import SRGB_SCREEN, load_settings, save_settings
 
@@ -29,10 +29,10 @@ class ColoursController(QObject):
     show : called with each new view
     """
 
-    def __init__(self, parent: QWidget, tray: Tray, status: StatusLine, show: Callable[[View], None]) -> None:
+    def __init__(self, parent: QWidget, tray: Tray, status: StatusLine, show: Callable[[ScreenView], None]) -> None:
         super().__init__(parent)
         self._window, self._tray, self._status, self._show_view = parent, tray, status, show
-        self.view = View()
+        self.view = ScreenView()
         self._names = ("sRGB", "none")
         self._thread: ScreenProfileThread | None = None
         self._asked_about: QScreen | None = None
@@ -71,25 +71,25 @@ class ColoursController(QObject):
     def _closed(self) -> None:
         self._dialog = None
 
-    def _take(self, view: View, dialog: ColoursDialog) -> None:
+    def _take(self, view: ScreenView, dialog: ColoursDialog) -> None:
         self.view, self._names = view, dialog.names
         self._show()
 
     def _show(self) -> None:
-        self._status.show_colours(view_words(self.view, self._names))
+        self._status.show_colours(view_text(self.view, self._names))
         self._show_view(self.view)
 
     def _use_kept(self) -> None:
         kept = load_settings().screen_profile
         if kept and kept != SRGB_SCREEN:
             try:
-                self.view = View(screen=read_profile(Path(kept), (3,)))
+                self.view = ScreenView(screen=read_profile(Path(kept), (3,)))
                 self._names = (Path(kept).name, "none")
             except DeliveryError:
                 pass  # the file is gone: sRGB, as the status line says
 
     def _keep_screen(self, chosen: str) -> None:
-        save_settings(load_settings().having(screen_profile=chosen))
+        save_settings(load_settings().replace(screen_profile=chosen))
         self._ask_desktop()
 
     def _ask_desktop(self) -> None:

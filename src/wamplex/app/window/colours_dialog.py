@@ -8,12 +8,12 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QVBoxLayout, QWidget
 
-from wamplex.app.shared.widgets import Choice, button, frame, label, row
-from wamplex.app.tray.entry import Entry
+from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, row
+from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.convert import Intent
-from wamplex.core.colour.screen_view import View
-from wamplex.core.colour.soft_proof import outside_share, read_profile
+from wamplex.core.colour.screen_view import ScreenView
+from wamplex.core.colour.soft_proof import out_of_gamut_fraction, read_profile
 from wamplex.core.model.settings import SRGB_SCREEN
 
 _INTENTS: list[tuple[object, str, str]] = [
@@ -30,7 +30,7 @@ class ColoursDialog(QDialog):
     screen_chosen = Signal(str)  # file of the screen's profile, or as in the settings
 
     def __init__(
-        self, view: View, names: tuple[str, str], entry: Entry | None, parent: QWidget | None
+        self, view: ScreenView, names: tuple[str, str], entry: TrayEntry | None, parent: QWidget | None
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Colours on the bench")
@@ -39,11 +39,9 @@ class ColoursDialog(QDialog):
         self._profile: bytes | None = None
         self._screen, self._proof = label("", "strong"), label("", "strong")
         self._share = label("", "soft", wrap=True)
-        self.intents = Choice("Intent", _INTENTS, self._choose_intent)
+        self.intents = ChoiceRow("Intent", _INTENTS, self._choose_intent)
         self.paper = _check("White of the paper", "Show white as the paper has it, and black as its inks")
-        self.beside = _check(
-            "File beside it", "In Linked and Curtain, show the colours of the file beside the proof"
-        )
+        self.beside = _check("File beside it", "In Linked and Curtain, show the colours of the file beside the proof")
         for box in (self.paper, self.beside):
             box.toggled.connect(lambda _on: self._choose_looks())
         inside = QVBoxLayout(self)
@@ -102,7 +100,7 @@ class ColoursDialog(QDialog):
             return False
         return True
 
-    def _take(self, view: View, place: int, name: str) -> None:
+    def _take(self, view: ScreenView, place: int, name: str) -> None:
         self.view, self._names[place] = view, name
         self._show()
         self.changed.emit(self.view)
@@ -133,7 +131,7 @@ class ColoursDialog(QDialog):
         pixels = None if self._entry is None else self._entry.thumbnail
         if self.view.proof is None or pixels is None or self._entry is None:
             return ""
-        share = outside_share(pixels[::3, ::3], self.view.proof, self.view.intent)
+        share = out_of_gamut_fraction(pixels[::3, ::3], self.view.proof, self.view.intent)
         name = self._entry.path.name
         if share < 0.001:
             return f"All colours of {name} can be printed."
@@ -157,7 +155,7 @@ def _check(words: str, tip: str) -> QCheckBox:
     return made
 
 
-def view_words(view: View, names: tuple[str, str]) -> str:
+def view_text(view: ScreenView, names: tuple[str, str]) -> str:
     """What the status line says of it."""
     white = ", white of its paper" if view.paper else ""
     proof = f" · proof: {names[1]}{white}" if view.proof is not None else ""

@@ -14,7 +14,7 @@ from wamplex.app.window.guests_dialog import GuestsDialog
 from wamplex.app.window.help_sheet import HelpSheet
 from wamplex.app.window.networks_dialog import NetworksDialog
 from wamplex.app.window.preferences_dialog import PreferencesDialog
-from wamplex.app.window.whats_this import Explaining
+from wamplex.app.window.whats_this import WhatsThis
 from wamplex.core.model.settings import load_settings
 
 _Dialog = TypeVar("_Dialog", bound=QDialog)
@@ -32,7 +32,7 @@ class Dialogs(QObject):
     def __init__(self, tray: Tray, window: QWidget) -> None:
         super().__init__(window)
         self._tray, self._window = tray, window
-        self._explaining = Explaining(window)
+        self._explaining = WhatsThis(window)
 
     def networks(self) -> NetworksDialog:
         """What adds, renames and removes the user's own networks."""

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 _ASIDE = ("side", "bar", "tray", "top", "status")
 
 
-class Bare:
+class FullView:
     """Tray, rail, bars, panels and status line of a window."""
 
     def __init__(self, window: QWidget) -> None:

@@ -8,9 +8,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
 from wamplex.app.shared.widgets import button, label, row
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.guests.guest import Guest
-from wamplex.core.guests.guest_store import kept_guests, remove_guest, room_taken
+from wamplex.core.guests.guest_store import guests_size_bytes, remove_guest, stored_guests
 
 
 class GuestsDialog(QDialog):
@@ -70,11 +70,11 @@ class GuestsDialog(QDialog):
         return [self._shown[index.row()] for index in self.list.selectedIndexes()]
 
     def _fill(self) -> None:
-        self._shown = kept_guests()
+        self._shown = stored_guests()
         self.list.clear()
         self.list.addItems([_words_of(guest) for guest in self._shown])
         self._words.setText(
-            f"{kept_words()} A project whose guest was removed says so, and its file can be taken in again."
+            f"{stored_guests_text()} A project whose guest was removed says so, and its file can be taken in again."
             if self._shown
             else "None. A file joins the trials of a picture in Trial."
         )
@@ -84,16 +84,16 @@ class GuestsDialog(QDialog):
         self.remove_button.setEnabled(bool(self.list.selectedIndexes()))
 
 
-def kept_words() -> str:
+def stored_guests_text() -> str:
     """How many there are, and how much room they take."""
-    guests = kept_guests()
+    guests = stored_guests()
     if not guests:
         return "None."
     count = "1 file" if len(guests) == 1 else f"{len(guests)} files"
-    return f"{count}, {bytes_words(sum(map(room_taken, guests)))}."
+    return f"{count}, {byte_size_text(sum(map(guests_size_bytes, guests)))}."
 
 
 def _words_of(guest: Guest) -> str:
     note = guest.note
-    size = f"{note.width} × {note.height} px, {bytes_words(room_taken(guest))}"
+    size = f"{note.width} × {note.height} px, {byte_size_text(guests_size_bytes(guest))}"
     return f"{note.file} — {size}, taken in on {note.taken}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from wamplex.app.shared.keys import KEYS, Bound
+from wamplex.app.shared.keys import KEYS, KeyBinding
 from wamplex.app.shared.widgets import label, plain_widget
 
 JOB = (
@@ -66,7 +66,7 @@ class HelpSheet(QDialog):
         return made
 
 
-def _table(entries: list[Bound]) -> QGridLayout:
+def _table(entries: list[KeyBinding]) -> QGridLayout:
     made = QGridLayout()
     made.setVerticalSpacing(3)
     made.setHorizontalSpacing(14)

@@ -23,13 +23,13 @@ from PySide6.QtWidgets import (
 )
 
 from wamplex.app.assess.assess_step import AssessStep
-from wamplex.app.assess.automatic_suggestions import SuggestionsByItself
-from wamplex.app.assess.development_controller import DevelopingController
+from wamplex.app.assess.automatic_suggestions import AutomaticSuggestions
+from wamplex.app.assess.development_controller import DevelopmentController
 from wamplex.app.deliver.deliver_step import DeliverStep
 from wamplex.app.deliver.delivery_controller import DeliveryController
 from wamplex.app.deliver.hand_over_controller import HandOverController
 from wamplex.app.deliver.jobs import Jobs
-from wamplex.app.deliver.lineage_controller import PairsController
+from wamplex.app.deliver.lineage_controller import LineageController
 from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.project.project_controller import ProjectController
 from wamplex.app.project.project_model import ProjectModel
@@ -37,37 +37,37 @@ from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.shared.status_line import StatusLine
 from wamplex.app.size.size_step import SizeStep
-from wamplex.app.tray.change_kinds import What
+from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.files_controller import FilesController
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.trial.answer_window import AnswerWindow
 from wamplex.app.trial.guests_controller import GuestsController
-from wamplex.app.trial.sheet_export_controller import TakeAwayController
-from wamplex.app.trial.stamp_history_controller import ChoicesController
+from wamplex.app.trial.sheet_export_controller import SheetExportController
+from wamplex.app.trial.stamp_history_controller import StampHistoryController
 from wamplex.app.trial.trial_step import TrialStep
 from wamplex.app.window.actions import Action, add_keys
 from wamplex.app.window.clipboard import paste
 from wamplex.app.window.colours_controller import ColoursController
 from wamplex.app.window.dialogs import Dialogs
-from wamplex.app.window.full_view import Bare
+from wamplex.app.window.full_view import FullView
 from wamplex.app.window.held_keys import HeldKeys
-from wamplex.app.window.panels import Folding
+from wamplex.app.window.panels import Panels
 from wamplex.app.window.step_rail import STEPS, StepRail
-from wamplex.app.window.worker_set import Workers
+from wamplex.app.window.worker_set import WorkerSet
 from wamplex.app.workers.output.autosave import Autosave
 from wamplex.app.workers.output.delivery import DeliveryThread
-from wamplex.core.colour.screen_view import View
+from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.demo import demo_pictures
-from wamplex.core.geometry.size_text import summary
+from wamplex.core.geometry.size_text import size_summary
 from wamplex.core.intake.formats import SUFFIXES
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.settings import load_settings
 from wamplex.core.model.source import Source
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.hand_over import HandOver
 from wamplex.core.workflow.projects.project import SUFFIX, Project
-from wamplex.core.workflow.queue.delivery_client import Apart
+from wamplex.core.workflow.queue.delivery_client import DeliveryClient
 from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 ASSESS, SIZE, TRIAL, FINISH, DELIVER = range(5)
@@ -83,16 +83,16 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self._journal = Journal(journal_path())
         self.tray, self.jobs = Tray(), Jobs(self._journal)
-        self.store = PictureStore()
+        self.store = PictureCache()
         self.store.keep_up_to(load_settings().cache_gb)
-        self.workers = Workers(self.store, self)
-        deliveries = self._deliveries = DeliveryThread(self._journal, Apart(self._journal), self)
+        self.workers = WorkerSet(self.store, self)
+        deliveries = self._deliveries = DeliveryThread(self._journal, DeliveryClient(self._journal), self)
         self.files = FilesController(self, self.tray, self.workers.loader)
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
-        self.by_itself = SuggestionsByItself(self.tray, self)
-        self.developing = DevelopingController(self.store, self.tray, self.assess_step, self)
+        self.by_itself = AutomaticSuggestions(self.tray, self)
+        self.developing = DevelopmentController(self.store, self.tray, self.assess_step, self)
         self.size_step = SizeStep(self.tray, self.workers.previews)
         self.trial_step = TrialStep(self.tray, self.workers.renderer, self.workers.reader)
         self.finish_step = FinishStep(
@@ -100,7 +100,7 @@ class MainWindow(QMainWindow):
         )
         self.deliver_step = DeliverStep(self.tray, self.jobs, self.workers.looks)
         self.tray_view = TrayView(self.tray)
-        self.folding = Folding(self, self.tray_view)
+        self.folding = Panels(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
@@ -111,15 +111,11 @@ class MainWindow(QMainWindow):
         steps = (self.assess_step, self.size_step, self.trial_step, self.finish_step, self.deliver_step)
         for step in steps:
             self._steps.addWidget(step)
-        self.delivery = DeliveryController(
-            self, self.jobs, deliveries, self.deliver_step, self.status, self.notices
-        )
-        self.pairs = PairsController(
-            self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in
-        )
+        self.delivery = DeliveryController(self, self.jobs, deliveries, self.deliver_step, self.status, self.notices)
+        self.pairs = LineageController(self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in)
         self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
-        self.take_away = TakeAwayController(self, self.store, self.notices)
-        self.dialogs, self._choices = Dialogs(self.tray, self), ChoicesController(self.tray, self)
+        self.take_away = SheetExportController(self, self.store, self.notices)
+        self.dialogs, self._choices = Dialogs(self.tray, self), StampHistoryController(self.tray, self)
         self.guests = GuestsController(self, self.tray, self.store, self.notices)
         self._lay_out()
         self._connect()
@@ -234,9 +230,7 @@ class MainWindow(QMainWindow):
         tally = self.project.tally
         tally[key] = tally.get(key, 0) + 1
         self.project.touch()
-        so_far = ", ".join(
-            f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1])
-        )
+        so_far = ", ".join(f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1]))
         self.notices.say(f"You chose {letter}, {find_upscaler(key).name}. Blind choices so far: {so_far}.")
 
     def _leave_project(self) -> None:
@@ -278,9 +272,7 @@ class MainWindow(QMainWindow):
     def choose_files(self) -> None:
         """Ask for picture files."""
         patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
-        chosen, _ = QFileDialog.getOpenFileNames(
-            self, "Add pictures", "", f"Pictures ({patterns});;All files (*)"
-        )
+        chosen, _ = QFileDialog.getOpenFileNames(self, "Add pictures", "", f"Pictures ({patterns});;All files (*)")
         self.take_in([Path(c) for c in chosen])
 
     def _lay_out(self) -> None:
@@ -315,7 +307,7 @@ class MainWindow(QMainWindow):
             "open-project": self.project_controller.ask_open,
             "colours": self.colours.open,
             "networks": self.dialogs.networks,
-            "bare": Bare(self).turn,
+            "bare": FullView(self).turn,
             "tray": self.folding.turn_tray,
             "panel": self.folding.turn_panels,
             "help": self.dialogs.help,
@@ -367,9 +359,7 @@ class MainWindow(QMainWindow):
         self.workers.differ.found.connect(self.trial_step.spots.take_differing)
         self.workers.differ.worked.connect(self.status.show_work)
         self.workers.differ.failed.connect(self.notices.warn)
-        self.trial_step.take_away_asked.connect(
-            lambda number, kind: self.take_away.ask(self.tray.entry(number), kind)
-        )
+        self.trial_step.take_away_asked.connect(lambda number, kind: self.take_away.ask(self.tray.entry(number), kind))
         self.take_away.progressed.connect(self.status.show_work)
         self.trial_step.bar.guest_asked.connect(self.guests.ask)
         self.guests.worked.connect(self.status.show_work)
@@ -381,7 +371,7 @@ class MainWindow(QMainWindow):
         self.status.cancel_asked.connect(self._cancel_work)
         self.status.colours_asked.connect(self.colours.open)
 
-    def _show_colours(self, view: View) -> None:
+    def _show_colours(self, view: ScreenView) -> None:
         self.trial_step.set_view(view)
         self.finish_step.viewport.set_view(view)
         self.finish_step.refresh()
@@ -389,7 +379,7 @@ class MainWindow(QMainWindow):
     def _show_summary(self) -> None:
         entry = self.tray.current
         if entry is not None and entry.size is not None:
-            self.status.show_summary(summary(entry.size, self.size_step.panel.unit))
+            self.status.show_summary(size_summary(entry.size, self.size_step.panel.unit))
 
     def _say(self, words: str) -> None:
         if not self.jobs.open:
@@ -405,7 +395,7 @@ class MainWindow(QMainWindow):
         else:
             (self.finish_step if self._steps.currentIndex() == FINISH else self.trial_step).cancel()
 
-    def _entry_changed(self, _number: int, what: frozenset[What]) -> None:
+    def _entry_changed(self, _number: int, what: frozenset[ChangeKind]) -> None:
         if what & {"file", "framing", "size", "sheet"}:
             self._show_summary()
 

@@ -17,11 +17,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wamplex.app.shared.widgets import button, explain, label, row
+from wamplex.app.shared.widgets import button, label, row, set_tooltip
 from wamplex.app.workers.files.try_network import TryNetwork
 from wamplex.core.base.errors import UpscalerError
-from wamplex.core.upscale.user_networks.network_store import own_upscalers, remove_own, rename_own
-from wamplex.core.upscale.user_networks.user_upscaler import OwnUpscaler
+from wamplex.core.upscale.user_networks.network_store import (
+    remove_user_network,
+    rename_user_network,
+    user_upscalers,
+)
+from wamplex.core.upscale.user_networks.user_upscaler import UserUpscaler
 
 
 class NetworksDialog(QDialog):
@@ -40,12 +44,12 @@ class NetworksDialog(QDialog):
         self.resize(560, 400)
         self._in_use = in_use
         self._thread: TryNetwork | None = None
-        self._shown: tuple[OwnUpscaler, ...] = ()
+        self._shown: tuple[UserUpscaler, ...] = ()
         self.list = QListWidget()
         self.list.setAccessibleName("Networks that were added")
         self.list.currentRowChanged.connect(lambda _row: self._show_chosen())
         self.name = QLineEdit()
-        explain(self.name, "Name", "What the network is called in the lists of upscalers")
+        set_tooltip(self.name, "Name", "What the network is called in the lists of upscalers")
         self.rename_button = button("Rename", "Call the network so from now on", self.rename)
         self.remove_button = button("Remove", "Take the network off the list", self.remove)
         tip = "Try an ONNX network, picture in, picture out"
@@ -83,18 +87,16 @@ class NetworksDialog(QDialog):
 
     def rename(self) -> None:
         """Give the chosen network another name."""
-        self._do(lambda own: rename_own(own.key, self.name.text()), "It is called so now.")
+        self._do(lambda own: rename_user_network(own.key, self.name.text()), "It is called so now.")
 
     def remove(self) -> None:
         """Take the chosen network off the list, unless a trial has it."""
         own = self._chosen
         picture = None if own is None else self._in_use(own.key)
         if own is not None and picture is not None:
-            self._words.setText(
-                f"{picture} has a trial with it: remove the network while that picture is not open."
-            )
+            self._words.setText(f"{picture} has a trial with it: remove the network while that picture is not open.")
             return
-        self._do(lambda chosen: remove_own(chosen.key), "It is no longer listed.")
+        self._do(lambda chosen: remove_user_network(chosen.key), "It is no longer listed.")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """A trial under way ends by its own limits; what it found is not waited for."""
@@ -103,11 +105,11 @@ class NetworksDialog(QDialog):
         super().closeEvent(event)
 
     @property
-    def _chosen(self) -> OwnUpscaler | None:
+    def _chosen(self) -> UserUpscaler | None:
         place = self.list.currentRow()
         return self._shown[place] if 0 <= place < len(self._shown) else None
 
-    def _do(self, act: Callable[[OwnUpscaler], object], words: str) -> None:
+    def _do(self, act: Callable[[UserUpscaler], object], words: str) -> None:
         own = self._chosen
         if own is None:
             return
@@ -120,7 +122,7 @@ class NetworksDialog(QDialog):
         self._words.setText(words)
         self.changed.emit()
 
-    def _added(self, made: OwnUpscaler) -> None:
+    def _added(self, made: UserUpscaler) -> None:
         self._ended(f"{made.name} works. {made.purpose}")
         self._fill()
         self.changed.emit()
@@ -134,7 +136,7 @@ class NetworksDialog(QDialog):
         self._words.setText(words)
 
     def _fill(self) -> None:
-        self._shown = own_upscalers()
+        self._shown = user_upscalers()
         self.list.clear()
         self.list.addItems([f"{own.name} — {own.purpose}" for own in self._shown])
         self.list.setCurrentRow(0 if self._shown else -1)

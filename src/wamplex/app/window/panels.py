@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 _NARROW_PX = 1150
 
 
-class Folding(QObject):
+class Panels(QObject):
     """Of one window."""
 
     def __init__(self, window: QWidget, tray: QWidget) -> None:

@@ -10,9 +10,9 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
-from wamplex.app.shared.widgets import Choice, button, explain, frame, label, row
+from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, row, set_tooltip
 from wamplex.app.tray.tray import Tray
-from wamplex.app.window.guests_dialog import kept_words
+from wamplex.app.window.guests_dialog import stored_guests_text
 from wamplex.app.workers.machine.providers import ProvidersThread
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.geometry.paper import PAPERS
@@ -21,15 +21,14 @@ from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.trial.registry import find_upscaler, is_known
 from wamplex.core.upscale.networks.execution import (
     current_execution,
-    execution_with,
-    provider_words,
+    make_execution,
+    provider_label,
     use_execution,
 )
-from wamplex.core.workflow.orders.stamp_history import forget_choices, load_choices
+from wamplex.core.workflow.orders.stamp_history import forget_stamp_history, load_stamp_history
 
 _SIZES: list[tuple[object, str, str]] = [
-    (size, f"{size} %", f"Words and controls at {size} %, from the next start on")
-    for size in (100, 115, 130, 150)
+    (size, f"{size} %", f"Words and controls at {size} %, from the next start on") for size in (100, 115, 130, 150)
 ]
 _LIGHT: list[tuple[object, str, str]] = [
     (False, "Paper", "Paper-white panels, for a room with lights on"),
@@ -59,10 +58,10 @@ class PreferencesDialog(QDialog):
         self.setMinimumWidth(600)
         self._tray = tray
         self._words = label("", "alert", wrap=True)
-        self.light = Choice("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
-        self.sizes = Choice("Words and controls", _SIZES, lambda size: self._keep(size_percent=size))
-        self.units = Choice("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
-        self.memory = Choice("Decoded pictures", _MEMORY, self._choose_memory)
+        self.light = ChoiceRow("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
+        self.sizes = ChoiceRow("Words and controls", _SIZES, lambda size: self._keep(size_percent=size))
+        self.units = ChoiceRow("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
+        self.memory = ChoiceRow("Decoded pictures", _MEMORY, self._choose_memory)
         self.remembers = QCheckBox("Remember what I stamp, on this computer")
         self.remembers.setToolTip("What was chosen for pictures of a kind comes first among their trials")
         self.remembers.toggled.connect(lambda on: self._keep(self.trials_changed.emit, remember_choices=on))
@@ -76,7 +75,7 @@ class PreferencesDialog(QDialog):
 
     def _make_print(self) -> None:
         self.paper = QComboBox()
-        explain(self.paper, "Paper of new pictures", "What new pictures are put on")
+        set_tooltip(self.paper, "Paper of new pictures", "What new pictures are put on")
         self.paper.addItem("as large as it comes out", "")
         for paper in PAPERS:
             self.paper.addItem(paper.words, paper.name)
@@ -87,12 +86,10 @@ class PreferencesDialog(QDialog):
         self.density.entered.connect(lambda ppi: self._keep(first_density_ppi=ppi))
 
     def _make_execution(self) -> None:
-        self.threads = NumberField(
-            "Threads", "Processor threads of networks; 0 for one per core", 52, least=0
-        )
+        self.threads = NumberField("Threads", "Processor threads of networks; 0 for one per core", 52, least=0)
         self.threads.entered.connect(lambda n: self._execute(threads=int(n)))
         self.provider = QComboBox()
-        explain(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
+        set_tooltip(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
         self._list_providers((current_execution().provider,))
         self._looking = ProvidersThread(self)
         self._looking.found.connect(self._list_providers)
@@ -102,7 +99,7 @@ class PreferencesDialog(QDialog):
     def _list_providers(self, names: tuple[str, ...]) -> None:
         self.provider.clear()
         for name in names:
-            self.provider.addItem(provider_words(name), name)
+            self.provider.addItem(provider_label(name), name)
         self.provider.setCurrentIndex(max(self.provider.findData(current_execution().provider), 0))
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -114,9 +111,7 @@ class PreferencesDialog(QDialog):
         inside = QVBoxLayout(self)
         inside.setContentsMargins(22, 16, 22, 16)
         inside.setSpacing(9)
-        these = button(
-            "as this picture's", "Begin new pictures with the trials of this one", self.keep_trials
-        )
+        these = button("as this picture's", "Begin new pictures with the trials of this one", self.keep_trials)
         usual = button("the usual ones", "Begin new pictures with the usual trials", self.usual_trials)
         forget = button("Forget all", "Remember nothing of what was stamped so far", self.forget)
         guests = button("Look through …", "See which are kept, and remove some", self.guests_asked.emit)
@@ -167,11 +162,11 @@ class PreferencesDialog(QDialog):
 
     def show_guests(self) -> None:
         """Some were removed meanwhile."""
-        self.guests.setText(kept_words())
+        self.guests.setText(stored_guests_text())
 
     def forget(self) -> None:
         """Forget what was stamped so far."""
-        forget_choices()
+        forget_stamp_history()
         self._show()
         self.trials_changed.emit()
 
@@ -185,7 +180,7 @@ class PreferencesDialog(QDialog):
 
     def _execute(self, *, provider: str | None = None, threads: int | None = None) -> None:
         try:
-            use_execution(execution_with(provider=provider, threads=threads))
+            use_execution(make_execution(provider=provider, threads=threads))
         except WamplexError as error:
             self._words.setText(str(error))
             return
@@ -194,7 +189,7 @@ class PreferencesDialog(QDialog):
 
     def _keep(self, then: Callable[[], object] | None = None, **changes: Any) -> None:
         try:
-            save_settings(load_settings().having(**changes))
+            save_settings(load_settings().replace(**changes))
         except (WamplexError, OSError) as error:
             self._words.setText(str(error))
         else:
@@ -217,15 +212,13 @@ class PreferencesDialog(QDialog):
         self.remembers.setChecked(kept.remember_choices)
         self.remembers.blockSignals(False)
         keys = [key for key in kept.first_trials if is_known(key)]
-        self._first.setText(
-            ", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures."
-        )
+        self._first.setText(", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures.")
         self._chosen.setText(_chosen_words())
 
 
 def _chosen_words() -> str:
     """What was chosen most often, kind by kind."""
-    known = load_choices()
+    known = load_stamp_history()
     lines = []
     for kind in known.kinds:
         counts = known.counts(kind)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent
 from PySide6.QtWidgets import QApplication, QWhatsThis, QWidget
 
 
-class Explaining(QObject):
+class WhatsThis(QObject):
     """Sees all events of the program while the user asks what something is.
 
     Only then: each of the hundreds of events in a turn of the window would wait for Python.

@@ -8,17 +8,17 @@ from typing import Any
 from PySide6.QtCore import QObject
 
 from wamplex.app.workers.files.loader import Loader
-from wamplex.app.workers.rendering.masks import MaskMaker
+from wamplex.app.workers.rendering.masks import MaskWorker
 from wamplex.app.workers.rendering.readings import ReadingsThread
-from wamplex.app.workers.rendering.result_crops import ResultLooks
+from wamplex.app.workers.rendering.result_crops import ResultCropWorker
 from wamplex.app.workers.rendering.sheet_previews import SheetPreviews
 from wamplex.app.workers.rendering.tiles import TileRenderer
-from wamplex.app.workers.rendering.trial_differences import DifferFinder
-from wamplex.core.intake.picture_cache import PictureStore
-from wamplex.core.workflow.assessment.assessment_client import MeasuredApart
+from wamplex.app.workers.rendering.trial_differences import TrialDifferenceFinder
+from wamplex.core.intake.picture_cache import PictureCache
+from wamplex.core.workflow.assessment.assessment_client import AssessmentClient
 
 
-class Workers:
+class WorkerSet:
     """Those of the steps; those of the controllers join them.
 
     Attributes
@@ -28,14 +28,14 @@ class Workers:
     masks, differ, previews, looks : for Finish, Trial, Size and Deliver
     """
 
-    def __init__(self, store: PictureStore, parent: QObject) -> None:
-        self.loader = Loader(MeasuredApart(), parent)
+    def __init__(self, store: PictureCache, parent: QObject) -> None:
+        self.loader = Loader(AssessmentClient(), parent)
         self.renderer = TileRenderer(store, parent)
         self.reader = ReadingsThread(store, parent)
-        self.masks = MaskMaker(store, parent)
-        self.differ = DifferFinder(store, parent)
+        self.masks = MaskWorker(store, parent)
+        self.differ = TrialDifferenceFinder(store, parent)
         self.previews = SheetPreviews(parent)
-        self.looks = ResultLooks(store, parent)
+        self.looks = ResultCropWorker(store, parent)
         # Signals are known to the type checker only of the class that has them.
         self._threads: list[Any] = [
             self.renderer,

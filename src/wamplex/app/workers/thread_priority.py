@@ -7,8 +7,8 @@ import os
 import sys
 from pathlib import Path
 
-from wamplex.core.base.thread_priority import BEHIND, CRUNCHING, FOR_THE_EYE, be_nice
-from wamplex.core.upscale.networks.sessions import let_sessions_stand_back
+from wamplex.core.base.thread_priority import BEHIND, CRUNCHING, FOR_THE_EYE, lower_thread_priority
+from wamplex.core.upscale.networks.sessions import lower_session_priority
 
 # Seconds after which a thread that works in Python lets others have their turn. A frame lasts 16 ms, and in
 # one frame the window's thread may have to ask for its turn forty times, whenever it has called Qt.
@@ -19,10 +19,10 @@ _THREADS = Path("/proc/self/task")
 def lower_priority(niceness: int = BEHIND) -> None:
     """The calling thread and those that crunch numbers for it take time only when others do not want it."""
     sys.setswitchinterval(_TURN_S)
-    let_sessions_stand_back(CRUNCHING)
-    be_nice(niceness)
+    lower_session_priority(CRUNCHING)
+    lower_thread_priority(niceness)
     for thread in _number_crunchers():
-        be_nice(FOR_THE_EYE, thread)
+        lower_thread_priority(FOR_THE_EYE, thread)
 
 
 def _number_crunchers() -> list[int]:

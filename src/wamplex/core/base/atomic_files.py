@@ -8,7 +8,7 @@ import secrets
 from pathlib import Path
 
 
-def write_whole(path: Path, data: bytes, *, durable: bool = True) -> None:
+def write_atomically(path: Path, data: bytes, *, durable: bool = True) -> None:
     """Write a file under a temporary name, then give it its own; what was there is replaced.
 
     Parameters
@@ -37,11 +37,11 @@ def remove_leftovers(path: Path) -> None:
     """Take away what programs began under this name that were killed before they were done."""
     for begun in path.parent.glob(f".{glob.escape(path.name)}.*.partial"):
         process = begun.name.removeprefix(f".{path.name}.").partition("-")[0]
-        if process.isascii() and process.isdigit() and not runs(int(process)):
+        if process.isascii() and process.isdigit() and not is_process_alive(int(process)):
             begun.unlink(missing_ok=True)
 
 
-def runs(process: int) -> bool:
+def is_process_alive(process: int) -> bool:
     """Whether a process with this number is there."""
     try:
         os.kill(process, 0)

@@ -10,12 +10,12 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from wamplex.core.base.errors import RecipeError
 
 
-class Checked(BaseModel):
+class FrozenModel(BaseModel):
     """Base of all values that decisions are made of."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    def having(self, **changes: Any) -> Self:
+    def replace(self, **changes: Any) -> Self:
         """The same but for some fields.
 
         Raises
@@ -26,14 +26,14 @@ class Checked(BaseModel):
         try:
             return type(self).model_validate({**kept, **changes})
         except ValidationError as error:
-            raise RecipeError(f"This cannot be used: {sentence_of(error)}.") from error
+            raise RecipeError(f"This cannot be used: {describe_validation_error(error)}.") from error
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As `having`: pydantic's own would let any value through."""
-        return self.having(**update) if update else super().model_copy(deep=deep)
+        return self.replace(**update) if update else super().model_copy(deep=deep)
 
 
-def sentence_of(error: ValidationError) -> str:
+def describe_validation_error(error: ValidationError) -> str:
     """The first thing that is wrong: its place, and what is wanted there."""
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"])

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 _T = TypeVar("_T")
 
 
-class Kept:
+class LruCache:
     """Safe to use from any thread; two that ask for the same at once wait for one making."""
 
     def __init__(self, most: int) -> None:

@@ -16,7 +16,7 @@ _making: list[None] = []
 _one_at_a_time = threading.Lock()
 
 
-def spare_memory() -> None:
+def tune_malloc() -> None:
     """Let threads share two heaps, and give large arrays back to the system as soon as they are done with.
 
     A thousand pictures of 2 MP in the tray take 470 MB at most instead of 532 MB while they are measured,

@@ -15,7 +15,7 @@ _WORTH_BYTES = 8_000_000
 _BLOCK_BYTES = 1_000_000
 
 
-def parallel_rows(rows: int, row_bytes: int, work: Callable[[slice], object]) -> None:
+def run_parallel_rows(rows: int, row_bytes: int, work: Callable[[slice], object]) -> None:
     """Do ``work`` on all rows, each once, in equal parts at the same time where that saves time."""
     if rows * row_bytes < _WORTH_BYTES:
         work(slice(0, rows))
@@ -26,7 +26,7 @@ def parallel_rows(rows: int, row_bytes: int, work: Callable[[slice], object]) ->
         list(pool.map(work, parts))
 
 
-def parallel_blocks(rows: int, row_bytes: int, work: Callable[[slice], object], least_rows: int = 64) -> None:
+def run_parallel_blocks(rows: int, row_bytes: int, work: Callable[[slice], object], least_rows: int = 64) -> None:
     """Do ``work`` on all rows in blocks small enough that what it makes meanwhile stays in the cache.
 
     Parameters

@@ -17,7 +17,7 @@ BEHIND = 10  # what may take its time
 CRUNCHING = 14
 
 
-def be_nice(niceness: int, thread: int | None = None) -> None:
+def lower_thread_priority(niceness: int, thread: int | None = None) -> None:
     """Give a thread a niceness, as in nice(1); the calling thread if none is named.
 
     Threads that it starts from then on have the same. Without leave it can only be raised.

@@ -122,10 +122,10 @@ def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
     -------
     float32 in 0..1, encoded as IEC 61966-2-1.
     """
-    return on_paper(to_srgb(pixels, picture))
+    return composite_on_paper(to_srgb(pixels, picture))
 
 
-def on_paper(pixels: Pixels) -> Pixels:
+def composite_on_paper(pixels: Pixels) -> Pixels:
     """Colour (H, W, 3) on white, of pixels with alpha or without."""
     if pixels.shape[2] == 3:
         return pixels

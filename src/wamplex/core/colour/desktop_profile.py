@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from wamplex.core.base.errors import DeliveryError
-from wamplex.core.colour.profile_check import fits, is_usable
+from wamplex.core.colour.profile_check import is_usable, profile_fits
 from wamplex.core.colour.soft_proof import read_profile
 
 _BUS, _PATH = "org.freedesktop.ColorManager", "/org/freedesktop/ColorManager"
@@ -88,5 +88,5 @@ def _from_x11(number: int) -> ScreenProfile | None:
     finally:
         server.close()
     profile = b"" if found is None else bytes(found.value)
-    usable = fits(profile, 3) and is_usable(profile, 3)
+    usable = profile_fits(profile, 3) and is_usable(profile, 3)
     return ScreenProfile(profile, "from the X server") if usable else None

@@ -63,9 +63,7 @@ def ciede2000(one: Lab, other: Lab) -> NDArray[np.float64]:
     return difference
 
 
-def _mean_hue(
-    h1: NDArray[np.float64], h2: NDArray[np.float64], coloured: NDArray[np.bool_]
-) -> NDArray[np.float64]:
+def _mean_hue(h1: NDArray[np.float64], h2: NDArray[np.float64], coloured: NDArray[np.bool_]) -> NDArray[np.float64]:
     total = h1 + h2
     across = np.where(total < 360, (total + 360) / 2, (total - 360) / 2)
     mean: NDArray[np.float64] = np.where(coloured, np.where(np.abs(h1 - h2) <= 180, total / 2, across), total)

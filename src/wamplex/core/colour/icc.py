@@ -67,13 +67,13 @@ def linear_to_srgb(value: Matrix) -> Matrix:
 
 def adapted_primaries(space: Space) -> Matrix:
     """(3, 3) matrix whose columns are the D50-adapted XYZ of red, green and blue."""
-    return adaptation(xyz_of(space.white), _D50_XYZ) @ primaries(space)
+    return adaptation(xyz_from_chromaticity(space.white), _D50_XYZ) @ primaries(space)
 
 
 def primaries(space: Space) -> Matrix:
     """(3, 3) matrix whose columns are the XYZ of red, green and blue under the space's own white."""
-    unscaled = np.column_stack([xyz_of(p) for p in (space.red, space.green, space.blue)])
-    made: Matrix = unscaled * np.linalg.solve(unscaled, xyz_of(space.white))
+    unscaled = np.column_stack([xyz_from_chromaticity(p) for p in (space.red, space.green, space.blue)])
+    made: Matrix = unscaled * np.linalg.solve(unscaled, xyz_from_chromaticity(space.white))
     return made
 
 
@@ -100,7 +100,7 @@ def make_profile(space: Space) -> bytes:
 
 
 @lru_cache
-def primaries_of(profile: bytes) -> Matrix | None:
+def read_primaries(profile: bytes) -> Matrix | None:
     """(3, 3) D50 XYZ of the red, green and blue of a matrix profile, in columns; None for other profiles."""
     found = {}
     try:
@@ -141,7 +141,7 @@ def make_grey_profile(space: Space) -> bytes:
     return _assemble(tags, b"GRAY")
 
 
-def profile_words(profile: bytes | None) -> str:
+def profile_name(profile: bytes | None) -> str:
     """The profile's own description, or what its absence means."""
     if profile is None:
         return "no profile (taken as sRGB)"
@@ -163,7 +163,7 @@ def _read_description(tag: bytes) -> str:
     return tag[12 : 12 + length].decode("ascii", "replace").strip("\0 ") or "unnamed profile"
 
 
-def xyz_of(chromaticity: tuple[float, float]) -> Matrix:
+def xyz_from_chromaticity(chromaticity: tuple[float, float]) -> Matrix:
     """XYZ of a chromaticity, Y being 1: (3,)."""
     x, y = chromaticity
     return np.array([x / y, 1.0, (1 - x - y) / y])

@@ -28,14 +28,14 @@ _FIRST_WORDS = {
 DAMAGED_NOTICE = "Its colour profile is damaged and was left out: the colours are taken as sRGB."
 
 
-def fits(profile: bytes, channels: int) -> bool:
+def profile_fits(profile: bytes, channels: int) -> bool:
     """Whether a profile speaks of pixels with so many colour channels, 1, 3 or 4."""
     return len(profile) >= _HEADER_BYTES and profile[_SPACE_AT] == _SPACES[channels]
 
 
 def is_usable(profile: bytes, channels: int) -> bool:
     """Whether a profile is whole, and has what it takes to convert pixels."""
-    if not fits(profile, channels) or profile[_SIGNATURE[0]] != _SIGNATURE[1]:
+    if not profile_fits(profile, channels) or profile[_SIGNATURE[0]] != _SIGNATURE[1]:
         return False
     (size,) = struct.unpack_from(">I", profile, 0)
     (count,) = struct.unpack_from(">I", profile, 128)

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from wamplex.core.colour.convert import (
     Intent,
+    composite_on_paper,
     convert,
-    on_paper,
     source_profile,
     to_srgb,
     to_srgb_on_white,
@@ -17,7 +17,7 @@ from wamplex.core.model.picture import Picture, Pixels
 
 
 @dataclass(frozen=True)
-class View:
+class ScreenView:
     """What stands between pixels and the eye.
 
     Attributes
@@ -36,20 +36,20 @@ class View:
     beside: bool = False
 
     @property
-    def unproofed(self) -> View:
+    def unproofed(self) -> ScreenView:
         """The same screen with the colours of the file."""
-        return View(screen=self.screen)
+        return ScreenView(screen=self.screen)
 
     @property
-    def alone(self) -> View:
+    def alone(self) -> ScreenView:
         """As far as it says how pixels look."""
         return replace(self, beside=False) if self.proof is not None else self.unproofed
 
 
-PLAIN = View()
+PLAIN = ScreenView()
 
 
-def for_screen(pixels: Pixels, picture: Picture, view: View = PLAIN) -> Pixels:
+def convert_for_screen(pixels: Pixels, picture: Picture, view: ScreenView = PLAIN) -> Pixels:
     """Result pixels on white paper, as the screen is to show them: (H, W, 3) float32 in 0..1.
 
     Returns
@@ -62,4 +62,4 @@ def for_screen(pixels: Pixels, picture: Picture, view: View = PLAIN) -> Pixels:
     is_grey = picture.pixels.shape[2] == 1
     colour, profile = (to_srgb(pixels, picture), srgb) if is_grey else (pixels, source_profile(picture))
     into = view.screen or srgb
-    return on_paper(convert(colour, profile, into, view.proof, view.intent, paper=view.paper))
+    return composite_on_paper(convert(colour, profile, into, view.proof, view.intent, paper=view.paper))

@@ -11,7 +11,7 @@ from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.convert import Intent, convert
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.icc import SRGB, make_profile
-from wamplex.core.colour.profile_check import fits, is_usable
+from wamplex.core.colour.profile_check import is_usable, profile_fits
 from wamplex.core.model.picture import Pixels
 
 _LARGEST_BYTES = 50_000_000
@@ -34,16 +34,14 @@ def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
         with path.open("rb") as file:
             profile = file.read(_LARGEST_BYTES)
     except OSError as error:
-        raise DeliveryError(
-            f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}."
-        ) from error
-    if not any(fits(profile, count) and is_usable(profile, count) for count in channels):
+        raise DeliveryError(f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}.") from error
+    if not any(profile_fits(profile, count) and is_usable(profile, count) for count in channels):
         kinds = {1: "grey", 3: "three colours", 4: "four inks"}
         raise DeliveryError(f"{path.name} is no ICC profile for {' or '.join(kinds[c] for c in channels)}.")
     return profile
 
 
-def outside_share(srgb: NDArray[np.uint8], proof: bytes, intent: Intent) -> float:
+def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent) -> float:
     """How much of a picture comes out visibly otherwise: CIEDE2000 (Sharma et al. 2005) above 3.
 
     Parameters
@@ -54,11 +52,11 @@ def outside_share(srgb: NDArray[np.uint8], proof: bytes, intent: Intent) -> floa
     -------
     Share of its pixels, 0 to 1.
     """
-    apart = printed_otherwise(srgb.astype(np.float32) / np.float32(255), proof, intent)
+    apart = gamut_difference(srgb.astype(np.float32) / np.float32(255), proof, intent)
     return float((apart > OUTSIDE_DELTA_E).mean())
 
 
-def printed_otherwise(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:
+def gamut_difference(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:
     """How far each colour (h, w, 3) of sRGB comes out otherwise: CIEDE2000, (h, w)."""
     screen = make_profile(SRGB)
     printed = convert(srgb, screen, screen, proof, intent)

@@ -26,22 +26,22 @@ from wamplex.core.deliver.request.linear_light import linear_colours, linear_rec
 from wamplex.core.deliver.request.naming import move_into_place, planned_path
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.deliver.request.size_limits import check_disk, check_size
-from wamplex.core.deliver.source_copy import copy_beside
-from wamplex.core.deliver.verification.read_along import reading_along
+from wamplex.core.deliver.source_copy import copy_source
+from wamplex.core.deliver.verification.read_along import read_back_while_writing
 from wamplex.core.deliver.verification.verify import Check, SampleSum, checked_rows, verify
 from wamplex.core.deliver.writers.dng import write_dng
 from wamplex.core.deliver.writers.libvips import write_jpeg, write_png, write_webp
 from wamplex.core.deliver.writers.overlap_marks import draw_marks
-from wamplex.core.deliver.writers.pdf import write_pdf
+from wamplex.core.deliver.writers.pdf import write_print_pdf
 from wamplex.core.deliver.writers.tiff import write_tiff
-from wamplex.core.deliver.writers.tile_samples import MadeHere, TileMaker
-from wamplex.core.geometry.pages import Page, divide
+from wamplex.core.deliver.writers.tile_samples import LocalTileRenderer, TileRenderer
+from wamplex.core.geometry.pages import Page, divide_into_pages
 from wamplex.core.geometry.sheet import file_pixels
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.model.picture import Depth, Metadata, Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.origin import origin_of
-from wamplex.core.provenance.xmp import stated_id, with_origin
+from wamplex.core.provenance.origin import make_origin
+from wamplex.core.provenance.xmp import add_origin, read_document_id
 from wamplex.core.render.plan import Plan, plan
 from wamplex.core.upscale.networks.sessions import release_memory
 
@@ -51,7 +51,7 @@ _WRITERS = {
     "jpeg": write_jpeg,
     "webp": write_webp,
     "dng": write_dng,
-    "pdf": write_pdf,
+    "pdf": write_print_pdf,
 }
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
@@ -102,7 +102,7 @@ def deliver(
     progress: Progress | None = None,
     begins: Callable[[Path], None] | None = None,
     whole: Callable[[Sequence[Path]], None] | None = None,
-    maker: TileMaker | None = None,
+    maker: TileRenderer | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
@@ -134,8 +134,8 @@ def deliver(
     planned = plan(picture, recipe)
     size = planned.size
     wanted = planned_path(picture.path, recipe, delivery, size)
-    about = replace(describe(picture, recipe, delivery), metadata=described)
-    pages = divide(about.width, about.height, about.density_ppi, delivery.pages)
+    about = replace(describe_file(picture, recipe, delivery), metadata=described)
+    pages = divide_into_pages(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
         check_size(size, delivery, recipe.sheet)
     check_disk(wanted.parent, size, delivery, about.channels, recipe.sheet)
@@ -155,13 +155,13 @@ def deliver(
             if len(pages) > 1:
                 about_page = replace(about_page, trim_px=0)
             checks.append(
-                _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or MadeHere())
+                _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or LocalTileRenderer())
             )
         names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
         if whole is not None:
             whole(partials)
         if delivery.copy_source:
-            copy_beside(picture.path, wanted.parent)
+            copy_source(picture.path, wanted.parent)
         targets = _named(partials, names)
     except OSError as error:
         raise DeliveryError(_os_words(wanted, error)) from error
@@ -182,7 +182,7 @@ def _write_checked(
     page: Page,
     about: FileDescription,
     span: _Span,
-    maker: TileMaker,
+    maker: TileRenderer,
 ) -> Check:
     """Write one page under a temporary name and read it back."""
     # JPEG changes samples, so there is nothing to compare them with.
@@ -191,7 +191,7 @@ def _write_checked(
     # TIFF is unpacked several strips at a time afterwards, and JPEG comes all at its end.
     reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
     if delivery.format == "png":
-        reading = reading_along(partial, about, span.progress)
+        reading = read_back_while_writing(partial, about, span.progress)
     with reading as read:
         _WRITERS[delivery.format](partial, _in_pieces(_one_ahead(bands), span.progress), about)
         span.report(1 - _CHECK_SHARE, "reading back")
@@ -221,7 +221,7 @@ def _page_path(wanted: Path, page: Page) -> Path:
     return wanted.with_name(f"{wanted.stem}-row{page.row}-column{page.column}{wanted.suffix}")
 
 
-def describe(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
+def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
     """The file a recipe makes of a picture.
 
     Returns
@@ -267,8 +267,8 @@ def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metada
     kept = picture.metadata if delivery.keep_metadata else Metadata()
     if not delivery.keep_recipe or picture.source is None:
         return kept
-    origin = origin_of(picture.source, recipe, stated_id(picture.metadata.xmp))
-    return replace(kept, xmp=with_origin(kept.xmp, origin))
+    origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
+    return replace(kept, xmp=add_origin(kept.xmp, origin))
 
 
 def _bands(
@@ -278,7 +278,7 @@ def _bands(
     about: FileDescription,
     sums: SampleSum | None,
     span: _Span,
-    maker: TileMaker,
+    maker: TileRenderer,
 ) -> Iterator[Samples]:
     """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8
@@ -296,7 +296,7 @@ def _bands(
         for tile in band.tiles(tile_columns, band.height):
             samples[:, tile.x : tile.right] = next(made)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
-            words = time_left_words(time.monotonic() - started, done)
+            words = time_left_text(time.monotonic() - started, done)
             span.report(done * (1 - _CHECK_SHARE), words)
         draw_marks(samples, band, page, about.density_ppi, about.channels - about.alpha)
         if sums is not None:
@@ -322,7 +322,7 @@ def _in_pieces(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples
             yield band[top : top + rows]
 
 
-def time_left_words(elapsed_s: float, done: float) -> str:
+def time_left_text(elapsed_s: float, done: float) -> str:
     """“enlarging, about 12 s left”, once there is enough to go by."""
     if done <= 0 or elapsed_s < 1:
         return "enlarging"
@@ -361,7 +361,7 @@ def _flush(path: Path) -> None:
 
 def _os_words(wanted: Path, error: OSError) -> str:
     if error.errno == errno.ENOSPC:
-        free = bytes_words(os.statvfs(wanted.parent).f_bavail * os.statvfs(wanted.parent).f_frsize)
+        free = byte_size_text(os.statvfs(wanted.parent).f_bavail * os.statvfs(wanted.parent).f_frsize)
         return f"The disk is full: {wanted.name} was not written, {free} are left in {wanted.parent}."
     return f"{wanted.name} was not written: {_reason(error)}."
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from wamplex.core.deliver.request.naming import move_into_place
 
 
-def copy_beside(source: Path, folder: Path) -> None:
+def copy_source(source: Path, folder: Path) -> None:
     """Copy a source into a folder, whole or not at all, unless it is there; no other file is replaced.
 
     Raises

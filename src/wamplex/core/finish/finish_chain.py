@@ -7,25 +7,23 @@ import numpy as np
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.finish.grain_stage import GrainStage
-from wamplex.core.finish.layers_stage import Laid, LayersStage
+from wamplex.core.finish.layers_stage import LayerInput, LayersStage
 from wamplex.core.finish.mask_stage import FacesStage, mask_stage
 from wamplex.core.finish.sharpen_stage import SharpenStage
-from wamplex.core.finish.stage_cache import RememberedStage, StageMemory
+from wamplex.core.finish.stage_cache import CachedStage, StageCache
 from wamplex.core.finish.tone_stage import ToneStage
 from wamplex.core.model.assets import Assets
-from wamplex.core.model.finish_values import Face, Faces, Mask
+from wamplex.core.model.finish_values import FaceTreatment, Mask, TreatedFace
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.trial.trial_stage import enlarged, trial_stage
+from wamplex.core.trial.trial_stage import enlarged_stage, trial_stage
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 from wamplex.core.upscale.upscalers.interpolation import BICUBIC
 
 
-def finished_stage(
-    picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None = None
-) -> Stage:
+def finished_stage(picture: Picture, recipe: Recipe, assets: Assets, memory: StageCache | None = None) -> Stage:
     """The result with everything that the recipe asks for, the sheet around it left out.
 
     Parameters
@@ -53,18 +51,18 @@ def finished_stage(
     return stage
 
 
-def _trial(picture: Picture, recipe: Recipe, shows: TrialSpec, memory: StageMemory | None) -> Stage:
+def _trial(picture: Picture, recipe: Recipe, shows: TrialSpec, memory: StageCache | None) -> Stage:
     stage = trial_stage(picture, recipe, shows)
     if memory is None or picture.source is None or not recipe.layers:
         return stage
-    alone = recipe.unfinished.having(base=shows, sheet=None)
-    return RememberedStage(stage, memory, (picture.source, alone))
+    alone = recipe.unfinished.replace(base=shows, sheet=None)
+    return CachedStage(stage, memory, (picture.source, alone))
 
 
-def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemory | None) -> tuple[Laid, ...]:
+def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageCache | None) -> tuple[LayerInput, ...]:
     return tuple(
-        Laid(
-            enlarged(picture, recipe, BICUBIC, Values())
+        LayerInput(
+            enlarged_stage(picture, recipe, BICUBIC, Values())
             if layer.shows is None
             else _trial(picture, recipe, layer.shows, memory),
             mask_stage(picture, recipe, layer.mask, assets),
@@ -75,18 +73,18 @@ def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageMemor
     )
 
 
-def _faces(picture: Picture, recipe: Recipe, memory: StageMemory | None) -> tuple[Laid, ...]:
+def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple[LayerInput, ...]:
     """Faces that are made with the same are one layer."""
     if recipe.faces is None:
         return ()
-    alike: dict[str, list[tuple[Face, float, TrialSpec]]] = {}
+    alike: dict[str, list[tuple[TreatedFace, float, TrialSpec]]] = {}
     for face in recipe.faces.ovals:
         shows = face.shows or recipe.faces.shows
         strength = recipe.faces.strength if face.strength is None else face.strength
         if face.on and shows is not None and strength > 0:
             alike.setdefault(shows.model_dump_json(), []).append((face, strength / 100, shows))
     return tuple(
-        Laid(
+        LayerInput(
             _trial(picture, recipe, some[0][2], memory),
             FacesStage(picture, recipe, tuple(f for f, _, _ in some), tuple(s for _, s, _ in some)),
             1.0,
@@ -97,7 +95,7 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageMemory | None) -> tupl
 
 def _held_back(picture: Picture, recipe: Recipe) -> Stage | None:
     """How much of sharpening and grain is left where faces are."""
-    faces: Faces | None = recipe.faces
+    faces: FaceTreatment | None = recipe.faces
     if faces is None or faces.hold_back == 0 or not any(face.on for face in faces.ovals):
         return None
     ovals = tuple(face for face in faces.ovals if face.on)

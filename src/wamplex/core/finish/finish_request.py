@@ -5,16 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.analysis.report.condition import condition_of
-from wamplex.core.analysis.report.suggestion import Suggested
+from wamplex.core.analysis.report.condition import measure_whole_condition
+from wamplex.core.analysis.report.suggestion import Suggestions
 from wamplex.core.base.progress import Progress
-from wamplex.core.finish.grey_mask import packed_grey
-from wamplex.core.finish.initial_masks import from_file, ovals
+from wamplex.core.finish.grey_mask import encode_grey
+from wamplex.core.finish.initial_masks import face_ellipses, mask_from_file
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
-from wamplex.core.finish.tone_match import match
+from wamplex.core.finish.tone_match import match_tone
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.assets import own_assets
-from wamplex.core.model.finish_values import Beginning, Faces, Finish, Grain, Layer, Mask, Sharpen, Tone
+from wamplex.core.model.assets import process_assets
+from wamplex.core.model.finish_values import (
+    FaceTreatment,
+    Finish,
+    Grain,
+    InitialMask,
+    Layer,
+    Mask,
+    Sharpen,
+    Tone,
+)
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.trial.registry import find_upscaler
@@ -24,7 +33,7 @@ _SEEN_FROM_MM = 500.0
 
 
 @dataclass(frozen=True)
-class WantedLayer:
+class LayerRequest:
     """A layer: key of an upscaler or "source", percent, and a grey picture as its mask, if any."""
 
     key: str
@@ -33,7 +42,7 @@ class WantedLayer:
 
 
 @dataclass(frozen=True)
-class FinishWanted:
+class FinishRequest:
     """What is wanted; what is left out is not done.
 
     Attributes
@@ -43,8 +52,8 @@ class FinishWanted:
     radius_mm, halo_limit, size_mm : None for what is suggested, or usual
     """
 
-    layers: tuple[WantedLayer, ...] = ()
-    faces: WantedLayer | None = None
+    layers: tuple[LayerRequest, ...] = ()
+    faces: LayerRequest | None = None
     match: tuple[Path, float] | None = None
     sharpen: float = 0.0
     radius_mm: float | None = None
@@ -53,7 +62,7 @@ class FinishWanted:
     size_mm: float | None = None
 
     def finish_of(
-        self, picture: Picture, suggested: Suggested, density_ppi: float, progress: Progress
+        self, picture: Picture, suggested: Suggestions, density_ppi: float, progress: Progress
     ) -> tuple[Finish, tuple[str, ...]]:
         """What it comes to for a picture, and a sentence on each thing that was chosen by itself.
 
@@ -73,24 +82,26 @@ class FinishWanted:
         return finish, tuple(reasons)
 
     def _faces(
-        self, picture: Picture, suggested: Suggested, progress: Progress, reasons: list[str]
-    ) -> Faces | None:
+        self, picture: Picture, suggested: Suggestions, progress: Progress, reasons: list[str]
+    ) -> FaceTreatment | None:
         if self.faces is None:
             return None
-        found = ovals(condition_of(picture, progress, ("faces",)).faces, picture.width, picture.height)
+        found = face_ellipses(
+            measure_whole_condition(picture, progress, ("faces",)).faces, picture.width, picture.height
+        )
         taken = sum(face.on for face in found)
         reason = f"{taken} of {len(found)} faces are made with {find_upscaler(self.faces.key).name}"
         if taken < len(found):
             reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
         reasons.append(reason if found else "no face was found, so none is made apart")
-        return Faces(ovals=found, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
+        return FaceTreatment(ovals=found, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
 
     def _tone(self, picture: Picture, progress: Progress) -> Tone | None:
         if self.match is None:
             return None
         path, strength = self.match
         reference = read_picture(path, progress)
-        return match(picture, reference, colour=True, words=path.name).having(strength=strength)
+        return match_tone(picture, reference, colour=True, words=path.name).replace(strength=strength)
 
     def _sharpen(self, density_ppi: float, reasons: list[str]) -> Sharpen | None:
         if self.sharpen <= 0:
@@ -100,24 +111,24 @@ class FinishWanted:
             radius, why = suggested_radius_mm(density_ppi, _SEEN_FROM_MM)
             reasons.append(f"sharpened with a radius of {radius:.2f} mm: {why}")
         usual = Sharpen(amount=self.sharpen, radius_mm=radius)
-        return usual if self.halo_limit is None else usual.having(halo_limit=self.halo_limit)
+        return usual if self.halo_limit is None else usual.replace(halo_limit=self.halo_limit)
 
     def _grain(self) -> Grain | None:
         if self.grain <= 0:
             return None
         usual = Grain(amount=self.grain)
-        return usual if self.size_mm is None else usual.having(size_mm=self.size_mm)
+        return usual if self.size_mm is None else usual.replace(size_mm=self.size_mm)
 
 
-def _layer(wanted: WantedLayer, picture: Picture, suggested: Suggested) -> Layer:
+def _layer(wanted: LayerRequest, picture: Picture, suggested: Suggestions) -> Layer:
     mask = Mask()
     if wanted.mask is not None:
-        grey = own_assets().put(packed_grey(from_file(wanted.mask, picture)))
-        mask = Mask(begins=Beginning(kind="file", picture=grey))
+        grey = process_assets().put(encode_grey(mask_from_file(wanted.mask, picture)))
+        mask = Mask(begins=InitialMask(kind="file", picture=grey))
     shows = None if wanted.key == SOURCE else _spec(wanted.key, suggested)
     return Layer(shows=shows, strength=wanted.strength, mask=mask)
 
 
-def _spec(key: str, suggested: Suggested) -> TrialSpec:
+def _spec(key: str, suggested: Suggestions) -> TrialSpec:
     upscaler = find_upscaler(key)
     return TrialSpec(upscaler=upscaler.key, values=suggested.values_for(upscaler.values))

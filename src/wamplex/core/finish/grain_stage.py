@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.lazy_imports import cv2
-from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.parallel_rows import run_parallel_blocks
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.finish.broadcast import spread
+from wamplex.core.finish.broadcast import broadcast_plane
 from wamplex.core.model.finish_values import Grain
 from wamplex.core.model.picture import Pixels
-from wamplex.core.upscale.networks.position_noise import grain
+from wamplex.core.upscale.networks.position_noise import position_noise
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 _MM_PER_INCH = 25.4
@@ -63,7 +63,7 @@ class GrainStage(FollowingStage):
             part = Window(window.x, window.y + rows.start, window.width, rows.stop - rows.start)
             self._add(made[rows], part, None if share is None else share[rows])
 
-        parallel_blocks(window.height, made[:1].nbytes, add)
+        run_parallel_blocks(window.height, made[:1].nbytes, add)
         return made
 
     def _add(self, pixels: Pixels, window: Window, share: Pixels | None) -> None:
@@ -81,7 +81,7 @@ class GrainStage(FollowingStage):
             if self._values.colour:
                 pixels[..., channel] += added
             else:
-                pixels[..., :colours] += spread(added, colours)
+                pixels[..., :colours] += broadcast_plane(added, colours)
 
     def field(self, window: Window, channel: int) -> _Plane:
         """Noise of mean 0 and standard deviation 1, before its tonal weights."""
@@ -97,9 +97,7 @@ class GrainStage(FollowingStage):
     def _tonal(self, luma: _Plane) -> _Plane:
         """Weights at shadows, middle tones and lights, straight between their middles."""
         values = self._values
-        shadows, middle, lights = (
-            np.float32(v / 100) for v in (values.shadows, values.middle, values.lights)
-        )
+        shadows, middle, lights = (np.float32(v / 100) for v in (values.shadows, values.middle, values.lights))
         if shadows == middle == lights:
             return np.full(luma.shape, middle, np.float32)
         made, light = ((luma - third) * np.float32(3) for third in _THIRDS)
@@ -117,10 +115,8 @@ def _filtered(window: Window, sigma: float, weight: np.float32, which: int) -> _
     halo = len(kernel) // 2
     # Beyond the border of the picture noise goes on as anywhere else.
     start = _APART * (which + 1)
-    wide = Window(
-        start + window.x - halo, start + window.y - halo, window.width + 2 * halo, window.height + 2 * halo
-    )
-    soft = cv2.sepFilter2D(grain(wide), cv2.CV_32F, kernel * weight, kernel)
+    wide = Window(start + window.x - halo, start + window.y - halo, window.width + 2 * halo, window.height + 2 * halo)
+    soft = cv2.sepFilter2D(position_noise(wide), cv2.CV_32F, kernel * weight, kernel)
     return np.asarray(soft[halo : halo + window.height, halo : halo + window.width])
 
 

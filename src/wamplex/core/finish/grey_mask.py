@@ -13,7 +13,7 @@ from wamplex.core.model.picture import Pixels
 _LARGEST_PX = 500_000_000
 
 
-def packed_grey(mask: Pixels) -> bytes:
+def encode_grey(mask: Pixels) -> bytes:
     """A mask (H, W) in 0..1 as the bytes of a PNG."""
     levels = np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)
     done, data = cv2.imencode(".png", levels)
@@ -22,7 +22,7 @@ def packed_grey(mask: Pixels) -> bytes:
 
 
 @lru_cache(maxsize=16)
-def grey_pixels(data: bytes, width: int, height: int) -> Pixels:
+def decode_grey(data: bytes, width: int, height: int) -> Pixels:
     """The mask that some bytes hold, at the source's size: (height, width, 1) float32 in 0..1.
 
     Raises

@@ -19,7 +19,7 @@ from wamplex.core.colour.lab import srgb_to_lab32
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.finish.mask_stage import FacesStage
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.finish_values import Face
+from wamplex.core.model.finish_values import TreatedFace
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 
@@ -34,7 +34,7 @@ _OF_BOX, _OF_EYES = (1.25, 1.5), (2.8, 4.0)
 _BELOW_EYES = 0.05  # of its height
 
 
-def from_areas(picture: Picture, area: _Plane) -> Pixels:
+def mask_from_areas(picture: Picture, area: _Plane) -> Pixels:
     """A coarse mask (h, w) of the whole picture, its edge refined along the picture's own edges.
 
     By the guided filter (He, Sun and Tang 2013) with the picture's luma as the guide.
@@ -47,10 +47,10 @@ def from_areas(picture: Picture, area: _Plane) -> Pixels:
     size = (picture.width, picture.height)
     rough = cv2.resize(area.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
     reach = max(4, math.ceil(picture.width / area.shape[1]))  # as far as the coarse mask may be off
-    return np.clip(guided(luma, rough, reach, _EDGE), 0, 1)
+    return np.clip(guided_filter(luma, rough, reach, _EDGE), 0, 1)
 
 
-def guided(guide: _Plane, mask: _Plane, reach: int, edge: float) -> _Plane:
+def guided_filter(guide: _Plane, mask: _Plane, reach: int, edge: float) -> _Plane:
     """The guided filter (He, Sun and Tang 2013, equations 5 to 8): ``mask`` as a local line of ``guide``.
 
     Parameters
@@ -69,7 +69,7 @@ def guided(guide: _Plane, mask: _Plane, reach: int, edge: float) -> _Plane:
     return np.asarray(mean(slope) * guide + mean(of_mask - slope * of_guide), np.float32)
 
 
-def from_tones(picture: Picture, low: float, high: float, soft: float) -> Pixels:
+def mask_from_tones(picture: Picture, low: float, high: float, soft: float) -> Pixels:
     """Tones between two values, in percent from black to white, fading out over ``soft`` percent.
 
     Returns
@@ -82,7 +82,7 @@ def from_tones(picture: Picture, low: float, high: float, soft: float) -> Pixels
     return np.asarray(np.minimum(up, down), np.float32)
 
 
-def from_colour(picture: Picture, colour: tuple[float, float, float], reach: float) -> Pixels:
+def mask_from_colour(picture: Picture, colour: tuple[float, float, float], reach: float) -> Pixels:
     """Colours near one in CIELAB (CIE 1976): whole up to half of the reach, fading out to it.
 
     Returns
@@ -93,14 +93,14 @@ def from_colour(picture: Picture, colour: tuple[float, float, float], reach: flo
     return np.asarray(np.clip(2 * (1 - away / reach), 0, 1), np.float32)
 
 
-def colour_at(picture: Picture, x: float, y: float, side: int = 5) -> tuple[float, float, float]:
+def pick_colour(picture: Picture, x: float, y: float, side: int = 5) -> tuple[float, float, float]:
     """Mean L*, a* and b* of a few pixels around a place, given in source pixels."""
     top, left = max(0, round(y) - side // 2), max(0, round(x) - side // 2)
     lab = srgb_to_lab32(_srgb(picture)[top : top + side, left : left + side]).mean(axis=(0, 1))
     return float(lab[0]), float(lab[1]), float(lab[2])
 
 
-def from_file(path: Path, picture: Picture) -> Pixels:
+def mask_from_file(path: Path, picture: Picture) -> Pixels:
     """A grey picture from a file: white where the mask is whole.
 
     Returns
@@ -122,7 +122,7 @@ def from_file(path: Path, picture: Picture) -> Pixels:
     return luma_plane(mask.pixels)
 
 
-def from_faces(picture: Picture, faces: tuple[Face, ...]) -> Pixels:
+def mask_from_faces(picture: Picture, faces: tuple[TreatedFace, ...]) -> Pixels:
     """Soft ovals over all faces, hair line included.
 
     Returns
@@ -133,7 +133,7 @@ def from_faces(picture: Picture, faces: tuple[Face, ...]) -> Pixels:
     return stage.render(Window(0, 0, picture.width, picture.height), Progress())[..., 0]
 
 
-def ovals(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[Face, ...]:
+def face_ellipses(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
     """Faces found in a picture of these dimensions, as ovals; small and unsure ones are only offered."""
     made = []
     for face in found:
@@ -147,7 +147,7 @@ def ovals(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[Face, 
         y = (left_y + right_y) / 2
         down = _BELOW_EYES * high
         x, y = x - down * math.sin(math.radians(tilt)), y + down * math.cos(math.radians(tilt))
-        oval = Face(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.taken)
+        oval = TreatedFace(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.taken)
         made.append(oval)
     return tuple(made)
 

@@ -6,16 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.parallel_rows import run_parallel_blocks
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.finish.broadcast import spread
+from wamplex.core.finish.broadcast import broadcast_plane
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
 @dataclass(frozen=True)
-class Laid:
+class LayerInput:
     """One layer: what it shows, where, and how strongly (0..1)."""
 
     shows: Stage
@@ -29,7 +29,7 @@ class LayersStage(FollowingStage):
     Only the part of a window is made of a layer that its mask reaches, and nothing of what is hidden.
     """
 
-    def __init__(self, base: Stage, layers: tuple[Laid, ...]) -> None:
+    def __init__(self, base: Stage, layers: tuple[LayerInput, ...]) -> None:
         self.width, self.height = base.width, base.height
         self._before = base
         self._layers = layers
@@ -62,9 +62,7 @@ class LayersStage(FollowingStage):
         return made
 
 
-def _laid(
-    below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, strength: np.float32
-) -> Pixels:
+def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, strength: np.float32) -> Pixels:
     """``over`` laid on a part of what is below, in place where that is nobody else's."""
     owned = below.flags.writeable
     made = below if owned else np.empty_like(below)
@@ -78,10 +76,10 @@ def _laid(
             part = made[first:last, columns]
             inner = slice(first - rows_.start, last - rows_.start)
             change = over[inner] - part
-            change *= spread(share[inner, :, 0] * strength, change.shape[2])
+            change *= broadcast_plane(share[inner, :, 0] * strength, change.shape[2])
             part += change
 
-    parallel_blocks(len(below), below[:1].nbytes, lay)
+    run_parallel_blocks(len(below), below[:1].nbytes, lay)
     return made
 
 

@@ -9,17 +9,17 @@ import numpy as np
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.finish.grey_mask import grey_pixels
-from wamplex.core.finish.strokes import Stroke, draw, unpacked
+from wamplex.core.finish.grey_mask import decode_grey
+from wamplex.core.finish.strokes import Stroke, decode_points, draw_stroke
 from wamplex.core.geometry.framing import framed_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.geometry.size import LEAST_FACTOR
 from wamplex.core.model.assets import Assets
-from wamplex.core.model.finish_values import Face, Mask
+from wamplex.core.model.finish_values import Mask, TreatedFace
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.trial.trial_stage import enlarged
+from wamplex.core.trial.trial_stage import enlarged_stage
 from wamplex.core.upscale.stages.kernels import BILINEAR
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import FollowingStage, Layout, Stage
@@ -41,16 +41,14 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
     factor = recipe.factor
     if mask.feather_px > 0:
         factor = max(LEAST_FACTOR, min(factor, _SIGMA_PX / mask.feather_px))
-    on_grid = recipe.having(factor=factor)
+    on_grid = recipe.replace(factor=factor)
     grid = on_grid.size(picture.width, picture.height)
     stage: Stage = _Flat(mask.begins.kind != "nowhere", grid.width_px, grid.height_px)
     if mask.begins.picture is not None:
-        grey = grey_pixels(assets.get(mask.begins.picture), picture.width, picture.height)
-        stage = enlarged(Picture(grey), on_grid, BILINEAR_UPSCALER, Values())
-    strokes = () if mask.strokes is None else unpacked(assets.get(mask.strokes))
-    stage = _Painted(
-        stage, strokes, source_to_result(picture.width, picture.height, on_grid), inverted=mask.inverted
-    )
+        grey = decode_grey(assets.get(mask.begins.picture), picture.width, picture.height)
+        stage = enlarged_stage(Picture(grey), on_grid, BILINEAR_UPSCALER, Values())
+    strokes = () if mask.strokes is None else decode_points(assets.get(mask.strokes))
+    stage = _Painted(stage, strokes, source_to_result(picture.width, picture.height, on_grid), inverted=mask.inverted)
     if mask.feather_px > 0:
         stage = _Feathered(stage, mask.feather_px * factor)
     if (stage.width, stage.height) != (size.width_px, size.height_px):
@@ -80,7 +78,7 @@ class FacesStage:
     _SOFT = 0.22
 
     def __init__(
-        self, picture: Picture, recipe: Recipe, faces: tuple[Face, ...], strengths: tuple[float, ...]
+        self, picture: Picture, recipe: Recipe, faces: tuple[TreatedFace, ...], strengths: tuple[float, ...]
     ) -> None:
         size = recipe.size(picture.width, picture.height)
         self.width, self.height, self.scale = size.width_px, size.height_px, recipe.factor
@@ -104,7 +102,7 @@ class FacesStage:
             np.maximum(part, seen, out=part)
         return out
 
-    def _oval(self, face: Face, part: Window) -> Pixels:
+    def _oval(self, face: TreatedFace, part: Window) -> Pixels:
         columns = np.arange(part.x, part.right, dtype=np.float64) + 0.5
         rows = (np.arange(part.y, part.bottom, dtype=np.float64) + 0.5)[:, None]
         x, y = self._back.at(columns, rows)
@@ -115,7 +113,7 @@ class FacesStage:
         return np.asarray(inside * inside * (3 - 2 * inside), np.float32)
 
 
-def _box_of(face: Face, picture: Picture, place: Placement, reach: float) -> Window:
+def _box_of(face: TreatedFace, picture: Picture, place: Placement, reach: float) -> Window:
     """What of the result an oval can touch."""
     x, y = place.at(face.x * picture.width, face.y * picture.height)
     radius = max(face.width, face.height) / 2 * reach * place.scale + 1
@@ -141,16 +139,14 @@ class _Flat:
 class _Painted(FollowingStage):
     """Strokes drawn over what is there; then inverted where that is asked for."""
 
-    def __init__(
-        self, before: Stage, strokes: tuple[Stroke, ...], place: Placement, *, inverted: bool
-    ) -> None:
+    def __init__(self, before: Stage, strokes: tuple[Stroke, ...], place: Placement, *, inverted: bool) -> None:
         self.width, self.height = before.width, before.height
         self._before, self._strokes, self._place, self._inverted = before, strokes, place, inverted
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """The mask of the window."""
         mask = np.clip(self._before.render(window, progress), 0, 1)
-        draw(mask[..., 0], window, self._strokes, self._place)
+        draw_stroke(mask[..., 0], window, self._strokes, self._place)
         return 1 - mask if self._inverted else mask
 
 

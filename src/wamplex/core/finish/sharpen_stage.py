@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.lazy_imports import cv2
-from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.parallel_rows import run_parallel_blocks
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
-from wamplex.core.finish.broadcast import spread
+from wamplex.core.finish.broadcast import broadcast_plane
 from wamplex.core.model.finish_values import Sharpen
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
@@ -36,9 +36,7 @@ def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, 
     if seen >= pixel:
         reason = f"from {distance_mm / 10:.0f} cm the eye tells {seen:.2f} mm apart; half of that"
     else:
-        reason = (
-            f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye sees finer than that"
-        )
+        reason = f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye sees finer than that"
     return round(radius, 3), reason
 
 
@@ -82,15 +80,15 @@ class SharpenStage(FollowingStage):
             added = self._added(luma[top:bottom])[inside, x : x + window.width]
             if share is not None:
                 added *= share[rows, :, 0]
-            np.add(before[rows, :, :colours], spread(added, colours), out=made[rows, :, :colours])
+            np.add(before[rows, :, :colours], broadcast_plane(added, colours), out=made[rows, :, :colours])
             if not owned:
                 made[rows, :, colours:] = before[rows, :, colours:]
 
         def weigh(rows: slice) -> None:
             luma[rows] = luma_plane(pixels[rows])
 
-        parallel_blocks(len(pixels), pixels[:1].nbytes, weigh)
-        parallel_blocks(window.height, made[:1].nbytes, sharpen)
+        run_parallel_blocks(len(pixels), pixels[:1].nbytes, weigh)
+        run_parallel_blocks(window.height, made[:1].nbytes, sharpen)
         return made
 
     def _added(self, luma: _Plane) -> _Plane:

@@ -10,13 +10,13 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.upscale.stages.stage import FollowingStage, Stage, kept
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage, cache_stage
 
 _MOST_BYTES = 500_000_000
 _Key = tuple[Source, Recipe]
 
 
-class StageMemory:
+class StageCache:
     """Windows of trials, the ones used last; safe to use from any thread.
 
     Parameters
@@ -51,7 +51,7 @@ class StageMemory:
                 self._bytes -= self._kept.popitem(last=False)[1].nbytes
 
 
-class RememberedStage(FollowingStage):
+class CachedStage(FollowingStage):
     """A trial whose windows are remembered.
 
     Attributes
@@ -61,7 +61,7 @@ class RememberedStage(FollowingStage):
 
     prefers_whole = True
 
-    def __init__(self, before: Stage, memory: StageMemory, key: _Key) -> None:
+    def __init__(self, before: Stage, memory: StageCache, key: _Key) -> None:
         self.width, self.height = before.width, before.height
         self._before, self._memory, self._key = before, memory, key
 
@@ -69,6 +69,6 @@ class RememberedStage(FollowingStage):
         """Pixels of the window; not to be written to."""
         pixels = self._memory.find(self._key, window)
         if pixels is None:
-            pixels = kept(self._before.render(window, progress))
+            pixels = cache_stage(self._before.render(window, progress))
             self._memory.put(self._key, window, pixels)
         return pixels

@@ -37,7 +37,7 @@ class Stroke:
     adds: bool = True
 
 
-def packed(strokes: tuple[Stroke, ...]) -> bytes:
+def encode_points(strokes: tuple[Stroke, ...]) -> bytes:
     """Strokes as bytes: JSON, places to a hundredth of a source pixel."""
     rows = [
         {
@@ -52,8 +52,8 @@ def packed(strokes: tuple[Stroke, ...]) -> bytes:
     return json.dumps(rows, separators=(",", ":")).encode()
 
 
-def unpacked(data: bytes) -> tuple[Stroke, ...]:
-    """What `packed` made.
+def decode_points(data: bytes) -> tuple[Stroke, ...]:
+    """What `encode_points` made.
 
     Raises
     ------
@@ -65,9 +65,7 @@ def unpacked(data: bytes) -> tuple[Stroke, ...]:
     except (ValueError, TypeError, KeyError) as error:
         raise RecipeError("The painted part of a mask is damaged.") from error
     if len(strokes) > MOST_STROKES or sum(len(stroke.points) for stroke in strokes) > MOST_POINTS:
-        raise RecipeError(
-            f"A mask has more than {MOST_STROKES} strokes. Put some of them into another layer."
-        )
+        raise RecipeError(f"A mask has more than {MOST_STROKES} strokes. Put some of them into another layer.")
     return strokes
 
 
@@ -80,7 +78,7 @@ def _stroke(row: dict[str, object]) -> Stroke:
     return Stroke(points, numbers[0], numbers[1], numbers[2], bool(row["adds"]))
 
 
-def draw(mask: _Plane, window: Window, strokes: tuple[Stroke, ...], place: Placement) -> None:
+def draw_stroke(mask: _Plane, window: Window, strokes: tuple[Stroke, ...], place: Placement) -> None:
     """Draw strokes, in their order, into a window of a mask, in place.
 
     Parameters

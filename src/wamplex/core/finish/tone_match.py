@@ -19,7 +19,7 @@ _LEAST_VARIANCE = 0.25
 _MOST_GAIN = 4.0
 
 
-def match(picture: Picture, reference: Picture, *, colour: bool, words: str = "") -> Tone:
+def match_tone(picture: Picture, reference: Picture, *, colour: bool, words: str = "") -> Tone:
     """What gives a picture the light, and on demand the colour, of another.
 
     The curve brings the quantiles of L* together. Colour follows the linear Monge-Kantorovich map of a* and

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.lab import lab_to_srgb, srgb_to_lab32
@@ -42,17 +42,17 @@ class ToneStage(FollowingStage):
             colour = part[..., :colours]
             if colours < part.shape[2]:  # colours are multiplied by alpha here
                 alpha = np.maximum(part[..., -1:], 1e-6)
-                changed = toned(np.clip(colour / alpha, 0, 1), self._tone) * alpha
+                changed = apply_tone(np.clip(colour / alpha, 0, 1), self._tone) * alpha
             else:
-                changed = toned(colour, self._tone)
+                changed = apply_tone(colour, self._tone)
             weight = strength if share is None else strength * share[rows]
             part[..., :colours] = colour + weight * (changed - colour)
 
-        parallel_rows(window.height, made[:1].nbytes, change)
+        run_parallel_rows(window.height, made[:1].nbytes, change)
         return made
 
 
-def toned(pixels: NDArray[np.float32], tone: Tone) -> NDArray[np.float32]:
+def apply_tone(pixels: NDArray[np.float32], tone: Tone) -> NDArray[np.float32]:
     """Pixels (..., 1 or 3) in 0..1 with the whole change, in 0..1."""
     grey = pixels.shape[-1] == 1
     lab = srgb_to_lab32(np.repeat(pixels, 3, axis=-1) if grey else pixels)

@@ -10,17 +10,15 @@ from wamplex.core.geometry.framing import (
     MOST_STRAIGHTENING_DEG,
     Crop,
     Framing,
-    inside,
-    largest_inside,
+    crop_is_inside,
+    largest_inner_crop,
 )
 
-Handle = Literal[
-    "inside", "left", "right", "top", "bottom", "top-left", "top-right", "bottom-left", "bottom-right"
-]
+Handle = Literal["inside", "left", "right", "top", "bottom", "top-left", "top-right", "bottom-left", "bottom-right"]
 _HALVINGS = 12
 
 
-def turned_once(framing: Framing, width: int, height: int) -> Framing:
+def rotate_quarter_turn(framing: Framing, width: int, height: int) -> Framing:
     """A quarter turn clockwise more; what was kept is kept."""
     _, high = framing.turned_size(width, height)
     kept = framing.crop
@@ -29,40 +27,40 @@ def turned_once(framing: Framing, width: int, height: int) -> Framing:
         crop = Crop(x=high - kept.y - kept.height, y=kept.x, width=kept.height, height=kept.width)
     # A flip reverses the way the source turns.
     turns = (framing.turns + (3 if framing.flipped else 1)) % 4
-    return framing.having(turns=turns, crop=crop)
+    return framing.replace(turns=turns, crop=crop)
 
 
-def mirrored(framing: Framing, width: int, height: int) -> Framing:
+def mirror(framing: Framing, width: int, height: int) -> Framing:
     """Left and right exchanged; what was kept is kept."""
     wide, _ = framing.turned_size(width, height)
     kept = framing.crop
-    crop = None if kept is None else kept.having(x=wide - kept.x - kept.width)
+    crop = None if kept is None else kept.replace(x=wide - kept.x - kept.width)
     changes = {"flipped": not framing.flipped, "straighten_deg": -framing.straighten_deg, "crop": crop}
-    return framing.having(**changes)
+    return framing.replace(**changes)
 
 
-def straightened(framing: Framing, width: int, height: int, degrees: float) -> Framing:
+def straighten(framing: Framing, width: int, height: int, degrees: float) -> Framing:
     """Rotated to another angle; a crop that no longer fits shrinks around its middle until it does."""
     degrees = min(max(degrees, -MOST_STRAIGHTENING_DEG), MOST_STRAIGHTENING_DEG)
-    framing = framing.having(straighten_deg=degrees)
+    framing = framing.replace(straighten_deg=degrees)
     if framing.crop is None:
         return framing
     size = framing.turned_size(width, height)
     crop = framing.crop.window
-    if not inside(crop, *size, degrees):
+    if not crop_is_inside(crop, *size, degrees):
         crop = _shrunk(crop, *size, degrees)
-    return framing.having(crop=_crop(crop))
+    return framing.replace(crop=_crop(crop))
 
 
-def with_ratio(framing: Framing, width: int, height: int, ratio: float | None) -> Framing:
+def set_aspect_ratio(framing: Framing, width: int, height: int, ratio: float | None) -> Framing:
     """The largest crop of a ratio around the middle; None takes the crop off."""
     if ratio is None:
-        return framing.having(crop=None)
+        return framing.replace(crop=None)
     size = framing.turned_size(width, height)
-    return framing.having(crop=_crop(largest_inside(*size, framing.straighten_deg, ratio)))
+    return framing.replace(crop=_crop(largest_inner_crop(*size, framing.straighten_deg, ratio)))
 
 
-def dragged(
+def drag_crop(
     framing: Framing,
     width: int,
     height: int,
@@ -86,13 +84,13 @@ def dragged(
         share = 1.0 if step == 0 else (least + most) / 2
         candidate = _moved(start, handle, across_px * share, down_px * share, ratio)
         large_enough = min(candidate.width, candidate.height) >= LEAST_CROP_PX
-        if large_enough and inside(candidate, *size, framing.straighten_deg):
+        if large_enough and crop_is_inside(candidate, *size, framing.straighten_deg):
             found, least = candidate, share
             if step == 0:
                 break
         else:
             most = share
-    return framing.having(crop=_crop(found))
+    return framing.replace(crop=_crop(found))
 
 
 def _moved(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:
@@ -131,13 +129,13 @@ def _shrunk(crop: Window, width: int, height: int, degrees: float) -> Window:
     least, most = 0.0, 1.0
     for _ in range(_HALVINGS):
         scale = (least + most) / 2
-        if inside(_scaled(crop, scale), width, height, degrees):
+        if crop_is_inside(_scaled(crop, scale), width, height, degrees):
             least = scale
         else:
             most = scale
     found = _scaled(crop, least)
     if min(found.width, found.height) < LEAST_CROP_PX:
-        return largest_inside(width, height, degrees, crop.width / crop.height)
+        return largest_inner_crop(width, height, degrees, crop.width / crop.height)
     return found
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from wamplex.core.base.errors import SizeError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.placement import Placement
 
@@ -17,7 +17,7 @@ LEAST_CROP_PX = 8
 Quarters = Literal[0, 1, 2, 3]
 
 
-class Crop(Checked):
+class Crop(FrozenModel):
     """A rectangle in pixels of the turned and straightened picture.
 
     Its axes are the print's, and its middle is that of the turned picture; straightened by 0 degrees, (0, 0)
@@ -35,7 +35,7 @@ class Crop(Checked):
         return Window(self.x, self.y, self.width, self.height)
 
 
-class Framing(Checked):
+class Framing(FrozenModel):
     """What is done in this order: quarter turns, flip, straightening, crop.
 
     Attributes
@@ -63,7 +63,7 @@ class Framing(Checked):
         turned = self.turned_size(width, height)
         if self.crop is not None:
             return self.crop.window
-        return largest_inside(*turned, self.straighten_deg, turned[0] / turned[1])
+        return largest_inner_crop(*turned, self.straighten_deg, turned[0] / turned[1])
 
     def size(self, width: int, height: int) -> tuple[int, int]:
         """Columns and rows of what is kept."""
@@ -81,7 +81,7 @@ class Framing(Checked):
         if min(kept.width, kept.height) < LEAST_CROP_PX and self.crop is not None:
             raise SizeError(f"A crop must be at least {LEAST_CROP_PX} pixels a side.")
         turned = self.turned_size(width, height)
-        if not inside(kept, *turned, self.straighten_deg):
+        if not crop_is_inside(kept, *turned, self.straighten_deg):
             raise SizeError(
                 f"The crop of {kept.width} × {kept.height} px at {kept.x}, {kept.y} reaches over the edge of "
                 f"the picture, which has {turned[0]} × {turned[1]} px. Make it smaller or move it inwards."
@@ -89,7 +89,7 @@ class Framing(Checked):
         return self
 
 
-def turned_placement(framing: Framing, width: int, height: int) -> Placement:
+def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
     """Where the pixels of a source of these dimensions lie after quarter turns and flip.
 
     Returns
@@ -112,7 +112,7 @@ def framed_placement(framing: Framing, width: int, height: int) -> Placement:
     turned = framing.turned_size(width, height)
     kept = framing.window(width, height)
     straightened = Placement.rotated(framing.straighten_deg, *turned)
-    whole = turned_placement(framing, width, height).then(straightened)
+    whole = oriented_placement(framing, width, height).then(straightened)
     return whole.then(Placement.moved(-kept.x, -kept.y))
 
 
@@ -136,10 +136,10 @@ def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Fr
     new_width = max(1, min(kept.width, round(kept.height * ratio)))
     new_height = max(1, min(kept.height, round(kept.width / ratio)))
     x, y = kept.x + (kept.width - new_width) // 2, kept.y + (kept.height - new_height) // 2
-    return framing.having(crop=Crop(x=x, y=y, width=new_width, height=new_height))
+    return framing.replace(crop=Crop(x=x, y=y, width=new_width, height=new_height))
 
 
-def inside(part: Window, width: int, height: int, degrees: float) -> bool:
+def crop_is_inside(part: Window, width: int, height: int, degrees: float) -> bool:
     """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel."""
     corners = [(x, y) for x in (part.x, part.right) for y in (part.y, part.bottom)]
     turned = Placement.rotated(-degrees, width, height)
@@ -148,7 +148,7 @@ def inside(part: Window, width: int, height: int, degrees: float) -> bool:
     return all(-slack <= x <= width + slack and -slack <= y <= height + slack for x, y in places)
 
 
-def largest_inside(width: int, height: int, degrees: float, ratio: float) -> Window:
+def largest_inner_crop(width: int, height: int, degrees: float, ratio: float) -> Window:
     """The largest rectangle of a ratio around the middle that a straightened picture fills.
 
     Its half diagonal, turned back, may reach each of the picture's sides: for a rectangle w by h turned by a,
@@ -164,9 +164,7 @@ def largest_inside(width: int, height: int, degrees: float, ratio: float) -> Win
     Window(x=100, y=0, width=400, height=400)
     """
     turn = math.radians(abs(degrees))
-    high = min(
-        width / (ratio * math.cos(turn) + math.sin(turn)), height / (ratio * math.sin(turn) + math.cos(turn))
-    )
+    high = min(width / (ratio * math.cos(turn) + math.sin(turn)), height / (ratio * math.sin(turn) + math.cos(turn)))
     kept_width = max(1, math.floor(high * ratio + 1e-6))
     kept_height = max(1, math.floor(high + 1e-6))
     # An odd rest would put the rectangle off the middle by half a pixel, over the edge when it is turned.

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from wamplex.core.base.errors import SizeError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
 
 MOST_PAGES = 400
 
 
-class Pages(Checked):
+class Pages(FrozenModel):
     """The printer's sheet, upright or lying, and how far neighbouring pages overlap."""
 
     width_mm: float = Field(gt=20, le=5000)
@@ -39,7 +39,7 @@ class Page:
     overlap_px: tuple[int, int] = (0, 0)
 
 
-def divide(width: int, height: int, density_ppi: float, pages: Pages | None) -> tuple[Page, ...]:
+def divide_into_pages(width: int, height: int, density_ppi: float, pages: Pages | None) -> tuple[Page, ...]:
     """The pages of a file of these pixels, row by row; a single one without ``pages``.
 
     The printer's sheet is taken upright or lying, whichever needs fewer pages.

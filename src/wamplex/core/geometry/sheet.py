@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from wamplex.core.base.errors import SizeError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import (
     LARGEST_DENSITY_PPI,
     LARGEST_FACTOR,
@@ -23,7 +23,7 @@ Extension = Literal["mirrored", "blurred", "plain", "filled"]
 Wrap = Literal["mirrored", "stretched", "blurred", "plain"]
 
 
-class Sheet(Checked):
+class Sheet(FrozenModel):
     """A sheet as it hangs, and how the picture is placed on it.
 
     Attributes
@@ -75,7 +75,7 @@ class Ring:
     filling: Filling
 
 
-def printed_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
+def printed_size_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
     """How large the picture itself comes out on a sheet.
 
     Returns
@@ -89,23 +89,23 @@ def printed_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
     return size.source_width * scale, size.source_height * scale
 
 
-def on_sheet(size: Size, sheet: Sheet) -> Size:
+def fit_to_sheet(size: Size, sheet: Sheet) -> Size:
     """The size whose print has the sheet's: at its density if that can be, else with the largest factor.
 
     Returns
     -------
     With factor and, where the factor reaches its limit, density changed.
     """
-    width_mm, _ = printed_mm(size, sheet)
+    width_mm, _ = printed_size_mm(size, sheet)
     factor = width_mm / MM_PER_INCH * size.density_ppi / size.source_width
     if factor > LARGEST_FACTOR:
-        return with_factor_on(size, sheet, LARGEST_FACTOR)
+        return sheet_with_factor(size, sheet, LARGEST_FACTOR)
     return size.with_factor(max(factor, 0.25))
 
 
-def with_factor_on(size: Size, sheet: Sheet, factor: float) -> Size:
+def sheet_with_factor(size: Size, sheet: Sheet, factor: float) -> Size:
     """Another factor on the same sheet: the density follows, the print stays as large as it is."""
-    width_mm, _ = printed_mm(size, sheet)
+    width_mm, _ = printed_size_mm(size, sheet)
     density = factor * size.source_width / (width_mm / MM_PER_INCH)
     if not LEAST_DENSITY_PPI <= density <= LARGEST_DENSITY_PPI:
         raise SizeError(
@@ -122,7 +122,7 @@ def factor_needed(size: Size, sheet: Sheet, density_ppi: float) -> float:
     -------
     Enlargement; may lie outside of what is possible.
     """
-    width_mm, _ = printed_mm(size, sheet)
+    width_mm, _ = printed_size_mm(size, sheet)
     return width_mm / MM_PER_INCH * density_ppi / size.source_width
 
 

@@ -123,7 +123,7 @@ def fit_into_mm(size: Size, width_mm: float, height_mm: float) -> Size:
     return size.with_width_mm(width_mm) if by_width <= by_height else size.with_height_mm(height_mm)
 
 
-def sharp_from_mm(density_ppi: float) -> float:
+def sharp_distance_mm(density_ppi: float) -> float:
     """Distance from which single pixels are no longer resolved.
 
     One pixel then subtends one arc minute, the acuity of normal (20/20) vision in the

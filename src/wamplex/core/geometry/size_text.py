@@ -6,7 +6,7 @@ import re
 from typing import Literal
 
 from wamplex.core.base.errors import SizeError
-from wamplex.core.geometry.size import MM_PER_INCH, Size, sharp_from_mm
+from wamplex.core.geometry.size import MM_PER_INCH, Size, sharp_distance_mm
 
 Unit = Literal["cm", "mm", "in"]
 MM_PER_UNIT: dict[Unit, float] = {"cm": 10.0, "mm": 1.0, "in": MM_PER_INCH}
@@ -14,28 +14,28 @@ UNITS: tuple[Unit, ...] = ("cm", "mm", "in")
 _DECIMALS: dict[Unit, int] = {"cm": 1, "mm": 0, "in": 2}
 
 
-def print_words(width_mm: float, height_mm: float, unit: Unit) -> str:
+def print_size_text(width_mm: float, height_mm: float, unit: Unit) -> str:
     """Print size such as “67.7 × 50.8 cm”."""
     per, places = MM_PER_UNIT[unit], _DECIMALS[unit]
     return f"{width_mm / per:.{places}f} × {height_mm / per:.{places}f} {unit}"
 
 
-def distance_words(distance_mm: float) -> str:
+def distance_text(distance_mm: float) -> str:
     """Viewing distance such as “29 cm” or “1.2 m”."""
     return f"{distance_mm / 10:.0f} cm" if distance_mm < 995 else f"{distance_mm / 1000:.1f} m"
 
 
-def density_words(density_ppi: float) -> str:
+def density_text(density_ppi: float) -> str:
     """Density such as “300 ppi”; a tenth where it is no whole number."""
     return f"{density_ppi:.1f}".removesuffix(".0") + " ppi"
 
 
-def summary(size: Size, unit: Unit) -> str:
+def size_summary(size: Size, unit: Unit) -> str:
     """One line that says what the size comes to."""
     return (
         f"{size.factor:.4g}×, {size.width_px} × {size.height_px} px, {size.megapixels:.3g} MP, "
-        f"{print_words(size.width_mm, size.height_mm, unit)} at {density_words(size.density_ppi)}, "
-        f"sharp from {distance_words(sharp_from_mm(size.density_ppi))}"
+        f"{print_size_text(size.width_mm, size.height_mm, unit)} at {density_text(size.density_ppi)}, "
+        f"sharp from {distance_text(sharp_distance_mm(size.density_ppi))}"
     )
 
 
@@ -64,7 +64,7 @@ def parse_print_size(text: str) -> tuple[float, float]:
     return width * per, height * per
 
 
-def bytes_words(count: float) -> str:
+def byte_size_text(count: float) -> str:
     """File size such as “25.9 MB” (powers of 1000)."""
     for unit in ("B", "kB", "MB"):
         if count < 999.5:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.upscale_values import ValueName, Values
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM, Kernel
@@ -17,7 +17,7 @@ from wamplex.core.upscale.upscalers.interface import Kind
 PREFIX = "guest-"
 
 
-class Note(Checked):
+class GuestNote(FrozenModel):
     """What is known of a guest.
 
     Attributes
@@ -53,7 +53,7 @@ class Guest:
 
     key: str
     path: Path
-    note: Note
+    note: GuestNote
     kind: Kind = "guest"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = ("keep_source",)

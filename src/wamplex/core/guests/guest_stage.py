@@ -13,14 +13,14 @@ from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import convert, source_profile
-from wamplex.core.geometry.framing import turned_placement
+from wamplex.core.geometry.framing import oriented_placement
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.guests.guest import Guest
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
-from wamplex.core.upscale.stages.rotation import StraightenStage, straightening
-from wamplex.core.upscale.stages.stage import Layout, Stage, layout_of
+from wamplex.core.upscale.stages.rotation import RotationStage, rotation_placement
+from wamplex.core.upscale.stages.stage import Layout, Stage, channel_layout
 
 # Steps of less than this in a placement are rounding.
 _ROUNDING = 1e-9
@@ -43,14 +43,14 @@ def guest_stage(picture: Picture, recipe: Recipe, guest: Guest) -> Stage:
     result = (size.width_px, size.height_px)
     turned = framing.turned_size(picture.width, picture.height)
     kept = framing.window(picture.width, picture.height)
-    in_turned = straightening(turned, framing.straighten_deg, kept, turned, result)
-    in_source = in_turned.then(turned_placement(framing, picture.width, picture.height).inverse)
+    in_turned = rotation_placement(turned, framing.straighten_deg, kept, turned, result)
+    in_source = in_turned.then(oriented_placement(framing, picture.width, picture.height).inverse)
     moved = in_source.then(Placement.moved(-note.right, -note.down))
     place = moved.then(Placement.scaled(note.width / picture.width, note.height / picture.height))
     own = GuestStage(guest, picture)
     if _is_plain(place) and result == (own.width, own.height):
         return own
-    return StraightenStage(own, place, *result, CATMULL_ROM)
+    return RotationStage(own, place, *result, CATMULL_ROM)
 
 
 class GuestStage:
@@ -61,7 +61,7 @@ class GuestStage:
     def __init__(self, guest: Guest, picture: Picture) -> None:
         self.width, self.height = guest.note.width, guest.note.height
         self.scale = guest.note.width / picture.width
-        self.layout: Layout = layout_of(picture)
+        self.layout: Layout = channel_layout(picture)
         self._colours = picture.pixels.shape[2]
         self._path = guest.path
         self._name = guest.name

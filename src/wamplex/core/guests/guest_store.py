@@ -13,15 +13,15 @@ from pathlib import Path
 import numpy as np
 from pydantic import ValidationError
 
-from wamplex.core.base.atomic_files import remove_leftovers, write_whole
+from wamplex.core.base.atomic_files import remove_leftovers, write_atomically
 from wamplex.core.base.errors import RecipeError, SizeError
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.convert import to_srgb
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
-from wamplex.core.guests.guest import PREFIX, Guest, Note
-from wamplex.core.guests.registration import shift_between
+from wamplex.core.guests.guest import PREFIX, Guest, GuestNote
+from wamplex.core.guests.registration import estimate_shift
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.settings import guests_dir
@@ -32,7 +32,7 @@ _LARGEST_STRETCH = 0.02
 _LEAST_SHIFT_PX = 0.02
 
 
-def take_in(path: Path, picture: Picture, progress: Progress | None = None) -> Guest:
+def add_guest(path: Path, picture: Picture, progress: Progress | None = None) -> Guest:
     """Read a file that shows an enlargement of a picture, see how it lies, and keep a copy of its pixels.
 
     Parameters
@@ -60,11 +60,11 @@ def take_in(path: Path, picture: Picture, progress: Progress | None = None) -> G
         )
     progress.report(0.4, f"seeing how {path.name} lies")
     pixels = _as_many_channels(shown, picture)
-    fits = shift_between(_even(picture), _even(shown))
+    fits = estimate_shift(_even(picture), _even(shown))
     moved = fits if max(abs(n) for n in fits) >= _LEAST_SHIFT_PX else (0.0, 0.0)
     progress.report(0.7, f"keeping {path.name}")
     profile = shown.profile if pixels is shown.pixels else None
-    note = Note(
+    note = GuestNote(
         file=path.name,
         taken=datetime.date.today().isoformat(),
         source=picture.source.digest,
@@ -96,7 +96,7 @@ def find_guest(key: str) -> Guest:
         ) from None
 
 
-def kept_guests() -> tuple[Guest, ...]:
+def stored_guests() -> tuple[Guest, ...]:
     """All that are kept on this computer, those taken in last at the end."""
     found = []
     for note in guests_dir().glob(f"{PREFIX}*.json"):
@@ -105,7 +105,7 @@ def kept_guests() -> tuple[Guest, ...]:
     return tuple(guest for _, guest in sorted(found, key=lambda pair: (pair[0], pair[1].key)))
 
 
-def room_taken(guest: Guest) -> int:
+def guests_size_bytes(guest: Guest) -> int:
     """Bytes that its pixels take on the disk."""
     return guest.path.stat().st_size if guest.path.exists() else 0
 
@@ -124,10 +124,10 @@ def remove_guest(key: str) -> None:
 
 @lru_cache(maxsize=64)
 def _read(note: Path, changed: int) -> Guest:
-    return Guest(note.stem, note.with_suffix(".npy"), Note.model_validate_json(note.read_bytes()))
+    return Guest(note.stem, note.with_suffix(".npy"), GuestNote.model_validate_json(note.read_bytes()))
 
 
-def _kept(note: Note, digest: str, pixels: Pixels) -> Guest:
+def _kept(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
     """The same file for the same picture is the same guest; its note comes last."""
     key = PREFIX + hashlib.sha256(f"{digest} {note.source}".encode()).hexdigest()[:16]
     folder = guests_dir()
@@ -141,13 +141,13 @@ def _kept(note: Note, digest: str, pixels: Pixels) -> Guest:
         def rows(some: slice) -> None:
             held[some] = np.rint(pixels[some] * np.float32(65535)).astype(np.uint16)
 
-        parallel_rows(len(pixels), pixels[:1].nbytes, rows)
+        run_parallel_rows(len(pixels), pixels[:1].nbytes, rows)
         held.flush()
         os.replace(partial, path)
     except OSError:
         partial.unlink(missing_ok=True)
         raise
-    write_whole(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
+    write_atomically(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
     return Guest(key, path, note)
 
 

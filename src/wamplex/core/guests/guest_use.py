@@ -7,7 +7,7 @@ from wamplex.core.guests.guest_store import find_guest
 from wamplex.core.model.recipe import Recipe
 
 
-def guests_of(recipe: Recipe) -> tuple[Guest, ...]:
+def guests_in_recipe(recipe: Recipe) -> tuple[Guest, ...]:
     """Those in the stamped trial and in the layers over it, each once.
 
     Raises
@@ -19,6 +19,6 @@ def guests_of(recipe: Recipe) -> tuple[Guest, ...]:
     return tuple(find_guest(key) for key in keys)
 
 
-def provenance_words(recipe: Recipe) -> str:
+def guest_provenance_text(recipe: Recipe) -> str:
     """Where pixels come from that were not made here; empty where all were."""
-    return " ".join(f"{guest.name}: {guest.provenance}" for guest in guests_of(recipe))
+    return " ".join(f"{guest.name}: {guest.provenance}" for guest in guests_in_recipe(recipe))

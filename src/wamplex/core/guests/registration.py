@@ -22,7 +22,7 @@ _REFINEMENTS = 6
 _MOST_SIDE_PX = 1400
 
 
-def shift_between(small: Picture, large: Picture) -> tuple[float, float]:
+def estimate_shift(small: Picture, large: Picture) -> tuple[float, float]:
     """How far the large picture must move to lie as the small one does.
 
     By phase correlation (Kuglin and Hines 1975), then to fractions of a pixel by least squares (Lucas and

@@ -18,7 +18,7 @@ _QUALITY = 95  # to be seen small; nothing is measured on them
 
 
 @dataclass(frozen=True, eq=False)
-class PackedThumbnail:
+class CompressedThumbnail:
     """A small picture as JPEG in memory: a sixth of its pixels' bytes.
 
     Attributes
@@ -35,24 +35,24 @@ class PackedThumbnail:
         return _unpacked(self)
 
 
-Thumbnail = Rgb8 | PackedThumbnail
+Thumbnail = Rgb8 | CompressedThumbnail
 
 
-def packed(pixels: Rgb8) -> PackedThumbnail:
+def compress_thumbnail(pixels: Rgb8) -> CompressedThumbnail:
     """Pack a small picture (h, w, 3) uint8."""
     height, width, channels = pixels.shape
     image = pyvips.Image.new_from_array(np.ascontiguousarray(pixels)).copy(interpretation="srgb")
     data = image.jpegsave_buffer(Q=_QUALITY, subsample_mode="off")
-    return PackedThumbnail((height, width, channels), bytes(data))
+    return CompressedThumbnail((height, width, channels), bytes(data))
 
 
-def pixels_of(thumbnail: Thumbnail) -> Rgb8:
+def thumbnail_pixels(thumbnail: Thumbnail) -> Rgb8:
     """(h, w, 3) uint8 of a thumbnail, packed or not."""
-    return thumbnail.pixels if isinstance(thumbnail, PackedThumbnail) else thumbnail
+    return thumbnail.pixels if isinstance(thumbnail, CompressedThumbnail) else thumbnail
 
 
 @lru_cache(maxsize=_AT_HAND)
-def _unpacked(thumbnail: PackedThumbnail) -> Rgb8:
+def _unpacked(thumbnail: CompressedThumbnail) -> Rgb8:
     # On the window's thread mostly, and libvips would start threads there that are as eager as that, and do
     # the work of others with them later.
     data = np.frombuffer(thumbnail.data, np.uint8)

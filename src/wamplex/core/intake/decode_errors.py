@@ -24,7 +24,7 @@ _HARMLESS = (
 _OWN_REASONS = ("it ", "its ")
 
 
-def undecodable(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
+def explain_decode_error(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
     """The error for the user."""
     text = str(error)
     if isinstance(error, NotDecodableError) and text.startswith(_OWN_REASONS):

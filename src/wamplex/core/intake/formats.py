@@ -12,7 +12,7 @@ from wamplex.core.intake.decoders.avif import open_avif
 from wamplex.core.intake.decoders.bmp import open_bmp
 from wamplex.core.intake.decoders.exr import open_exr
 from wamplex.core.intake.decoders.heic import open_heic
-from wamplex.core.intake.decoders.image_file import Opened
+from wamplex.core.intake.decoders.image_file import ImageFile
 from wamplex.core.intake.decoders.jpeg2000 import SIGNATURES as JPEG_2000
 from wamplex.core.intake.decoders.jpeg2000 import open_jpeg2000
 from wamplex.core.intake.decoders.jpegxl import CONTAINER, open_jpegxl
@@ -27,7 +27,7 @@ RAW = "raw"
 
 
 @dataclass(frozen=True)
-class Kind:
+class FileFormat:
     """A kind of picture file.
 
     Attributes
@@ -41,27 +41,27 @@ class Kind:
     name: str
     suffixes: tuple[str, ...]
     starts: tuple[bytes, ...]
-    open: Callable[[Path], Opened]
+    open: Callable[[Path], ImageFile]
 
 
-def _by_libvips(name: str, suffixes: tuple[str, ...], *starts: bytes) -> Kind:
-    return Kind(name, suffixes, starts, partial(open_with_libvips, kind=name))
+def _by_libvips(name: str, suffixes: tuple[str, ...], *starts: bytes) -> FileFormat:
+    return FileFormat(name, suffixes, starts, partial(open_with_libvips, kind=name))
 
 
 KINDS = (
     _by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), b"\xff\xd8\xff"),
     _by_libvips("PNG", (".png",), b"\x89PNG\r\n\x1a\n"),
-    Kind("TIFF", (".tif", ".tiff"), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
+    FileFormat("TIFF", (".tif", ".tiff"), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
     _by_libvips("WebP", (".webp",)),
-    Kind("AVIF", (".avif",), (), open_avif),
-    Kind("HEIC", (".heic", ".heif", ".hif"), (), open_heic),
-    Kind("JPEG XL", (".jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
-    Kind("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), JPEG_2000, open_jpeg2000),
+    FileFormat("AVIF", (".avif",), (), open_avif),
+    FileFormat("HEIC", (".heic", ".heif", ".hif"), (), open_heic),
+    FileFormat("JPEG XL", (".jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
+    FileFormat("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), JPEG_2000, open_jpeg2000),
     _by_libvips("GIF", (".gif",), b"GIF87a", b"GIF89a"),
-    Kind("BMP", (".bmp", ".dib"), (b"BM",), open_bmp),
-    Kind("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), NETPBM, open_netpbm),
-    Kind("OpenEXR", (".exr",), (b"v/1\x01",), open_exr),
-    Kind(RAW, RAW_SUFFIXES, (), open_raw),
+    FileFormat("BMP", (".bmp", ".dib"), (b"BM",), open_bmp),
+    FileFormat("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), NETPBM, open_netpbm),
+    FileFormat("OpenEXR", (".exr",), (b"v/1\x01",), open_exr),
+    FileFormat(RAW, RAW_SUFFIXES, (), open_raw),
 )
 SUFFIXES = tuple(suffix for kind in KINDS for suffix in kind.suffixes)
 NAMES = "JPEG, PNG, TIFF, WebP, AVIF, HEIC, JPEG XL, JPEG 2000, GIF, BMP, PNM, OpenEXR, raw camera files"
@@ -69,7 +69,7 @@ _AVIF = (b"avif", b"avis")
 _HEIC = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 
 
-def kind_of(path: Path) -> Kind:
+def recognise_format(path: Path) -> FileFormat:
     """Recognise a file by its contents; its name does not count.
 
     Raises

@@ -19,7 +19,7 @@ _MOST_BYTES = 4_000_000_000
 _LOOK_S = 0.05
 
 
-class PictureStore:
+class PictureCache:
     """Decoded pictures; safe to use from any thread.
 
     Parameters

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.base.errors import UnreadablePictureError
-from wamplex.core.intake.decode_errors import DecodingErrors, undecodable
-from wamplex.core.intake.decoders.image_file import Opened
-from wamplex.core.intake.formats import kind_of
+from wamplex.core.intake.decode_errors import DecodingErrors, explain_decode_error
+from wamplex.core.intake.decoders.image_file import ImageFile
+from wamplex.core.intake.formats import recognise_format
 from wamplex.core.model.source import Source
 
 # A decoded picture takes 12 to 16 bytes a pixel; this bounds it to about 8 GB.
@@ -61,10 +61,10 @@ def probe(path: Path) -> Probe:
     ------
     UnreadablePictureError : when it is no picture that can be taken in
     """
-    return opened(path)[0]
+    return open_image_file(path)[0]
 
 
-def opened(path: Path) -> tuple[Probe, Opened]:
+def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
     """Read the header of a picture file: what it says, and the way to its pixels.
 
     Raises
@@ -72,11 +72,11 @@ def opened(path: Path) -> tuple[Probe, Opened]:
     UnreadablePictureError : when it is no picture that can be taken in
     """
     source = Source.of(path)
-    kind = kind_of(path)
+    kind = recognise_format(path)
     try:
         found = kind.open(path)
     except DecodingErrors as error:
-        raise undecodable(path, kind.name, error) from error
+        raise explain_decode_error(path, kind.name, error) from error
     if found.width < 1 or found.height < 1:
         raise UnreadablePictureError(f"{path.name} holds no pixels.")
     said = Probe(

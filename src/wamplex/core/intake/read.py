@@ -14,16 +14,16 @@ from numpy.typing import NDArray
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.profile_check import DAMAGED_NOTICE, fits, is_usable
-from wamplex.core.intake.decode_errors import DecodingErrors, is_harmless, undecodable
-from wamplex.core.intake.decoders.image_file import Opened
-from wamplex.core.intake.decoders.libvips import lazily, orientation
+from wamplex.core.colour.profile_check import DAMAGED_NOTICE, is_usable, profile_fits
+from wamplex.core.intake.decode_errors import DecodingErrors, explain_decode_error, is_harmless
+from wamplex.core.intake.decoders.image_file import ImageFile
+from wamplex.core.intake.decoders.libvips import open_lazily, read_orientation
 from wamplex.core.intake.decoders.tiff import open_with_tifffile
-from wamplex.core.intake.probe import Probe, check_source_size, opened
-from wamplex.core.intake.thumbnail_cache import SIDE_PX, cached_thumbnail, keep_thumbnail
+from wamplex.core.intake.probe import Probe, check_source_size, open_image_file
+from wamplex.core.intake.thumbnail_cache import SIDE_PX, load_thumbnail, save_thumbnail
 from wamplex.core.model.development import Development
 from wamplex.core.model.picture import Metadata, Picture, Pixels
-from wamplex.core.raw.raw_picture import developed_file
+from wamplex.core.raw.raw_picture import read_developed_picture
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 
@@ -42,7 +42,7 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
-    found, file = opened(path)
+    found, file = open_image_file(path)
     check_source_size(found)
     progress.check()
     try:
@@ -63,7 +63,7 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     UnreadablePictureError : when the file is damaged, of an unknown kind, or raw
     Cancelled : when ``progress`` is cancelled
     """
-    found, file = opened(path)
+    found, file = open_image_file(path)
     if file.raw is not None:
         raise UnreadablePictureError(f"{path.name} is to be developed first: take it into the tray.")
     part = window.clipped(found.width, found.height)
@@ -74,7 +74,7 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     try:
         return _decode(replace(file, image=cut), found, progress or Progress())
     except DecodingErrors as error:
-        raise undecodable(path, found.kind, error) from error
+        raise explain_decode_error(path, found.kind, error) from error
 
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
@@ -88,7 +88,7 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    found, file = opened(path)
+    found, file = open_image_file(path)
     check_source_size(found)
     try:
         image = _thumbnail(path, file, side_px)
@@ -98,35 +98,33 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
         shape = (image.height, image.width, image.bands)
         return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
     except DecodingErrors as error:
-        raise undecodable(path, found.kind, error) from error
+        raise explain_decode_error(path, found.kind, error) from error
 
 
-def small_of_tray(path: Path) -> tuple[NDArray[np.uint8], Probe]:
+def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
     """As `read_small` with at most 256 pixels a side, from the desktop's own store where it has one.
 
     Raises
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    found, _ = opened(path)
+    found, _ = open_image_file(path)
     check_source_size(found)
-    kept = cached_thumbnail(found.source)
+    kept = load_thumbnail(found.source)
     if kept is not None:
         return kept, found
     pixels, found = read_small(path, SIDE_PX)
-    keep_thumbnail(found.source, pixels)
+    save_thumbnail(found.source, pixels)
     return pixels, found
 
 
-def _thumbnail(path: Path, file: Opened, side_px: int) -> pyvips.Image:
+def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
     options = {"height": side_px, "size": "down"}
 
     def made(**more: object) -> pyvips.Image:
         if file.shrinks:
             fail_on = "error"  # warnings are looked at when the picture is decoded whole
-            return pyvips.Image.thumbnail(
-                str(path), side_px, fail_on=fail_on, **options, **more
-            ).copy_memory()
+            return pyvips.Image.thumbnail(str(path), side_px, fail_on=fail_on, **options, **more).copy_memory()
         return _upright(file.image()).thumbnail_image(side_px, **options, **more).copy_memory()
 
     try:
@@ -136,7 +134,7 @@ def _thumbnail(path: Path, file: Opened, side_px: int) -> pyvips.Image:
         return made()
 
 
-def _in_spite_of(error: Exception, file: Opened, found: Probe, progress: Progress) -> Picture:
+def _in_spite_of(error: Exception, file: ImageFile, found: Probe, progress: Progress) -> Picture:
     """The picture where a decoder stumbled over something beside its pixels; said, not passed over."""
     for way in _other_ways(error, file, found):
         try:
@@ -146,29 +144,29 @@ def _in_spite_of(error: Exception, file: Opened, found: Probe, progress: Progres
             continue
         notice = f"The {found.kind} has small faults beside its pixels; all of the picture is there."
         return replace(picture, notices=(*picture.notices, notice))
-    raise undecodable(found.path, found.kind, error) from error
+    raise explain_decode_error(found.path, found.kind, error) from error
 
 
-def _other_ways(error: Exception, file: Opened, found: Probe) -> tuple[Callable[[], Opened], ...]:
+def _other_ways(error: Exception, file: ImageFile, found: Probe) -> tuple[Callable[[], ImageFile], ...]:
     path, kind = found.path, found.kind
     if not file.shrinks:  # it was not libvips that failed
         return ()
     if kind == "TIFF":
         return (lambda: open_with_tifffile(path),)
     if kind == "GIF" or is_harmless(error):
-        return (lambda: replace(file, image=lambda: lazily(path, kind, "error")),)
+        return (lambda: replace(file, image=lambda: open_lazily(path, kind, "error")),)
     return ()
 
 
-def _decode(file: Opened, found: Probe, progress: Progress) -> Picture:
+def _decode(file: ImageFile, found: Probe, progress: Progress) -> Picture:
     if file.raw is not None:
-        made = developed_file(file.raw(), Development(), progress)
+        made = read_developed_picture(file.raw(), Development(), progress)
         return replace(made, notices=file.notices, source=found.source)
     image = file.image()
     notices = list(file.notices)
     profile = found.profile
     metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
-    if orientation(image) != 1:
+    if read_orientation(image) != 1:
         # Rows are decoded from top to bottom, and turning needs them in another order.
         with progress.interruptible(partial(image.set_kill, True)):
             image = _upright(image)
@@ -201,7 +199,7 @@ def _decode(file: Opened, found: Probe, progress: Progress) -> Picture:
 
 
 def _upright(image: pyvips.Image) -> pyvips.Image:
-    return image if orientation(image) == 1 else image.copy_memory().autorot()
+    return image if read_orientation(image) == 1 else image.copy_memory().autorot()
 
 
 def _plain(image: pyvips.Image, found: Probe) -> pyvips.Image:
@@ -246,6 +244,8 @@ def _blob(image: pyvips.Image, name: str) -> bytes | None:
 def _fitting(profile: bytes | None, channels: int) -> tuple[bytes | None, list[str]]:
     """The profile when it speaks of as many channels as the pixels have and can be used; and what to say."""
     # A profile of other channels is no damage: grey made from RGB keeps it, for one.
-    if profile is None or ((fits(profile, 1) or fits(profile, 3)) and not fits(profile, channels)):
+    if profile is None or (
+        (profile_fits(profile, 1) or profile_fits(profile, 3)) and not profile_fits(profile, channels)
+    ):
         return None, []
     return (profile, []) if is_usable(profile, channels) else (None, [DAMAGED_NOTICE])

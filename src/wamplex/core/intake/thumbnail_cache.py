@@ -16,20 +16,18 @@ import pyvips
 from numpy.typing import NDArray
 from platformdirs import user_cache_path
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.model.source import Source
 
 SIDE_PX = 256
 _TEXT = "png-comment-{place}-Thumb::{key}"
 
 
-def cached_thumbnail(source: Source) -> NDArray[np.uint8] | None:
+def load_thumbnail(source: Source) -> NDArray[np.uint8] | None:
     """The small picture of a file, (h, w, 3) uint8, where one of this very file is kept."""
     try:
         image = pyvips.Image.new_from_file(str(_path(source)), access="sequential")
-        said = {
-            name.partition("Thumb::")[2]: image.get(name) for name in image.get_fields() if "Thumb::" in name
-        }
+        said = {name.partition("Thumb::")[2]: image.get(name) for name in image.get_fields() if "Thumb::" in name}
         if said.get("URI") != _uri(source) or said.get("MTime") != _mtime(source):
             return None
         if image.bands != 3 or image.format != "uchar" or max(image.width, image.height) > SIDE_PX:
@@ -40,7 +38,7 @@ def cached_thumbnail(source: Source) -> NDArray[np.uint8] | None:
         return None
 
 
-def keep_thumbnail(source: Source, pixels: NDArray[np.uint8]) -> None:
+def save_thumbnail(source: Source, pixels: NDArray[np.uint8]) -> None:
     """Keep a small picture, (h, w, 3) uint8; that it cannot be kept is no reason to stop."""
     path = _path(source)
     if path.parent in source.path.parents:
@@ -50,11 +48,11 @@ def keep_thumbnail(source: Source, pixels: NDArray[np.uint8]) -> None:
         image.set_type(pyvips.GValue.gstr_type, _TEXT.format(place=place, key=key), text)
     with suppress(pyvips.Error, OSError):
         path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        write_whole(path, image.write_to_buffer(".png"), durable=False)
+        write_atomically(path, image.write_to_buffer(".png"), durable=False)
         os.chmod(path, 0o600)
 
 
-def reduced(pixels: NDArray[np.uint8], side_px: int = SIDE_PX) -> NDArray[np.uint8]:
+def shrink_thumbnail(pixels: NDArray[np.uint8], side_px: int = SIDE_PX) -> NDArray[np.uint8]:
     """A small picture from a larger one, by averaging."""
     height, width = pixels.shape[:2]
     if max(height, width) <= side_px:

@@ -20,7 +20,7 @@ from wamplex.core.model.picture import Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.readings.full_reference import gmsd, luma, psnr, ssim
-from wamplex.core.readings.reading_input import gather
+from wamplex.core.readings.reading_input import gather_input
 from wamplex.core.render.render import render
 
 _CUT_PX = 8
@@ -49,9 +49,7 @@ class Answer:
     readings: dict[str, float] = field(default_factory=dict)
 
 
-def compare(
-    question: Question, trials: Sequence[tuple[str, Recipe]], progress: Progress | None = None
-) -> list[Answer]:
+def compare(question: Question, trials: Sequence[tuple[str, Recipe]], progress: Progress | None = None) -> list[Answer]:
     """Answers of all trials, the nearest to the truth (by PSNR) first.
 
     Parameters
@@ -75,9 +73,7 @@ def compare(
     return sorted(answers, key=lambda answer: -answer.psnr_db)
 
 
-def answer_pixels(
-    question: Question, recipe: Recipe, window: Window, progress: Progress | None = None
-) -> Pixels:
+def answer_pixels(question: Question, recipe: Recipe, window: Window, progress: Progress | None = None) -> Pixels:
     """A trial's answer inside a window of the truth, (h, w, C) in the picture's own profile.
 
     Returns
@@ -92,9 +88,9 @@ def _asked(question: Question, recipe: Recipe) -> Recipe:
     values = recipe.values
     if question.shrunk:
         # Compared with itself as it is, a picture must not be made sharper than that.
-        values = values.having(softness=0.0, moved_px=0.0)
-    base = recipe.base.having(values=values)
-    return recipe.having(base=base, factor=question.factor, framing=Framing(), sheet=None)
+        values = values.replace(softness=0.0, moved_px=0.0)
+    base = recipe.base.replace(values=values)
+    return recipe.replace(base=base, factor=question.factor, framing=Framing(), sheet=None)
 
 
 def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) -> Answer:
@@ -107,7 +103,7 @@ def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) 
     a, b = luma(_eight_bit(made))[cut], luma(truth.pixels)[cut]
     shown, known = (to_srgb(p, truth)[cut] for p in (made, truth.pixels))
     difference = ciede2000(srgb_to_lab(shown[::2, ::2]), srgb_to_lab(known[::2, ::2]))
-    evidence = gather(question.small, _asked(question, recipe), window, progress, rendered=made)
+    evidence = gather_input(question.small, _asked(question, recipe), window, progress, rendered=made)
     return Answer(
         label,
         recipe.upscaler,

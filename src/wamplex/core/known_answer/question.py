@@ -25,7 +25,7 @@ _LEAST_SIDE_PX = 24
 
 
 @dataclass(frozen=True)
-class Damage:
+class TestDamage:
     """What is done to the truth.
 
     Attributes
@@ -69,7 +69,7 @@ class Question:
     shrunk: bool = True
 
 
-def make_question(picture: Picture, factor: float, damage: Damage | None = None) -> Question:
+def make_question(picture: Picture, factor: float, damage: TestDamage | None = None) -> Question:
     """Shrink the middle of a picture, at most 2.4 megapixels of it.
 
     Returns
@@ -80,7 +80,7 @@ def make_question(picture: Picture, factor: float, damage: Damage | None = None)
     ------
     SizeError : when the factor does not enlarge, or the picture is too small to be shrunk so far
     """
-    damage = damage or Damage()
+    damage = damage or TestDamage()
     if factor <= 1:
         raise SizeError("A known-answer test needs a factor above 1.")
     part = _middle(picture.width, picture.height)
@@ -108,7 +108,7 @@ def _middle(width: int, height: int) -> Window:
     return Window((width - part_width) // 2, (height - part_height) // 2, part_width, part_height)
 
 
-def _damaged(pixels: Pixels, damage: Damage, depth: int) -> Pixels:
+def _damaged(pixels: Pixels, damage: TestDamage, depth: int) -> Pixels:
     if damage.noise_levels > 0:
         random = np.random.default_rng(7)  # the same noise for every trial and every time
         pixels = pixels + random.normal(0, damage.noise_levels / 255, pixels.shape).astype(np.float32)

@@ -21,9 +21,9 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.raw.developer import Developer
 from wamplex.core.raw.libraw import read_raw
 from wamplex.core.raw.mosaic_dng import MosaicTags, write_mosaic
-from wamplex.core.raw.noise_estimation import known_noise
-from wamplex.core.raw.raw_picture import developed_file
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.raw.noise_estimation import stated_or_estimated_noise
+from wamplex.core.raw.raw_picture import read_developed_picture
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import SourceStage
@@ -94,16 +94,16 @@ def _seen_again(raw: RawFile, development: Development, light: Pixels) -> Pictur
         path = Path(folder) / "small.dng"
         write_mosaic(path, _levels(raw, light), tags)
         read = read_raw(path, development.method)
-    known = replace(read, colours=raw.colours, turns=raw.turns, noise=known_noise(raw))
+    known = replace(read, colours=raw.colours, turns=raw.turns, noise=stated_or_estimated_noise(raw))
     by_libraw = "ahd" if development.method == "tessera" else development.method
-    small = developed_file(known, development.having(method=by_libraw), Progress())
-    return as_developed(small, Recipe(development=development))
+    small = read_developed_picture(known, development.replace(method=by_libraw), Progress())
+    return develop_picture(small, Recipe(development=development))
 
 
 def _levels(raw: RawFile, light: Pixels) -> NDArray[np.uint16]:
     """What the sensor records of balanced light, with the noise that the file has."""
     random = np.random.default_rng(_SEED)
-    noise = known_noise(raw)
+    noise = stated_or_estimated_noise(raw)
     seen = np.empty(light.shape[:2])
     for place, channel in enumerate(_PATTERN):
         rows, columns = slice(place // 2, None, 2), slice(place % 2, None, 2)

@@ -11,7 +11,7 @@ from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import LARGEST_FACTOR
-from wamplex.core.guests.registration import shift_between
+from wamplex.core.guests.registration import estimate_shift
 from wamplex.core.known_answer.question import Question
 from wamplex.core.model.picture import Picture
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
@@ -50,13 +50,11 @@ def question_from_truth(small: Picture, truth: Picture) -> Question:
     else:
         stage = ResampleStage(SourceStage(replace(truth, alpha=None)), width, height, CATMULL_ROM)
         pixels = np.clip(stage.render(Window(0, 0, width, height), Progress()), 0, 1)
-    moved = shift_between(small, Picture(pixels))
+    moved = estimate_shift(small, Picture(pixels))
     if max(abs(s) for s in moved) > 1e-3:
         pixels = ndimage.shift(pixels, (moved[0] * across, moved[1] * across, 0), order=3, mode="nearest")
         pixels = np.clip(pixels, 0, 1).astype(np.float32)
     known = replace(small, pixels=pixels, alpha=None, source=None)
     shift_words = f"moved by {moved[1] * across:+.2f}, {moved[0] * across:+.2f} px to fit"
     words = f"truth of {truth.width} × {truth.height} px, {shift_words}"
-    return Question(
-        replace(small, alpha=None), known, across, Window(0, 0, width, height), words, shrunk=False
-    )
+    return Question(replace(small, alpha=None), known, across, Window(0, 0, width, height), words, shrunk=False)

@@ -9,10 +9,10 @@ from functools import cache
 from pydantic import Field
 
 from wamplex.core.base.errors import ProjectError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 
 
-class AssetRef(Checked):
+class AssetRef(FrozenModel):
     """A binary part, by the SHA-256 of its bytes in hexadecimal."""
 
     digest: str = Field(pattern="^[0-9a-f]{64}$")
@@ -63,6 +63,6 @@ class Assets:
 
 
 @cache
-def own_assets() -> Assets:
+def process_assets() -> Assets:
     """This program's binary parts: a part is known by its own bytes, so all projects can share them."""
     return Assets()

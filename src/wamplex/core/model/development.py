@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 
 Method = Literal["ahd", "aahd", "dcb", "dht", "ppg", "vng", "linear", "tessera"]
 Highlights = Literal["clip", "blend", "rebuild"]
@@ -32,7 +32,7 @@ CURVE_WORDS: dict[Curve, str] = {"straight": "Straight", "shoulder": "Soft light
 SPACE_WORDS: dict[WorkingSpace, str] = {"bt2020": "BT.2020", "romm": "ROMM RGB", "srgb": "sRGB"}
 
 
-class Light(Checked):
+class Light(FrozenModel):
     """The colour of the light, by temperature and tint.
 
     Attributes
@@ -45,7 +45,7 @@ class Light(Checked):
     tint: float = Field(default=0.0, ge=-50, le=50)
 
 
-class Development(Checked):
+class Development(FrozenModel):
     """All that is decided about developing; the least that a print needs.
 
     Attributes

@@ -6,7 +6,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.model.assets import AssetRef
 from wamplex.core.model.trial_spec import TrialSpec
 
@@ -15,7 +15,7 @@ MOST_LAYERS, MOST_FACES = 16, 100
 MOST_FEATHER_PX = 200.0
 
 
-class Beginning(Checked):
+class InitialMask(FrozenModel):
     """What a mask is before anything is painted.
 
     Attributes
@@ -41,7 +41,7 @@ class Beginning(Checked):
         return self
 
 
-class Mask(Checked):
+class Mask(FrozenModel):
     """Where something shows.
 
     Attributes
@@ -50,7 +50,7 @@ class Mask(Checked):
     feather_px : standard deviation of the softening, in source pixels
     """
 
-    begins: Beginning = Beginning()
+    begins: InitialMask = InitialMask()
     strokes: AssetRef | None = None
     feather_px: float = Field(default=0.0, ge=0, le=MOST_FEATHER_PX)
     inverted: bool = False
@@ -61,7 +61,7 @@ class Mask(Checked):
         return self.strokes is None and self.begins.kind == ("everywhere" if self.inverted else "nowhere")
 
 
-class Layer(Checked):
+class Layer(FrozenModel):
     """A second result laid over the stamped one.
 
     Attributes
@@ -76,7 +76,7 @@ class Layer(Checked):
     on: bool = True
 
 
-class Face(Checked):
+class TreatedFace(FrozenModel):
     """A face as a soft oval, hair line included.
 
     Attributes
@@ -98,7 +98,7 @@ class Face(Checked):
     strength: float | None = Field(default=None, ge=0, le=100)
 
 
-class Faces(Checked):
+class FaceTreatment(FrozenModel):
     """What is done to faces apart from the rest.
 
     Attributes
@@ -107,13 +107,13 @@ class Faces(Checked):
     hold_back : percent by which sharpening and grain are weaker there
     """
 
-    ovals: tuple[Face, ...] = Field(default=(), max_length=MOST_FACES)
+    ovals: tuple[TreatedFace, ...] = Field(default=(), max_length=MOST_FACES)
     shows: TrialSpec | None = None
     strength: float = Field(default=100.0, ge=0, le=100)
     hold_back: float = Field(default=0.0, ge=0, le=100)
 
 
-class Tone(Checked):
+class Tone(FrozenModel):
     """Light and colour taken from a reference, resolved to a curve and a matrix when it was decided.
 
     Attributes
@@ -132,7 +132,7 @@ class Tone(Checked):
     reference: str = ""
 
 
-class Sharpen(Checked):
+class Sharpen(FrozenModel):
     """Sharpening for the print.
 
     Attributes
@@ -150,7 +150,7 @@ class Sharpen(Checked):
     mask: Mask = Mask()
 
 
-class Grain(Checked):
+class Grain(FrozenModel):
     """Grain against the painted look.
 
     Attributes
@@ -172,11 +172,11 @@ class Grain(Checked):
     mask: Mask = Mask()
 
 
-class Finish(Checked):
+class Finish(FrozenModel):
     """All that is done after the stamped trial, in this order."""
 
     layers: tuple[Layer, ...] = Field(default=(), max_length=MOST_LAYERS)
-    faces: Faces | None = None
+    faces: FaceTreatment | None = None
     tone: Tone | None = None
     sharpen: Sharpen | None = None
     grain: Grain | None = None

@@ -6,14 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing, to_framed
 
 _SOFT = 0.35  # of the radius, over which what is spared fades out
 
 
-class Spared(Checked):
+class ProtectedPlaces(FrozenModel):
     """A round place.
 
     Attributes
@@ -28,8 +28,8 @@ class Spared(Checked):
 
 
 def framed_places(
-    spared: tuple[Spared, ...], framing: Framing, width: int, height: int
-) -> tuple[Spared, ...]:
+    spared: tuple[ProtectedPlaces, ...], framing: Framing, width: int, height: int
+) -> tuple[ProtectedPlaces, ...]:
     """Where places of a source of these dimensions lie in what a framing leaves of it."""
     kept_width = framing.window(width, height).width
     found = []
@@ -37,11 +37,13 @@ def framed_places(
         x, y = to_framed(framing, width, height, one.x, one.y)
         radius = one.radius * width / kept_width
         if -1 <= x <= 2 and -1 <= y <= 2 and radius <= 1:
-            found.append(Spared(x=x, y=y, radius=radius))
+            found.append(ProtectedPlaces(x=x, y=y, radius=radius))
     return tuple(found)
 
 
-def left_over(spared: tuple[Spared, ...], width: int, height: int, window: Window) -> NDArray[np.float32]:
+def remaining_weight(
+    spared: tuple[ProtectedPlaces, ...], width: int, height: int, window: Window
+) -> NDArray[np.float32]:
     """1 outside of all places, 0 inside, soft between: (window.height, window.width) float32.
 
     Parameters

@@ -8,9 +8,9 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.lru_cache import Kept
+from wamplex.core.base.lru_cache import LruCache
 from wamplex.core.base.window import Window
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 
 # A development is as large as the picture itself.
 _KEPT = 3
@@ -81,7 +81,7 @@ def _turned(pixels: NDArray[_Number], turns: int, flipped: bool) -> NDArray[_Num
 
 
 @dataclass(frozen=True)
-class Shot:
+class Exposure:
     """What the camera noted of the picture; empty or 0 where it noted nothing."""
 
     camera: str = ""
@@ -128,7 +128,7 @@ class RawFile:
     colours: CameraColours
     mosaic: Mosaic | None = None
     turns: int = 0
-    noise: tuple[Noise, Noise, Noise] | None = None
-    shot: Shot = field(default_factory=Shot)
+    noise: tuple[SensorNoise, SensorNoise, SensorNoise] | None = None
+    shot: Exposure = field(default_factory=Exposure)
     preview: bytes | None = None
-    kept: Kept = field(default_factory=lambda: Kept(_KEPT))
+    kept: LruCache = field(default_factory=lambda: LruCache(_KEPT))

@@ -8,19 +8,19 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.base.frozen_model import Checked, sentence_of
+from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
 from wamplex.core.model.development import Development
-from wamplex.core.model.finish_values import MOST_LAYERS, Faces, Finish, Grain, Layer, Sharpen, Tone
+from wamplex.core.model.finish_values import MOST_LAYERS, FaceTreatment, Finish, Grain, Layer, Sharpen, Tone
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 
 RECIPE_VERSION: Literal[2] = 2
 
 
-class Recipe(Checked):
+class Recipe(FrozenModel):
     """All decisions about one picture; where and as what its file is written is no part of them.
 
     Attributes
@@ -34,7 +34,7 @@ class Recipe(Checked):
     version: Literal[2] = RECIPE_VERSION
     base: TrialSpec = TrialSpec()
     layers: tuple[Layer, ...] = Field(default=(), max_length=MOST_LAYERS)
-    faces: Faces | None = None
+    faces: FaceTreatment | None = None
     tone: Tone | None = None
     sharpen: Sharpen | None = None
     grain: Grain | None = None
@@ -57,13 +57,11 @@ class Recipe(Checked):
     @property
     def finish(self) -> Finish:
         """All that is done after the stamped trial."""
-        return Finish(
-            layers=self.layers, faces=self.faces, tone=self.tone, sharpen=self.sharpen, grain=self.grain
-        )
+        return Finish(layers=self.layers, faces=self.faces, tone=self.tone, sharpen=self.sharpen, grain=self.grain)
 
     def finished(self, finish: Finish) -> Recipe:
         """The same with another Finish."""
-        return self.having(**{name: getattr(finish, name) for name in Finish.model_fields})
+        return self.replace(**{name: getattr(finish, name) for name in Finish.model_fields})
 
     @property
     def unfinished(self) -> Recipe:
@@ -89,12 +87,12 @@ class Recipe(Checked):
         if not isinstance(fields, dict):
             raise RecipeError("The recipe cannot be used: it is no set of fields.")
         try:
-            return Recipe.model_validate_json(json.dumps(migrated(fields)))
+            return Recipe.model_validate_json(json.dumps(migrate_recipe(fields)))
         except ValidationError as error:
-            raise RecipeError(f"The recipe cannot be used: {sentence_of(error)}.") from error
+            raise RecipeError(f"The recipe cannot be used: {describe_validation_error(error)}.") from error
 
 
-def migrated(fields: dict[str, Any]) -> dict[str, Any]:
+def migrate_recipe(fields: dict[str, Any]) -> dict[str, Any]:
     """The fields of a recipe as this version has them.
 
     Version 1 had upscaler and values side by side with the rest, and the delivery inside.

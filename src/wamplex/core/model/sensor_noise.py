@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Noise:
+class SensorNoise:
     """Noise of one channel (Foi, Trimeche, Katkovnik and Egiazarian 2008); full scale is 1.
 
     Attributes
@@ -18,9 +18,9 @@ class Noise:
     shot: float = 0.0
     read: float = 0.0
 
-    def amplified(self, gain: float) -> Noise:
+    def amplified(self, gain: float) -> SensorNoise:
         """The noise after the signal has been multiplied by ``gain``."""
-        return Noise(self.shot * gain, self.read * gain * gain)
+        return SensorNoise(self.shot * gain, self.read * gain * gain)
 
     def deviation(self, signal: float) -> float:
         """Standard deviation at a signal in 0..1."""

@@ -9,15 +9,15 @@ from typing import Literal
 from platformdirs import user_config_path, user_data_path
 from pydantic import ConfigDict, Field, ValidationError
 
-from wamplex.core.base.atomic_files import set_aside, write_whole
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.atomic_files import set_aside, write_atomically
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.size_text import Unit
 
 SRGB_SCREEN = "srgb"
 
 
-class Settings(Checked):
+class Settings(FrozenModel):
     """What holds for every picture.
 
     Attributes
@@ -59,7 +59,7 @@ def settings_path() -> Path:
     return user_config_path("wamplex") / "settings.json"
 
 
-def own_upscalers_dir() -> Path:
+def user_networks_dir() -> Path:
     """Folder of the networks that the user added."""
     return user_data_path("wamplex") / "upscalers"
 
@@ -87,4 +87,4 @@ def save_settings(settings: Settings) -> None:
     """Write the settings, whole or not at all."""
     path = settings_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    write_whole(path, settings.model_dump_json(indent=2).encode())
+    write_atomically(path, settings.model_dump_json(indent=2).encode())

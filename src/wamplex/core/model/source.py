@@ -46,9 +46,7 @@ class Source:
             reason = (error.strerror or "it cannot be read").lower()
             raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error
         if not stat.S_ISREG(found.st_mode) and not stat.S_ISDIR(found.st_mode):
-            raise UnreadablePictureError(
-                f"{path.name} is a device or a pipe, no file. Save it as a file first."
-            )
+            raise UnreadablePictureError(f"{path.name} is a device or a pipe, no file. Save it as a file first.")
         return Source(path, found.st_size, found.st_mtime_ns)
 
     def check(self) -> None:

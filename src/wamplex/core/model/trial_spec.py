@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.model.upscale_values import Values
 
 
-class TrialSpec(Checked):
+class TrialSpec(FrozenModel):
     """One upscaler with one set of values."""
 
     upscaler: str = "vellum"

@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from wamplex.core.base.frozen_model import Checked
-from wamplex.core.model.protected_places import Spared
+from wamplex.core.base.frozen_model import FrozenModel
+from wamplex.core.model.protected_places import ProtectedPlaces
 
 ValueName = Literal[
     "sensor_noise",
@@ -25,7 +25,7 @@ ValueName = Literal[
 ]
 
 
-class Values(Checked):
+class Values(FrozenModel):
     """The adjustable values of a trial; each upscaler heeds the ones it lists.
 
     Attributes
@@ -55,7 +55,7 @@ class Values(Checked):
     moved_px: float = Field(default=0.0, ge=0, le=20)
     moved_deg: float = Field(default=0.0, ge=0, lt=180)
     invention: float = Field(default=60.0, ge=0, le=100)
-    spared: tuple[Spared, ...] = Field(default=(), max_length=64)
+    spared: tuple[ProtectedPlaces, ...] = Field(default=(), max_length=64)
     careful: bool = False
     anchor_levels: float | None = Field(default=None, ge=0, le=64)
     keep_source: float = Field(default=0.0, ge=0, le=100)

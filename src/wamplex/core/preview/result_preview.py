@@ -10,17 +10,17 @@ from numpy.typing import NDArray
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import to_srgb_on_white
-from wamplex.core.colour.screen_view import PLAIN, View, for_screen
-from wamplex.core.colour.soft_proof import OUTSIDE_DELTA_E, printed_otherwise
+from wamplex.core.colour.screen_view import PLAIN, ScreenView, convert_for_screen
+from wamplex.core.colour.soft_proof import OUTSIDE_DELTA_E, gamut_difference
 from wamplex.core.finish.mask_stage import mask_stage
-from wamplex.core.finish.stage_cache import StageMemory
-from wamplex.core.model.assets import own_assets
+from wamplex.core.finish.stage_cache import StageCache
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import Mask
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.readings.reading_input import gather
-from wamplex.core.readings.trial_differences import spread
+from wamplex.core.readings.reading_input import gather_input
+from wamplex.core.readings.trial_differences import trial_deviation
 from wamplex.core.render.plan import plan
 
 DIFFERENCE_GAIN = 4
@@ -37,7 +37,7 @@ def preview(
     window: Window,
     reduce: int = 1,
     progress: Progress | None = None,
-    view: View = PLAIN,
+    view: ScreenView = PLAIN,
 ) -> NDArray[np.uint8]:
     """The window of the result for the screen.
 
@@ -53,13 +53,13 @@ def preview(
     very pixels that an 8-bit file of an sRGB picture holds
     """
     pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
-    return _shown(for_screen(pixels, picture, view), reduce)
+    return _shown(convert_for_screen(pixels, picture, view), reduce)
 
 
 @cache
-def _memory() -> StageMemory:
+def _memory() -> StageCache:
     """Of all that is shown: strokes come one after the other over the same trials."""
-    return StageMemory()
+    return StageCache()
 
 
 def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:
@@ -99,7 +99,7 @@ def trace_preview(
     size = recipe.size(picture.width, picture.height)
     grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
     found = next(r for r in READINGS if r.key == reading)
-    evidence = gather(picture, recipe, grown, progress)
+    evidence = gather_input(picture, recipe, grown, progress)
     y, x = window.y - grown.y, window.x - grown.x
     part = (slice(y, y + window.height), slice(x, x + window.width))
     trace = found.measure(evidence).trace[part].astype(np.float32)
@@ -107,8 +107,8 @@ def trace_preview(
     return _over_grey(shown, _averaged(trace[..., None], reduce) / found.full_trace)
 
 
-def outside_preview(
-    picture: Picture, recipe: Recipe, window: Window, reduce: int, progress: Progress, view: View
+def gamut_preview(
+    picture: Picture, recipe: Recipe, window: Window, reduce: int, progress: Progress, view: ScreenView
 ) -> NDArray[np.uint8]:
     """Where a proof's printer has not the colours, drawn over the pale grey result; nothing without a proof.
 
@@ -121,7 +121,7 @@ def outside_preview(
     shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
     if view.proof is None:
         return _over_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
-    apart = printed_otherwise(srgb, view.proof, view.intent).astype(np.float32)[..., None]
+    apart = gamut_difference(srgb, view.proof, view.intent).astype(np.float32)[..., None]
     # From a difference that is just seen to one as large as between neighbouring swatches.
     return _over_grey(shown, (apart - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
 
@@ -134,7 +134,7 @@ def _over_grey(shown: NDArray[np.uint8], share: Pixels) -> NDArray[np.uint8]:
     return made
 
 
-def spread_preview(
+def deviation_preview(
     picture: Picture, recipes: tuple[Recipe, ...], window: Window, reduce: int, progress: Progress
 ) -> NDArray[np.uint8]:
     """Where trials disagree, drawn over the pale grey result of the first: the more amber, the further apart.
@@ -143,7 +143,7 @@ def spread_preview(
     -------
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
     """
-    apart = _averaged(spread(picture, recipes, window, progress)[..., None], reduce)
+    apart = _averaged(trial_deviation(picture, recipes, window, progress)[..., None], reduce)
     return _over_grey(preview(picture, recipes[0], window, reduce, progress), apart / _FULL_SPREAD)
 
 
@@ -156,10 +156,8 @@ def mask_preview(
     -------
     (ceil(h / reduce), ceil(w / reduce)) uint8, 255 where it is whole.
     """
-    stage = mask_stage(picture, recipe.unfinished, mask, own_assets())
-    levels: NDArray[np.uint8] = np.rint(_averaged(stage.render(window, progress), reduce) * 255).astype(
-        np.uint8
-    )
+    stage = mask_stage(picture, recipe.unfinished, mask, process_assets())
+    levels: NDArray[np.uint8] = np.rint(_averaged(stage.render(window, progress), reduce) * 255).astype(np.uint8)
     return levels[..., 0]
 
 

@@ -14,7 +14,7 @@ from wamplex.core.geometry.sheet import Ring, Sheet, file_pixels, rings
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Pixels
 from wamplex.core.render.border_fill import BorderStage
-from wamplex.core.upscale.stages.stage import HeldStage, Stage
+from wamplex.core.upscale.stages.stage import ArrayStage, Stage
 
 
 def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, side: int) -> NDArray[np.uint8]:
@@ -31,7 +31,7 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
     scale = min(1.0, side / max(file_pixels(size, sheet)))
     inner = (max(1, round(size.width_px * scale)), max(1, round(size.height_px * scale)))
     pixels = cv2.resize(framed, inner, interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
-    stage: Stage = HeldStage(pixels, Window(0, 0, *inner), *inner)
+    stage: Stage = ArrayStage(pixels, Window(0, 0, *inner), *inner)
     for ring in rings(size, sheet):
         left, top, right, bottom = (round(n * scale) for n in (ring.left, ring.top, ring.right, ring.bottom))
         small = Ring(left, top, right, bottom, ring.filling)

@@ -7,17 +7,17 @@ import uuid
 from dataclasses import dataclass
 from importlib.metadata import version
 
-from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.upscale.networks.execution import current_execution, provider_words
+from wamplex.core.upscale.networks.execution import current_execution, provider_label
 
 # Of identifiers made of digests, so that a file has the same one everywhere (RFC 9562, version 5).
 _FILES = uuid.uuid5(uuid.NAMESPACE_URL, "urn:wamplex:file")
 
 
 @dataclass(frozen=True)
-class Origin:
+class FileOrigin:
     """How a file was made.
 
     Attributes
@@ -68,7 +68,7 @@ def _text(recipe: Recipe) -> str:
     return recipe.model_dump_json()
 
 
-def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:
+def make_origin(source: Source, recipe: Recipe, source_id: str | None) -> FileOrigin:
     """How a file of this recipe is made now.
 
     Parameters
@@ -79,17 +79,17 @@ def origin_of(source: Source, recipe: Recipe, source_id: str | None) -> Origin:
     ------
     SourceChangedError : when the source is another by now
     """
-    return Origin(
+    return FileOrigin(
         program=f"Wamplex {version('wamplex')}",
-        provider=provider_words(current_execution().provider),
+        provider=provider_label(current_execution().provider),
         source_name=source.path.name,
         source_digest=source.digest,
-        source_id=source_id or id_of_digest(source.digest),
+        source_id=source_id or document_id(source.digest),
         recipe=recipe,
-        guests=provenance_words(recipe),
+        guests=guest_provenance_text(recipe),
     )
 
 
-def id_of_digest(digest: str) -> str:
+def document_id(digest: str) -> str:
     """Identifier of a file that states none."""
     return f"xmp.did:{uuid.uuid5(_FILES, digest)}"

@@ -7,14 +7,14 @@ from pathlib import Path
 from wamplex.core.base.errors import RecipeError, UnreadablePictureError
 from wamplex.core.intake.decode_errors import DecodingErrors
 from wamplex.core.intake.formats import RAW
-from wamplex.core.intake.probe import opened
+from wamplex.core.intake.probe import open_image_file
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.xmp import recipe_in
+from wamplex.core.provenance.xmp import parse_recipe
 
 _XMP_TAG = 700  # XMP part 3, 1.3: in TIFF and DNG
 
 
-def recipe_of_file(path: Path) -> tuple[Recipe, dict[str, str]]:
+def read_recipe(path: Path) -> tuple[Recipe, dict[str, str]]:
     """The recipe that a picture was made by, and what else it says of its making.
 
     Raises
@@ -22,20 +22,20 @@ def recipe_of_file(path: Path) -> tuple[Recipe, dict[str, str]]:
     UnreadablePictureError : when it is no picture
     RecipeError : when it holds no recipe, or one that was changed
     """
-    found = recipe_in(xmp_of_file(path))
+    found = parse_recipe(read_xmp(path))
     if found is None:
         raise RecipeError(f"{path.name} holds no recipe: it was not made by Wamplex, or without one.")
     return found
 
 
-def xmp_of_file(path: Path) -> bytes | None:
+def read_xmp(path: Path) -> bytes | None:
     """What a picture says of itself as XMP; nothing is decoded.
 
     Raises
     ------
     UnreadablePictureError : when it is no picture
     """
-    found, file = opened(path)
+    found, file = open_image_file(path)
     if found.kind == RAW:
         return _of_directory(path)
     try:

@@ -10,7 +10,7 @@ import xml.etree.ElementTree as ET
 
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.origin import Origin
+from wamplex.core.provenance.origin import FileOrigin
 
 OURS = "urn:wamplex:recipe:1.0:"
 _RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
@@ -35,7 +35,7 @@ _END = b'\n<?xpacket end="r"?>'
 _LARGEST_BYTES = 10_000_000
 
 
-def with_origin(source_xmp: bytes | None, origin: Origin) -> bytes:
+def add_origin(source_xmp: bytes | None, origin: FileOrigin) -> bytes:
     """A packet that says what the source said, and how the file was made.
 
     Returns
@@ -59,7 +59,7 @@ def with_origin(source_xmp: bytes | None, origin: Origin) -> bytes:
     return _BEGIN + body + _END
 
 
-def stated_id(xmp: bytes | None) -> str | None:
+def read_document_id(xmp: bytes | None) -> str | None:
     """The document identifier that a file states of itself, None where it states none."""
     return _stated(xmp, f"{{{_MM}}}DocumentID")
 
@@ -75,12 +75,12 @@ def _stated(xmp: bytes | None, name: str) -> str | None:
     return None
 
 
-def stated_instance(xmp: bytes | None) -> str | None:
+def read_instance_id(xmp: bytes | None) -> str | None:
     """The identifier of this very file, None where it states none."""
     return _stated(xmp, f"{{{_MM}}}InstanceID")
 
 
-def recipe_in(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
+def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
     """The recipe of a packet, and what else it says of the making; None where there is none.
 
     Raises
@@ -123,7 +123,7 @@ def _forget(description: ET.Element) -> None:
         description.remove(element)
 
 
-def _description(origin: Origin) -> ET.Element:
+def _description(origin: FileOrigin) -> ET.Element:
     made = ET.Element(f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
     simple = {
         f"{{{_XMP}}}CreatorTool": origin.program,

@@ -8,13 +8,13 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.parallel_rows import run_parallel_blocks
 from wamplex.core.colour.icc import SRGB, Space
 from wamplex.core.model.development import Curve, Development, Highlights
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.raw_file import RawFile, Triple
-from wamplex.core.raw.camera_colours import SPACES, gains_of, to_space
-from wamplex.core.raw.tone_curve import seen
+from wamplex.core.raw.camera_colours import SPACES, camera_to_working_space, white_balance_gains
+from wamplex.core.raw.tone_curve import srgb_encode
 
 # Below its level by so much, a channel begins to count as cut off: noise and demosaicking blur the level.
 _NEARLY = 0.95
@@ -45,7 +45,7 @@ class Developer:
     @staticmethod
     def of(raw: RawFile, development: Development) -> Developer:
         """What a development comes to for a file."""
-        gains = gains_of(raw, development)
+        gains = white_balance_gains(raw, development)
         if development.linear:
             # White of the strongest channel comes to full scale, so that nothing is cut off.
             scaled = np.asarray(gains) / np.asarray(raw.gains) / max(gains)
@@ -56,7 +56,7 @@ class Developer:
         return Developer(
             shot_gains=raw.gains,
             correction=correction.astype(np.float32),
-            matrix=to_space(raw.colours, gains, development.space).astype(np.float32),
+            matrix=camera_to_working_space(raw.colours, gains, development.space).astype(np.float32),
             highlights=development.highlights,
             curve=development.curve,
             space=SPACES[development.space],
@@ -69,7 +69,7 @@ class Developer:
         def rows(some: slice) -> None:
             out[some] = self._developed(camera[some])
 
-        parallel_blocks(len(camera), camera[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
+        run_parallel_blocks(len(camera), camera[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
         return out
 
     def _developed(self, camera: Pixels) -> Pixels:
@@ -77,24 +77,24 @@ class Developer:
         whole = _HIGHLIGHTS[self.highlights](camera, levels) * self.correction
         linear: Pixels = np.matmul(whole, self.matrix.T, dtype=np.float32)
         if self.curve == "shoulder":
-            linear = shouldered(linear)
-        return encoded(np.clip(linear, 0.0, 1.0), self.space)
+            linear = roll_off_highlights(linear)
+        return encode_tones(np.clip(linear, 0.0, 1.0), self.space)
 
 
-def cut_off(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
+def clip_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """All channels end where the first of them does: lights become white, and nothing is made up."""
     made: Pixels = np.minimum(camera, levels.min())
     return made
 
 
-def blended(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
+def blend_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """What is lost by cutting off alike is given back to all channels in equal parts, so that it is grey."""
-    cut = cut_off(camera, levels)
+    cut = clip_highlights(camera, levels)
     made: Pixels = cut + (camera - cut).mean(axis=-1, keepdims=True)
     return made
 
 
-def rebuilt(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
+def reconstruct_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """A channel that is cut off takes over from those that are not, as if the light were grey."""
     share = np.clip((camera / levels - _NEARLY) / (1 - _NEARLY), 0, 1)
     whole = (1 - share).sum(axis=-1, keepdims=True)
@@ -105,25 +105,30 @@ def rebuilt(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     return made
 
 
-def kept(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
+def keep_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """Each channel as far as it goes."""
     return camera
 
 
-_HIGHLIGHTS = {"clip": cut_off, "blend": blended, "rebuild": rebuilt, "keep": kept}
+_HIGHLIGHTS = {
+    "clip": clip_highlights,
+    "blend": blend_highlights,
+    "rebuild": reconstruct_highlights,
+    "keep": keep_highlights,
+}
 
 
-def shouldered(linear: Pixels) -> Pixels:
+def roll_off_highlights(linear: Pixels) -> Pixels:
     """Lights above 0.7 nearing white in an exponential, with the same slope where it begins."""
     over = np.maximum(linear - _KNEE, 0)
-    made: Pixels = np.where(
-        linear <= _KNEE, linear, _KNEE + (1 - _KNEE) * (1 - np.exp(-over / (1 - _KNEE)))
-    ).astype(np.float32)
+    made: Pixels = np.where(linear <= _KNEE, linear, _KNEE + (1 - _KNEE) * (1 - np.exp(-over / (1 - _KNEE)))).astype(
+        np.float32
+    )
     return made
 
 
-def encoded(linear: Pixels, space: Space) -> Pixels:
+def encode_tones(linear: Pixels, space: Space) -> Pixels:
     """Linear light in 0..1 with the tone curve of a space."""
     if space.gamma is None:
-        return seen(linear)
+        return srgb_encode(linear)
     return np.power(linear, np.float32(1 / space.gamma))

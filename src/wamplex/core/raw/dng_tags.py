@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from wamplex.core.model.raw_file import Matrix
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 
 _MAKE, _MODEL, _UNIQUE_MODEL = 271, 272, 50708
 _MATRICES, _ILLUMINANTS = (50721, 50722), (50778, 50779)
@@ -49,7 +49,7 @@ class DngTags:
 
     camera: str = ""
     matrices: tuple[tuple[float, Matrix], ...] = ()
-    noise: tuple[Noise, Noise, Noise] | None = None
+    noise: tuple[SensorNoise, SensorNoise, SensorNoise] | None = None
     iso: float = 0.0
 
 
@@ -97,7 +97,7 @@ def _matrices(found: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
     return tuple(sorted(made, key=lambda pair: pair[0]))
 
 
-def _noise(found: dict[int, Any]) -> tuple[Noise, Noise, Noise] | None:
+def _noise(found: dict[int, Any]) -> tuple[SensorNoise, SensorNoise, SensorNoise] | None:
     values = found.get(_NOISE_PROFILE)
     if isinstance(values, bytes):
         values = struct.unpack(f"<{len(values) // 8}d", values[: len(values) // 8 * 8])
@@ -106,7 +106,7 @@ def _noise(found: dict[int, Any]) -> tuple[Noise, Noise, Noise] | None:
     pairs = np.asarray(values, np.float64).reshape(-1, 2)
     if not np.isfinite(pairs).all() or (pairs < 0).any():
         return None
-    red, green, blue = (Noise(float(a), float(b)) for a, b in (pairs if len(pairs) == 3 else pairs[[0] * 3]))
+    red, green, blue = (SensorNoise(float(a), float(b)) for a, b in (pairs if len(pairs) == 3 else pairs[[0] * 3]))
     return red, green, blue
 
 

@@ -6,7 +6,7 @@ import io
 from fractions import Fraction
 from typing import Any
 
-from wamplex.core.model.raw_file import Shot
+from wamplex.core.model.raw_file import Exposure
 
 _DENOMINATOR = 16_000
 # CIPA DC-008 (Exif 2.32), tables 3 to 8.
@@ -14,7 +14,7 @@ _MAKE, _MODEL, _ORIENTATION, _EXIF = 271, 272, 274, 34665
 _EXPOSURE_S, _APERTURE, _ISO, _FOCAL_MM, _LENS = 33434, 33437, 34855, 37386, 42036
 
 
-def exif_block(shot: Shot, preview: bytes | None = None) -> bytes | None:
+def exif_block(shot: Exposure, preview: bytes | None = None) -> bytes | None:
     """A block of EXIF that says upright.
 
     Parameters

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.model.development import Method
-from wamplex.core.model.raw_file import CameraColours, Matrix, Mosaic, RawFile, Shot, Triple
+from wamplex.core.model.raw_file import CameraColours, Exposure, Matrix, Mosaic, RawFile, Triple
 from wamplex.core.raw.dng_tags import DngTags, dng_tags
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ def read_raw(path: Path, method: Method = "ahd") -> RawFile:
         try:
             return _read(raw, path, method)
         except rawpy.LibRawError as error:
-            raise UnreadablePictureError(unreadable(path, error)) from error
+            raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
 
 
 def _read(raw: Any, path: Path, method: Method) -> RawFile:
@@ -84,7 +84,7 @@ def _preview(raw: Any) -> bytes | None:
     return bytes(found.data) if found.format == rawpy.ThumbFormat.JPEG else None
 
 
-def half_size(path: Path) -> NDArray[np.uint8]:
+def read_half_size(path: Path) -> NDArray[np.uint8]:
     """Each cell of the mosaic as a pixel, in sRGB: (h, w, 3), on the sensor's own sides.
 
     Raises
@@ -99,7 +99,7 @@ def half_size(path: Path) -> NDArray[np.uint8]:
                 half_size=True, use_camera_wb=True, no_auto_bright=True, user_flip=0
             )
         except rawpy.LibRawError as error:
-            raise UnreadablePictureError(unreadable(path, error)) from error
+            raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
         return made
 
 
@@ -109,10 +109,10 @@ def _opened(path: Path) -> rawpy.RawPy:
     try:
         return rawpy.imread(str(path))
     except rawpy.LibRawError as error:
-        raise UnreadablePictureError(unreadable(path, error)) from error
+        raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
 
 
-def unreadable(path: Path, error: Exception) -> str:
+def unreadable_raw_error(path: Path, error: Exception) -> str:
     """The sentence for what LibRaw cannot read."""
     said = error.args[0] if error.args else "it is damaged"
     words = said.decode("utf-8", "replace") if isinstance(said, bytes) else str(said)
@@ -198,9 +198,9 @@ def _colours(raw: Any, tags: DngTags) -> CameraColours:
     return CameraColours(((_DAYLIGHT_K, from_xyz),))
 
 
-def _shot(raw: Any, tags: DngTags) -> Shot:
+def _shot(raw: Any, tags: DngTags) -> Exposure:
     other = raw.other
-    return Shot(
+    return Exposure(
         camera=tags.camera,
         lens=" ".join(word for word in (raw.lens.make, raw.lens.model) if word).strip(),
         iso=float(other.iso_speed) or tags.iso,

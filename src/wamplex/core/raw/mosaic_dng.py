@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import tifffile
 
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.dng_tags import rationals
 
 _BYTE, _ASCII, _SHORT, _LONG, _RATIONAL, _SRATIONAL, _DOUBLE = 1, 2, 3, 4, 5, 10, 12
@@ -32,7 +32,7 @@ class MosaicTags:
     pattern: tuple[int, int, int, int] = (0, 1, 1, 2)
     black: tuple[int, int, int, int] = (512, 512, 512, 512)
     white: int = 16383
-    noise: Noise | None = None
+    noise: SensorNoise | None = None
     orientation: int = 1
     model: str = "Simulated"
     iso: int = 0

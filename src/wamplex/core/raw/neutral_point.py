@@ -12,7 +12,7 @@ _LEAST, _MOST = 0.002, 0.98
 _LEAST_GAIN, _MOST_GAIN = 0.1, 20.0
 
 
-def neutral_at(raw: RawFile, across: float, down: float) -> tuple[float, float] | None:
+def balance_from_neutral(raw: RawFile, across: float, down: float) -> tuple[float, float] | None:
     """Gains of red and blue that make the surroundings of a place grey.
 
     Parameters

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
 from wamplex.core.model.raw_file import Mosaic, RawFile
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 
 Plane = NDArray[np.float32]
 
@@ -31,7 +31,7 @@ _MASK = np.outer([1, -2, 1], [1, -2, 1]).astype(np.float32) / 6
 
 
 @dataclass(frozen=True)
-class Bins:
+class NoiseBins:
     """What was found: mean signal and variance of places of like brightness, and how many they are."""
 
     signal: NDArray[np.float64]
@@ -39,17 +39,17 @@ class Bins:
     count: NDArray[np.float64]
 
 
-def known_noise(raw: RawFile) -> tuple[Noise, Noise, Noise]:
+def stated_or_estimated_noise(raw: RawFile) -> tuple[SensorNoise, SensorNoise, SensorNoise]:
     """Noise of red, green and blue as recorded: as the file states it, else measured, once."""
     mosaic = raw.mosaic
     if raw.noise is not None:
         return raw.noise
     if mosaic is None:
-        return Noise(), Noise(), Noise()
-    return raw.kept.get("noise", lambda: measured_noise(mosaic))
+        return SensorNoise(), SensorNoise(), SensorNoise()
+    return raw.kept.get("noise", lambda: estimate_noise(mosaic))
 
 
-def measured_noise(mosaic: Mosaic) -> tuple[Noise, Noise, Noise]:
+def estimate_noise(mosaic: Mosaic) -> tuple[SensorNoise, SensorNoise, SensorNoise]:
     """Noise of red, green and blue as they were recorded, full scale being 1.
 
     As Foi et al. (2008): high frequencies of smooth places, gathered by brightness, and a line through their
@@ -58,17 +58,17 @@ def measured_noise(mosaic: Mosaic) -> tuple[Noise, Noise, Noise]:
     step = 1 if mosaic.values.size <= _MOST_PX else 2
     window = Window(0, 0, mosaic.width // (2 * step) * 2 * step, mosaic.height // (2 * step) * 2 * step)
     linear = mosaic.linear(window)
-    found: dict[int, list[Bins]] = {0: [], 1: [], 2: []}
+    found: dict[int, list[NoiseBins]] = {0: [], 1: [], 2: []}
     for place, channel in enumerate(mosaic.pattern):
         plane = np.ascontiguousarray(linear[place // 2 :: 2, place % 2 :: 2])
         if step > 1:  # a strip from everywhere, its neighbours kept
             plane = plane[:, : plane.shape[1] // 2]
-        found[channel].append(binned(plane))
-    red, green, blue = (line_through(found[channel]) for channel in (0, 1, 2))
+        found[channel].append(bin_variances(plane))
+    red, green, blue = (fit_line(found[channel]) for channel in (0, 1, 2))
     return red, green, blue
 
 
-def binned(plane: Plane) -> Bins:
+def bin_variances(plane: Plane) -> NoiseBins:
     """Signal and variance of the smooth places of one plane, by brightness."""
     residual = np.abs(cv2.filter2D(plane, -1, _MASK, borderType=cv2.BORDER_REFLECT_101))
     level = cv2.blur(plane, (5, 5))
@@ -88,7 +88,7 @@ def binned(plane: Plane) -> Bins:
         signals.append(float(level[smooth].mean()))
         variances.append(_variance(residual[smooth]))
         counts.append(float(len(smooth)))
-    return Bins(np.array(signals), np.array(variances), np.array(counts))
+    return NoiseBins(np.array(signals), np.array(variances), np.array(counts))
 
 
 def _variance(residual: Plane) -> float:
@@ -103,7 +103,7 @@ def _variance(residual: Plane) -> float:
     return variance
 
 
-def line_through(parts: list[Bins]) -> Noise:
+def fit_line(parts: list[NoiseBins]) -> SensorNoise:
     """The line that fits best, each variance weighed by how surely it is known; neither term below 0.
 
     A bin that lies far above the line holds texture, and counts less in the next round.
@@ -112,7 +112,7 @@ def line_through(parts: list[Bins]) -> Noise:
         np.concatenate([getattr(part, name) for part in parts]) for name in ("signal", "variance", "count")
     )
     if len(signal) < 2:
-        return Noise(0.0, float(variance.mean()) if len(variance) else 0.0)
+        return SensorNoise(0.0, float(variance.mean()) if len(variance) else 0.0)
     trust = np.ones(len(signal))
     fitted = variance
     shot, read = 0.0, 0.0
@@ -122,7 +122,7 @@ def line_through(parts: list[Bins]) -> Noise:
         fitted = np.maximum(shot * signal + read, 1e-12)
         above = np.maximum(variance / fitted - 1, 0)
         trust = 1 / (1 + (above / 0.15) ** 2)
-    return Noise(shot, read)
+    return SensorNoise(shot, read)
 
 
 def _not_negative(

@@ -10,14 +10,14 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.model.development import Development
 from wamplex.core.model.picture import Metadata, Picture, Pixels
 from wamplex.core.model.raw_file import RawFile
-from wamplex.core.raw.camera_colours import profile_of
+from wamplex.core.raw.camera_colours import working_profile
 from wamplex.core.raw.developer import Developer
 from wamplex.core.raw.exif_block import exif_block
 
 _BAND_ROWS = 512
 
 
-def developed_file(raw: RawFile, development: Development, progress: Progress) -> Picture:
+def read_developed_picture(raw: RawFile, development: Development, progress: Progress) -> Picture:
     """The picture of a raw file; its method is LibRaw's as it was read.
 
     Returns
@@ -31,16 +31,16 @@ def developed_file(raw: RawFile, development: Development, progress: Progress) -
     return Picture(
         pixels=_upright(_pixels(raw, development, progress), raw.turns),
         depth=16,
-        profile=profile_of(development.space),
+        profile=working_profile(development.space),
         metadata=Metadata(exif=exif_block(raw.shot, raw.preview)),
         raw=raw,
         development=development,
     )
 
 
-def redeveloped(picture: Picture, raw: RawFile, development: Development, progress: Progress) -> Picture:
+def develop_again(picture: Picture, raw: RawFile, development: Development, progress: Progress) -> Picture:
     """The same file developed otherwise; what belongs to the file stays."""
-    made = developed_file(raw, development, progress)
+    made = read_developed_picture(raw, development, progress)
     return replace(picture, pixels=made.pixels, profile=made.profile, raw=raw, development=development)
 
 

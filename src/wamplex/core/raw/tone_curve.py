@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 _FOOT, _SLOPE, _SCALE, _OFFSET, _POWER = 0.0031308, 12.92, 1.055, 0.055, 2.4
 
 
-def seen(linear: NDArray[np.float32]) -> NDArray[np.float32]:
+def srgb_encode(linear: NDArray[np.float32]) -> NDArray[np.float32]:
     """Linear light as it is seen, any shape, float32; noise below black stays below it.
 
     Examples
@@ -22,8 +22,8 @@ def seen(linear: NDArray[np.float32]) -> NDArray[np.float32]:
     return made
 
 
-def unseen(tone: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Back to linear light: what `seen` came from."""
+def srgb_decode(tone: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Back to linear light: what `srgb_encode` came from."""
     foot = _FOOT * _SLOPE
     bright = ((np.maximum(tone, foot) + _OFFSET) / _SCALE) ** np.float32(_POWER)
     made: NDArray[np.float32] = np.where(tone > foot, bright, tone / _SLOPE).astype(np.float32)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wamplex.core.readings.edges import blur_effect, ringing, softness, stair_steps
+from wamplex.core.readings.edges import blur_effect, edge_softness, ringing, stair_steps
 from wamplex.core.readings.faithfulness import (
     colour_drift,
     invented_detail,
@@ -26,7 +26,7 @@ READINGS: tuple[Reading, ...] = (
     ),
     Reading(
         "softness", "Edge width", "px", "less",
-        "Edges that take many pixels from dark to light.", "Marziliano et al. 2002", 24.0, 1.0, softness,
+        "Edges that take many pixels from dark to light.", "Marziliano et al. 2002", 24.0, 1.0, edge_softness,
     ),
     Reading(
         "blur-effect", "Blur effect", "%", "less",

@@ -7,7 +7,7 @@ import numpy as np
 from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
-from wamplex.core.readings.reading_input import Evidence
+from wamplex.core.readings.reading_input import ReadingInput
 
 # Gradient, in 8-bit levels a source pixel, from which a place counts as an edge.
 _EDGE_LEVELS = 12.0
@@ -15,7 +15,7 @@ _CLEAR_DIRECTION = 0.6
 _LONGEST_EDGE_SOURCE_PX = 8
 
 
-def stair_steps(evidence: Evidence) -> Measured:
+def stair_steps(evidence: ReadingInput) -> Measured:
     """How much the direction of edges jitters along them, in degrees.
 
     The direction of the gradient at the scale of half a source pixel is compared with that of the
@@ -41,7 +41,7 @@ def stair_steps(evidence: Evidence) -> Measured:
     return Measured(float((trace * weight).sum() / total) if total > 0 else 0.0, trace)
 
 
-def ringing(evidence: Evidence) -> Measured:
+def ringing(evidence: ReadingInput) -> Measured:
     """How far the result leaves the range of the source pixels around it, mean over edges, in levels."""
     least, most = evidence.local_range
     beyond = np.maximum(evidence.result - most, least - evidence.result).max(axis=2) * 255.0
@@ -53,7 +53,7 @@ def ringing(evidence: Evidence) -> Measured:
     return Measured(float(trace[near].mean()) if near.any() else 0.0, trace)
 
 
-def softness(evidence: Evidence) -> Measured:
+def edge_softness(evidence: ReadingInput) -> Measured:
     """Mean width of edges in result pixels (Marziliano, Dufaux, Winkler and Ebrahimi 2002).
 
     Along rows and columns, from the local minimum to the local maximum around each edge pixel; edge pixels
@@ -62,9 +62,7 @@ def softness(evidence: Evidence) -> Measured:
     """
     factor = max(evidence.factor, 1.0)
     longest = round(_LONGEST_EDGE_SOURCE_PX * factor)
-    edge = ndimage.maximum_filter(
-        _strength(evidence.plain_luma, factor) > 2 * _EDGE_LEVELS, round(factor) + 1
-    )
+    edge = ndimage.maximum_filter(_strength(evidence.plain_luma, factor) > 2 * _EDGE_LEVELS, round(factor) + 1)
     trace = np.zeros_like(evidence.luma)
     widths = []
     for plane, view, known in ((evidence.luma, trace, edge), (evidence.luma.T, trace.T, edge.T)):
@@ -100,7 +98,7 @@ def _edge_widths(plane: Plane, known: np.ndarray, longest: int) -> tuple[np.ndar
     return rows, columns, width
 
 
-def blur_effect(evidence: Evidence) -> Measured:
+def blur_effect(evidence: ReadingInput) -> Measured:
     """The blur effect of Crete, Dolmiere, Ladret and Nicolas (2007) of the luma, in percent; 0 is sharp.
 
     How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
@@ -108,9 +106,7 @@ def blur_effect(evidence: Evidence) -> Measured:
     """
     kept, sharp = zip(*(_kept_sharpness(evidence.luma, axis) for axis in (0, 1)), strict=True)
     inside = (slice(2, -1), slice(2, -1))
-    shares = [
-        float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept, sharp, strict=True)
-    ]
+    shares = [float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept, sharp, strict=True)]
     return Measured(100 * max(shares), np.maximum(*kept))
 
 

@@ -8,12 +8,12 @@ from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
-from wamplex.core.readings.reading_input import Evidence
+from wamplex.core.readings.reading_input import ReadingInput
 
 _DRIFT_SOURCE_PX = 4.0
 
 
-def round_trip(evidence: Evidence) -> Measured:
+def round_trip(evidence: ReadingInput) -> Measured:
     """Mean CIEDE2000 between the result, shrunk back, and the source (Sharma et al. 2005)."""
     made, source = evidence.shrunk
     if made.size == 0:
@@ -22,7 +22,7 @@ def round_trip(evidence: Evidence) -> Measured:
     return Measured(float(difference.mean()), evidence.at_result_size(difference))
 
 
-def round_trip_psnr(evidence: Evidence) -> Measured:
+def round_trip_psnr(evidence: ReadingInput) -> Measured:
     """PSNR in dB of the result, shrunk back, against the source; all colours, peak 255."""
     made, source = evidence.shrunk
     error = ((made.astype(np.float64) - source) * 255) ** 2
@@ -31,23 +31,23 @@ def round_trip_psnr(evidence: Evidence) -> Measured:
     return Measured(value, evidence.at_result_size(np.sqrt(error.mean(axis=2))))
 
 
-def colour_drift(evidence: Evidence) -> Measured:
+def colour_drift(evidence: ReadingInput) -> Measured:
     """Coarse difference of a* and b* from the source, root mean square, in CIELAB units."""
     drift = _coarse_drift(evidence)
     return _root_mean_square(evidence, np.hypot(drift[..., 1], drift[..., 2]))
 
 
-def tone_drift(evidence: Evidence) -> Measured:
+def tone_drift(evidence: ReadingInput) -> Measured:
     """Coarse difference of L* from the source, root mean square, in CIELAB units."""
     return _root_mean_square(evidence, np.abs(_coarse_drift(evidence)[..., 0]))
 
 
-def _root_mean_square(evidence: Evidence, plane: Plane) -> Measured:
+def _root_mean_square(evidence: ReadingInput, plane: Plane) -> Measured:
     value = float(np.sqrt((plane**2).mean())) if plane.size else 0.0
     return Measured(value, evidence.at_result_size(plane))
 
 
-def _coarse_drift(evidence: Evidence) -> Plane:
+def _coarse_drift(evidence: ReadingInput) -> Plane:
     """Of the result shrunk back, at source resolution: nothing finer counts."""
     made_small, source = evidence.shrunk
     difference = srgb_to_lab(made_small) - srgb_to_lab(source)
@@ -55,7 +55,7 @@ def _coarse_drift(evidence: Evidence) -> Plane:
     return made
 
 
-def invented_detail(evidence: Evidence) -> Measured:
+def invented_detail(evidence: ReadingInput) -> Measured:
     """Share of the luma's variation that lies beyond the source's finest detail, in percent; own definition.
 
     Energy of the spectrum beyond half the source's sampling frequency, across or down, over all but the
@@ -71,7 +71,7 @@ def invented_detail(evidence: Evidence) -> Measured:
     return Measured(100 * float(energy[beyond].sum()) / total if total > 0 else 0.0, trace)
 
 
-def repeated_pattern(evidence: Evidence) -> Measured:
+def repeated_pattern(evidence: ReadingInput) -> Measured:
     """Strongest repeat at a few result pixels' distance that the plain enlargement has not; own definition.
 
     Largest local maximum of the autocorrelation of the fine detail, at distances of 2 to 4 source pixels

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from wamplex.core.readings.full_reference import Plane
-from wamplex.core.readings.reading_input import Evidence
+from wamplex.core.readings.reading_input import ReadingInput
 
 Better = Literal["less", "more"]
 
@@ -47,4 +47,4 @@ class Reading:
     formula: str
     full_trace: float
     least_seen: float
-    measure: Callable[[Evidence], Measured]
+    measure: Callable[[ReadingInput], Measured]

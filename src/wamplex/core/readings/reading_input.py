@@ -18,17 +18,17 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.readings.full_reference import Plane
 from wamplex.core.render.render import render
-from wamplex.core.trial.framed_picture import framed_part
+from wamplex.core.trial.framed_picture import frame_part
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.stage import HeldStage
+from wamplex.core.upscale.stages.stage import ArrayStage
 
 # Beyond this many source pixels no kernel used here reaches.
 _REACH_PX = 3
 
 
 @dataclass(frozen=True)
-class Evidence:
+class ReadingInput:
     """A place of a result and what it was made from; all pixels sRGB on white, float32 in 0..1.
 
     Attributes
@@ -84,7 +84,7 @@ class Evidence:
         Only source pixels whose kernel lies inside the place.
         """
         inner = self._inner_source()
-        held = HeldStage(self.result, self.window, self.width, self.height)
+        held = ArrayStage(self.result, self.window, self.width, self.height)
         stage = ResampleStage(held, self.source_width, self.source_height, CATMULL_ROM)
         made = np.clip(stage.render(inner, Progress()), 0, 1)
         return made, self._source_part(inner)
@@ -124,13 +124,13 @@ class Evidence:
         return self.source[y : y + part.height, x : x + part.width]
 
 
-def gather(
+def gather_input(
     picture: Picture,
     recipe: Recipe,
     window: Window,
     progress: Progress | None = None,
     rendered: Pixels | None = None,
-) -> Evidence:
+) -> ReadingInput:
     """Render a place and what it is compared with.
 
     Parameters
@@ -145,14 +145,14 @@ def gather(
     if rendered is None:
         rendered = render(picture, recipe, window, progress)
     size = recipe.size(picture.width, picture.height)
-    plain = recipe.unfinished.having(base=TrialSpec(upscaler="bicubic"))
+    plain = recipe.unfinished.replace(base=TrialSpec(upscaler="bicubic"))
     whole = (size.width_px, size.height_px, size.source_width, size.source_height)
     covered = _covering(window, *whole)
-    part = framed_part(picture, recipe.framing, covered)
+    part = frame_part(picture, recipe.framing, covered)
     source = part.pixels
     if part.alpha is not None:
         source = np.concatenate([source, part.alpha[..., np.newaxis]], axis=2)
-    return Evidence(
+    return ReadingInput(
         to_srgb_on_white(rendered, picture),
         to_srgb_on_white(render(picture, plain, window, progress), picture),
         to_srgb_on_white(source, picture),

@@ -10,7 +10,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.readings.reading_input import gather
+from wamplex.core.readings.reading_input import gather_input
 
 PLACE_SOURCE_PX = 64
 WHOLE_PLACES = 12
@@ -33,14 +33,14 @@ def readings_at(
     sums = dict.fromkeys((r.key for r in READINGS), 0.0)
     for x, y in places:
         progress.check()
-        evidence = gather(picture, recipe, _window(picture, recipe, x, y), progress)
+        evidence = gather_input(picture, recipe, _window(picture, recipe, x, y), progress)
         for reading in READINGS:
             progress.check()
             sums[reading.key] += reading.measure(evidence).value
     return {key: total / max(len(places), 1) for key, total in sums.items()}
 
 
-def whole_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float], ...]:
+def sample_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float], ...]:
     """Places spread evenly over a result, about 12: the whole at a cost that can be borne.
 
     Of a small picture no more than cover it.

@@ -7,7 +7,7 @@ import numpy as np
 from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.readings.full_reference import Plane
 from wamplex.core.readings.reading import Measured
-from wamplex.core.readings.reading_input import Evidence, luma_levels
+from wamplex.core.readings.reading_input import ReadingInput, luma_levels
 
 _BLOCK_PX = 8
 # Gradient of the source, in levels a pixel, below which a place is smooth.
@@ -16,13 +16,13 @@ _SMOOTH_LEVELS = 4.0
 _IMMERKAER = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], float)
 
 
-def noise_luma(evidence: Evidence) -> Measured:
+def noise_luma(evidence: ReadingInput) -> Measured:
     """Standard deviation of the luma's noise at source resolution, in levels (Immerkaer 1996)."""
     made, _ = evidence.shrunk
     return _noise(evidence, luma_levels(made))
 
 
-def noise_colour(evidence: Evidence) -> Measured:
+def noise_colour(evidence: ReadingInput) -> Measured:
     """The same of the colour differences, root of the mean of Cb's and Cr's variance (ITU-R BT.601)."""
     made, _ = evidence.shrunk
     luma = luma_levels(made)
@@ -31,7 +31,7 @@ def noise_colour(evidence: Evidence) -> Measured:
     return Measured(float(np.hypot(blue.value, red.value) / np.sqrt(2)), (blue.trace + red.trace) / 2)
 
 
-def noise_wavelet(evidence: Evidence) -> Measured:
+def noise_wavelet(evidence: ReadingInput) -> Measured:
     """Median absolute diagonal Haar detail at source resolution over 0.6745, in levels.
 
     Donoho and Johnstone (1994); everywhere, so that fine texture counts too where there is much of it.
@@ -46,7 +46,7 @@ def noise_wavelet(evidence: Evidence) -> Measured:
     return Measured(value, evidence.at_result_size(trace))
 
 
-def _noise(evidence: Evidence, plane: Plane) -> Measured:
+def _noise(evidence: ReadingInput, plane: Plane) -> Measured:
     """Where the plane is smooth; elsewhere texture would pass for noise."""
     detail = np.abs(ndimage.convolve(plane, _IMMERKAER, mode="nearest")) * np.sqrt(np.pi / 2) / 6
     smooth = _structure(luma_levels(evidence.shrunk[1])) < _SMOOTH_LEVELS
@@ -55,7 +55,7 @@ def _noise(evidence: Evidence, plane: Plane) -> Measured:
     return Measured(float(detail[smooth].mean()) if smooth.sum() > 30 else 0.0, trace)
 
 
-def block_marks(evidence: Evidence) -> Measured:
+def block_marks(evidence: ReadingInput) -> Measured:
     """Differences across the borders of 8-pixel blocks against those inside them, in levels.
 
     After Wang, Sheikh and Bovik (2002): mean step across the grid, which the enlargement has scaled, minus
@@ -85,7 +85,7 @@ def block_marks(evidence: Evidence) -> Measured:
     return Measured(max(0.0, float(np.mean(excess))) if excess else 0.0, evidence.at_result_size(trace))
 
 
-def blotches(evidence: Evidence) -> Measured:
+def blotches(evidence: ReadingInput) -> Measured:
     """Unevenness and steps, in levels, that smooth places of the source did not have; own definition.
 
     The result shrunk back minus the source, freed of detail finer than two source pixels and of drift

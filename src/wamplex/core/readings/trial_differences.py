@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.content.spots import NAMES, Spot, moved_spots
+from wamplex.core.analysis.content.spots import NAMES, Spot, transform_spots
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import to_srgb_on_white
@@ -22,7 +22,7 @@ _APART = 0.12  # of the picture's diagonal
 _LEAST_LEVELS = 1.0
 
 
-def spread(picture: Picture, recipes: tuple[Recipe, ...], window: Window, progress: Progress) -> Pixels:
+def trial_deviation(picture: Picture, recipes: tuple[Recipe, ...], window: Window, progress: Progress) -> Pixels:
     """How far trials lie apart at each pixel: standard deviation of their luma, in levels.
 
     Parameters
@@ -39,7 +39,7 @@ def spread(picture: Picture, recipes: tuple[Recipe, ...], window: Window, progre
     return made
 
 
-def where_trials_differ(
+def find_trial_differences(
     picture: Picture, recipes: tuple[Recipe, ...], progress: Progress | None = None
 ) -> tuple[Spot, ...]:
     """The places, of those with most detail, where trials differ most.
@@ -61,7 +61,7 @@ def where_trials_differ(
     places = _with_detail(picture, recipes[0], tiles or [whole], progress)
     for number, tile in enumerate(places):
         progress.report(number / len(places), "comparing trials")
-        away = spread(picture, recipes, tile, progress)
+        away = trial_deviation(picture, recipes, tile, progress)
         # A high share, not the highest value: one pixel is nothing to look at.
         found.append((float(np.quantile(away, 0.95)), tile))
     found.sort(key=lambda one: -one[0])
@@ -72,7 +72,7 @@ def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress
     """The tiles with most contrast in a plain enlargement, which costs little."""
     if len(tiles) <= _MOST_PLACES:
         return tiles
-    plain = recipe.having(base=recipe.base.having(upscaler="nearest")).unfinished
+    plain = recipe.replace(base=recipe.base.replace(upscaler="nearest")).unfinished
     contrast: list[float] = []
     for tile in tiles:
         progress.check()
@@ -81,21 +81,17 @@ def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress
     return [tiles[int(i)] for i in order]
 
 
-def _apart(
-    found: list[tuple[float, Window]], picture: Picture, framing: Framing, whole: Window
-) -> tuple[Spot, ...]:
+def _apart(found: list[tuple[float, Window]], picture: Picture, framing: Framing, whole: Window) -> tuple[Spot, ...]:
     spots: list[Spot] = []
     for levels, tile in found:
         if levels < _LEAST_LEVELS or len(spots) == _MOST_SPOTS:
             break
         x, y = (tile.x + tile.width / 2) / whole.width, (tile.y + tile.height / 2) / whole.height
-        near = [
-            s for s in spots if np.hypot((s.x - x) * whole.width, (s.y - y) * whole.height) < _reach(whole)
-        ]
+        near = [s for s in spots if np.hypot((s.x - x) * whole.width, (s.y - y) * whole.height) < _reach(whole)]
         if not near:
             number = f" {len(spots) + 1}" if spots else ""
             spots.append(Spot(x, y, "differ", f"{NAMES['differ']}{number}"))
-    return moved_spots(tuple(spots), framing, Framing(), picture.width, picture.height)
+    return transform_spots(tuple(spots), framing, Framing(), picture.width, picture.height)
 
 
 def _reach(whole: Window) -> float:

@@ -13,7 +13,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.sheet import Ring
 from wamplex.core.model.picture import Pixels
-from wamplex.core.upscale.stages.stage import FollowingStage, HeldStage, Stage
+from wamplex.core.upscale.stages.stage import ArrayStage, FollowingStage, Stage
 
 # Blurred and filled surroundings hold nothing fine; they are made this large and enlarged smoothly.
 _SMALL_PX = 384
@@ -76,7 +76,7 @@ class BorderStage(FollowingStage):
             round(n * scale) for n in (self._ring.left, self._ring.top, self._ring.right, self._ring.bottom)
         )
         height, width = inner.shape[:2]
-        held = HeldStage(inner, Window(0, 0, width, height), width, height)
+        held = ArrayStage(inner, Window(0, 0, width, height), width, height)
         ring = Ring(left, top, right, bottom, self._ring.filling)
         again = BorderStage(held, ring, lambda _side: inner)
         return again.render(Window(0, 0, again.width, again.height), Progress())

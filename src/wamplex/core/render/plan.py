@@ -7,21 +7,21 @@ from functools import cached_property, partial
 
 import numpy as np
 
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.finish.finish_chain import finished_stage
-from wamplex.core.finish.stage_cache import StageMemory
+from wamplex.core.finish.stage_cache import StageCache
 from wamplex.core.geometry.sheet import rings
 from wamplex.core.geometry.size import Size
-from wamplex.core.model.assets import Assets, own_assets
+from wamplex.core.model.assets import Assets, process_assets
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.render.border_fill import BorderStage
-from wamplex.core.trial.developed_picture import as_developed
-from wamplex.core.trial.framed_picture import framed_small, unpremultiplied
+from wamplex.core.trial.developed_picture import develop_picture
+from wamplex.core.trial.framed_picture import frame_small, unpremultiply
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.upscale.stages.stage import Layout, Stage, layout_of
+from wamplex.core.upscale.stages.stage import Layout, Stage, channel_layout
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +43,7 @@ class Plan:
     @property
     def layout(self) -> Layout:
         """Its channels."""
-        return layout_of(self.picture)
+        return channel_layout(self.picture)
 
     @property
     def origin(self) -> tuple[float, float]:
@@ -74,23 +74,21 @@ class Plan:
         if self.picture.alpha is None:
             # In place where the pixels are new; at 1x they may be the picture's own.
             return _clipped(pixels, pixels if pixels.flags.writeable else np.empty_like(pixels))
-        colour, alpha = unpremultiplied(pixels)
+        colour, alpha = unpremultiply(pixels)
         return np.concatenate([colour, alpha[..., np.newaxis]], axis=2, dtype=np.float32)
 
     @cached_property
     def on_sheet(self) -> Stage:
         """The whole file as a stage: the result with margin, extension and wrap around it, if any."""
         stage: Stage = self
-        small = partial(framed_small, self.picture, self.recipe.framing)
+        small = partial(frame_small, self.picture, self.recipe.framing)
         for ring in rings(self.size, self.recipe.sheet):
             around = BorderStage(stage, ring, small)
             stage, small = around, around.small  # type: ignore[assignment]
         return stage
 
 
-def plan(
-    picture: Picture, recipe: Recipe, assets: Assets | None = None, memory: StageMemory | None = None
-) -> Plan:
+def plan(picture: Picture, recipe: Recipe, assets: Assets | None = None, memory: StageCache | None = None) -> Plan:
     """See that a recipe fits a picture, and lay out what is to be done.
 
     Parameters
@@ -108,15 +106,15 @@ def plan(
     RecipeError : when there is no such upscaler
     ProjectError : when a mask is missing
     """
-    picture = as_developed(picture, recipe)
+    picture = develop_picture(picture, recipe)
     recipe.framing.checked(picture.width, picture.height)
     upscaler = find_upscaler(recipe.upscaler)
     size = recipe.size(picture.width, picture.height)
     tile = upscaler.tile(size, recipe.values, picture.channels)
-    stage = finished_stage(picture, recipe, assets or own_assets(), memory)
+    stage = finished_stage(picture, recipe, assets or process_assets(), memory)
     return Plan(picture, recipe, size, tile, stage)
 
 
 def _clipped(pixels: Pixels, out: Pixels) -> Pixels:
-    parallel_rows(len(pixels), pixels[:1].nbytes, lambda rows: np.clip(pixels[rows], 0.0, 1.0, out=out[rows]))
+    run_parallel_rows(len(pixels), pixels[:1].nbytes, lambda rows: np.clip(pixels[rows], 0.0, 1.0, out=out[rows]))
     return out

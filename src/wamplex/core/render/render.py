@@ -34,9 +34,7 @@ def render(picture: Picture, recipe: Recipe, window: Window, progress: Progress 
     return plan(picture, recipe).render(window, progress)
 
 
-def render_sheet(
-    picture: Picture, recipe: Recipe, window: Window, progress: Progress | None = None
-) -> Pixels:
+def render_sheet(picture: Picture, recipe: Recipe, window: Window, progress: Progress | None = None) -> Pixels:
     """Pixels of the file: the enlarged picture on its sheet, with margin, extension and wrap around it.
 
     Where the picture is, these are the pixels of `render`; without a sheet, nothing else is.

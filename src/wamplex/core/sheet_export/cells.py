@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.icc import profile_words
+from wamplex.core.colour.icc import profile_name
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -38,10 +38,10 @@ class Column:
         parts += ["careful"] if values.careful and "careful" in heeded else []
         parts += [f"anchor {values.anchor_levels:g}"] if values.anchor_levels is not None else []
         parts += [f"source {values.keep_source:g} %"] if values.keep_source else []
-        return " · ".join([*parts, *finish_words(self.recipe.finish)])
+        return " · ".join([*parts, *finish_text(self.recipe.finish)])
 
 
-def finish_words(finish: Finish) -> list[str]:
+def finish_text(finish: Finish) -> list[str]:
     """What Finish does, in short."""
     layers = sum(layer.on for layer in finish.layers)
     parts = [f"{layers} layer{'s' if layers > 1 else ''}"] if layers else []
@@ -95,7 +95,7 @@ def render_cells(
             cells.append(preview(picture, column.recipe, window, progress=progress))
         rows.append(tuple(cells))
     recipe = columns[0].recipe
-    profile = "sRGB" if picture.profile is None else profile_words(picture.profile)
+    profile = "sRGB" if picture.profile is None else profile_name(picture.profile)
     return Cells(name, recipe.factor, recipe.density_ppi, tuple(spots), tuple(columns), tuple(rows), profile)
 
 

@@ -46,7 +46,7 @@ class Rule:
 
 
 @dataclass
-class Page:
+class SheetPage:
     """One page; x to the right and y down, in millimetres."""
 
     width: float

@@ -12,12 +12,12 @@ from pathlib import Path
 import numpy as np
 import pyvips
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.base.resources import FONTS_DIR
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.sheet_export.cells import Cells
-from wamplex.core.sheet_export.page import Face, Page, PlacedText, Shown
+from wamplex.core.sheet_export.page import Face, PlacedText, SheetPage, Shown
 
 _FILES: dict[Face, str] = {
     "text": "PublicSans-400.ttf",
@@ -34,7 +34,7 @@ _INK = (0x23 / 255, 0x21 / 255, 0x1D / 255)
 _RULE = (0xCF / 255, 0xC8 / 255, 0xB8 / 255)
 
 
-def write_pdf(page: Page, path: Path) -> None:
+def write_sheet_pdf(page: SheetPage, path: Path) -> None:
     """A PDF with real text; pictures pixel by pixel, nothing lost.
 
     Raises
@@ -83,7 +83,7 @@ def _pdf_width_mm(font: str, size: float, words: str) -> float:
     return float(pdfmetrics.stringWidth(words, font, size)) / _POINTS_PER_MM
 
 
-def write_png(page: Page, path: Path, px_per_mm: float) -> None:
+def write_sheet_png(page: SheetPage, path: Path, px_per_mm: float) -> None:
     """A PNG in which the pictures keep their pixels.
 
     Parameters
@@ -98,9 +98,7 @@ def write_png(page: Page, path: Path, px_per_mm: float) -> None:
     canvas = np.full((height, width, 3), 255, np.uint8)
     for rule in page.rules:
         y = round(rule.y1 * px_per_mm)
-        canvas[y : y + 1, round(rule.x1 * px_per_mm) : round(rule.x2 * px_per_mm)] = [
-            int(255 * c) for c in _RULE
-        ]
+        canvas[y : y + 1, round(rule.x1 * px_per_mm) : round(rule.x2 * px_per_mm)] = [int(255 * c) for c in _RULE]
     for placed in page.pictures:
         x, y = round(placed.x * px_per_mm), round(placed.y * px_per_mm)
         part = placed.pixels[: height - y, : width - x]
@@ -111,7 +109,7 @@ def write_png(page: Page, path: Path, px_per_mm: float) -> None:
     _write(path, image.pngsave_buffer())
 
 
-def write_html(cells: Cells, path: Path) -> None:
+def write_sheet_html(cells: Cells, path: Path) -> None:
     """One file for a browser: the sheet, and a curtain between any two trials of each spot.
 
     Raises
@@ -125,10 +123,7 @@ def write_html(cells: Cells, path: Path) -> None:
     )
     rows = "".join(
         f"<tr><th>{html.escape(spot.name)}</th>"
-        + "".join(
-            f'<td><img alt="{c.letter}" src="{_data(p)}"></td>'
-            for c, p in zip(cells.columns, row, strict=True)
-        )
+        + "".join(f'<td><img alt="{c.letter}" src="{_data(p)}"></td>' for c, p in zip(cells.columns, row, strict=True))
         + "</tr>"
         for spot, row in zip(cells.spots, cells.pixels, strict=True)
     )
@@ -185,6 +180,6 @@ def _data(pixels: Shown) -> str:
 
 def _write(path: Path, data: bytes) -> None:
     try:
-        write_whole(path, data)
+        write_atomically(path, data)
     except OSError as error:
         raise DeliveryError(f"{path.name} cannot be written: {error.strerror or error}.") from error

@@ -5,7 +5,7 @@ from __future__ import annotations
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.sheet_export.cells import Cells
-from wamplex.core.sheet_export.page import Page, PlacedPicture, PlacedText, Rule
+from wamplex.core.sheet_export.page import PlacedPicture, PlacedText, Rule, SheetPage
 
 # ISO 216 A4 and A5; 10 x 15 cm is a common photographic size.
 PAPERS: dict[str, tuple[float, float]] = {"10x15": (150.0, 100.0), "a5": (210.0, 148.0), "a4": (297.0, 210.0)}
@@ -27,38 +27,34 @@ def strip_cell_px(paper: str, spots: int, trials: int, density_ppi: float) -> tu
     cell_width = (width - 2 * _MARGIN - _NAME - _GAP * trials) / trials
     cell_height = (height - 2 * _MARGIN - _HEAD - _FOOT - _GAP * spots) / spots
     if min(cell_width, cell_height) < _LEAST_CELL_MM:
-        raise DeliveryError(
-            "There are too many spots or trials for this paper. Strike some, or take larger paper."
-        )
+        raise DeliveryError("There are too many spots or trials for this paper. Strike some, or take larger paper.")
     per_mm = density_ppi / MM_PER_INCH
     return int(cell_width * per_mm), int(cell_height * per_mm)
 
 
-def sheet_page(cells: Cells) -> Page:
+def sheet_page(cells: Cells) -> SheetPage:
     """The proof sheet on a page of the size it needs, four pixels a millimetre."""
     height, width = cells.pixels[0][0].shape[:2]
     cell = (width / SHEET_PX_PER_MM, height / SHEET_PX_PER_MM)
-    page = Page(
+    page = SheetPage(
         2 * _MARGIN + _NAME + len(cells.columns) * (cell[0] + _GAP),
         2 * _MARGIN + _HEAD + len(cells.spots) * (cell[1] + _GAP) + _FOOT,
     )
     return _filled(page, cells, cell, SHEET_PX_PER_MM)
 
 
-def strip_page(cells: Cells, paper: str) -> Page:
+def strip_page(cells: Cells, paper: str) -> SheetPage:
     """The paper strip: every pixel exactly as large as it will be in the print."""
     per_mm = cells.density_ppi / MM_PER_INCH
     height, width = cells.pixels[0][0].shape[:2]
-    return _filled(Page(*PAPERS[paper]), cells, (width / per_mm, height / per_mm), per_mm)
+    return _filled(SheetPage(*PAPERS[paper]), cells, (width / per_mm, height / per_mm), per_mm)
 
 
-def _filled(page: Page, cells: Cells, cell: tuple[float, float], per_mm: float) -> Page:
+def _filled(page: SheetPage, cells: Cells, cell: tuple[float, float], per_mm: float) -> SheetPage:
     left, top = _MARGIN + _NAME, _MARGIN + _HEAD
     for number, column in enumerate(cells.columns):
         x = left + number * (cell[0] + _GAP)
-        page.texts.append(
-            PlacedText(f"{column.letter}  {column.name}", x, _MARGIN + 3, 8, "heading", cell[0])
-        )
+        page.texts.append(PlacedText(f"{column.letter}  {column.name}", x, _MARGIN + 3, 8, "heading", cell[0]))
         page.texts.append(PlacedText(column.values_words, x, _MARGIN + 6.2, 5.5, room=cell[0]))
     for row, spot in enumerate(cells.spots):
         y = top + row * (cell[1] + _GAP)

@@ -14,13 +14,13 @@ from wamplex.core.model.picture import Picture
 from wamplex.core.model.raw_file import Mosaic, RawFile
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.raw.libraw import read_raw
-from wamplex.core.raw.noise_estimation import known_noise
-from wamplex.core.raw.raw_picture import developed_file, redeveloped
+from wamplex.core.raw.noise_estimation import stated_or_estimated_noise
+from wamplex.core.raw.raw_picture import develop_again, read_developed_picture
 from wamplex.core.upscale.networks.mosaic_stage import MosaicNetworkStage
 from wamplex.core.upscale.upscalers.tessera import tessera_file
 
 
-def as_developed(picture: Picture, recipe: Recipe, progress: Progress | None = None) -> Picture:
+def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None = None) -> Picture:
     """The picture developed as the recipe says; itself where it is no raw file, or is so already.
 
     The last ones made are kept with the file, since every tile of a trial asks for the same.
@@ -37,7 +37,7 @@ def as_developed(picture: Picture, recipe: Recipe, progress: Progress | None = N
     return raw.kept.get(wanted, lambda: _made(picture, wanted, progress or Progress()))
 
 
-def quick_look(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
+def develop_small(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
     """About what a development looks like, at no less than twice ``side_px`` a side: for a small view.
 
     Colours are averaged before they are developed, which hardly differs in a view so small.
@@ -45,9 +45,9 @@ def quick_look(picture: Picture, development: Development, side_px: int, progres
     raw, recipe = picture.raw, Recipe(development=development)
     step = max(picture.width, picture.height) // (2 * side_px)
     if raw is None or step < 2 or development.method != picture.development.method:
-        return as_developed(picture, recipe, progress)
+        return develop_picture(picture, recipe, progress)
     small = block_means(raw.developed.astype(np.float32), step)
-    return developed_file(replace(raw, developed=small, mosaic=None), development, progress)
+    return read_developed_picture(replace(raw, developed=small, mosaic=None), development, progress)
 
 
 def _made(picture: Picture, wanted: Development, progress: Progress) -> Picture:
@@ -57,13 +57,13 @@ def _made(picture: Picture, wanted: Development, progress: Progress) -> Picture:
         raw = _by_tessera(raw, raw.mosaic, 2.0**wanted.exposure_ev, progress)
     elif wanted.method != picture.development.method and picture.path is not None:
         raw = read_raw(picture.path, wanted.method)
-    return redeveloped(picture, raw, wanted, progress)
+    return develop_again(picture, raw, wanted, progress)
 
 
 def _by_tessera(raw: RawFile, mosaic: Mosaic, exposure: float, progress: Progress) -> RawFile:
     """Camera colours at the sensor's own size; kept, since balance and tones do not change them."""
     stage = MosaicNetworkStage(
-        mosaic, tessera_file(1), gains=raw.gains, exposure=exposure, noise=known_noise(raw)
+        mosaic, tessera_file(1), gains=raw.gains, exposure=exposure, noise=stated_or_estimated_noise(raw)
     )
     everything = Window(0, 0, mosaic.width, mosaic.height)
     pixels = raw.kept.get(("tessera", exposure), lambda: stage.render(everything, progress))

@@ -13,11 +13,11 @@ from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM
-from wamplex.core.upscale.stages.rotation import StraightenStage, straightening
+from wamplex.core.upscale.stages.rotation import RotationStage, rotation_placement
 from wamplex.core.upscale.stages.stage import SourceStage
 
 
-def turned(picture: Picture, framing: Framing) -> Picture:
+def orient_pixels(picture: Picture, framing: Framing) -> Picture:
     """The picture after quarter turns and flip: the same pixels in another order, none copied.
 
     Returns
@@ -30,22 +30,20 @@ def turned(picture: Picture, framing: Framing) -> Picture:
     return replace(picture, pixels=_turned(picture.pixels, framing), alpha=alpha)
 
 
-def framed_picture(picture: Picture, framing: Framing) -> Picture:
-    """What a framing leaves of a picture, at its own scale; see `framed_part`.
+def frame_picture(picture: Picture, framing: Framing) -> Picture:
+    """What a framing leaves of a picture, at its own scale; see `frame_part`.
 
     Returns
     -------
     Of the kept size in source pixels, in the same profile, alpha alike.
     """
     kept = framing.window(picture.width, picture.height)
-    if framing.straighten_deg == 0 and kept == Window(
-        0, 0, *framing.turned_size(picture.width, picture.height)
-    ):
-        return turned(picture, framing)
-    return framed_part(picture, framing, Window(0, 0, kept.width, kept.height))
+    if framing.straighten_deg == 0 and kept == Window(0, 0, *framing.turned_size(picture.width, picture.height)):
+        return orient_pixels(picture, framing)
+    return frame_part(picture, framing, Window(0, 0, kept.width, kept.height))
 
 
-def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
+def frame_part(picture: Picture, framing: Framing, window: Window) -> Picture:
     """A part of what a framing leaves of a picture, at its own scale.
 
     Exact copies of pixels; only where it is straightened they are resampled with Catmull-Rom. This is what
@@ -59,7 +57,7 @@ def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
     -------
     ``window.height`` rows and ``window.width`` columns, float32 in 0..1.
     """
-    upright = turned(picture, framing)
+    upright = orient_pixels(picture, framing)
     kept = framing.window(picture.width, picture.height)
     if framing.straighten_deg == 0:
         rows = slice(kept.y + window.y, kept.y + window.bottom)
@@ -67,16 +65,16 @@ def framed_part(picture: Picture, framing: Framing, window: Window) -> Picture:
         alpha = None if upright.alpha is None else upright.alpha[rows, columns]
         return replace(upright, pixels=upright.pixels[rows, columns], alpha=alpha)
     size = (upright.width, upright.height)
-    place = straightening(size, framing.straighten_deg, kept, size, (kept.width, kept.height))
-    stage = StraightenStage(SourceStage(upright), place, kept.width, kept.height, CATMULL_ROM)
+    place = rotation_placement(size, framing.straighten_deg, kept, size, (kept.width, kept.height))
+    stage = RotationStage(SourceStage(upright), place, kept.width, kept.height, CATMULL_ROM)
     pixels = np.clip(stage.render(window, Progress()), 0, 1)
     if upright.alpha is None:
         return replace(upright, pixels=pixels)
-    colour, alpha = unpremultiplied(pixels)
+    colour, alpha = unpremultiply(pixels)
     return replace(upright, pixels=colour, alpha=alpha)
 
 
-def framed_small(picture: Picture, framing: Framing, side: int) -> Pixels:
+def frame_small(picture: Picture, framing: Framing, side: int) -> Pixels:
     """What a framing leaves, at most ``side`` pixels a side: (h, w, C), alpha last and not multiplied in.
 
     Returns
@@ -91,10 +89,10 @@ def framed_small(picture: Picture, framing: Framing, side: int) -> Pixels:
         pixels=_resized(picture.pixels, size),
         alpha=None if picture.alpha is None else _resized(picture.alpha, size)[..., 0],
     )
-    return framed_view(shrunk, framing, picture.width, picture.height, side)
+    return frame_view(shrunk, framing, picture.width, picture.height, side)
 
 
-def framed_view(small: Picture, framing: Framing, width: int, height: int, side: int) -> Pixels:
+def frame_view(small: Picture, framing: Framing, width: int, height: int, side: int) -> Pixels:
     """The same from a reduction of a picture that is ``width`` by ``height`` itself.
 
     Returns
@@ -103,21 +101,19 @@ def framed_view(small: Picture, framing: Framing, width: int, height: int, side:
     """
     kept = framing.window(width, height)
     scale = min(1.0, side / max(kept.width, kept.height))
-    upright = turned(small, framing)
+    upright = orient_pixels(small, framing)
     across, down = (max(1, round(n * scale)) for n in (kept.width, kept.height))
     turned_size, sizes = framing.turned_size(width, height), ((upright.width, upright.height), (across, down))
-    place = straightening(turned_size, framing.straighten_deg, kept, *sizes)
-    stage = StraightenStage(SourceStage(upright), place, across, down, BILINEAR)
+    place = rotation_placement(turned_size, framing.straighten_deg, kept, *sizes)
+    stage = RotationStage(SourceStage(upright), place, across, down, BILINEAR)
     pixels = np.clip(stage.render(Window(0, 0, across, down), Progress()), 0, 1)
     if small.alpha is None:
         return pixels
-    colour, alpha = unpremultiplied(pixels)
+    colour, alpha = unpremultiply(pixels)
     return np.concatenate([colour, alpha[..., np.newaxis]], axis=2)
 
 
-def framed_thumbnail(
-    thumbnail: NDArray[np.uint8], framing: Framing, width: int, height: int
-) -> NDArray[np.uint8]:
+def frame_thumbnail(thumbnail: NDArray[np.uint8], framing: Framing, width: int, height: int) -> NDArray[np.uint8]:
     """A thumbnail (h, w, 3) of a picture of these dimensions, as the framing leaves it.
 
     Returns
@@ -127,7 +123,7 @@ def framed_thumbnail(
     if framing == Framing():
         return thumbnail
     small = Picture(thumbnail.astype(np.float32) / np.float32(255))
-    pixels = framed_view(small, framing, width, height, max(thumbnail.shape[:2]))
+    pixels = frame_view(small, framing, width, height, max(thumbnail.shape[:2]))
     made: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
     return made
 
@@ -141,7 +137,7 @@ def _resized(plane: Pixels, size: tuple[int, ...]) -> Pixels:
 _LEAST_ALPHA = 0.5 / 65535
 
 
-def unpremultiplied(pixels: Pixels) -> tuple[Pixels, Pixels]:
+def unpremultiply(pixels: Pixels) -> tuple[Pixels, Pixels]:
     """Colour (h, w, C) and alpha (h, w) of premultiplied pixels whose last channel is alpha."""
     alpha = np.clip(pixels[..., -1:], 0.0, 1.0)
     colour = np.clip(pixels[..., :-1] / np.maximum(alpha, _LEAST_ALPHA), 0.0, 1.0)

@@ -19,7 +19,7 @@ from wamplex.core.upscale.upscalers.mender import MENDER
 from wamplex.core.upscale.upscalers.tessera import TESSERA
 from wamplex.core.upscale.upscalers.thicket import THICKET
 from wamplex.core.upscale.upscalers.vellum import VELLUM, VELLUM_QUICK
-from wamplex.core.upscale.user_networks.network_store import own_upscalers
+from wamplex.core.upscale.user_networks.network_store import user_upscalers
 
 UPSCALERS: tuple[Upscaler, ...] = (
     NEAREST,
@@ -40,7 +40,7 @@ SENSOR_UPSCALERS: tuple[Upscaler, ...] = (TESSERA,)
 
 def known_upscalers() -> tuple[Upscaler, ...]:
     """Ours, those of raw files among them, then those the user added."""
-    return (*UPSCALERS, *SENSOR_UPSCALERS, *own_upscalers())
+    return (*UPSCALERS, *SENSOR_UPSCALERS, *user_upscalers())
 
 
 def is_known(key: str) -> bool:

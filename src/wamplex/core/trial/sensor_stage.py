@@ -5,12 +5,12 @@ from __future__ import annotations
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.model.picture import Picture
 from wamplex.core.raw.developer import Developer
-from wamplex.core.raw.noise_estimation import known_noise
+from wamplex.core.raw.noise_estimation import stated_or_estimated_noise
 from wamplex.core.upscale.stages.stage import SourceStage
 from wamplex.core.upscale.upscalers.tessera import Sensor, SensorStage
 
 
-def source_stage(picture: Picture, taken: Picture, framing: Framing) -> SourceStage:
+def sensor_source_stage(picture: Picture, taken: Picture, framing: Framing) -> SourceStage:
     """What upscalers begin with: the framed pixels, with the sensor behind them where there is one.
 
     Parameters
@@ -34,7 +34,7 @@ def _sensor(picture: Picture, framing: Framing) -> Sensor | None:
     return Sensor(
         mosaic=raw.mosaic,
         gains=raw.gains,
-        noise=known_noise(raw),
+        noise=stated_or_estimated_noise(raw),
         exposure=2.0**picture.development.exposure_ev,
         develop=Developer.of(raw, picture.development).developed,
         arrangement=Framing(turns=turns, flipped=framing.flipped),  # type: ignore[arg-type]

@@ -10,15 +10,15 @@ from wamplex.core.model.protected_places import framed_places
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.trial.framed_picture import framed_picture, turned
+from wamplex.core.trial.framed_picture import frame_picture, orient_pixels
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.trial.sensor_stage import source_stage
-from wamplex.core.upscale.stages.back_projection import AnchorStage
-from wamplex.core.upscale.stages.deconvolution import Undo, UndoStage
-from wamplex.core.upscale.stages.kernels import LANCZOS3, unwidened
+from wamplex.core.trial.sensor_stage import sensor_source_stage
+from wamplex.core.upscale.stages.back_projection import BackProjectionStage
+from wamplex.core.upscale.stages.deconvolution import Deconvolution, DeconvolutionStage
+from wamplex.core.upscale.stages.kernels import LANCZOS3, without_antialiasing
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.rotation import StraightenStage, straightening
-from wamplex.core.upscale.stages.source_blend import MixStage
+from wamplex.core.upscale.stages.rotation import RotationStage, rotation_placement
+from wamplex.core.upscale.stages.source_blend import SourceBlendStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.upscalers.interface import Upscaler
 from wamplex.core.upscale.upscalers.interpolation import BICUBIC
@@ -38,58 +38,56 @@ def trial_stage(picture: Picture, recipe: Recipe, trial: TrialSpec) -> Stage:
     else:
         stage = _made(picture, recipe, upscaler, values)
     if values.keep_source > 0:
-        plain = enlarged(picture, recipe, BICUBIC, values)
-        stage = MixStage(stage, plain, values.keep_source / 100)
+        plain = enlarged_stage(picture, recipe, BICUBIC, values)
+        stage = SourceBlendStage(stage, plain, values.keep_source / 100)
     return stage
 
 
 def _made(picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values) -> Stage:
     anchored = values.anchor_levels is not None and recipe.factor > 1
-    return enlarged(picture, recipe, upscaler, values, anchored=anchored)
+    return enlarged_stage(picture, recipe, upscaler, values, anchored=anchored)
 
 
-def enlarged(
+def enlarged_stage(
     picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values, *, anchored: bool = False
 ) -> Stage:
     """One upscaler's result for the framing, straightened in the same resampling that sets the size."""
     framing, size = recipe.framing, recipe.size(picture.width, picture.height)
     width, height = size.width_px, size.height_px
     level = framing.straighten_deg == 0
-    taken = framed_picture(picture, framing) if level else turned(picture, framing)
+    taken = frame_picture(picture, framing) if level else orient_pixels(picture, framing)
     kept = framing.window(picture.width, picture.height)
-    whole = source_stage(picture, taken, framing)
+    whole = sensor_source_stage(picture, taken, framing)
     # What sees the sensor sees all of it: nothing was enlarged before.
     source = whole if upscaler.sees_sensor else _shrunk(whole, framing.shrink_first)
     factor = max(width, height) / max(size.source_width, size.source_height)
     factor *= 1.0 if upscaler.sees_sensor else framing.shrink_first
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
     reach = factor if anchored and not level else upscaler.reach(factor, values)
-    if level:
-        large = (width, height)
-    else:
-        large = (max(1, round(source.width * reach)), max(1, round(source.height * reach)))
+    unrotated = (max(1, round(source.width * reach)), max(1, round(source.height * reach)))
+    large = (width, height) if level else unrotated
     if values.spared:
         shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
         spared = framed_places(values.spared, shown, picture.width, picture.height)
-        values = values.having(spared=spared)
+        values = values.replace(spared=spared)
     stage = upscaler.chain(source, *large, values)
     if anchored and values.anchor_levels is not None:
-        stage = AnchorStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
+        stage = BackProjectionStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
     if level:
         return stage
     sizes = ((stage.width, stage.height), (width, height))
-    place = straightening((taken.width, taken.height), framing.straighten_deg, kept, *sizes)
-    return StraightenStage(stage, place, width, height, upscaler.kernel)
+    place = rotation_placement((taken.width, taken.height), framing.straighten_deg, kept, *sizes)
+    return RotationStage(stage, place, width, height, upscaler.kernel)
 
 
 def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
     """What shrinking the result is to give back: the source, without the softness that was undone."""
-    undo = Undo.of(values) if "softness" in upscaler.values else None
-    return source if undo is None else UndoStage(source, undo)
+    undo = Deconvolution.of(values) if "softness" in upscaler.values else None
+    return source if undo is None else DeconvolutionStage(source, undo)
 
 
 def _shrunk(source: Stage, by: float) -> Stage:
     if by <= 1:
         return source
     width, height = (max(1, round(n / by)) for n in (source.width, source.height))
-    return ResampleStage(source, width, height, unwidened(LANCZOS3, by))
+    return ResampleStage(source, width, height, without_antialiasing(LANCZOS3, by))

@@ -80,7 +80,7 @@ def hand_back(
     target = hand_over.target
     folder = target.parent / f".wamplex-{secrets.token_hex(6)}"
     try:
-        done = deliver(picture, recipe, delivery.having(folder=folder), progress)
+        done = deliver(picture, recipe, delivery.replace(folder=folder), progress)
         if picture.source is not None:
             picture.source.check()  # lest the other program's own change is lost
         kept = None
@@ -90,8 +90,6 @@ def hand_back(
         os.replace(done.path, target)
         return kept
     except OSError as error:
-        raise DeliveryError(
-            f"{target.name} cannot be replaced: {(error.strerror or str(error)).lower()}."
-        ) from error
+        raise DeliveryError(f"{target.name} cannot be replaced: {(error.strerror or str(error)).lower()}.") from error
     finally:
         shutil.rmtree(folder, ignore_errors=True)

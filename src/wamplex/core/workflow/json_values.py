@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from wamplex.core.analysis.degradation.degradation_estimator import Read
+from wamplex.core.analysis.degradation.degradation_estimator import DegradationEstimate
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import Finding
-from wamplex.core.colour.icc import profile_words
+from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.guests.guest_use import provenance_words
+from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
@@ -30,7 +30,7 @@ def probe_values(found: Probe) -> dict[str, Any]:
         "colour": found.colour,
         "alpha": found.alpha,
         "density_ppi": found.density_ppi,
-        "profile": "the camera's own colours" if found.kind == RAW else profile_words(found.profile),
+        "profile": "the camera's own colours" if found.kind == RAW else profile_name(found.profile),
         "pages": found.pages,
         "bytes": found.file_bytes,
     }
@@ -60,18 +60,18 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
     }
 
 
-def made_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
+def lineage_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
     """What was written, and by which recipe."""
     heeded = find_upscaler(recipe.upscaler).values
     used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
     about = {"upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
-    elsewhere = provenance_words(recipe)
+    elsewhere = guest_provenance_text(recipe)
     if elsewhere:
         about["made_elsewhere"] = elsewhere
     return {**delivered_values(source, done), **about}
 
 
-def _read_values(read: Read) -> dict[str, Any]:
+def _read_values(read: DegradationEstimate) -> dict[str, Any]:
     """What the network read, each with its doubt."""
     names = ("softness", "sharpening", "amount", "noise", "colour_noise")
     return {
@@ -92,9 +92,7 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
             "luma": round(condition.noise.luma, 2),
             "colour": round(condition.noise.colour, 2),
         },
-        "softness": None
-        if soft is None
-        else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
+        "softness": None if soft is None else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
         "read": None if condition.read is None else _read_values(condition.read),
         "movement": None
         if condition.movement is None

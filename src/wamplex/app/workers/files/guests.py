@@ -8,11 +8,11 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
-from wamplex.core.guests.guest_store import take_in
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.guests.guest_store import add_guest
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 
 
 class GuestThread(QThread):
@@ -23,7 +23,7 @@ class GuestThread(QThread):
     refused = Signal(str)
 
     def __init__(
-        self, store: PictureStore, source: Source, recipe: Recipe, path: Path, parent: QObject | None = None
+        self, store: PictureCache, source: Source, recipe: Recipe, path: Path, parent: QObject | None = None
     ) -> None:
         super().__init__(parent)
         self._store, self._source, self._recipe, self._path = store, source, recipe, path
@@ -36,10 +36,8 @@ class GuestThread(QThread):
     def run(self) -> None:
         """The thread's work."""
         try:
-            picture = as_developed(
-                self._store.get(self._source, self._progress), self._recipe, self._progress
-            )
-            guest = take_in(self._path, picture, self._progress)
+            picture = develop_picture(self._store.get(self._source, self._progress), self._recipe, self._progress)
+            guest = add_guest(self._path, picture, self._progress)
         except Cancelled:
             return
         except Exception as error:

@@ -13,7 +13,7 @@ from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
 from wamplex.core.model.source import Source
 from wamplex.core.workflow.lineage.result_folders import known_folders
-from wamplex.core.workflow.lineage.results import made_file, made_of, source_of
+from wamplex.core.workflow.lineage.results import find_result_file, find_results, find_source
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class SearchSource:
     path: Path
 
 
-class PairFinder(LatestRequests["SearchResults | SearchSource"]):
+class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
     """Looks into files, one search after the other; what is asked for is added to what waits."""
 
     made_found = Signal(object, object)  # Source, tuple of Made
@@ -51,10 +51,10 @@ class PairFinder(LatestRequests["SearchResults | SearchSource"]):
         """Search."""
         try:
             if isinstance(request, SearchResults):
-                self.made_found.emit(request.source, made_of(request.source, known_folders(), progress))
+                self.made_found.emit(request.source, find_results(request.source, known_folders(), progress))
                 return
-            made = made_file(request.path)
-            found = None if made is None else source_of(made, known_folders(), progress)
+            made = find_result_file(request.path)
+            found = None if made is None else find_source(made, known_folders(), progress)
             self.source_found.emit(request.path, found)
         except Cancelled:
             return

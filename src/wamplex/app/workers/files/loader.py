@@ -11,7 +11,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from wamplex.app.shared.freeze_gc import all_stays
+from wamplex.app.shared.freeze_gc import freeze_gc
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.base.errors import Cancelled, user_message
@@ -21,9 +21,9 @@ from wamplex.core.base.thread_priority import FOR_THE_EYE
 from wamplex.core.intake.read import read_small
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
-from wamplex.core.workflow.assessment.assessment_client import Measurer, UnmeasuredError
-from wamplex.core.workflow.assessment.tray_preview import NO_MEMORY, small_of
-from wamplex.core.workflow.recipe_transfer.similar_shots import taken
+from wamplex.core.workflow.assessment.assessment_client import Assessor, UnmeasuredError
+from wamplex.core.workflow.assessment.tray_preview import NO_MEMORY, make_tray_preview
+from wamplex.core.workflow.recipe_transfer.similar_shots import read_shot_info
 
 THUMBNAIL_PX = 900
 _LARGE_AT_ONCE = 6
@@ -43,7 +43,7 @@ class Loader(QObject):
     all_measured = Signal(object)  # Source
     broke = Signal(str)  # a sentence about a fault of the program
 
-    def __init__(self, measurer: Measurer, parent: QObject) -> None:
+    def __init__(self, measurer: Assessor, parent: QObject) -> None:
         super().__init__(parent)  # with the window goes what was found too late for it
         self._measurer = measurer
         self._pool = QThreadPool()
@@ -66,9 +66,9 @@ class Loader(QObject):
             try:
                 if large:
                     pixels, found = read_small(path, THUMBNAIL_PX)
-                    self.looked.emit(found, pixels, taken(path))
+                    self.looked.emit(found, pixels, read_shot_info(path))
                 else:
-                    self.looked.emit(*(small_of(path) if few else self._measurer.small(path, self._progress)))
+                    self.looked.emit(*(make_tray_preview(path) if few else self._measurer.small(path, self._progress)))
             except Cancelled:
                 return
             except Exception as error:
@@ -166,7 +166,7 @@ def _load_libraries() -> None:
     lower_priority()
     load_all()
     linecache.clearcache()  # for the libraries' sources
-    all_stays()
+    freeze_gc()
 
 
 class _Work(QRunnable):

@@ -9,9 +9,9 @@ from PySide6.QtCore import Signal
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.base.progress import Progress
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.intake.compressed_thumbnail import Thumbnail, packed, pixels_of
+from wamplex.core.intake.compressed_thumbnail import Thumbnail, compress_thumbnail, thumbnail_pixels
 from wamplex.core.model.source import Source
-from wamplex.core.trial.framed_picture import framed_thumbnail
+from wamplex.core.trial.framed_picture import frame_thumbnail
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,6 @@ class Thumbnails(LatestRequests[ThumbnailKey]):
 
     def make(self, request: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
-        shown = pixels_of(request.thumbnail)
-        framed = framed_thumbnail(shown, request.framing, request.width, request.height)
-        self.made.emit(request, framed if shown is request.thumbnail else packed(framed))
+        shown = thumbnail_pixels(request.thumbnail)
+        framed = frame_thumbnail(shown, request.framing, request.width, request.height)
+        self.made.emit(request, framed if shown is request.thumbnail else compress_thumbnail(framed))

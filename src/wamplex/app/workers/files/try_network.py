@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.core.base.errors import UpscalerError, user_message
 from wamplex.core.trial.registry import known_upscalers
-from wamplex.core.upscale.user_networks.network_store import add_own
+from wamplex.core.upscale.user_networks.network_store import add_user_network
 
 
 class TryNetwork(QThread):
@@ -24,7 +24,7 @@ class TryNetwork(QThread):
     def run(self) -> None:
         """The thread's work."""
         try:
-            made = add_own(self._path, taken=tuple(upscaler.key for upscaler in known_upscalers()))
+            made = add_user_network(self._path, taken=tuple(upscaler.key for upscaler in known_upscalers()))
         except UpscalerError as error:
             self.refused.emit(str(error))
         except Exception as error:

@@ -6,7 +6,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
 from wamplex.core.base.errors import ProjectError
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.workflow.projects.project import Project, save_project
 
 
@@ -41,6 +41,6 @@ class Autosave:
 def _write(project: Project, path: Path) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        save_project(project, path, own_assets(), durable=False)
+        save_project(project, path, process_assets(), durable=False)
     except (OSError, ProjectError):
         return  # a full disk must not disturb the work; saving by hand will say so

@@ -13,17 +13,17 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
-from wamplex.core.workflow.queue.delivery_client import Maker
+from wamplex.core.workflow.queue.delivery_client import FileMaker
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Journal
-from wamplex.core.workflow.queue.run_job import failure_words
+from wamplex.core.workflow.queue.run_job import failure_text
 
 _AT_ONCE = min(2, os.cpu_count() or 1)
 _SMALL_BYTES, _SPARE_BYTES = 150_000_000, 2_000_000_000
 
 
 @dataclass(frozen=True)
-class Order:
+class DeliveryOrder:
     """A job, by the number of its row in the list."""
 
     number: int
@@ -44,16 +44,16 @@ class DeliveryThread(QThread):
     failed = Signal(int, str)
     cancelled = Signal(int)
 
-    def __init__(self, journal: Journal, maker: Maker, parent: QObject | None = None) -> None:
+    def __init__(self, journal: Journal, maker: FileMaker, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._journal, self.maker = journal, maker
         self._wake = threading.Condition()
-        self._orders: list[Order] = []
-        self._running: dict[int, tuple[Order, Progress]] = {}
+        self._orders: list[DeliveryOrder] = []
+        self._running: dict[int, tuple[DeliveryOrder, Progress]] = {}
         self._paused = False
         self._ending = False
 
-    def put(self, *orders: Order) -> None:
+    def put(self, *orders: DeliveryOrder) -> None:
         """Add some orders at the end."""
         with self._wake:
             self._orders += orders
@@ -128,17 +128,17 @@ class DeliveryThread(QThread):
         small = all(order.job.expected_bytes <= _SMALL_BYTES for order in together)
         return small and len(together) <= _AT_ONCE and psutil.virtual_memory().available > _SPARE_BYTES
 
-    def _lane(self, order: Order, progress: Progress, at_once: int) -> None:
+    def _lane(self, order: DeliveryOrder, progress: Progress, at_once: int) -> None:
         self._do(order, progress, at_once)
         with self._wake:
             del self._running[order.number]
             self._wake.notify()
 
-    def _do(self, order: Order, progress: Progress, at_once: int) -> None:
+    def _do(self, order: DeliveryOrder, progress: Progress, at_once: int) -> None:
         self.started_job.emit(order.number)
         try:
             self.delivered.emit(order.number, self.maker.make(order.job, progress, at_once))
         except Cancelled:
             self.cancelled.emit(order.number)
         except Exception as error:
-            self.failed.emit(order.number, failure_words(error))
+            self.failed.emit(order.number, failure_text(error))

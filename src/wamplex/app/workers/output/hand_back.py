@@ -6,10 +6,10 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.workflow.hand_over import HandOver, agreed_delivery, hand_back
 
 
@@ -20,9 +20,7 @@ class HandBackThread(QThread):
     done = Signal()
     failed = Signal(str)
 
-    def __init__(
-        self, hand_over: HandOver, found: Probe, recipe: Recipe, store: PictureStore, parent: QObject
-    ) -> None:
+    def __init__(self, hand_over: HandOver, found: Probe, recipe: Recipe, store: PictureCache, parent: QObject) -> None:
         super().__init__(parent)
         self._wanted, self._found, self._recipe, self._store = hand_over, found, recipe, store
         self._progress = Progress(self.progressed.emit)
@@ -36,7 +34,7 @@ class HandBackThread(QThread):
         try:
             delivery = agreed_delivery(self._wanted, self._found)
             picture = self._store.get(self._found.source, self._progress)
-            picture = as_developed(picture, self._recipe, self._progress)
+            picture = develop_picture(picture, self._recipe, self._progress)
             hand_back(picture, self._recipe, self._wanted, delivery, self._progress)
         except Cancelled:
             return

@@ -12,18 +12,18 @@ from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.thread_priority import FOR_THE_EYE
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.source import Source
 from wamplex.core.sheet_export.cells import Column, render_cells
-from wamplex.core.sheet_export.page_writers import write_html, write_pdf, write_png
+from wamplex.core.sheet_export.page_writers import write_sheet_html, write_sheet_pdf, write_sheet_png
 from wamplex.core.sheet_export.sheet_layout import SHEET_PX_PER_MM, sheet_page, strip_cell_px, strip_page
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 
 _SHEET_CELL_PX = (240, 160)
 
 
 @dataclass(frozen=True)
-class TakeAway:
+class SheetExport:
     """What is written: ``kind`` is "pdf", "png", "html", or "strip-" and a paper."""
 
     kind: str
@@ -33,14 +33,14 @@ class TakeAway:
     target: Path
 
 
-class TakeAwayThread(QThread):
+class SheetExportThread(QThread):
     """One file."""
 
     progressed = Signal(float, str)
     done = Signal(object)  # path
     failed = Signal(str)
 
-    def __init__(self, store: PictureStore, wanted: TakeAway, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, wanted: SheetExport, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store, self._wanted = store, wanted
         self._progress = Progress(self.progressed.emit)
@@ -61,23 +61,21 @@ class TakeAwayThread(QThread):
         else:
             self.done.emit(self._wanted.target)
 
-    def _write(self, wanted: TakeAway) -> None:
+    def _write(self, wanted: SheetExport) -> None:
         picture = self._store.get(wanted.source, self._progress)
         if wanted.columns:
-            picture = as_developed(picture, wanted.columns[0].recipe, self._progress)
+            picture = develop_picture(picture, wanted.columns[0].recipe, self._progress)
         paper = wanted.kind.removeprefix("strip-") if wanted.kind.startswith("strip-") else None
         size = _SHEET_CELL_PX
         if paper is not None:
             density = wanted.columns[0].recipe.density_ppi
             size = strip_cell_px(paper, len(wanted.spots), len(wanted.columns), density)
-        cells = render_cells(
-            picture, wanted.source.path.name, wanted.spots, wanted.columns, *size, self._progress
-        )
+        cells = render_cells(picture, wanted.source.path.name, wanted.spots, wanted.columns, *size, self._progress)
         if paper is not None:
-            write_pdf(strip_page(cells, paper), wanted.target)
+            write_sheet_pdf(strip_page(cells, paper), wanted.target)
         elif wanted.kind == "pdf":
-            write_pdf(sheet_page(cells), wanted.target)
+            write_sheet_pdf(sheet_page(cells), wanted.target)
         elif wanted.kind == "png":
-            write_png(sheet_page(cells), wanted.target, SHEET_PX_PER_MM)
+            write_sheet_png(sheet_page(cells), wanted.target, SHEET_PX_PER_MM)
         else:
-            write_html(cells, wanted.target)
+            write_sheet_html(cells, wanted.target)

@@ -16,17 +16,17 @@ from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.thread_priority import FOR_THE_EYE
 from wamplex.core.base.window import Window
-from wamplex.core.colour.screen_view import for_screen
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.colour.screen_view import convert_for_screen
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import answer_pixels, compare
-from wamplex.core.known_answer.question import Damage, Question, make_question
+from wamplex.core.known_answer.question import Question, TestDamage, make_question
 from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.known_answer.truth_alignment import question_from_truth
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.trial.developed_picture import as_developed
-from wamplex.core.trial.framed_picture import framed_picture
+from wamplex.core.trial.developed_picture import develop_picture
+from wamplex.core.trial.framed_picture import frame_picture
 
 
 class AnswerThread(QThread):
@@ -38,10 +38,10 @@ class AnswerThread(QThread):
 
     def __init__(
         self,
-        store: PictureStore,
+        store: PictureCache,
         source: Source,
         trials: Sequence[tuple[str, Recipe]],
-        damage: Damage,
+        damage: TestDamage,
         truth: Path | None,
         parent: QObject | None = None,
     ) -> None:
@@ -59,8 +59,8 @@ class AnswerThread(QThread):
         lower_priority(FOR_THE_EYE)
         try:
             first = self._trials[0][1]
-            whole = as_developed(self._store.get(self._source, self._progress), first, self._progress)
-            picture = framed_picture(whole, first.framing)
+            whole = develop_picture(self._store.get(self._source, self._progress), first, self._progress)
+            picture = frame_picture(whole, first.framing)
             if self._truth is None and whole.raw is not None and whole.raw.mosaic is not None:
                 question = make_raw_question(whole, first.factor)
             elif self._truth is None:
@@ -77,7 +77,7 @@ class AnswerThread(QThread):
 
 
 @dataclass(frozen=True, eq=False)
-class AnswerLook:
+class AnswerCropRequest:
     """A window of one trial's answer, beside the truth."""
 
     question: Question
@@ -86,17 +86,17 @@ class AnswerLook:
     window: Window
 
 
-class AnswerLooks(LatestRequests[AnswerLook]):
+class AnswerCropWorker(LatestRequests[AnswerCropRequest]):
     """Makes what is looked at."""
 
     made = Signal(object, object, object)  # AnswerLook, the answer and the truth as (h, w, 3) uint8 sRGB
 
-    def make(self, request: AnswerLook, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: AnswerCropRequest, done: int, total: int, progress: Progress) -> None:
         """Make both."""
         y, x = request.window.y, request.window.x
         truth = request.question.truth
         piece = truth.pixels[y : y + request.window.height, x : x + request.window.width]
         with suppress(Cancelled):
             answer = answer_pixels(request.question, request.recipe, request.window, progress)
-            shown = (np.rint(for_screen(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
+            shown = (np.rint(convert_for_screen(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
             self.made.emit(request, *shown)

@@ -11,11 +11,11 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.analysis.sample import shrunk
 from wamplex.core.base.errors import Cancelled, SourceChangedError, UnreadablePictureError
 from wamplex.core.base.progress import Progress
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
-from wamplex.core.raw.neutral_point import neutral_at
-from wamplex.core.trial.developed_picture import quick_look
+from wamplex.core.raw.neutral_point import balance_from_neutral
+from wamplex.core.trial.developed_picture import develop_small
 
 THUMBNAIL_PX = 900
 
@@ -37,28 +37,26 @@ class NeutralRequest:
     down: float
 
 
-class Developing(LatestRequests[DevelopRequest | NeutralRequest]):
+class DevelopmentWorker(LatestRequests[DevelopRequest | NeutralRequest]):
     """Makes those asked for last."""
 
     developed = Signal(object, object, object)  # Source, Development, (h, w, 3) uint8
     picked = Signal(object, object)  # Source, gains of red and blue or None
 
-    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
-    def make(
-        self, request: DevelopRequest | NeutralRequest, done: int, total: int, progress: Progress
-    ) -> None:
+    def make(self, request: DevelopRequest | NeutralRequest, done: int, total: int, progress: Progress) -> None:
         """Make one."""
         try:
             picture = self._store.get(request.source, progress)
             if isinstance(request, NeutralRequest):
                 raw = picture.raw
-                found = None if raw is None else neutral_at(raw, request.across, request.down)
+                found = None if raw is None else balance_from_neutral(raw, request.across, request.down)
                 self.picked.emit(request.source, found)
                 return
-            look = quick_look(picture, request.development, THUMBNAIL_PX, progress)
+            look = develop_small(picture, request.development, THUMBNAIL_PX, progress)
             small = shrunk(look, THUMBNAIL_PX)
             self.developed.emit(request.source, request.development, np.ascontiguousarray(small))
         except (Cancelled, SourceChangedError, UnreadablePictureError):

@@ -9,17 +9,17 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from wamplex.app.workers.latest import LatestRequests
-from wamplex.core.analysis.content.subject import Areas
+from wamplex.core.analysis.content.subject import SubjectAreas
 from wamplex.core.analysis.faces.rotated_faces import find_turned_faces
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.finish import initial_masks
-from wamplex.core.finish.grey_mask import packed_grey
-from wamplex.core.finish.tone_match import match
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.finish.grey_mask import encode_grey
+from wamplex.core.finish.tone_match import match_tone
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.finish_values import Beginning, Face
+from wamplex.core.model.finish_values import InitialMask, TreatedFace
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.source import Source
 
@@ -41,9 +41,9 @@ class MaskRequest:
     entry: int
     layer: int
     source: Source
-    beginning: Beginning
-    areas: Areas | None = None
-    faces: tuple[Face, ...] = ()
+    beginning: InitialMask
+    areas: SubjectAreas | None = None
+    faces: tuple[TreatedFace, ...] = ()
     place: tuple[float, float] | None = None
     path: Path | None = None
 
@@ -69,17 +69,15 @@ class FacesRequest:
 Wanted = MaskRequest | ToneRequest | FacesRequest
 
 
-class MaskMaker(LatestRequests[Wanted]):
+class MaskWorker(LatestRequests[Wanted]):
     """Tells what it found; whoever asked decides what becomes of it."""
 
-    made = Signal(
-        object, object, object
-    )  # request, bytes of the grey picture, colour that was picked or None
+    made = Signal(object, object, object)  # request, bytes of the grey picture, colour that was picked or None
     matched = Signal(object, object)  # request, Tone
     faces_found = Signal(object, object)  # request, ovals
     failed = Signal(str)
 
-    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
@@ -90,13 +88,13 @@ class MaskMaker(LatestRequests[Wanted]):
             if isinstance(request, ToneRequest):
                 reference = read_picture(request.reference, progress)
                 words = request.reference.name
-                self.matched.emit(request, match(picture, reference, colour=request.colour, words=words))
+                self.matched.emit(request, match_tone(picture, reference, colour=request.colour, words=words))
                 return
             if isinstance(request, FacesRequest):
                 self.faces_found.emit(request, _all_faces(picture, progress))
                 return
             mask, colour = _found(picture, request)
-            self.made.emit(request, packed_grey(mask), colour)
+            self.made.emit(request, encode_grey(mask), colour)
         except Cancelled:
             return
         except Exception as error:
@@ -106,26 +104,26 @@ class MaskMaker(LatestRequests[Wanted]):
 def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float, float, float] | None]:
     wanted = request.beginning
     if wanted.kind == "tones":
-        return initial_masks.from_tones(picture, wanted.low, wanted.high, wanted.soft), None
+        return initial_masks.mask_from_tones(picture, wanted.low, wanted.high, wanted.soft), None
     if wanted.kind == "colours":
         colour = wanted.colour
         if request.place is not None:
-            colour = initial_masks.colour_at(picture, *request.place)
+            colour = initial_masks.pick_colour(picture, *request.place)
         assert colour is not None
-        return initial_masks.from_colour(picture, colour, wanted.reach), colour
+        return initial_masks.mask_from_colour(picture, colour, wanted.reach), colour
     if wanted.kind == "faces":
-        return initial_masks.from_faces(picture, request.faces), None
+        return initial_masks.mask_from_faces(picture, request.faces), None
     if wanted.kind == "file":
         assert request.path is not None
-        return initial_masks.from_file(request.path, picture), None
+        return initial_masks.mask_from_file(request.path, picture), None
     assert request.areas is not None
     area = request.areas.sharp if wanted.kind == "sharp" else request.areas.subject
     assert area is not None
-    return initial_masks.from_areas(picture, area), None
+    return initial_masks.mask_from_areas(picture, area), None
 
 
-def _all_faces(picture: Picture, progress: Progress) -> tuple[Face, ...]:
+def _all_faces(picture: Picture, progress: Progress) -> tuple[TreatedFace, ...]:
     srgb = to_srgb_on_white(picture.pixels, picture)
     colour = np.repeat(srgb[..., :1], 3, axis=2) if srgb.shape[2] < 3 else srgb
     pixels = np.rint(colour * 255).astype(np.uint8)
-    return initial_masks.ovals(find_turned_faces(pixels, progress), picture.width, picture.height)
+    return initial_masks.face_ellipses(find_turned_faces(pixels, progress), picture.width, picture.height)

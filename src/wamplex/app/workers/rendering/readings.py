@@ -9,9 +9,9 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.thread_priority import lower_priority
 from wamplex.core.base.errors import Cancelled, WamplexError
 from wamplex.core.base.progress import Progress
-from wamplex.core.intake.picture_cache import PictureStore
-from wamplex.core.readings.sampling import readings_at, whole_places
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.intake.picture_cache import PictureCache
+from wamplex.core.readings.sampling import readings_at, sample_places
+from wamplex.core.trial.developed_picture import develop_picture
 
 
 class ReadingsThread(LatestRequests[ReadingsKey]):
@@ -19,7 +19,7 @@ class ReadingsThread(LatestRequests[ReadingsKey]):
 
     made = Signal(object, object)  # ReadingsKey, dict of values by reading key
 
-    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
@@ -30,8 +30,8 @@ class ReadingsThread(LatestRequests[ReadingsKey]):
     def make(self, request: ReadingsKey, done: int, total: int, progress: Progress) -> None:
         """Measure one trial."""
         try:
-            picture = as_developed(self._store.get(request.source, progress), request.recipe, progress)
-            places = request.places or whole_places(picture, request.recipe)
+            picture = develop_picture(self._store.get(request.source, progress), request.recipe, progress)
+            places = request.places or sample_places(picture, request.recipe)
             self.made.emit(request, readings_at(picture, request.recipe, places, progress))
         except (Cancelled, WamplexError, MemoryError):
             return  # a picture that cannot be read says so where it is shown

@@ -13,18 +13,18 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.screen_view import for_screen
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.colour.screen_view import convert_for_screen
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_part
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.preview.result_preview import preview
 from wamplex.core.readings.sampling import readings_at
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 
 
 @dataclass(frozen=True)
-class ResultLook:
+class ResultCropRequest:
     """A place of a result.
 
     Attributes
@@ -44,7 +44,7 @@ class ResultLook:
     places: tuple[tuple[float, float], ...] = ()
 
 
-class ResultLooks(LatestRequests[ResultLook]):
+class ResultCropWorker(LatestRequests[ResultCropRequest]):
     """Shows and measures what is asked for last."""
 
     file_read = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the file
@@ -52,19 +52,19 @@ class ResultLooks(LatestRequests[ResultLook]):
     measured = Signal(object, object)  # ResultLook, readings by their keys
     failed = Signal(object, str)  # ResultLook, a sentence
 
-    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
-    def make(self, request: ResultLook, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: ResultCropRequest, done: int, total: int, progress: Progress) -> None:
         """The file first, since it needs no source."""
         try:
             self.file_read.emit(request, _of_file(request, progress))
             picture = self._store.get(request.source, progress)
-            plain = as_developed(picture, request.plain, progress)
+            plain = develop_picture(picture, request.plain, progress)
             self.source_made.emit(request, preview(plain, request.plain, request.window, 1, progress))
             if request.places:
-                developed = as_developed(picture, request.recipe, progress)
+                developed = develop_picture(picture, request.recipe, progress)
                 self.measured.emit(request, readings_at(developed, request.recipe, request.places, progress))
         except Cancelled:
             return
@@ -72,10 +72,10 @@ class ResultLooks(LatestRequests[ResultLook]):
             self.failed.emit(request, user_message(error, "There is not enough memory to show this file."))
 
 
-def _of_file(request: ResultLook, progress: Progress) -> NDArray[np.uint8]:
+def _of_file(request: ResultCropRequest, progress: Progress) -> NDArray[np.uint8]:
     window, (x, y) = request.window, request.corner
     there = Window(window.x + x, window.y + y, window.width, window.height)
     part = read_part(request.path, there, progress)
     pixels = part.pixels if part.alpha is None else np.dstack([part.pixels, part.alpha])
-    shown: NDArray[np.uint8] = np.rint(for_screen(pixels, part) * 255).astype(np.uint8)
+    shown: NDArray[np.uint8] = np.rint(convert_for_screen(pixels, part) * 255).astype(np.uint8)
     return shown

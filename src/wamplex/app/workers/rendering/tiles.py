@@ -5,23 +5,23 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from wamplex.app.shared.images import image_of, tint_image
+from wamplex.app.shared.images import tint_image, to_image
 from wamplex.app.shared.render_requests import Shown, TileKey
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.base.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.picture import Picture
 from wamplex.core.preview.result_preview import (
+    deviation_preview,
     difference_preview,
+    gamut_preview,
     mask_preview,
-    outside_preview,
     preview,
-    spread_preview,
     trace_preview,
 )
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.upscale.networks.sessions import release_memory
 
 
@@ -35,7 +35,7 @@ class TileRenderer(LatestRequests[TileKey]):
     working = Signal(int, int, str)  # tiles done, tiles in all, upscaler
     idle = Signal()
 
-    def __init__(self, store: PictureStore, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = store
 
@@ -48,7 +48,7 @@ class TileRenderer(LatestRequests[TileKey]):
         """Make a tile."""
         self.working.emit(done, total, request.recipe.upscaler)
         try:
-            picture = as_developed(self._store.get(request.source, progress), request.recipe, progress)
+            picture = develop_picture(self._store.get(request.source, progress), request.recipe, progress)
             self.notices.emit(request.source, picture.notices)
             size = request.recipe.size(picture.width, picture.height)
             window = request.window(size.width_px, size.height_px)
@@ -67,19 +67,19 @@ class TileRenderer(LatestRequests[TileKey]):
 
 def _image(pixels: Shown) -> QImage:
     """Ready to be painted: made here, it does not keep the window waiting (2 ms a tile)."""
-    return tint_image(pixels) if pixels.ndim == 2 else image_of(pixels)
+    return tint_image(pixels) if pixels.ndim == 2 else to_image(pixels)
 
 
 def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:
     place = (window, key.reduce, progress)
     if key.overlay.outside:
-        return outside_preview(picture, key.recipe, *place, key.view)
+        return gamut_preview(picture, key.recipe, *place, key.view)
     if key.overlay.trace is not None:
         return trace_preview(picture, key.recipe, key.overlay.trace, *place)
     if key.overlay.minus is not None:
         return difference_preview(picture, key.recipe, key.overlay.minus, *place)
     if key.overlay.among:
-        return spread_preview(picture, key.overlay.among, *place)
+        return deviation_preview(picture, key.overlay.among, *place)
     if key.overlay.mask is not None:
         return mask_preview(picture, key.recipe, key.overlay.mask, *place)
     return preview(picture, key.recipe, *place, key.view)

@@ -34,7 +34,7 @@ class _Sequence:
     superres: bool = False
 
 
-def av1_quantiser(data: bytes) -> int | None:
+def read_av1_quantiser(data: bytes) -> int | None:
     """``base_q_idx``, 0 (lossless) to 255, of an AVIF file's first frame; None where it is not found."""
     for item in _items(data):
         try:
@@ -54,8 +54,7 @@ def _items(data: bytes) -> Iterator[bytes]:
         return
     main_id = int.from_bytes(main[4:6] if main[0] == 0 else main[4:8], "big")
     yield from (
-        data[at : at + size]
-        for number, at, size in sorted(_places(located), key=lambda place: place[0] != main_id)
+        data[at : at + size] for number, at, size in sorted(_places(located), key=lambda place: place[0] != main_id)
     )
 
 

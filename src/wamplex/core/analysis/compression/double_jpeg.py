@@ -15,7 +15,7 @@ _AGREEING = 0.97  # share of coefficients that lie where a first save would have
 _LEAST_EVIDENCE = 0.08
 
 
-def earlier_quality(luma: Luma, quality: int) -> int | None:
+def detect_earlier_quality(luma: Luma, quality: int) -> int | None:
     """Quality of an earlier save on the same grid, None when there seems to have been none.
 
     A second, finer quantisation leaves only those of its steps filled that a multiple of the first one's

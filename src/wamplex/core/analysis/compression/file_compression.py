@@ -9,8 +9,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.compression.av1_quantiser import av1_quantiser
-from wamplex.core.analysis.compression.webp_quality import webp_quality
+from wamplex.core.analysis.compression.av1_quantiser import read_av1_quantiser
+from wamplex.core.analysis.compression.webp_quality import read_webp_quality
 
 # ITU-T T.81 (1992), Annex K, tables K.1 and K.2, row by row.
 _LUMINANCE = """
@@ -44,7 +44,7 @@ _LARGEST_HEADER_BYTES = 4_000_000
 
 
 @dataclass(frozen=True)
-class Compression:
+class FileCompression:
     """What is known of a file's compression.
 
     Attributes
@@ -72,31 +72,31 @@ class Compression:
     def blocks(self) -> float:
         """How much there is to repair, 0 to 100: what the JPEG quality that does as much falls short by."""
         worst = self.worst
-        return 0.0 if worst is None else 100 - like_jpeg(self.codec, worst)
+        return 0.0 if worst is None else 100 - equivalent_jpeg_quality(self.codec, worst)
 
 
-def compression_of(path: Path) -> Compression:
+def read_compression(path: Path) -> FileCompression:
     """The quality whose tables come closest to those in the file; nothing is decoded."""
     with path.open("rb") as file:
         header = file.read(_LARGEST_HEADER_BYTES)
-    webp = webp_quality(header)
+    webp = read_webp_quality(header)
     if webp is not None:
-        return Compression(webp, f"the file's quantisers are those of WebP quality {webp}", codec="webp")
-    quantiser = av1_quantiser(header)
+        return FileCompression(webp, f"the file's quantisers are those of WebP quality {webp}", codec="webp")
+    quantiser = read_av1_quantiser(header)
     if quantiser is not None:
         quality = round(float(np.interp(quantiser, *_AVIF_QUALITIES)))
         reason = f"the file's quantiser ({quantiser} of 255) is that of AVIF quality {quality}"
-        return Compression(quality, reason, codec="avif")
+        return FileCompression(quality, reason, codec="avif")
     if header[4:8] == b"ftyp" and header[8:12] in _HEIC_BRANDS:
-        return Compression(None, "HEIC compresses with loss; how strongly is not read from the file")
+        return FileCompression(None, "HEIC compresses with loss; how strongly is not read from the file")
     tables = quantisation_tables(header)
     if not tables:
-        return Compression(None, "the file has no JPEG quantisation tables")
+        return FileCompression(None, "the file has no JPEG quantisation tables")
     quality = nearest_quality(tables)
-    return Compression(quality, f"the file's quantisation tables are those of JPEG quality {quality}")
+    return FileCompression(quality, f"the file's quantisation tables are those of JPEG quality {quality}")
 
 
-def like_jpeg(codec: Codec, quality: float) -> float:
+def equivalent_jpeg_quality(codec: Codec, quality: float) -> float:
     """The JPEG quality whose damage is about as strong as that of another codec's."""
     return float(quality) if codec == "jpeg" else float(np.interp(quality, *_LIKE_JPEG[codec]))
 

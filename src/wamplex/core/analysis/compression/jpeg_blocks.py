@@ -45,7 +45,7 @@ class PixelCompression:
     grid_y: int
 
 
-def compression_in_pixels(luma: Luma, *, cropped: bool = False) -> PixelCompression | None:
+def estimate_compression(luma: Luma, *, cropped: bool = False) -> PixelCompression | None:
     """The quality whose quantiser steps explain the picture's coefficients best; None when none does.
 
     Maximum likelihood of the coefficients of the discrete cosine transform under each quality's steps, after

@@ -29,7 +29,7 @@ _FINE = _ORDER >= 4
 _UNLIKELY = 1e-6
 
 
-def noise_behind_jpeg(luma: Luma, quality: int) -> float | None:
+def estimate_noise_behind_jpeg(luma: Luma, quality: int) -> float | None:
     """Standard deviation of the luma's noise before it was saved, structure that looks like it included.
 
     Maximum likelihood of the spread of quantised normal variables, which the fine coefficients of noise are

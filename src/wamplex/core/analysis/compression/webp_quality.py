@@ -54,7 +54,7 @@ class _Bits:
         return bit
 
 
-def webp_quality(data: bytes) -> int | None:
+def read_webp_quality(data: bytes) -> int | None:
     """Quality 0 to 100 on the scale of the usual encoder; None for lossless and other files.
 
     Parameters
@@ -65,10 +65,10 @@ def webp_quality(data: bytes) -> int | None:
     if frame is None:
         return None
     # Segments that hide errors best are given coarser steps; the finest three lie around the wanted one.
-    return quality_of(float(np.mean(sorted(_quantisers(frame))[:3])))
+    return quality_from_quantiser(float(np.mean(sorted(_quantisers(frame))[:3])))
 
 
-def quality_of(quantiser: float) -> int:
+def quality_from_quantiser(quantiser: float) -> int:
     """The quality that makes the usual encoder choose a quantiser index of 0 to 127.
 
     Its rule, from memory: the index is 127 (1 - v) with v³ = 2/3 q up to q = 0.75 and 2q - 1 beyond, for a

@@ -14,7 +14,7 @@ _LEAST_PX = 3
 _MOST_SHARE = 0.4
 
 
-def inside_borders(pixels: Pixels) -> Window | None:
+def find_borders(pixels: Pixels) -> Window | None:
     """The picture without its plain borders; None when it has none worth cutting.
 
     Parameters

@@ -28,7 +28,7 @@ class Clipping:
     y: float
 
 
-def clipping(shown: Rgb) -> Clipping:
+def measure_clipping(shown: Rgb) -> Clipping:
     """Measure an sRGB picture, (H, W, 3) uint8.
 
     A shrunk picture will do: areas of several pixels are what shows in a print.

@@ -30,7 +30,7 @@ _SMOOTH_SHARE = 0.40
 
 
 @dataclass(frozen=True)
-class Medium:
+class ContentType:
     """What a picture seems to be, and the measurements behind it.
 
     Attributes
@@ -48,9 +48,9 @@ class Medium:
     likelihood: float | None = None
 
 
-def medium(
+def classify_content(
     pixels: Rgb, noise_levels: float, *, repeated_pixels: bool = False, compressed: bool = False
-) -> Medium:
+) -> ContentType:
     """Own definition, by a few questions in turn.
 
     Few colours in flat areas speak for a drawing, two tones in strokes all over for lettering, few exact
@@ -84,7 +84,7 @@ def medium(
         kind = "lettering" if two_tones and _stroke_share(quiet) > _STROKES else "drawing"
     elif noise_levels < _CAMERA_NOISE_LEVELS and not compressed and _smooth_share(part) > _SMOOTH_SHARE:
         kind = "generated"
-    return Medium(kind, flat, six, colours)
+    return ContentType(kind, flat, six, colours)
 
 
 def _flat_share(pixels: Rgb, alike: float) -> float:

@@ -15,9 +15,7 @@ from wamplex.core.colour.luma import luma_plane
 from wamplex.core.geometry.framing import Framing, from_framed, to_framed
 from wamplex.core.model.picture import Picture
 
-SpotKind = Literal[
-    "eye", "texture", "curve", "diagonal", "lettering", "gradient", "dark", "detail", "differ", "own"
-]
+SpotKind = Literal["eye", "texture", "curve", "diagonal", "lettering", "gradient", "dark", "detail", "differ", "own"]
 Map = NDArray[np.float32]
 
 LEAST_SPOTS, MOST_SPOTS = 5, 8
@@ -124,8 +122,7 @@ def _scores(luma: Map) -> dict[str, Map]:
     cells["gradient"] = ndimage.minimum_filter(cells["gradient"], 3)
     cells["lettering"] = ndimage.minimum_filter(cells["lettering"], (1, 5))
     return {
-        kind: score * (3 if kind in ("curve", "diagonal", "texture", "dark") else 1)
-        for kind, score in cells.items()
+        kind: score * (3 if kind in ("curve", "diagonal", "texture", "dark") else 1) for kind, score in cells.items()
     }
 
 
@@ -219,7 +216,7 @@ def eye_spot(face: Face, width: int, height: int) -> Spot:
     return Spot(min(max(x / width, 0), 1), min(max(y / height, 0), 1), "eye", NAMES["eye"])
 
 
-def free_name(spots: tuple[Spot, ...]) -> str:
+def unused_name(spots: tuple[Spot, ...]) -> str:
     """A name for a spot of the user's own that none of these has."""
     taken = {spot.name for spot in spots}
     return next(
@@ -229,7 +226,7 @@ def free_name(spots: tuple[Spot, ...]) -> str:
     )
 
 
-def moved_spots(
+def transform_spots(
     spots: tuple[Spot, ...], before: Framing, after: Framing, width: int, height: int
 ) -> tuple[Spot, ...]:
     """The same places of a picture of these dimensions under another framing; those cut off are left out.

@@ -20,7 +20,7 @@ _LEAST_SHARE, _MOST_SHARE = 0.02, 0.75
 
 
 @dataclass(frozen=True)
-class Areas:
+class SubjectAreas:
     """Masks over the whole picture, smaller than it; packed, for of a thousand pictures one is looked at."""
 
     _size: tuple[int, int]
@@ -28,9 +28,9 @@ class Areas:
     _subject: bytes | None
 
     @staticmethod
-    def of(sharp: Mask, subject: Mask | None) -> Areas:
+    def of(sharp: Mask, subject: Mask | None) -> SubjectAreas:
         """From masks (h, w) in 0..1, which are kept to 1/255."""
-        return Areas(sharp.shape, _packed(sharp), None if subject is None else _packed(subject))
+        return SubjectAreas(sharp.shape, _packed(sharp), None if subject is None else _packed(subject))
 
     @property
     def sharp(self) -> Mask:
@@ -58,7 +58,7 @@ def _unpacked(data: bytes, size: tuple[int, int]) -> Mask:
     return eight.astype(np.float32) * np.float32(1 / 255)
 
 
-def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = None) -> Areas:
+def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = None) -> SubjectAreas:
     """Masks of an sRGB picture, (H, W, 3) uint8, without any learned weights.
 
     Sharpness is the energy of the modified Laplacian (Nayar and Nakagawa 1994). The subject begins as what
@@ -80,10 +80,10 @@ def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = 
     seed = _seed(work, sharp)
     if faces and width_px:
         _add_faces(seed, faces, size[0] / width_px)
-    return Areas.of(sharp, _outlined(work, seed))
+    return SubjectAreas.of(sharp, _outlined(work, seed))
 
 
-def veil(mask: Mask) -> NDArray[np.uint8]:
+def mask_overlay(mask: Mask) -> NDArray[np.uint8]:
     """How strongly a veil covers each place so that what the mask means shows through: (h, w), 0 to 255."""
     made: NDArray[np.uint8] = np.rint((1 - np.clip(mask, 0, 1)) * 200).astype(np.uint8)
     return made

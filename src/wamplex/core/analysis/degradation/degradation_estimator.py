@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.degradation.features import LEAST_SIDE_PX, traits
+from wamplex.core.analysis.degradation.features import LEAST_SIDE_PX, compute_features
 from wamplex.core.analysis.measuring_network import small_network
 from wamplex.core.model.picture import Pixels
 
@@ -35,7 +35,7 @@ class Estimate:
 
 
 @dataclass(frozen=True)
-class Read:
+class DegradationEstimate:
     """What the network reads from a picture.
 
     Attributes
@@ -56,7 +56,7 @@ class Read:
     media: tuple[float, float, float]
 
 
-def read(pixels: Pixels, blocks: float) -> Read | None:
+def estimate_degradation(pixels: Pixels, blocks: float) -> DegradationEstimate | None:
     """Read a picture at its own scale; None where it is smaller than 48 pixels.
 
     Parameters
@@ -70,7 +70,7 @@ def read(pixels: Pixels, blocks: float) -> Read | None:
     """
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None
-    described = np.stack([traits(square, blocks) for square in _squares(pixels)])
+    described = np.stack([compute_features(square, blocks) for square in _squares(pixels)])
     (made,) = small_network(_NETWORK).run(None, {"traits": described})
     count = len(QUANTITIES)
     values, doubts = made[:, :count], np.exp(made[:, count : 2 * count])
@@ -81,7 +81,7 @@ def read(pixels: Pixels, blocks: float) -> Read | None:
     likely = np.exp(votes - votes.max())
     photograph, drawing, lettering = (float(n) for n in likely / likely.sum())
     media = (photograph, drawing, lettering)
-    return Read(softness, sharpening, amount, noise, colour_noise, media)
+    return DegradationEstimate(softness, sharpening, amount, noise, colour_noise, media)
 
 
 def _together(values: NDArray[np.float32], doubts: NDArray[np.float32]) -> Estimate:

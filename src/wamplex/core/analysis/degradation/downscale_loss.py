@@ -24,12 +24,12 @@ _LOOKED_AT_PX = 640
 _NOTHING = 1e-3  # levels; a flat picture loses all that it has by any factor
 
 
-def survives(luma: Luma, factor: float, share: float = 1.0) -> bool:
+def downscale_loss(luma: Luma, factor: float, share: float = 1.0) -> bool:
     """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
     return _share(luma, factor) < share * float(np.interp(factor, _FACTORS, _SURVIVAL))
 
 
-def dip(luma: Luma) -> float | None:
+def loss_minimum(luma: Luma) -> float | None:
     """The factor of 1.5, 2, 3 and 4 that a drawing may be shrunk by but hardly more; None where none is.
 
     Shrinking by just the factor of an earlier enlargement loses next to nothing, so that the share of what

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from wamplex.core.analysis.degradation.degradation_estimator import Estimate
 from wamplex.core.base.lazy_imports import cv2
-from wamplex.core.upscale.stages.deconvolution import Undo, filter_of
+from wamplex.core.upscale.stages.deconvolution import Deconvolution, deconvolution_kernel
 
 _SIDE_PX = 640
 _STEP_PX = 0.05
@@ -24,7 +24,7 @@ _SHARE, _DOUBT_PX = 2 / 3, 0.05
 Luma = NDArray[np.float32]
 
 
-def drawn_softness(luma: Luma, read: Estimate) -> Estimate:
+def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
     """What the network reads, made more exact by trying it.
 
     Edges are sparse where the sum of gradients is small beside the root of their squares' sum; blur and rings
@@ -68,7 +68,7 @@ def _middle(luma: Luma) -> Luma:
 def _density(luma: Luma, blur_px: float) -> float:
     """Sum of the gradients over the root of their squares' sum, once so much blur is undone."""
     if blur_px > 0:
-        undo = filter_of(Undo(blur_px=blur_px))
+        undo = deconvolution_kernel(Deconvolution(blur_px=blur_px))
         luma = cv2.filter2D(luma, cv2.CV_32F, undo, borderType=cv2.BORDER_REPLICATE)
     inside = luma[_BORDER_PX:-_BORDER_PX, _BORDER_PX:-_BORDER_PX]
     across, down = np.diff(inside, axis=1)[:-1], np.diff(inside, axis=0)[:, :-1]

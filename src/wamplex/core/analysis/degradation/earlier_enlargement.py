@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.analysis.compression.file_compression import Codec
-from wamplex.core.analysis.degradation.downscale_loss import dip, survives
-from wamplex.core.analysis.degradation.resampling_factor import resampled
+from wamplex.core.analysis.degradation.downscale_loss import downscale_loss, loss_minimum
+from wamplex.core.analysis.degradation.resampling_factor import estimate_resampling_factor
 from wamplex.core.base.lazy_imports import ndimage
 
 Luma = NDArray[np.float32]
@@ -31,7 +31,7 @@ _STRAIGHT = (0.80, 0.75, 0.62, 0.60, 0.55, 0.50)
 
 
 @dataclass(frozen=True)
-class Enlarged:
+class EarlierEnlargement:
     """An earlier enlargement.
 
     Attributes
@@ -46,7 +46,7 @@ class Enlarged:
     by_loss: bool = False
 
 
-def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = False) -> Enlarged | None:
+def detect_earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = False) -> EarlierEnlargement | None:
     """The factor of an earlier enlargement from 1.25 to 5, None when none is seen.
 
     Interpolated pixels vary less than the ones between which they lie, so that differences of neighbours get
@@ -69,26 +69,26 @@ def earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool = Fals
         return None
     repeats = _repeats(luma)
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
-        return Enlarged(repeats, by_repeating=True)
+        return EarlierEnlargement(repeats, by_repeating=True)
     if drawn:
-        return _by_rhythm(luma, codec) or _by_loss(dip(luma))
-    return _by_loss(resampled(luma)) or _by_rhythm(luma, codec)
+        return _by_rhythm(luma, codec) or _by_loss(loss_minimum(luma))
+    return _by_loss(estimate_resampling_factor(luma)) or _by_rhythm(luma, codec)
 
 
-def _by_loss(factor: float | None) -> Enlarged | None:
-    return None if factor is None else Enlarged(factor, by_loss=True)
+def _by_loss(factor: float | None) -> EarlierEnlargement | None:
+    return None if factor is None else EarlierEnlargement(factor, by_loss=True)
 
 
-def _by_rhythm(luma: Luma, codec: Codec) -> Enlarged | None:
+def _by_rhythm(luma: Luma, codec: Codec) -> EarlierEnlargement | None:
     frequency, peak = _strongest_frequency(luma, codec)
     if frequency is None:
         return None
     larger, smaller = 1 / frequency, 1 / (1 - frequency)
     if peak < _LEAST_PEAK:
-        return Enlarged(larger) if survives(luma, larger, _LOSES_NOTHING) else None
-    if _straight_between(luma, larger) or survives(luma, larger):
-        return Enlarged(larger)
-    return Enlarged(smaller) if larger - smaller > 0.1 else None
+        return EarlierEnlargement(larger) if downscale_loss(luma, larger, _LOSES_NOTHING) else None
+    if _straight_between(luma, larger) or downscale_loss(luma, larger):
+        return EarlierEnlargement(larger)
+    return EarlierEnlargement(smaller) if larger - smaller > 0.1 else None
 
 
 def _repeats(luma: Luma) -> float:
@@ -152,9 +152,7 @@ def _spectrum(luma: Luma, order: int) -> Spectrum:
     found = []
     for plane in (luma, luma.T):
         means = np.minimum(np.abs(np.diff(plane, n=order, axis=1)), 20).mean(axis=0)
-        means = means - (
-            ndimage.median_filter(means, 9) if order == 2 else ndimage.uniform_filter1d(means, 8)
-        )
+        means = means - (ndimage.median_filter(means, 9) if order == 2 else ndimage.uniform_filter1d(means, 8))
         spectrum = np.abs(np.fft.rfft(means * np.hanning(len(means)), _FREQUENCIES))
         found.append(spectrum / max(float(np.median(spectrum[_FREQUENCIES // 16 :])), 1e-9))
     made: Spectrum = np.sqrt(found[0] * found[1])

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.degradation.edge_widths import edge_widths
+from wamplex.core.analysis.degradation.edge_widths import measure_edge_widths
 from wamplex.core.base.lazy_imports import cv2
 
 Luma = NDArray[np.float32]
@@ -24,7 +24,7 @@ _NOISY_LEVELS, _SMOOTHING_PX = 2.0, 1.2
 
 
 @dataclass(frozen=True)
-class Softness:
+class EdgeBlur:
     """How blurred edges are.
 
     Attributes
@@ -37,7 +37,7 @@ class Softness:
     edge_px: float
 
 
-def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
+def estimate_edge_blur(luma: Luma, noise_levels: float = 0.0) -> EdgeBlur | None:
     """Blur of the strongest edges; None where there are too few edges to know.
 
     Of the strong edges' widths the 85th percentile counts: thin lines and dense texture seem sharper than
@@ -58,9 +58,9 @@ def softness(luma: Luma, noise_levels: float = 0.0) -> Softness | None:
     if noise_levels > _NOISY_LEVELS:
         smoothed = _SMOOTHING_PX
         luma = cv2.GaussianBlur(luma, (0, 0), smoothed)
-    found = edge_widths(luma, reblur_px=_REBLUR_PX, share=_STRONGEST_SHARE, least_step=_LEAST_STEP)
+    found = measure_edge_widths(luma, reblur_px=_REBLUR_PX, share=_STRONGEST_SHARE, least_step=_LEAST_STEP)
     if len(found.variances) < _LEAST_EDGES:
         return None
     widths = np.sqrt(np.maximum(found.variances - smoothed**2, 0.1**2))
     edge = float(np.quantile(widths, _COUNTED))
-    return Softness(float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0))), edge)
+    return EdgeBlur(float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0))), edge)

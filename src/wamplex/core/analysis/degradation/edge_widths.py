@@ -30,7 +30,7 @@ class EdgeWidths:
     angles: NDArray[np.float64]
 
 
-def edge_widths(luma: Luma, *, reblur_px: float, share: float, least_step: float) -> EdgeWidths:
+def measure_edge_widths(luma: Luma, *, reblur_px: float, share: float, least_step: float) -> EdgeWidths:
     """The strongest edges of a picture and how blurred they are.
 
     An edge is blurred once more by a known amount; the ratio of its gradients before and after gives its own

@@ -40,7 +40,7 @@ _RADIAL_BINS = 10
 _MOST_BLOCKS = 1600
 
 
-def traits(pixels: Pixels, blocks: float) -> Numbers:
+def compute_features(pixels: Pixels, blocks: float) -> Numbers:
     """All numbers of a picture, float32, always as many.
 
     Parameters
@@ -183,9 +183,7 @@ def _surface(pixels: Pixels, luma: Plane) -> Numbers:
     steps = [_most(cv2.absdiff(quiet[1:], quiet[:-1])), _most(cv2.absdiff(quiet[:, 1:], quiet[:, :-1]))]
     found = [float(np.mean([(step <= alike).mean() for step in steps])) for alike in (2, 5, 10)]
     codes = (quiet >> 4).astype(np.int32)
-    counts = np.bincount(
-        ((codes[..., 0] << 8) | (codes[..., 1] << 4) | codes[..., 2]).ravel(), minlength=4096
-    )
+    counts = np.bincount(((codes[..., 0] << 8) | (codes[..., 1] << 4) | codes[..., 2]).ravel(), minlength=4096)
     shares = np.sort(counts / codes[..., 0].size)[::-1]
     found += [float(shares[0]), float(shares[:2].sum()), float(shares[:6].sum()), float(shares[:24].sum())]
     found.append(float((shares > 0.0005).sum()) / 100)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.degradation.edge_widths import edge_widths
+from wamplex.core.analysis.degradation.edge_widths import measure_edge_widths
 
 Luma = NDArray[np.float32]
 
@@ -24,7 +24,7 @@ _LEAST_PX = 2.5
 
 
 @dataclass(frozen=True)
-class Movement:
+class MotionBlur:
     """An even movement.
 
     Attributes
@@ -37,7 +37,7 @@ class Movement:
     deg: float
 
 
-def movement(luma: Luma) -> Movement | None:
+def estimate_motion_blur(luma: Luma) -> MotionBlur | None:
     """The movement that edges of all directions agree on; None where there is none to be seen.
 
     The width of an edge grows with how squarely it lies across the movement: its variance is that of the
@@ -54,7 +54,7 @@ def movement(luma: Luma) -> Movement | None:
     """
     if min(luma.shape) < 32:
         return None
-    found = edge_widths(luma, reblur_px=_REBLUR_PX, share=_EDGE_SHARE, least_step=_LEAST_STEP)
+    found = measure_edge_widths(luma, reblur_px=_REBLUR_PX, share=_EDGE_SHARE, least_step=_LEAST_STEP)
     angles = found.angles
     if len(angles) < _LEAST_EDGES:
         return None
@@ -72,4 +72,4 @@ def movement(luma: Luma) -> Movement | None:
     length = math.sqrt(24 * height)
     if length < _LEAST_PX or height / spread * math.sqrt(len(variances)) < _LEAST_EVIDENCE:
         return None
-    return Movement(length, 0.5 * math.degrees(math.atan2(fitted[2], fitted[1])) % 180)
+    return MotionBlur(length, 0.5 * math.degrees(math.atan2(fitted[2], fitted[1])) % 180)

@@ -23,7 +23,7 @@ _IMMERKAER = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
 
 
 @dataclass(frozen=True)
-class Noise:
+class NoiseLevel:
     """Standard deviations in 8-bit levels.
 
     Attributes
@@ -40,7 +40,7 @@ class Noise:
     y: float
 
 
-def measure_noise(picture: Picture) -> Noise:
+def measure_noise(picture: Picture) -> NoiseLevel:
     """Noise as such, and apart for lightness and colour.
 
     Returns
@@ -58,7 +58,7 @@ def measure_noise(picture: Picture) -> Noise:
     x, y = _smoothest(luma)
     top, left = _start(picture)
     x, y = (left + x) / picture.width, (top + y) / picture.height
-    return Noise(noise_levels(picture), fine, colour, x, y)
+    return NoiseLevel(estimate_noise_levels(picture), fine, colour, x, y)
 
 
 def _smoothest(luma: NDArray[np.float32]) -> tuple[float, float]:
@@ -74,7 +74,7 @@ def _smoothest(luma: NDArray[np.float32]) -> tuple[float, float]:
     return (float(column) + 0.5) * _BLOCK_PX, (float(row) + 0.5) * _BLOCK_PX
 
 
-def noise_levels(picture: Picture) -> float:
+def estimate_noise_levels(picture: Picture) -> float:
     """Standard deviation of the noise in 8-bit levels, mean of the colour channels.
 
     The mask of Immerkaer (1996), which is blind to planes and straight edges, is averaged over small
@@ -116,9 +116,7 @@ def _fine_noise(pixels: Pixels) -> float:
     luma = pixels @ np.full(pixels.shape[2], 1 / pixels.shape[2], np.float32)
     structure = block_means(_smoothed_gradient(luma), _BLOCK_PX)
     level = block_means(luma[1:-1, 1:-1], _BLOCK_PX)
-    spreads = [
-        block_means(np.abs(_second_difference(pixels[..., c])), _BLOCK_PX) for c in range(pixels.shape[2])
-    ]
+    spreads = [block_means(np.abs(_second_difference(pixels[..., c])), _BLOCK_PX) for c in range(pixels.shape[2])]
     spread = np.mean(spreads, axis=0) * np.sqrt(np.pi / 2) / 6
     found, margin = 0.0, _CLIPPED
     for _ in range(2):

@@ -27,7 +27,7 @@ _AS_WELL = 1.1
 _ROUNDING = 1e-3  # levels squared
 
 
-def resampled(luma: Luma) -> float | None:
+def estimate_resampling_factor(luma: Luma) -> float | None:
     """The factor of an earlier enlargement by bilinear, bicubic or Lanczos interpolation.
 
     A row of an enlarged picture is a sum of as many kernels as it had pixels, so that its pixels depend on

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.face import LEAST_FACE_PX, Face, Rgb, without_overlap
+from wamplex.core.analysis.faces.face import LEAST_FACE_PX, Face, Rgb, suppress_overlaps
 from wamplex.core.analysis.measuring_network import small_network
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
@@ -24,7 +24,7 @@ _LEAST_VERDICT = (0.6, 0.7, 0.7)
 _MOST_PROPOSALS = 600
 
 
-def seen_by_cascade(pixels: Rgb, progress: Progress) -> tuple[Face, ...]:
+def detect_by_cascade(pixels: Rgb, progress: Progress) -> tuple[Face, ...]:
     """Faces from 16 pixels wide, the largest first.
 
     The cascade of Zhang, Zhang, Li and Qiao (2016): a network slides over a pyramid of the picture, two more
@@ -75,11 +75,11 @@ def _proposed(pixels: Rgb, progress: Progress) -> Rows:
         side = _WINDOW_PX / scale
         shift = shifts[:, rows, columns].T
         boxes = np.stack([left, top, left + side, top + side, verdicts[rows, columns]], axis=1)
-        kept = without_overlap(boxes, 0.5)
+        kept = suppress_overlaps(boxes, 0.5)
         found.append(np.hstack([boxes, shift])[kept])
         scale *= _PYRAMID_STEP
     every: Rows = np.concatenate(found).astype(np.float32) if found else np.zeros((0, 9), np.float32)
-    every = every[without_overlap(every[:, :5], 0.7)][:_MOST_PROPOSALS]
+    every = every[suppress_overlaps(every[:, :5], 0.7)][:_MOST_PROPOSALS]
     return _square(_shifted(every[:, :5], every[:, 5:]))
 
 
@@ -101,7 +101,7 @@ def _refined(pixels: Rgb, boxes: Rows) -> Rows:
     shifts, verdicts = _network(2).run(None, {"cuts": _cuts(pixels, boxes, 24)})
     kept = verdicts[:, 1] > _LEAST_VERDICT[1]
     boxes = np.hstack([boxes[kept, :4], verdicts[kept, 1:]])
-    order = without_overlap(boxes, 0.7)
+    order = suppress_overlaps(boxes, 0.7)
     return _square(_shifted(boxes[order], shifts[kept][order]))
 
 
@@ -113,7 +113,7 @@ def _looked_at(pixels: Rgb, boxes: Rows) -> list[Face]:
     across = points[kept, :5] * width[:, None] + boxes[:, :1]
     down = points[kept, 5:] * height[:, None] + boxes[:, 1:2]
     moved = _shifted(boxes, shifts[kept])
-    return [_face(moved[i], across[i], down[i]) for i in without_overlap(moved, 0.5, of_smaller=True)]
+    return [_face(moved[i], across[i], down[i]) for i in suppress_overlaps(moved, 0.5, of_smaller=True)]
 
 
 def _face(box: Rows, across: Rows, down: Rows) -> Face:

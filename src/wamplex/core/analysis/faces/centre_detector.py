@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.face import Face, Rgb, without_overlap
+from wamplex.core.analysis.faces.face import Face, Rgb, suppress_overlaps
 from wamplex.core.analysis.measuring_network import small_network
 from wamplex.core.base.lazy_imports import cv2
 
@@ -18,7 +18,7 @@ _MOST_ENLARGED = 4.0
 _MOST_SHARED = 0.3  # of the union, as its authors set it
 
 
-def seen_by_middles(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
+def detect_by_centres(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
     """Faces by the network of Xu et al., "CenterFace: joint face detection and alignment" (2019).
 
     It marks the middles of faces in the whole picture at once, and says for each how large the face is and
@@ -43,10 +43,8 @@ def seen_by_middles(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
     boxes = np.stack([left, top, left + wide, top + high, heat[0, 0, rows, columns]], axis=1)
     # Of each eye how far down its box, then how far across.
     place = points[0][:4, rows, columns]
-    eyes = np.stack(
-        [place[1] * wide + left, place[0] * high + top, place[3] * wide + left, place[2] * high + top]
-    )
-    kept = without_overlap(boxes.astype(np.float32), _MOST_SHARED)
+    eyes = np.stack([place[1] * wide + left, place[0] * high + top, place[3] * wide + left, place[2] * high + top])
+    kept = suppress_overlaps(boxes.astype(np.float32), _MOST_SHARED)
     return tuple(_face(boxes[i], eyes[:, i]).scaled(1 / scale) for i in kept)
 
 

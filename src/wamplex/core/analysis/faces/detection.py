@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from wamplex.core.analysis.faces.cascade_detector import seen_by_cascade
-from wamplex.core.analysis.faces.centre_detector import seen_by_middles
+from wamplex.core.analysis.faces.cascade_detector import detect_by_cascade
+from wamplex.core.analysis.faces.centre_detector import detect_by_centres
 from wamplex.core.analysis.faces.face import Face, Rgb
 from wamplex.core.base.progress import Progress
 
@@ -36,12 +36,12 @@ def find_faces(pixels: Rgb, progress: Progress | None = None, *, closer: bool = 
     Boxes and eyes in pixels of the picture, each with a share of certainty 0 to 1.
     """
     progress = progress or Progress()
-    upright = seen_by_cascade(pixels, progress)
+    upright = detect_by_cascade(pixels, progress)
     progress.check()
-    turned = list(seen_by_middles(pixels, _CLOSER_SIDE_PX if closer else _SIDE_PX))
+    turned = list(detect_by_centres(pixels, _CLOSER_SIDE_PX if closer else _SIDE_PX))
     found = []
     for face in upright:
-        same = [other for other in turned if alike(face, other)]
+        same = [other for other in turned if is_same_face(face, other)]
         turned = [other for other in turned if other not in same]
         sure = bool(same) and (face.verdict >= _CASCADE or same[0].verdict >= _MIDDLES)
         if sure or face.verdict >= _CASCADE:
@@ -51,7 +51,7 @@ def find_faces(pixels: Rgb, progress: Progress | None = None, *, closer: bool = 
     return tuple(sorted(found, key=lambda face: (not face.sure, -face.width)))
 
 
-def alike(one: Face, other: Face) -> bool:
+def is_same_face(one: Face, other: Face) -> bool:
     """Whether two finds are the same face."""
     away = math.hypot(
         one.x + one.width / 2 - other.x - other.width / 2, one.y + one.height / 2 - other.y - other.height / 2

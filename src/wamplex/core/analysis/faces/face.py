@@ -45,9 +45,7 @@ class Face:
         return Face(*box, self.verdict, eyes, self.sure)
 
 
-def without_overlap(
-    boxes: NDArray[np.float32], most: float, *, of_smaller: bool = False
-) -> NDArray[np.int64]:
+def suppress_overlaps(boxes: NDArray[np.float32], most: float, *, of_smaller: bool = False) -> NDArray[np.int64]:
     """Places of the boxes left when each strikes the less sure ones it overlaps by more than ``most``.
 
     Overlap is a share of the union, or of the smaller box.

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.detection import alike, find_faces
+from wamplex.core.analysis.faces.detection import find_faces, is_same_face
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
@@ -45,7 +45,7 @@ def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Fa
 
 def _add(found: list[Face], face: Face) -> None:
     """Take a face in, in place of the same one seen less surely at another angle."""
-    same = [other for other in found if alike(face, other)]
+    same = [other for other in found if is_same_face(face, other)]
     if all((other.sure, other.verdict) < (face.sure, face.verdict) for other in same):
         found[:] = [*(other for other in found if other not in same), face]
 

@@ -7,25 +7,33 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from wamplex.core.analysis.compression.double_jpeg import earlier_quality
-from wamplex.core.analysis.compression.file_compression import Compression, compression_of
-from wamplex.core.analysis.compression.jpeg_blocks import compression_in_pixels
-from wamplex.core.analysis.compression.jpeg_noise import noise_behind_jpeg
-from wamplex.core.analysis.content.borders import inside_borders
-from wamplex.core.analysis.content.clipping import Clipping, clipping
-from wamplex.core.analysis.content.content_type import Medium, medium
+from wamplex.core.analysis.compression.double_jpeg import detect_earlier_quality
+from wamplex.core.analysis.compression.file_compression import FileCompression, read_compression
+from wamplex.core.analysis.compression.jpeg_blocks import estimate_compression
+from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_jpeg
+from wamplex.core.analysis.content.borders import find_borders
+from wamplex.core.analysis.content.clipping import Clipping, measure_clipping
+from wamplex.core.analysis.content.content_type import ContentType, classify_content
 from wamplex.core.analysis.content.spots import Spot, find_spots
-from wamplex.core.analysis.content.subject import Areas, find_areas
-from wamplex.core.analysis.degradation.degradation_estimator import KINDS, Read, ReadKind, read
-from wamplex.core.analysis.degradation.drawing_blur import drawn_softness
-from wamplex.core.analysis.degradation.earlier_enlargement import Enlarged, earlier_enlargement
-from wamplex.core.analysis.degradation.edge_blur import Softness, softness
-from wamplex.core.analysis.degradation.motion_blur import Movement, movement
-from wamplex.core.analysis.degradation.noise_level import Noise, measure_noise
+from wamplex.core.analysis.content.subject import SubjectAreas, find_areas
+from wamplex.core.analysis.degradation.degradation_estimator import (
+    KINDS,
+    DegradationEstimate,
+    ReadKind,
+    estimate_degradation,
+)
+from wamplex.core.analysis.degradation.drawing_blur import estimate_drawing_blur
+from wamplex.core.analysis.degradation.earlier_enlargement import (
+    EarlierEnlargement,
+    detect_earlier_enlargement,
+)
+from wamplex.core.analysis.degradation.edge_blur import EdgeBlur, estimate_edge_blur
+from wamplex.core.analysis.degradation.motion_blur import MotionBlur, estimate_motion_blur
+from wamplex.core.analysis.degradation.noise_level import NoiseLevel, measure_noise
 from wamplex.core.analysis.faces.detection import find_faces
 from wamplex.core.analysis.faces.face import Face
-from wamplex.core.analysis.report.own_origin import MadeBy, made_by
-from wamplex.core.analysis.report.sensor_exposure import SensorFound, sensor_found
+from wamplex.core.analysis.report.own_origin import OwnOrigin, read_own_origin
+from wamplex.core.analysis.report.sensor_exposure import SensorExposure, measure_sensor_exposure
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
@@ -66,10 +74,10 @@ _MOST_CHANGE = 0.3
 _LEAST_READ_NOISE = 1.5
 # Root of the sum of the squared weights of the luma, ITU-R BT.601.
 _OWN_IN_LUMA = 0.668
-_NO_COMPRESSION = Compression(None, "not measured yet")
-_NO_NOISE = Noise(0, 0, 0, 0.5, 0.5)
+_NO_COMPRESSION = FileCompression(None, "not measured yet")
+_NO_NOISE = NoiseLevel(0, 0, 0, 0.5, 0.5)
 _NO_CLIPPING = Clipping(0, 0, 0.5, 0.5)
-_NO_MEDIUM = Medium("photograph", 0, 0, 0)
+_NO_MEDIUM = ContentType("photograph", 0, 0, 0)
 
 
 @dataclass(frozen=True)
@@ -91,18 +99,18 @@ class Condition:
     width: int
     height: int
     measured: tuple[Measured, ...] = ()
-    made_by: MadeBy | None = None
-    sensor: SensorFound | None = None
-    compression: Compression = _NO_COMPRESSION
-    read: Read | None = None
-    noise: Noise = _NO_NOISE
-    softness: Softness | None = None
-    movement: Movement | None = None
-    enlarged: Enlarged | None = None
+    made_by: OwnOrigin | None = None
+    sensor: SensorExposure | None = None
+    compression: FileCompression = _NO_COMPRESSION
+    read: DegradationEstimate | None = None
+    noise: NoiseLevel = _NO_NOISE
+    softness: EdgeBlur | None = None
+    movement: MotionBlur | None = None
+    enlarged: EarlierEnlargement | None = None
     clipping: Clipping = _NO_CLIPPING
-    medium: Medium = _NO_MEDIUM
+    medium: ContentType = _NO_MEDIUM
     faces: tuple[Face, ...] = ()
-    areas: Areas | None = None
+    areas: SubjectAreas | None = None
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
 
@@ -144,7 +152,7 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     progress.report(1.0, "measured")
 
 
-def condition_of(
+def measure_whole_condition(
     picture: Picture, progress: Progress | None = None, rows: tuple[Measured, ...] | None = None
 ) -> Condition:
     """The whole condition of a picture, or those rows of it that wait for no others.
@@ -166,30 +174,30 @@ def condition_of(
     return so_far
 
 
-def compression_found(sample: Sample) -> Compression:
+def known_compression(sample: Sample) -> FileCompression:
     """From the file's tables where it has them, else from the pixels; and whether it was saved before."""
     path = sample.picture.path
-    found = Compression(None, "there is no file to look into")
+    found = FileCompression(None, "there is no file to look into")
     if path is not None and path.exists():
-        found = compression_of(path)
+        found = read_compression(path)
     if found.quality is None:
-        pixels = compression_in_pixels(sample.luma)
+        pixels = estimate_compression(sample.luma)
         if pixels is None:
-            return Compression(None, "no marks of JPEG compression in the pixels")
+            return FileCompression(None, "no marks of JPEG compression in the pixels")
         where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
         reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
-        return Compression(pixels.quality, reason, in_file=False)
+        return FileCompression(pixels.quality, reason, in_file=False)
     if found.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
         return found
-    earlier = earlier_quality(sample.luma, found.quality)
+    earlier = detect_earlier_quality(sample.luma, found.quality)
     if earlier is None:
-        shifted = compression_in_pixels(sample.luma, cropped=True)
+        shifted = estimate_compression(sample.luma, cropped=True)
         if shifted is not None and shifted.quality < found.quality - _CLEARLY_LOWER:
             earlier = shifted.quality
     return replace(found, earlier=earlier)
 
 
-def _noise(sample: Sample, so_far: Condition) -> Noise:
+def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
     """What the network reads, which tells noise from texture and finds it behind compression.
 
     Where a picture is too small for it, the noise of smooth places.
@@ -204,7 +212,7 @@ def _noise(sample: Sample, so_far: Condition) -> Noise:
     return replace(found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
 
 
-def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, colour: float) -> float:
+def _share_behind_jpeg(sample: Sample, compression: FileCompression, levels: float, colour: float) -> float:
     """What the network's reading is to be multiplied by where the file's quantiser tells as well.
 
     Both miss by as much, each in its own way: the mean of their logarithms is right more often than either.
@@ -215,7 +223,7 @@ def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, 
         return 1.0
     if not compression.in_file or levels < _LEAST_READ_NOISE:
         return 1.0
-    behind = noise_behind_jpeg(sample.luma, quality)
+    behind = estimate_noise_behind_jpeg(sample.luma, quality)
     if behind is None:
         return 1.0
     # What channels have of their own is only in part in the luma.
@@ -225,27 +233,27 @@ def _share_behind_jpeg(sample: Sample, compression: Compression, levels: float, 
 
 
 def _with_softness(sample: Sample, so_far: Condition) -> Condition:
-    found = softness(sample.luma, so_far.noise.levels)
-    read = so_far.read
+    found = estimate_edge_blur(sample.luma, so_far.noise.levels)
+    estimate = so_far.read
     clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
-    if read is not None and clean and _likeliest(read)[0] != "photograph":
-        read = replace(read, softness=drawn_softness(sample.luma, read.softness))
-    return replace(so_far, softness=found, movement=movement(sample.luma), read=read)
+    if estimate is not None and clean and _likeliest(estimate)[0] != "photograph":
+        estimate = replace(estimate, softness=estimate_drawing_blur(sample.luma, estimate.softness))
+    return replace(so_far, softness=found, movement=estimate_motion_blur(sample.luma), read=estimate)
 
 
-def _enlarged(sample: Sample, so_far: Condition) -> Enlarged | None:
+def _enlarged(sample: Sample, so_far: Condition) -> EarlierEnlargement | None:
     drawn = so_far.read is not None and _likeliest(so_far.read)[0] != "photograph"
-    return earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
+    return detect_earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
 
 
-def _medium(sample: Sample, so_far: Condition) -> Medium:
+def _medium(sample: Sample, so_far: Condition) -> ContentType:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
-    found = medium(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+    found = classify_content(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
     return found if so_far.read is None else _as_read(found, so_far.read)
 
 
-def _as_read(found: Medium, read: Read) -> Medium:
+def _as_read(found: ContentType, read: DegradationEstimate) -> ContentType:
     """The network tells drawings and lettering from photographs also where they are small or compressed."""
     if found.kind == "pixel art":
         return found
@@ -255,7 +263,7 @@ def _as_read(found: Medium, read: Read) -> Medium:
     return replace(found, kind=kind, likelihood=likelihood)
 
 
-def _likeliest(read: Read) -> tuple[ReadKind, float]:
+def _likeliest(read: DegradationEstimate) -> tuple[ReadKind, float]:
     """What the network takes the picture for, and how sure it is."""
     likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
     return KINDS[likeliest], read.media[likeliest]
@@ -275,17 +283,17 @@ def _with_areas(sample: Sample, so_far: Condition) -> Condition:
 
 
 _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
-    ("made by", lambda s, c: replace(c, made_by=made_by(s.picture))),
-    ("sensor", lambda s, c: replace(c, sensor=sensor_found(s.picture))),
-    ("compression", lambda s, c: replace(c, compression=compression_found(s))),
-    ("read", lambda s, c: replace(c, read=read(s.colour, c.compression.blocks / 100))),
+    ("made by", lambda s, c: replace(c, made_by=read_own_origin(s.picture))),
+    ("sensor", lambda s, c: replace(c, sensor=measure_sensor_exposure(s.picture))),
+    ("compression", lambda s, c: replace(c, compression=known_compression(s))),
+    ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.blocks / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
     ("softness", _with_softness),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
-    ("clipping", lambda s, c: replace(c, clipping=clipping(s.shown))),
+    ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
     ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others
-    ("borders", lambda s, c: replace(c, borders=inside_borders(s.picture.pixels))),
+    ("borders", lambda s, c: replace(c, borders=find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
     ("subject", _with_areas),
 )

@@ -6,7 +6,7 @@ import numpy as np
 
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.report.sensor_exposure import SensorFound
+from wamplex.core.analysis.report.sensor_exposure import SensorExposure
 from wamplex.core.analysis.sample import Rgb, Sample
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
@@ -21,7 +21,7 @@ _PRINT_PPI = 300.0
 _MARK = np.array([183, 121, 31], np.float32)
 
 
-def cutout(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
+def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
     """(48, 64, 3) uint8 for one row of the sheet; None where there is nothing to show."""
     if key == "sensor":
         return None if condition.sensor is None else _spread(condition.sensor)
@@ -48,7 +48,7 @@ def cutout(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
     return _boxed(sample.small) if key == "medium" else None
 
 
-def _spread(found: SensorFound) -> Rgb:
+def _spread(found: SensorExposure) -> Rgb:
     """How tones of red, green and blue are spread over twelve stops, black on the left."""
     made = np.full((HEIGHT_PX, WIDTH_PX, 3), 40, np.float32)
     heights = np.sqrt(found.spread / max(float(found.spread.max()), 1e-9)) * (HEIGHT_PX - 4)

@@ -6,16 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from wamplex.core.analysis.degradation.motion_blur import Movement
+from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, Measured
-from wamplex.core.analysis.report.sensor_text import sensor_words
+from wamplex.core.analysis.report.sensor_text import sensor_text
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 
-Act = Literal[
-    "upscaler", "noise", "blocks", "softness", "moved_px", "spot", "faces", "factor", "shrink", "crop"
-]
+Act = Literal["upscaler", "noise", "blocks", "softness", "moved_px", "spot", "faces", "factor", "shrink", "crop"]
 RowKey = Measured | Literal["size", "faces apart"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
@@ -76,7 +74,7 @@ class Finding:
     suggestion: Suggestion | None = None
 
 
-def findings(
+def describe_condition(
     condition: Condition, *, density_ppi: float = 300.0, print_mm: float = _USUAL_PRINT_MM
 ) -> tuple[Finding, ...]:
     """A row for each measurement that there is, in the order of the sheet.
@@ -119,7 +117,7 @@ def _sensor(condition: Condition) -> Finding | None:
     found = condition.sensor
     if found is None:
         return None
-    value, reason = sensor_words(found)
+    value, reason = sensor_text(found)
     tick = Suggestion("upscaler", "Try Tessera", "tessera") if found.mosaic else None
     return Finding("sensor", "Raw file", value, reason, tick)
 
@@ -156,7 +154,7 @@ def _noise(condition: Condition) -> Finding:
     return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", words, key, amount))
 
 
-def told_softness(condition: Condition) -> tuple[float, float]:
+def suggested_blur(condition: Condition) -> tuple[float, float]:
     """Softness in px and amount of sharpening that are to be undone: rather too little than too much.
 
     0 for what is not told apart from a clean picture. Outlines of drawings and lettering gain by the whole of
@@ -188,7 +186,7 @@ def faithful(condition: Condition) -> str:
     return "mender" if damaged else "vellum"
 
 
-def movement_seen(condition: Condition) -> Movement | None:
+def has_motion_blur(condition: Condition) -> MotionBlur | None:
     """The movement that was found, where it may be believed.
 
     The even strokes of drawings and lettering pass for one, and so may what strong compression or an earlier
@@ -217,7 +215,7 @@ def _is_drawn(condition: Condition) -> bool:
 
 def _softness(condition: Condition) -> Finding:
     found, read = condition.softness, condition.read
-    moved = movement_seen(condition)
+    moved = has_motion_blur(condition)
     if moved is not None:
         reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
         if moved.px > FAR_MOVED_PX:
@@ -227,7 +225,7 @@ def _softness(condition: Condition) -> Finding:
         return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason, tick)
     if read is None:
         return Finding("softness", "Sharpness", "not known", "Too small to tell.")
-    softness, sharpening = told_softness(condition)
+    softness, sharpening = suggested_blur(condition)
     edges = "" if found is None else f" Edges are {found.edge_px:.1f} px wide."
     if softness > 0:
         how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
@@ -239,12 +237,8 @@ def _softness(condition: Condition) -> Finding:
         tick = Suggestion("softness", f"Undo softness {value:.0f}", amount=softness)
         return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
     if sharpening > 0 and not was_enlarged(condition):
-        reason = (
-            f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
-        )
-        tick = Suggestion(
-            "softness", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening
-        )
+        reason = f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
+        tick = Suggestion("softness", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening)
         return Finding("softness", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
     return Finding("softness", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
 
@@ -288,19 +282,13 @@ def _medium(condition: Condition) -> Finding:
 def _faces(condition: Condition) -> Finding:
     count = len(condition.faces)
     if count == 0:
-        return Finding(
-            "faces", "Faces", "none found", "Two finders looked; faces below 16 px are often missed."
-        )
+        return Finding("faces", "Faces", "none found", "Two finders looked; faces below 16 px are often missed.")
     largest = condition.faces[0]
     small = "small, watch the eyes" if largest.width < _SMALL_FACE_PX else "watch the eyes"
     reason = f"The largest is {largest.width:.0f} px wide: {small}."
     unsure = sum(not face.sure for face in condition.faces)
     if unsure:
-        reason += (
-            f" Only one of two finders saw {unsure} of them."
-            if count > 1
-            else " Only one of two finders saw it."
-        )
+        reason += f" Only one of two finders saw {unsure} of them." if count > 1 else " Only one of two finders saw it."
     return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
 
 
@@ -333,9 +321,7 @@ def _clipping(condition: Condition) -> Finding:
     white, black = condition.clipping.white, condition.clipping.black
     if max(white, black) < _LEAST_CLIPPED:
         return Finding("clipping", "Cut-off tones", "hardly any", "Nothing large is pure white or black.")
-    parts = [
-        f"{100 * s:.1f} % {name}" for s, name in ((white, "white"), (black, "black")) if s >= _LEAST_CLIPPED
-    ]
+    parts = [f"{100 * s:.1f} % {name}" for s, name in ((white, "white"), (black, "black")) if s >= _LEAST_CLIPPED]
     reason = "Pure white or black: no upscaler finds detail there. It prints as bare paper or solid ink."
     return Finding("clipping", "Cut-off tones", ", ".join(parts), reason)
 

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.model.picture import Picture
-from wamplex.core.provenance.xmp import recipe_in
+from wamplex.core.provenance.xmp import parse_recipe
 
 
 @dataclass(frozen=True)
-class MadeBy:
+class OwnOrigin:
     """How a picture was made.
 
     Attributes
@@ -23,13 +23,13 @@ class MadeBy:
     source_name: str
 
 
-def made_by(picture: Picture) -> MadeBy | None:
+def read_own_origin(picture: Picture) -> OwnOrigin | None:
     """What a picture says of its making; None where it says nothing, or something that cannot be believed."""
     try:
-        found = recipe_in(picture.metadata.xmp)
+        found = parse_recipe(picture.metadata.xmp)
     except RecipeError:
         return None
     if found is None:
         return None
     recipe, said = found
-    return MadeBy(recipe.upscaler, recipe.factor, said.get("SourceName", ""))
+    return OwnOrigin(recipe.upscaler, recipe.factor, said.get("SourceName", ""))

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from wamplex.core.base.window import Window
 from wamplex.core.model.development import Light
 from wamplex.core.model.picture import Picture
-from wamplex.core.model.raw_file import CameraColours, RawFile, Shot, Triple
-from wamplex.core.model.sensor_noise import Noise
-from wamplex.core.raw.camera_colours import light_seen
-from wamplex.core.raw.noise_estimation import known_noise
+from wamplex.core.model.raw_file import CameraColours, Exposure, RawFile, Triple
+from wamplex.core.model.sensor_noise import SensorNoise
+from wamplex.core.raw.camera_colours import illuminant_in_camera
+from wamplex.core.raw.noise_estimation import stated_or_estimated_noise
 
 BINS = 64
 # Stops below white that the spread of tones is shown over.
@@ -23,7 +23,7 @@ _CUT_OFF = 0.995
 
 
 @dataclass(frozen=True, eq=False)
-class SensorFound:
+class SensorExposure:
     """Of a raw file.
 
     Attributes
@@ -38,32 +38,32 @@ class SensorFound:
     spread : (3, 64) share of pixels of each colour in each of 64 bins of 12 stops, the last ending at white
     """
 
-    shot: Shot
+    shot: Exposure
     gains: Triple
     colours: CameraColours
     light: Light
     mosaic: bool
-    noise: tuple[Noise, Noise, Noise]
+    noise: tuple[SensorNoise, SensorNoise, SensorNoise]
     stated: bool
     levels: float
     cut_off: Triple
     spread: NDArray[np.float32]
 
 
-def sensor_found(picture: Picture) -> SensorFound | None:
+def measure_sensor_exposure(picture: Picture) -> SensorExposure | None:
     """What a raw file tells; None of other pictures."""
     raw = picture.raw
     if raw is None:
         return None
     cut_off, spread = _tones(raw)
     mosaic = raw.mosaic
-    return SensorFound(
+    return SensorExposure(
         shot=raw.shot,
         gains=raw.gains,
         colours=raw.colours,
-        light=light_seen(raw.colours, raw.gains),
+        light=illuminant_in_camera(raw.colours, raw.gains),
         mosaic=mosaic is not None,
-        noise=known_noise(raw),
+        noise=stated_or_estimated_noise(raw),
         stated=raw.noise is not None,
         levels=65535.0 if mosaic is None else mosaic.white - min(mosaic.black),
         cut_off=cut_off,

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from wamplex.core.analysis.report.sensor_exposure import SensorFound
+from wamplex.core.analysis.report.sensor_exposure import SensorExposure
 
 _MIDDLE_GREY = 0.18
 _LEAST_CUT_OFF = 0.0005
 _CHANNELS = ("red", "green", "blue")
 
 
-def sensor_words(found: SensorFound) -> tuple[str, str]:
+def sensor_text(found: SensorExposure) -> tuple[str, str]:
     """In short, and as a sentence or two: the noise in levels, and in electrons where it is that of light."""
     shot = found.shot
-    parts = [f"ISO {shot.iso:.0f}" if shot.iso else "", exposure_words(shot.exposure_s)]
+    parts = [f"ISO {shot.iso:.0f}" if shot.iso else "", exposure_text(shot.exposure_s)]
     short = ", ".join(part for part in parts if part) or "raw"
     green = found.noise[1]
     levels = found.levels * green.deviation(_MIDDLE_GREY)
@@ -30,7 +30,7 @@ def sensor_words(found: SensorFound) -> tuple[str, str]:
     return short, words if found.mosaic else f"{words} It holds no Bayer mosaic."
 
 
-def exposure_words(seconds: float) -> str:
+def exposure_text(seconds: float) -> str:
     """An exposure time as photographers write it; empty when it is not known."""
     if seconds <= 0:
         return ""

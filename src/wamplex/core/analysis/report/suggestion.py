@@ -4,18 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wamplex.core.analysis.report.condition import UPSCALING_ROWS, Condition, Measured, condition_of
+from wamplex.core.analysis.report.condition import (
+    UPSCALING_ROWS,
+    Condition,
+    Measured,
+    measure_whole_condition,
+)
 from wamplex.core.analysis.report.findings import (
     FAR_MOVED_PX,
     LEAST_NOISE_LEVELS,
+    has_motion_blur,
     is_compressed,
-    movement_seen,
-    told_softness,
+    suggested_blur,
     was_enlarged,
 )
 from wamplex.core.base.progress import Progress
 from wamplex.core.model.picture import Picture
-from wamplex.core.model.protected_places import Spared
+from wamplex.core.model.protected_places import ProtectedPlaces
 from wamplex.core.model.upscale_values import ValueName, Values
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.upscale.upscalers.learned import VERY_SOFT
@@ -30,7 +35,7 @@ _MOST_FACES, _AROUND_FACE = 64, 0.6
 
 
 @dataclass(frozen=True)
-class Suggested:
+class Suggestions:
     """An upscaler and values, each with its reason.
 
     Attributes
@@ -53,9 +58,7 @@ class Suggested:
         return Values(**{name: getattr(self.values, name) for name in heeded})
 
 
-def measured_and_suggested(
-    picture: Picture, progress: Progress | None = None, *, faces: bool = False
-) -> Suggested:
+def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, faces: bool = False) -> Suggestions:
     """Measure what counts for the enlargement of a picture, and of its file; faces where asked for.
 
     Returns
@@ -63,10 +66,10 @@ def measured_and_suggested(
     Upscaler and values, each with its reason.
     """
     rows: tuple[Measured, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
-    return suggested_by(condition_of(picture, progress, rows))
+    return suggest(measure_whole_condition(picture, progress, rows))
 
 
-def suggested_by(condition: Condition) -> Suggested:
+def suggest(condition: Condition) -> Suggestions:
     """What a condition that has been measured suggests.
 
     Returns
@@ -94,7 +97,7 @@ def suggested_by(condition: Condition) -> Suggested:
     )
     upscaler, reason = _upscaler(condition, values, reasons)
     enlarged = condition.enlarged if was_enlarged(condition) else None
-    return Suggested(upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged else 1.0)
+    return Suggestions(upscaler, reason, values, reasons, round(enlarged.factor, 2) if enlarged else 1.0)
 
 
 def _noise(condition: Condition) -> tuple[float, str]:
@@ -117,7 +120,7 @@ def _softness(condition: Condition) -> tuple[float, str]:
         return 0.0, "too small to tell"
     if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first does more"
-    softness, sharpening = told_softness(condition)
+    softness, sharpening = suggested_blur(condition)
     if softness > 0:
         value = min(round(softness / PX_PER_VALUE, 1), 100.0)
         return value, f"{softness:.2f} px softer than a clean shrink"
@@ -129,7 +132,7 @@ def _softness(condition: Condition) -> tuple[float, str]:
 
 def _moved(condition: Condition) -> tuple[float, float, str]:
     """A little less than was found: too much leaves ghosts."""
-    found = movement_seen(condition)
+    found = has_motion_blur(condition)
     if found is None:
         return 0.0, 0.0, "no movement seen"
     words = f"edges are {found.px:.1f} px wider along {found.deg:.0f}°"
@@ -147,13 +150,13 @@ def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float
     return Values().invention, "it has neither noise nor compression; faces and calm places are spared"
 
 
-def _faces(condition: Condition) -> tuple[Spared, ...]:
+def _faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
     """Each face found, with the hair around it."""
     found = []
     for face in condition.faces[:_MOST_FACES]:
         radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)
         x, y = face.x + face.width / 2, face.y + face.height / 2
-        found.append(Spared(x=x / condition.width, y=y / condition.height, radius=radius))
+        found.append(ProtectedPlaces(x=x / condition.width, y=y / condition.height, radius=radius))
     return tuple(found)
 
 
@@ -179,9 +182,9 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     return "vellum", "nothing has to be repaired"
 
 
-def suggested_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
+def suggest_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
     """Upscalers that suit the picture beside the usual ones: key and reason of each."""
-    best = suggested_by(condition)
+    best = suggest(condition)
     found = [(best.upscaler, f"suggested because {best.reason}")]
     if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.blocks > 0):
         found.append(("mender", "tried because the development is noisy"))

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggested
+from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggestions
 from wamplex.core.model.upscale_values import Values
 
 _CLEARLY_OFF = 15.0  # of the softness value
 _DRAWN = ("drawing", "lettering")
 
 
-def likely_trouble(upscaler: str, kind: str, values: Values, suggested: Suggested, medium: str) -> str | None:
+def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestions, medium: str) -> str | None:
     """A sentence for the head of a trial; None where nothing speaks against it.
 
     Parameters

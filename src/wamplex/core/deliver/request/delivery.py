@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.geometry.pages import Pages
@@ -17,7 +17,7 @@ Compression = Literal["deflate", "lzw", "none"]
 Chroma = Literal["auto", "444", "422", "420"]
 
 
-class Delivery(Checked):
+class Delivery(FrozenModel):
     """All that is chosen about a file beside its pixels.
 
     A DNG holds linear light in 16 bits, to be developed elsewhere; a PDF a page of exactly the print's size.

@@ -8,15 +8,15 @@ import numpy as np
 
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.convert import convert, source_profile
-from wamplex.core.colour.icc import BT2020, SRGB, linear_profile, make_profile, primaries_of
+from wamplex.core.colour.icc import BT2020, SRGB, linear_profile, make_profile, read_primaries
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.model.development import Development
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.raw_file import Matrix, Triple
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.raw.camera_colours import gains_of
-from wamplex.core.raw.tone_curve import unseen
+from wamplex.core.raw.camera_colours import white_balance_gains
+from wamplex.core.raw.tone_curve import srgb_decode
 
 _D50_K = 5003.0
 
@@ -43,7 +43,7 @@ class LinearColours:
     def samples(self, pixels: Pixels, picture: Picture) -> Samples:
         """Rendered pixels as linear light: (h, w, 3) uint16, 65535 being white."""
         if self.scale is not None:
-            linear = unseen(pixels[..., :3]) * np.asarray(self.scale, np.float32)
+            linear = srgb_decode(pixels[..., :3]) * np.asarray(self.scale, np.float32)
         else:
             assert self.profile is not None
             linear = convert(_opaque(pixels, picture), _colour_profile(picture), self.profile)
@@ -64,19 +64,19 @@ def linear_recipe(picture: Picture, recipe: Recipe, delivery: Delivery) -> Recip
         )
     if picture.raw is None:
         return recipe
-    return recipe.having(development=(recipe.development or Development()).having(linear=True))
+    return recipe.replace(development=(recipe.development or Development()).replace(linear=True))
 
 
 def linear_colours(picture: Picture, recipe: Recipe) -> LinearColours:
     """The colours of the file: the camera's, or those of the picture's own primaries."""
     raw, development = picture.raw, recipe.development or Development()
     if raw is not None:
-        gains = gains_of(raw, development)
+        gains = white_balance_gains(raw, development)
         red, green, blue = (max(gains) / gain for gain in gains)
         neutral = (1 / gains[0], 1.0, 1 / gains[2])
         return LinearColours(raw.colours.matrices, neutral, development.exposure_ev, scale=(red, green, blue))
-    found = primaries_of(_colour_profile(picture))
-    primaries = primaries_of(make_profile(BT2020)) if found is None else found
+    found = read_primaries(_colour_profile(picture))
+    primaries = read_primaries(make_profile(BT2020)) if found is None else found
     assert primaries is not None
     from_xyz = np.asarray(np.linalg.inv(primaries), np.float64)
     return LinearColours(((_D50_K, from_xyz),), (1.0, 1.0, 1.0), profile=linear_profile(primaries))

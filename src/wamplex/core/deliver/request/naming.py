@@ -46,9 +46,7 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
 
     stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
     if not stem or "/" in stem or "\0" in stem or stem in (".", ".."):
-        raise DeliveryError(
-            f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}."
-        )
+        raise DeliveryError(f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}.")
     return stem + SUFFIXES[delivery.format]
 
 

@@ -11,7 +11,7 @@ from wamplex.core.deliver.request.size_limits import JPEG_SIDE_PX, expected_byte
 from wamplex.core.geometry.distance import density_for_mm
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import Size
-from wamplex.core.geometry.size_text import bytes_words, distance_words
+from wamplex.core.geometry.size_text import byte_size_text, distance_text
 from wamplex.core.intake.probe import Probe
 
 _LEAST_SOURCE_PX = 128
@@ -24,7 +24,7 @@ _SOURCE_PIXEL_BYTES = 12  # three channels of float32
 
 
 @dataclass(frozen=True)
-class Room:
+class UpscalingRange:
     """What enlarging a picture takes at any factor, and what the machine has to spare, in bytes.
 
     Attributes
@@ -39,13 +39,13 @@ class Room:
     disk_free: int
 
 
-def room_for(picture: Probe) -> Room:
+def upscaling_range(picture: Probe) -> UpscalingRange:
     """What is free now."""
     needed = picture.width * picture.height * _SOURCE_PIXEL_BYTES + _WORKING_BYTES
-    return Room(needed, psutil.virtual_memory().available, free_bytes(picture.path.parent))
+    return UpscalingRange(needed, psutil.virtual_memory().available, free_bytes(picture.path.parent))
 
 
-def advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: Room) -> tuple[str, ...]:
+def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: UpscalingRange) -> tuple[str, ...]:
     """Sentences, the most important first; none where all is well."""
     found = []
     if min(size.source_width, size.source_height) < _LEAST_SOURCE_PX:
@@ -54,42 +54,37 @@ def advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: Room) -> 
             "side there is little for any upscaler to go by."
         )
     if size.factor > _MOST_FACTOR + 1e-6:
-        found.append(
-            f"More than {_MOST_FACTOR:g}×: look closely at the trials; much of what is seen will be made up."
-        )
+        found.append(f"More than {_MOST_FACTOR:g}×: look closely at the trials; much of what is seen will be made up.")
     needed = density_for_mm(seen_from_mm)
     if size.density_ppi < _CLEARLY_LOW * needed:
         found.append(
-            f"From {distance_words(seen_from_mm)} an eye resolves {needed:.0f} ppi, and this print has "
+            f"From {distance_text(seen_from_mm)} an eye resolves {needed:.0f} ppi, and this print has "
             f"{size.density_ppi:.0f}. Print it smaller, or stand further back."
         )
     longest = max(file_pixels(size, sheet))
     if longest > JPEG_SIDE_PX:
         fits = size.factor * JPEG_SIDE_PX / longest
         found.append(
-            f"JPEG holds at most 65,535 px a side, and this has {longest:,}: deliver TIFF, or "
-            f"choose {fits:.3g}×."
+            f"JPEG holds at most 65,535 px a side, and this has {longest:,}: deliver TIFF, or choose {fits:.3g}×."
         )
     return (*found, *_beyond(room, size, sheet))
 
 
-def _beyond(room: Room, size: Size, sheet: Sheet | None) -> list[str]:
+def _beyond(room: UpscalingRange, size: Size, sheet: Sheet | None) -> list[str]:
     """What neither memory nor disk can hold."""
     found = []
     if room.memory_needed > room.memory_free:
         words = (
-            f"Enlarging this takes about {bytes_words(room.memory_needed)} of memory at any factor, and "
-            f"{bytes_words(room.memory_free)} are free: close other programs first."
+            f"Enlarging this takes about {byte_size_text(room.memory_needed)} of memory at any factor, and "
+            f"{byte_size_text(room.memory_free)} are free: close other programs first."
         )
         fits_mp = (room.memory_free - _WORKING_BYTES) / _SOURCE_PIXEL_BYTES / 1e6
-        found.append(
-            words if fits_mp < 1 else f"{words} Sources up to {fits_mp:.0f} megapixels fit as it is."
-        )
+        found.append(words if fits_mp < 1 else f"{words} Sources up to {fits_mp:.0f} megapixels fit as it is.")
     file_bytes = expected_bytes(size, Delivery(), 3, sheet)
     if file_bytes > room.disk_free:
         fits = size.factor * (room.disk_free / file_bytes) ** 0.5
         found.append(
-            f"As a 16-bit TIFF this takes about {bytes_words(file_bytes)}, and {bytes_words(room.disk_free)} "
+            f"As a 16-bit TIFF this takes about {byte_size_text(file_bytes)}, and {byte_size_text(room.disk_free)} "
             f"are free beside the picture: choose another folder or format, or {fits:.2g}×."
         )
     return found

@@ -10,7 +10,7 @@ from wamplex.core.base.errors import SizeError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import LEAST_FACTOR, Size
-from wamplex.core.geometry.size_text import bytes_words
+from wamplex.core.geometry.size_text import byte_size_text
 
 # ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
 JPEG_SIDE_PX = 65_535
@@ -87,9 +87,7 @@ def free_bytes(folder: Path) -> int:
     return shutil.disk_usage(folder).free
 
 
-def check_disk(
-    folder: Path, size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None
-) -> None:
+def check_disk(folder: Path, size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> None:
     """Refuse when the disk has less room than the uncompressed file needs.
 
     Raises
@@ -102,6 +100,6 @@ def check_disk(
         fits = size.factor * (free / needed) ** 0.5
         smaller = f", or a factor up to {fits:.2g}" if fits >= LEAST_FACTOR else ""
         raise SizeError(
-            f"The file needs about {bytes_words(needed)}, but only {bytes_words(free)} are free in "
+            f"The file needs about {byte_size_text(needed)}, but only {byte_size_text(free)} are free in "
             f"{folder}. Make room there, or choose another folder{smaller}."
         )

@@ -25,7 +25,7 @@ _WAIT_S = 0.005
 
 
 @contextmanager
-def reading_along(path: Path, about: FileDescription, progress: Progress) -> Iterator[Future[list[int]]]:
+def read_back_while_writing(path: Path, about: FileDescription, progress: Progress) -> Iterator[Future[list[int]]]:
     """Within this block the file is written; the checksums of what was read are there soon after its end.
 
     Yields

@@ -16,7 +16,7 @@ import tifffile
 
 from wamplex.core.base.errors import DeliveryError, UnreadablePictureError
 from wamplex.core.base.progress import Progress
-from wamplex.core.colour.icc import profile_words
+from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.deliver.writers.pdf import read_page
@@ -143,7 +143,7 @@ def verify(
         height=found.height,
         depth=found.depth,
         density_ppi=about.density_ppi,
-        profile=profile_words(found.profile),
+        profile=profile_name(found.profile),
         profile_kept=profile_kept and found.profile is not None,
         file_bytes=found.file_bytes,
         pixels_equal=None if expected is None else True,
@@ -184,7 +184,7 @@ def _verify_pdf(
         height=page.height,
         depth=page.depth,
         density_ppi=about.density_ppi,
-        profile=profile_words(page.profile),
+        profile=profile_name(page.profile),
         profile_kept=profile_kept,
         file_bytes=path.stat().st_size,
         pixels_equal=True,

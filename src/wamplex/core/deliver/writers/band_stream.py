@@ -34,9 +34,7 @@ class BandStream:
         about = self._about
         per_mm = about.density_ppi / 25.4
         # Where the stream ends early, so does the file: else libvips would write black to its end.
-        image = pyvips.Image.pngload_source(
-            self._source, access="sequential", unlimited=True, fail_on="truncated"
-        )
+        image = pyvips.Image.pngload_source(self._source, access="sequential", unlimited=True, fail_on="truncated")
         image = image.copy(xres=per_mm, yres=per_mm)
         blobs = {
             "icc-profile-data": about.profile,

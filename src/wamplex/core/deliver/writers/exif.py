@@ -22,7 +22,7 @@ _UNITS_PER_VALUE = {5: 2, 10: 2}
 
 
 @dataclass(frozen=True)
-class Entry:
+class ExifEntry:
     """One field: tag, field type, number of values, their bytes in little-endian order."""
 
     tag: int
@@ -35,9 +35,9 @@ class Entry:
 class ExifFields:
     """The directories of an EXIF block."""
 
-    first: tuple[Entry, ...] = ()
-    exif: tuple[Entry, ...] = ()
-    gps: tuple[Entry, ...] = ()
+    first: tuple[ExifEntry, ...] = ()
+    exif: tuple[ExifEntry, ...] = ()
+    gps: tuple[ExifEntry, ...] = ()
 
 
 def parse_exif(block: bytes | None) -> ExifFields:
@@ -91,11 +91,11 @@ def _aligned_end(file: BinaryIO) -> int:
     return end + file.write(bytes(-end % 8))
 
 
-def _pointer(entries: tuple[Entry, ...], tag: int) -> int:
+def _pointer(entries: tuple[ExifEntry, ...], tag: int) -> int:
     return next((struct.unpack("<I", e.data)[0] for e in entries if e.tag == tag and len(e.data) == 4), 0)
 
 
-def _directory(body: bytes, order: str, offset: int) -> tuple[Entry, ...]:
+def _directory(body: bytes, order: str, offset: int) -> tuple[ExifEntry, ...]:
     if offset == 0:
         return ()
     (count,) = struct.unpack_from(order + "H", body, offset)
@@ -109,7 +109,7 @@ def _directory(body: bytes, order: str, offset: int) -> tuple[Entry, ...]:
         place = start + 8 if length <= 4 else struct.unpack_from(order + "I", body, start + 8)[0]
         data = body[place : place + length]
         if len(data) == length:
-            entries.append(Entry(tag, kind, number, data if order == "<" else _swapped(data, unit)))
+            entries.append(ExifEntry(tag, kind, number, data if order == "<" else _swapped(data, unit)))
     return tuple(entries)
 
 
@@ -117,7 +117,7 @@ def _swapped(data: bytes, unit: int) -> bytes:
     return b"".join(data[i : i + unit][::-1] for i in range(0, len(data), unit))
 
 
-def _serialised(entries: tuple[Entry, ...], offset: int, wide: bool) -> bytes:
+def _serialised(entries: tuple[ExifEntry, ...], offset: int, wide: bool) -> bytes:
     """A directory as it stands at ``offset``; ``wide`` for BigTIFF's 8-byte counts and offsets."""
     word, inline = ("<Q", 8) if wide else ("<I", 4)
     head = struct.pack("<Q" if wide else "<H", len(entries))

@@ -26,7 +26,7 @@ _CATALOG, _PAGES, _PAGE, _CONTENT, _IMAGE, _LENGTH, _PROFILE, _XMP = range(1, 9)
 _READ_BYTES = 1 << 20
 
 
-def write_pdf(path: Path, bands: Bands, about: FileDescription) -> None:
+def write_print_pdf(path: Path, bands: Bands, about: FileDescription) -> None:
     """Write a page with its picture, profile and description; trim and bleed as its boxes."""
     with path.open("wb") as file:
         out = _Objects(file)
@@ -135,7 +135,7 @@ def _scanlines(band: Samples) -> bytes:
 
 
 @dataclass(frozen=True)
-class ReadPage:
+class PdfPage:
     """What a file of ours says of its page.
 
     Attributes
@@ -172,7 +172,7 @@ class ReadPage:
             raise ValueError("the picture ends in the middle of a row")
 
 
-def read_page(path: Path) -> ReadPage:
+def read_page(path: Path) -> PdfPage:
     """Read one of our files back, by its cross-reference table.
 
     Raises
@@ -186,7 +186,7 @@ def read_page(path: Path) -> ReadPage:
     profile = _object(path, places[_PROFILE])
     begun = profile.index(b"stream\n") + 7
     packed = _bytes_at(path, places[_PROFILE] + begun, int(_found(rb"/Length (\d+)", profile)))
-    return ReadPage(
+    return PdfPage(
         width=int(_found(rb"/Width (\d+)", image)),
         height=int(_found(rb"/Height (\d+)", image)),
         depth=int(_found(rb"/BitsPerComponent (\d+)", image)),

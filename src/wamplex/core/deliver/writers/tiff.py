@@ -40,9 +40,7 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
     with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
         tiff.write(
             _encoded(bands, rows, about.compression),
-            shape=(about.height, about.width, about.channels)
-            if about.channels > 1
-            else (about.height, about.width),
+            shape=(about.height, about.width, about.channels) if about.channels > 1 else (about.height, about.width),
             dtype=f"uint{about.depth}",
             photometric=_photometric(about),
             planarconfig="contig" if about.channels > 1 else None,

@@ -20,7 +20,7 @@ from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.render.plan import Plan
 
 
-class TileMaker(Protocol):
+class TileRenderer(Protocol):
     """Makes tiles, in the order they are asked for."""
 
     def tiles(
@@ -34,7 +34,7 @@ class TileMaker(Protocol):
         """The samples of each place of the file."""
 
 
-class MadeHere:
+class LocalTileRenderer:
     """Makes them in this program, one after the other."""
 
     def tiles(

@@ -9,14 +9,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.boxes import find_boxes
-from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
-from wamplex.core.intake.decoders.orientation import orientation_in_exif
+from wamplex.core.intake.decoders.image_file import (
+    ImageFile,
+    NotDecodableError,
+    PixelBlocks,
+    full_range,
+    image_from_array,
+)
+from wamplex.core.intake.decoders.orientation import read_exif_orientation
 
 _PATH_TO_PROPERTIES = (b"meta", b"iprp", b"ipco")
 _LARGEST_HEADER_BYTES = 4_000_000
 
 
-def open_avif(path: Path) -> Opened:
+def open_avif(path: Path) -> ImageFile:
     """Read the header; the first frame counts.
 
     Raises
@@ -35,15 +41,15 @@ def open_avif(path: Path) -> Opened:
     with path.open("rb") as raw:
         bits, grey = _depth(raw.read(_LARGEST_HEADER_BYTES))
     # Pillow tells of the file's own turning and mirroring as if it were EXIF's.
-    turn = orientation_in_exif(info.get("exif")) or 1
-    blocks = Blocks(info.get("icc_profile"), info.get("exif"), info.get("xmp"), None, turn)
-    return Opened(
+    turn = read_exif_orientation(info.get("exif")) or 1
+    blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), info.get("xmp"), None, turn)
+    return ImageFile(
         width=height if turn >= 5 else width,
         height=width if turn >= 5 else height,
         depth=16 if bits > 8 else 8,
         colour="grey" if grey else "RGB",
         alpha=mode == "RGBA",
-        image=lambda: image_of(_pixels(path, bits, grey=grey, alpha=mode == "RGBA"), blocks),
+        image=lambda: image_from_array(_pixels(path, bits, grey=grey, alpha=mode == "RGBA"), blocks),
         profile=blocks.profile,
         notices=(f"The file holds {frames} pictures in turn; the first one is used.",) if frames > 1 else (),
     )

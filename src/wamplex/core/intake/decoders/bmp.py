@@ -8,13 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
-from wamplex.core.intake.decoders.libvips import density
+from wamplex.core.intake.decoders.image_file import ImageFile, NotDecodableError, image_from_array
+from wamplex.core.intake.decoders.libvips import read_density
 
 _LARGEST_RARE = 100_000_000
 
 
-def open_bmp(path: Path) -> Opened:
+def open_bmp(path: Path) -> ImageFile:
     """Read the header.
 
     Raises
@@ -31,18 +31,18 @@ def open_bmp(path: Path) -> Opened:
         return _rare(path, error)
     grey, alpha = mode in ("1", "L"), mode == "RGBA"
     wanted = "L" if grey else "RGBA" if alpha else "RGB"
-    return Opened(
+    return ImageFile(
         width=width,
         height=height,
         depth=8,
         colour="grey" if grey else "RGB",
         alpha=alpha,
-        image=lambda: image_of(_pixels(path, wanted)),
-        density_ppi=density(float(ppi)),
+        image=lambda: image_from_array(_pixels(path, wanted)),
+        density_ppi=read_density(float(ppi)),
     )
 
 
-def _rare(path: Path, error: Exception) -> Opened:
+def _rare(path: Path, error: Exception) -> ImageFile:
     """Layouts that Pillow does not know; they are small, and decoded at once."""
     import imagecodecs
 
@@ -55,13 +55,13 @@ def _rare(path: Path, error: Exception) -> Opened:
     except Exception:
         raise NotDecodableError(str(error)) from error
     pixels = pixels.reshape(*pixels.shape[:2], -1)
-    return Opened(
+    return ImageFile(
         width=pixels.shape[1],
         height=pixels.shape[0],
         depth=8,
         colour="grey" if pixels.shape[2] <= 2 else "RGB",
         alpha=pixels.shape[2] in (2, 4),
-        image=lambda: image_of(pixels),
+        image=lambda: image_from_array(pixels),
     )
 
 

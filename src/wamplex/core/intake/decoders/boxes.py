@@ -7,7 +7,7 @@ from collections.abc import Iterator
 _MOST_BOXES = 10_000
 
 
-def boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
+def iterate_boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
     """Type and contents of each box, in order; ends quietly where the data do."""
     at = 0
     for _ in range(_MOST_BOXES):
@@ -26,7 +26,7 @@ def boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
 
 def find_boxes(data: bytes, path: tuple[bytes, ...]) -> Iterator[bytes]:
     """Contents of the boxes at a path of types; ``meta`` begins with a version (8.11.1)."""
-    for kind, content in boxes(data):
+    for kind, content in iterate_boxes(data):
         if kind != path[0]:
             continue
         if len(path) == 1:

@@ -9,14 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.colour.icc import linear_to_srgb
-from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.image_file import ImageFile, NotDecodableError, image_from_array
 
-_NOTICE = (
-    "OpenEXR holds linear light; it was given the tone of sRGB, and what is brighter than white was cut off."
-)
+_NOTICE = "OpenEXR holds linear light; it was given the tone of sRGB, and what is brighter than white was cut off."
 
 
-def open_exr(path: Path) -> Opened:
+def open_exr(path: Path) -> ImageFile:
     """Read the header of the first part.
 
     Raises
@@ -34,13 +32,13 @@ def open_exr(path: Path) -> Opened:
         raise NotDecodableError(str(error)) from error
     (left, top), (right, bottom) = (tuple(int(v) for v in corner) for corner in window)
     used = _used(names)
-    return Opened(
+    return ImageFile(
         width=right - left + 1,
         height=bottom - top + 1,
         depth=16,
         colour="grey" if "Y" in used else "RGB",
         alpha="A" in used,
-        image=lambda: image_of(_pixels(path, used)),
+        image=lambda: image_from_array(_pixels(path, used)),
         notices=(_NOTICE,),
     )
 

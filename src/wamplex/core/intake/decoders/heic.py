@@ -6,10 +6,16 @@ from pathlib import Path
 
 import numpy as np
 
-from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
+from wamplex.core.intake.decoders.image_file import (
+    ImageFile,
+    NotDecodableError,
+    PixelBlocks,
+    full_range,
+    image_from_array,
+)
 
 
-def open_heic(path: Path) -> Opened:
+def open_heic(path: Path) -> ImageFile:
     """Read the header; the main picture counts, upright as the file asks for.
 
     Raises
@@ -23,7 +29,7 @@ def open_heic(path: Path) -> Opened:
         bits = int(file.info.get("bit_depth", 8))
     except Exception as error:
         raise NotDecodableError(str(error)) from error
-    blocks = Blocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
+    blocks = PixelBlocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
     deep = ";16" in file.mode
     base = file.mode.split(";")[0]
 
@@ -33,10 +39,10 @@ def open_heic(path: Path) -> Opened:
         except Exception as error:
             raise NotDecodableError(str(error)) from error
         # libheif's values of 10 or 12 bits come shifted up to 16.
-        return image_of(full_range(pixels >> (16 - bits), bits) if deep else pixels, blocks)
+        return image_from_array(full_range(pixels >> (16 - bits), bits) if deep else pixels, blocks)
 
     colours = "grey" if base in ("L", "LA") else "RGB"
-    return Opened(
+    return ImageFile(
         width=file.size[0],
         height=file.size[1],
         depth=16 if deep else 8,

@@ -16,7 +16,7 @@ Colour = Literal["grey", "RGB", "CMYK"]
 
 
 @dataclass(frozen=True)
-class Opened:
+class ImageFile:
     """A picture file whose header has been read.
 
     Attributes
@@ -50,7 +50,7 @@ class Opened:
 
 
 @dataclass(frozen=True)
-class Blocks:
+class PixelBlocks:
     """What travels along with pixels that libvips did not read itself."""
 
     profile: bytes | None = None
@@ -65,7 +65,7 @@ class NotDecodableError(Exception):
     """The file is of a kind that cannot be decoded, for the reason given; it need not be damaged."""
 
 
-def image_of(pixels: NDArray[Any], blocks: Blocks | None = None, *, cmyk: bool = False) -> pyvips.Image:
+def image_from_array(pixels: NDArray[Any], blocks: PixelBlocks | None = None, *, cmyk: bool = False) -> pyvips.Image:
     """An image for libvips from (H, W) or (H, W, C), uint8 or uint16, with what travels along."""
     if pixels.ndim == 2:
         pixels = pixels[..., None]
@@ -80,7 +80,7 @@ def image_of(pixels: NDArray[Any], blocks: Blocks | None = None, *, cmyk: bool =
     height, width, bands = pixels.shape
     image = pyvips.Image.new_from_memory(pixels.data, width, height, bands, "ushort" if wide else "uchar")
     image = image.copy(interpretation=means)
-    found = blocks or Blocks()
+    found = blocks or PixelBlocks()
     named = (("icc-profile", found.profile), ("exif", found.exif), ("xmp", found.xmp), ("iptc", found.iptc))
     for name, block in named:
         if block:

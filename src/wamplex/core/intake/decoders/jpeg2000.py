@@ -9,15 +9,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.boxes import boxes
-from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, full_range, image_of
+from wamplex.core.intake.decoders.boxes import iterate_boxes
+from wamplex.core.intake.decoders.image_file import (
+    ImageFile,
+    NotDecodableError,
+    PixelBlocks,
+    full_range,
+    image_from_array,
+)
 
 SIGNATURES = (b"\0\0\0\x0cjP  \r\n\x87\n", b"\xff\x4f\xff\x51")
 _START, _SIZ = b"\xff\x4f", 0xFF51
 _ICC_METHODS = (2, 3)
 
 
-def open_jpeg2000(path: Path) -> Opened:
+def open_jpeg2000(path: Path) -> ImageFile:
     """Read the header.
 
     Raises
@@ -31,28 +37,28 @@ def open_jpeg2000(path: Path) -> Opened:
     if not 1 <= channels <= 4 or len(set(depths)) != 1:
         raise NotDecodableError(f"it has {channels} channels of unlike kinds")
     bits = depths[0]
-    blocks = Blocks(_profile(header))
-    return Opened(
+    blocks = PixelBlocks(_profile(header))
+    return ImageFile(
         width=width,
         height=height,
         depth=16 if bits > 8 else 8,
         colour="grey" if channels <= 2 else "RGB",
         alpha=channels in (2, 4),
-        image=lambda: image_of(_pixels(data, bits), blocks),
+        image=lambda: image_from_array(_pixels(data, bits), blocks),
         profile=blocks.profile,
     )
 
 
 def _header_boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
-    for kind, content in boxes(data) if data[4:8] == b"jP  " else ():
+    for kind, content in iterate_boxes(data) if data[4:8] == b"jP  " else ():
         if kind == b"jp2h":
-            yield from reversed(list(boxes(content)))  # the first of a kind counts
+            yield from reversed(list(iterate_boxes(content)))  # the first of a kind counts
 
 
 def _codestream(data: bytes) -> bytes:
     if data[:2] == _START:
         return data
-    found = next((content for kind, content in boxes(data) if kind == b"jp2c"), b"")
+    found = next((content for kind, content in iterate_boxes(data) if kind == b"jp2c"), b"")
     if found[:2] != _START:
         raise NotDecodableError("it has no codestream")
     return found

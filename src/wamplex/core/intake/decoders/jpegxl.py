@@ -9,15 +9,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.boxes import boxes
-from wamplex.core.intake.decoders.image_file import Blocks, NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.boxes import iterate_boxes
+from wamplex.core.intake.decoders.image_file import (
+    ImageFile,
+    NotDecodableError,
+    PixelBlocks,
+    image_from_array,
+)
 
 CONTAINER = b"\0\0\0\x0cJXL \r\n\x87\n"
 _RATIOS = ((1, 1), (12, 10), (4, 3), (3, 2), (16, 9), (5, 4), (2, 1))
 _SIZE_BITS = (9, 13, 18, 30)
 
 
-def open_jpegxl(path: Path) -> Opened:
+def open_jpegxl(path: Path) -> ImageFile:
     """Read the header.
 
     Raises
@@ -28,23 +33,23 @@ def open_jpegxl(path: Path) -> Opened:
     from PIL import Image
 
     data = path.read_bytes()
-    width, height = size_of(data)
+    width, height = read_jpegxl_size(data)
     if width * height > 2**31:
-        return Opened(width, height, 8, "RGB", False, _never)  # too large: refused by who asked for the size
+        return ImageFile(width, height, 8, "RGB", False, _never)  # too large: refused by who asked for the size
     try:
         with Image.open(io.BytesIO(data), formats=["JXL"]) as seen:
             mode, info, (width, height) = seen.mode, dict(seen.info), seen.size
     except Exception as error:
         raise NotDecodableError(str(error)) from error
-    blocks = Blocks(info.get("icc_profile"), info.get("exif"), _xmp(data))
+    blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), _xmp(data))
     deep = _bits(data) > 8
-    return Opened(
+    return ImageFile(
         width=width,
         height=height,
         depth=16 if deep else 8,
         colour="grey" if mode in ("L", "LA") else "RGB",
         alpha=mode in ("LA", "RGBA"),
-        image=lambda: image_of(_pixels(data), blocks),
+        image=lambda: image_from_array(_pixels(data), blocks),
         profile=blocks.profile,
     )
 
@@ -67,7 +72,7 @@ def _pixels(data: bytes) -> NDArray[Any]:
     return np.asarray(pixels)
 
 
-def size_of(data: bytes) -> tuple[int, int]:
+def read_jpegxl_size(data: bytes) -> tuple[int, int]:
     """Width and height from the codestream's SizeHeader (ISO/IEC 18181-1, D.2), as stored.
 
     Raises
@@ -110,7 +115,7 @@ def _bits(data: bytes) -> int:
 def _codestream(data: bytes) -> bytes:
     if data[:2] == b"\xff\n":
         return data[:64]
-    for kind, content in boxes(data):
+    for kind, content in iterate_boxes(data):
         if kind == b"jxlc":
             return content[:64]
         if kind == b"jxlp":
@@ -121,7 +126,7 @@ def _codestream(data: bytes) -> bytes:
 def _xmp(data: bytes) -> bytes | None:
     if data[:12] != CONTAINER:
         return None
-    return next((content for kind, content in boxes(data) if kind == b"xml "), None)
+    return next((content for kind, content in iterate_boxes(data) if kind == b"xml "), None)
 
 
 class _Bits:

@@ -7,8 +7,12 @@ from typing import Any
 
 import pyvips
 
-from wamplex.core.intake.decoders.image_file import Colour, Opened
-from wamplex.core.intake.decoders.orientation import exif_in_png, orientation_in_exif, orientation_in_xmp
+from wamplex.core.intake.decoders.image_file import Colour, ImageFile
+from wamplex.core.intake.decoders.orientation import (
+    read_exif_orientation,
+    read_png_exif,
+    read_xmp_orientation,
+)
 
 _LOADERS = {
     "JPEG": "jpegload",
@@ -19,7 +23,7 @@ _LOADERS = {
 }
 
 
-def open_with_libvips(path: Path, kind: str) -> Opened:
+def open_with_libvips(path: Path, kind: str) -> ImageFile:
     """Read the header.
 
     Raises
@@ -28,22 +32,20 @@ def open_with_libvips(path: Path, kind: str) -> Opened:
     """
     image = _header(path, kind)
     width, height = int(image.width), int(image.height)
-    if orientation(image) >= 5:
+    if read_orientation(image) >= 5:
         width, height = height, width
     frames = int(_field(image, "n-pages", 1))
     notices = (
-        (f"The GIF has {frames} pictures in turn; the first one is used.",)
-        if kind == "GIF" and frames > 1
-        else ()
+        (f"The GIF has {frames} pictures in turn; the first one is used.",) if kind == "GIF" and frames > 1 else ()
     )
-    return Opened(
+    return ImageFile(
         width=width,
         height=height,
         depth=16 if image.format in ("ushort", "short") else 8,
         colour=_colour(image),
         alpha=bool(image.hasalpha()),
-        image=lambda: lazily(path, kind),
-        density_ppi=stated_density(image),
+        image=lambda: open_lazily(path, kind),
+        density_ppi=read_stated_density(image),
         profile=bytes(image.get("icc-profile-data")) if image.get_typeof("icc-profile-data") else None,
         pages=1 if kind == "GIF" else frames,
         notices=notices,
@@ -53,14 +55,14 @@ def open_with_libvips(path: Path, kind: str) -> Opened:
 
 def _header(path: Path, kind: str) -> pyvips.Image:
     try:
-        return lazily(path, kind)
+        return open_lazily(path, kind)
     except pyvips.Error:
         if kind != "GIF":
             raise
-        return lazily(path, kind, "error")
+        return open_lazily(path, kind, "error")
 
 
-def lazily(path: Path, kind: str, fail_on: str = "warning") -> pyvips.Image:
+def open_lazily(path: Path, kind: str, fail_on: str = "warning") -> pyvips.Image:
     """The undecoded image; the file's contents decide how it is read, not its name."""
     # libvips reads options from brackets at the end of a name; an explicit loader does not.
     options: dict[str, Any] = {"access": "sequential", "fail_on": fail_on}
@@ -72,7 +74,7 @@ def lazily(path: Path, kind: str, fail_on: str = "warning") -> pyvips.Image:
     return image
 
 
-def orientation(image: pyvips.Image) -> int:
+def read_orientation(image: pyvips.Image) -> int:
     """The EXIF orientation that an image still has to be turned by, 1 to 8."""
     return int(_field(image, "orientation", 1))
 
@@ -80,10 +82,10 @@ def orientation(image: pyvips.Image) -> int:
 def _stated_orientation(image: pyvips.Image, path: Path, kind: str) -> int:
     """What libvips read; else what stands after the pixels, in a text, or in XMP alone."""
     if image.get_typeof("orientation"):
-        return orientation(image)
-    exif = exif_in_png(path) if kind == "PNG" else None
+        return read_orientation(image)
+    exif = read_png_exif(path) if kind == "PNG" else None
     xmp = bytes(image.get("xmp-data")) if image.get_typeof("xmp-data") else None
-    return orientation_in_exif(exif) or orientation_in_xmp(xmp) or 1
+    return read_exif_orientation(exif) or read_xmp_orientation(xmp) or 1
 
 
 def _field(image: pyvips.Image, name: str, default: int) -> int:
@@ -96,16 +98,16 @@ def _colour(image: pyvips.Image) -> Colour:
     return "grey" if image.bands - int(image.hasalpha()) == 1 else "RGB"
 
 
-def stated_density(image: pyvips.Image) -> float | None:
+def read_stated_density(image: pyvips.Image) -> float | None:
     """Pixels per inch of the file.
 
     libvips reports 1 pixel per mm or 72 ppi where nothing is stated, so a file that does state
     72 ppi, the placeholder of most software, counts as stating none.
     """
-    return density(float(image.xres) * 25.4)
+    return read_density(float(image.xres) * 25.4)
 
 
-def density(ppi: float) -> float | None:
+def read_density(ppi: float) -> float | None:
     """A stated number of pixels per inch, None for those that stand for "none stated"."""
     if ppi <= 0 or abs(ppi - 25.4) < 1e-4 or abs(ppi - 72.0) < 0.02:
         return None

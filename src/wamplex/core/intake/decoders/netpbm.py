@@ -8,13 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.intake.decoders.image_file import NotDecodableError, Opened, image_of
+from wamplex.core.intake.decoders.image_file import ImageFile, NotDecodableError, image_from_array
 
 SIGNATURES = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
 _LARGEST_8_BIT = 255
 
 
-def open_netpbm(path: Path) -> Opened:
+def open_netpbm(path: Path) -> ImageFile:
     """Read the header; the first picture of several counts.
 
     Raises
@@ -31,13 +31,13 @@ def open_netpbm(path: Path) -> Opened:
         raise NotDecodableError(str(error)) from error
     if not 1 <= channels <= 4 or not 1 <= most <= 65535:
         raise NotDecodableError(f"it has {channels} channels of values up to {most}")
-    return Opened(
+    return ImageFile(
         width=width,
         height=height,
         depth=16 if most > _LARGEST_8_BIT else 8,
         colour="grey" if channels <= 2 else "RGB",
         alpha=channels in (2, 4),
-        image=lambda: image_of(_pixels(path, (height, width, channels), most)),
+        image=lambda: image_from_array(_pixels(path, (height, width, channels), most)),
         notices=(f"The file holds {pictures} pictures; the first one is used.",) if pictures > 1 else (),
     )
 

@@ -13,7 +13,7 @@ _XMP = re.compile(rb"tiff:Orientation(?:\s*=\s*[\"']|\s*>\s*)([1-8])\b")
 _LONGEST_BLOCK = 10_000_000
 
 
-def orientation_in_exif(exif: bytes | None) -> int | None:
+def read_exif_orientation(exif: bytes | None) -> int | None:
     """The tag in a block of EXIF, with or without ``Exif\\0\\0`` in front; None where there is none."""
     if not exif:
         return None
@@ -36,13 +36,13 @@ def orientation_in_exif(exif: bytes | None) -> int | None:
     return None
 
 
-def orientation_in_xmp(xmp: bytes | None) -> int | None:
+def read_xmp_orientation(xmp: bytes | None) -> int | None:
     """``tiff:Orientation`` of a block of XMP, None where there is none."""
     found = _XMP.search(xmp or b"")
     return int(found[1]) if found else None
 
 
-def exif_in_png(path: Path) -> bytes | None:
+def read_png_exif(path: Path) -> bytes | None:
     """EXIF of a PNG: in its own chunk, which may come after the pixels, or as hexadecimal text."""
     with path.open("rb") as file:
         if file.read(8) != _PNG:

@@ -9,8 +9,8 @@ import numpy as np
 import pyvips
 
 from wamplex.core.base.errors import UnreadablePictureError
-from wamplex.core.intake.decoders.image_file import Opened, image_of
-from wamplex.core.raw.libraw import TURNS, embedded_preview, half_size, read_raw, unreadable
+from wamplex.core.intake.decoders.image_file import ImageFile, image_from_array
+from wamplex.core.raw.libraw import TURNS, embedded_preview, read_half_size, read_raw, unreadable_raw_error
 
 _NO_MOSAIC = (
     "The sensor has no Bayer filter, or the file holds no mosaic: LibRaw developed it, and Tessera cannot be "
@@ -19,7 +19,7 @@ _NO_MOSAIC = (
 _LEAST_PREVIEW_PX = 300
 
 
-def open_raw(path: Path) -> Opened:
+def open_raw(path: Path) -> ImageFile:
     """Read the header.
 
     Raises
@@ -34,13 +34,13 @@ def open_raw(path: Path) -> Opened:
         sizes = raw.sizes
         pattern = raw.raw_pattern
     except rawpy.LibRawError as error:
-        raise UnreadablePictureError(unreadable(path, error)) from error
+        raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
     finally:
         raw.close()
     turns = TURNS.get(sizes.flip, 0)
     width, height = (sizes.height, sizes.width) if turns % 2 else (sizes.width, sizes.height)
     bayer = pattern is not None and pattern.shape == (2, 2)
-    return Opened(
+    return ImageFile(
         width=width,
         height=height,
         depth=16,
@@ -62,4 +62,4 @@ def _small(path: Path, turns: int) -> pyvips.Image:
             if said == 1 and turns:
                 image = image.copy_memory().rot(("d0", "d90", "d180", "d270")[turns])
             return image
-    return image_of(np.rot90(half_size(path), -turns))
+    return image_from_array(np.rot90(read_half_size(path), -turns))

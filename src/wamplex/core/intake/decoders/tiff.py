@@ -10,14 +10,14 @@ import pyvips
 from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.image_file import (
-    Blocks,
     Colour,
+    ImageFile,
     NotDecodableError,
-    Opened,
+    PixelBlocks,
     full_range,
-    image_of,
+    image_from_array,
 )
-from wamplex.core.intake.decoders.libvips import density, open_with_libvips
+from wamplex.core.intake.decoders.libvips import open_with_libvips, read_density
 
 # TIFF 6.0 and its supplements, by the numbers in the file.
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _CMYK, _YCBCR, _LAB, _ICC_LAB = 0, 1, 2, 3, 5, 6, 8, 9
@@ -34,7 +34,7 @@ _FLOAT_NOTICE = (
 )
 
 
-def open_tiff(path: Path) -> Opened:
+def open_tiff(path: Path) -> ImageFile:
     """Read the header of the first page.
 
     Raises
@@ -52,7 +52,7 @@ def open_tiff(path: Path) -> Opened:
             raise error from None
 
 
-def open_with_tifffile(path: Path) -> Opened:
+def open_with_tifffile(path: Path) -> ImageFile:
     """Read the header of the first page by way of tifffile.
 
     Raises
@@ -107,22 +107,22 @@ def _is_ordinary(page: Any) -> bool:
     )
 
 
-def _opened(path: Path, page: Any, pages: int) -> Opened:
+def _opened(path: Path, page: Any, pages: int) -> ImageFile:
     """What tifffile says of a page, and how to decode it."""
     colours, alpha = _channels(page)
     bits, kind = _depth(page)
-    blocks = Blocks(_block(page, _PROFILE), None, _block(page, _XMP), _block(page, _IPTC), _turn(page))
+    blocks = PixelBlocks(_block(page, _PROFILE), None, _block(page, _XMP), _block(page, _IPTC), _turn(page))
     if page.photometric in (_LAB, _ICC_LAB):
-        blocks = Blocks(None, None, blocks.xmp, blocks.iptc, blocks.orientation)
+        blocks = PixelBlocks(None, None, blocks.xmp, blocks.iptc, blocks.orientation)
     deep = bits > 8 or kind == _FLOAT or page.photometric in (_LAB, _ICC_LAB, _PALETTE)
     width, height = int(page.imagewidth), int(page.imagelength)
-    return Opened(
+    return ImageFile(
         width=height if blocks.orientation >= 5 else width,
         height=width if blocks.orientation >= 5 else height,
         depth=16 if deep else 8,
         colour=colours,
         alpha=alpha,
-        image=lambda: image_of(_pixels(path), blocks, cmyk=colours == "CMYK"),
+        image=lambda: image_from_array(_pixels(path), blocks, cmyk=colours == "CMYK"),
         density_ppi=_density(page),
         profile=blocks.profile,
         pages=pages,
@@ -171,9 +171,7 @@ def _pixels(path: Path) -> NDArray[Any]:
         raise NotDecodableError("it says it is larger than the memory") from error
     except Exception as error:
         if page is not None and page.compression not in _ORDINARY_CODECS:
-            raise NotDecodableError(
-                f"its compression ({_name(page.compression)}) cannot be undone"
-            ) from error
+            raise NotDecodableError(f"its compression ({_name(page.compression)}) cannot be undone") from error
         raise NotDecodableError(str(error)) from error
 
 
@@ -240,7 +238,7 @@ def _density(page: Any) -> float | None:
     if stated is None or unit_number not in (_INCH, _CENTIMETRE):
         return None
     above, below = stated.value
-    return density(above / below * (2.54 if unit_number == _CENTIMETRE else 1)) if below else None
+    return read_density(above / below * (2.54 if unit_number == _CENTIMETRE else 1)) if below else None
 
 
 def _name(number: Any) -> str:

@@ -37,7 +37,7 @@ class Execution:
         """For the user."""
         some = "1 thread" if self.threads == 1 else f"{self.threads} threads"
         threads = "one thread per core" if self.threads == 0 else some
-        return f"{provider_words(self.provider)}, {threads}"
+        return f"{provider_label(self.provider)}, {threads}"
 
 
 def session_providers(provider: str) -> list[tuple[str, dict[str, str]]]:
@@ -46,7 +46,7 @@ def session_providers(provider: str) -> list[tuple[str, dict[str, str]]]:
     return [(name, _OPTIONS.get(name, {})) for name in names]
 
 
-def provider_words(provider: str) -> str:
+def provider_label(provider: str) -> str:
     """A provider's name for the user."""
     return provider.removesuffix(_SUFFIX)
 
@@ -62,7 +62,7 @@ def current_execution() -> Execution:
     return _chosen[0]
 
 
-def execution_with(*, provider: str | None = None, threads: int | None = None) -> Execution:
+def make_execution(*, provider: str | None = None, threads: int | None = None) -> Execution:
     """The setting in force, with one or both parts changed; the provider by its short name.
 
     Raises
@@ -84,10 +84,8 @@ def use_execution(execution: Execution) -> None:
     RecipeError : when the provider is not there or failed its check
     """
     if execution.provider != CPU and execution.provider not in usable_providers():
-        here = ", ".join(provider_words(name) for name in usable_providers())
-        raise RecipeError(
-            f"Networks cannot run on {provider_words(execution.provider)} here. Choose one of: {here}."
-        )
+        here = ", ".join(provider_label(name) for name in usable_providers())
+        raise RecipeError(f"Networks cannot run on {provider_label(execution.provider)} here. Choose one of: {here}.")
     _chosen[:] = [execution]
 
 

@@ -9,13 +9,11 @@ from wamplex.core.base.onnx_runtime import load_onnxruntime
 from wamplex.core.base.progress import Progress
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.networks.manifest import NetworkFile
-from wamplex.core.upscale.networks.output_validation import check_result
+from wamplex.core.upscale.networks.output_validation import validate_output
 from wamplex.core.upscale.networks.sessions import load_session
 
 
-def run_network(
-    network: NetworkFile, tensor: Pixels, progress: Progress, *, brightest: float = 1.0
-) -> Pixels:
+def run_network(network: NetworkFile, tensor: Pixels, progress: Progress, *, brightest: float = 1.0) -> Pixels:
     """The planes that a network makes of planes: (C, H, W) to (3, fH, fW).
 
     Parameters
@@ -43,5 +41,5 @@ def run_network(
                 raise Cancelled from error
             raise
     planes: Pixels = result[0]
-    check_result(planes, network.name, brightest)
+    validate_output(planes, network.name, brightest)
     return planes

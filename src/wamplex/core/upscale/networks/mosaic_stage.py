@@ -7,21 +7,21 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.parallel_rows import parallel_blocks
+from wamplex.core.base.parallel_rows import run_parallel_blocks
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.raw_file import Mosaic, Triple
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_planes import network_input
-from wamplex.core.raw.tone_curve import seen as seen_as
-from wamplex.core.raw.tone_curve import unseen
+from wamplex.core.raw.tone_curve import srgb_decode
+from wamplex.core.raw.tone_curve import srgb_encode as seen_as
 from wamplex.core.upscale.networks.inference import run_network
 from wamplex.core.upscale.networks.manifest import NetworkFile
 from wamplex.core.upscale.stages.stage import Layout, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
 
-NoiseOf = tuple[Noise, Noise, Noise]
+NoiseOf = tuple[SensorNoise, SensorNoise, SensorNoise]
 # Arrays of a block that are held at a time, so that all stay in the cache.
 _TEMPORARIES = 5
 
@@ -45,9 +45,7 @@ class MosaicNetworkStage:
     origin, scale = (0.0, 0.0), 1.0
     layout: Layout = "rgb"
 
-    def __init__(
-        self, mosaic: Mosaic, network: NetworkFile, *, gains: Triple, exposure: float, noise: NoiseOf
-    ) -> None:
+    def __init__(self, mosaic: Mosaic, network: NetworkFile, *, gains: Triple, exposure: float, noise: NoiseOf) -> None:
         self.width = mosaic.width * network.factor
         self.height = mosaic.height * network.factor
         self._mosaic = mosaic
@@ -62,8 +60,7 @@ class MosaicNetworkStage:
         step = network.cells
         self._left, self._top = (n - step if n else 0 for n in (column, row))
         self._canvas = tuple(
-            -(-(n - first) // step) * step
-            for n, first in ((mosaic.width, self._left), (mosaic.height, self._top))
+            -(-(n - first) // step) * step for n, first in ((mosaic.width, self._left), (mosaic.height, self._top))
         )
 
     def render(self, window: Window, progress: Progress) -> Pixels:
@@ -87,23 +84,19 @@ class MosaicNetworkStage:
         scale = np.float32(1 / self._exposure)
 
         def rows(some: slice) -> None:
-            light = unseen(planes[:, some]) * scale
+            light = srgb_decode(planes[:, some]) * scale
             for channel in range(3):
                 out[some, :, channel] = light[channel]
 
-        parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
+        run_parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
 
     def _run_tile(self, tile: Window, progress: Progress) -> Pixels:
         """What the network makes of a tile, as it sees it: (3, f h, f w)."""
         f = self._network.factor
         on_canvas = Window(tile.x - self._left, tile.y - self._top, tile.width, tile.height)
         padded = on_canvas.grown(self._network.halo, *self._canvas).snapped(self._network.cells)
-        seen = self._continued(
-            Window(padded.x + self._left, padded.y + self._top, padded.width, padded.height)
-        )
-        planes = run_network(
-            self._network, network_input(seen, self._noise), progress, brightest=self._brightest
-        )
+        seen = self._continued(Window(padded.x + self._left, padded.y + self._top, padded.width, padded.height))
+        planes = run_network(self._network, network_input(seen, self._noise), progress, brightest=self._brightest)
         left, top = (on_canvas.x - padded.x) * f, (on_canvas.y - padded.y) * f
         return planes[:, top : top + tile.height * f, left : left + tile.width * f]
 

@@ -9,15 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.lazy_imports import cv2
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Pixels
-from wamplex.core.model.protected_places import Spared, left_over
+from wamplex.core.model.protected_places import ProtectedPlaces, remaining_weight
 from wamplex.core.upscale.networks.inference import run_network
 from wamplex.core.upscale.networks.manifest import NetworkFile
-from wamplex.core.upscale.networks.position_noise import by_place, grain
-from wamplex.core.upscale.networks.texture_weight import REACH_PX, texture_share
+from wamplex.core.upscale.networks.position_noise import fold_into_planes, position_noise
+from wamplex.core.upscale.networks.texture_weight import REACH_PX, texture_weight
 from wamplex.core.upscale.stages.stage import FollowingStage, Layout, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
 
@@ -48,7 +48,7 @@ class NetworkStage(FollowingStage):
         beside: Stage | None = None,
         planes: tuple[float, ...] = (),
         noise_gain: float = 0.0,
-        spared: tuple[Spared, ...] = (),
+        spared: tuple[ProtectedPlaces, ...] = (),
         careful: bool = False,
         tile_px: int | None = None,
     ) -> None:
@@ -78,18 +78,14 @@ class NetworkStage(FollowingStage):
             kept = shared.clipped(window.width, window.height)
             if out is None:
                 out = np.empty((window.height, window.width, pixels.shape[2]), np.float32)
-            part = pixels[
-                kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x
-            ]
+            part = pixels[kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x]
             _bring_together(part, out[kept.y : kept.bottom, kept.x : kept.right])
         assert out is not None
         return out
 
     def _render_tile(self, tile: Window, progress: Progress) -> Pixels:
         f = self._factor
-        padded = tile.grown(self._network.halo, self._before.width, self._before.height).snapped(
-            self._network.cells
-        )
+        padded = tile.grown(self._network.halo, self._before.width, self._before.height).snapped(self._network.cells)
         inside = padded.clipped(self._before.width, self._before.height)
         beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
         seen = [before.render(inside, progress) for before in (self._before, self._beside) if before]
@@ -109,15 +105,17 @@ class NetworkStage(FollowingStage):
         # Grain belongs to the place in the picture, however it is cropped.
         left, top = (round(n * self.scale) for n in self.origin)
         enlarged = Window(padded.x * f + left, padded.y * f + top, padded.width * f, padded.height * f)
-        return np.float32(self._loudness) * by_place(grain(enlarged), f) * self._texture(padded, progress)
+        return (
+            np.float32(self._loudness) * fold_into_planes(position_noise(enlarged), f) * self._texture(padded, progress)
+        )
 
     def _texture(self, padded: Window, progress: Progress) -> NDArray[np.float32]:
         """How much texture may be added at each pixel of a tile."""
         around = padded.grown(REACH_PX, self._before.width, self._before.height)
-        share = texture_share(self._before.render(around, progress)[..., :3])
+        share = texture_weight(self._before.render(around, progress)[..., :3])
         rows = slice(padded.y - around.y, padded.bottom - around.y)
         columns = slice(padded.x - around.x, padded.right - around.x)
-        return share[rows, columns] * left_over(self._spared, self._before.width, self._before.height, padded)
+        return share[rows, columns] * remaining_weight(self._spared, self._before.width, self._before.height, padded)
 
     def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
         """The runs that a picture takes: input (C, H, W) and grain of each."""
@@ -166,7 +164,7 @@ def _bring_together(part: Pixels, out: Pixels) -> None:
     def rows(some: slice) -> None:
         cv2.merge([part[some, :, channel] for channel in range(part.shape[2])], dst=out[some])
 
-    parallel_rows(len(part), part[:1].nbytes, rows)
+    run_parallel_rows(len(part), part[:1].nbytes, rows)
 
 
 def _from_colour(parts: list[Pixels], layout: Layout) -> Pixels:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.base.errors import UpscalerError
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.model.picture import Pixels
 
 # Networks overshoot at edges; what lies further out is no picture.
 _LEAST, _MOST = -2.0, 3.0
 
 
-def check_result(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
+def validate_output(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
     """Refuse a result that holds anything but plausible numbers.
 
     Parameters
@@ -27,7 +27,7 @@ def check_result(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
     """
     rows = pixels.reshape(-1, pixels.shape[-1])
     ends: list[tuple[float, float]] = []
-    parallel_rows(
+    run_parallel_rows(
         len(rows),
         rows[:1].nbytes,
         lambda some: ends.append((float(rows[some].min()), float(rows[some].max()))),

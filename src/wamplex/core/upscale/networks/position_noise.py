@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.window import Window
 
 _ROOT_12 = np.float32(np.sqrt(12))
 
 
-def grain(window: Window) -> NDArray[np.float32]:
+def position_noise(window: Window) -> NDArray[np.float32]:
     """Grain of a window: the same at a place whichever window asks, and on every computer.
 
     Returns
@@ -29,11 +29,11 @@ def grain(window: Window) -> NDArray[np.float32]:
         out[some] = mixed.view(np.int32)
         out[some] *= _ROOT_12 / np.float32(2**32)
 
-    parallel_rows(window.height, window.width * 4, fill)
+    run_parallel_rows(window.height, window.width * 4, fill)
     return out
 
 
-def by_place(numbers: NDArray[np.float32], factor: int) -> NDArray[np.float32]:
+def fold_into_planes(numbers: NDArray[np.float32], factor: int) -> NDArray[np.float32]:
     """Planes (f², height, width) of numbers (f · height, f · width), in the order of the pixel shuffle."""
     height, width = (n // factor for n in numbers.shape)
     cells = numbers.reshape(height, factor, width, factor)

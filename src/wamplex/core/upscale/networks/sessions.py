@@ -15,7 +15,7 @@ import psutil
 
 from wamplex.core.base.errors import UnreadablePictureError, UpscalerError
 from wamplex.core.base.onnx_runtime import load_onnxruntime
-from wamplex.core.base.thread_priority import be_nice
+from wamplex.core.base.thread_priority import lower_thread_priority
 from wamplex.core.model.source import Source
 from wamplex.core.upscale.networks.execution import Execution, current_execution, session_providers
 
@@ -126,7 +126,7 @@ def _unusable(path: Path, why: str, wanted: str | None) -> str:
     return sentence if wanted is None else f"{sentence} Installing the program again brings it back."
 
 
-def let_sessions_stand_back(niceness: int) -> None:
+def lower_session_priority(niceness: int) -> None:
     """Give the threads of sessions that are opened from now on a niceness, as in nice(1)."""
     _session_niceness[:] = [niceness]
 
@@ -135,7 +135,7 @@ def _standing_back(opened: Callable[[], Any]) -> Any:
     """A session's threads are as nice as the thread that opens it, which is one made for that."""
     if not _session_niceness:
         return opened()
-    with ThreadPoolExecutor(1, initializer=lambda: be_nice(_session_niceness[0])) as opener:
+    with ThreadPoolExecutor(1, initializer=lambda: lower_thread_priority(_session_niceness[0])) as opener:
         return opener.submit(opened).result()
 
 

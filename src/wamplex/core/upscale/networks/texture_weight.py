@@ -22,7 +22,7 @@ _STRAIGHT = 0.8
 _LEAST_GRADIENT = 4.0  # squared levels; weaker ones have no direction
 
 
-def texture_share(pixels: Pixels) -> NDArray[np.float32]:
+def texture_weight(pixels: Pixels) -> NDArray[np.float32]:
     """How much texture may be added, own definition: (H, W) float32 in 0..1 for (H, W, C) in 0..1.
 
     The product of three: how many pixels around differ from their neighbours, how little the detail follows

@@ -11,14 +11,14 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.stage import FollowingStage, HeldStage, Stage
+from wamplex.core.upscale.stages.stage import ArrayStage, FollowingStage, Stage
 
 ROUNDS = 4
 # Further than two kernels reach: one that shrinks, one that enlarges the difference.
 _REACH_SOURCE_PX = 5
 
 
-class AnchorStage(FollowingStage):
+class BackProjectionStage(FollowingStage):
     """Iterative back-projection (Irani and Peleg 1991), a fixed number of rounds.
 
     Each round shrinks the result with the antialiased bicubic kernel, and adds what the source has
@@ -45,13 +45,13 @@ class AnchorStage(FollowingStage):
         regions = [window]
         for _ in range(ROUNDS):
             regions.insert(0, regions[0].grown(self._halo, self.width, self.height))
-        held = HeldStage(self._before.render(regions[0], progress), regions[0], self.width, self.height)
+        held = ArrayStage(self._before.render(regions[0], progress), regions[0], self.width, self.height)
         for region in regions[1:]:
             shrunk = ResampleStage(held, self._source.width, self._source.height, CATMULL_ROM)
             missing = _Missing(self._source, shrunk, self._levels / 255)
             correction = ResampleStage(missing, self.width, self.height, CATMULL_ROM)
             pixels = held.render(region, progress) + correction.render(region, progress)
-            held = HeldStage(pixels, region, self.width, self.height)
+            held = ArrayStage(pixels, region, self.width, self.height)
         return held.render(window, progress)
 
 

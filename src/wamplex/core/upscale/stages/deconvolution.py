@@ -14,7 +14,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.upscale.stages.stage import FollowingStage, Stage, by_tiles
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage, render_by_tiles
 
 # The unsharp mask that is meant by an amount; masks of other radii have an amount of this one that comes
 # nearest to them.
@@ -30,7 +30,7 @@ _BEYOND = 0.5
 
 
 @dataclass(frozen=True)
-class Undo:
+class Deconvolution:
     """What is to be undone, and how far it can be trusted.
 
     Attributes
@@ -49,11 +49,11 @@ class Undo:
     blocks: float = 0.0
 
     @staticmethod
-    def of(values: Values) -> Undo | None:
+    def of(values: Values) -> Deconvolution | None:
         """What the values of a trial ask for; None where that is nothing."""
         if values.softness == 0 and values.moved_px == 0:
             return None
-        return Undo(
+        return Deconvolution(
             max(values.softness, 0.0) * PX_PER_VALUE,
             max(-values.softness, 0.0) * AMOUNT_PER_VALUE,
             values.moved_px,
@@ -69,7 +69,7 @@ class Undo:
 
 
 @lru_cache(maxsize=64)
-def filter_of(undo: Undo) -> NDArray[np.float32]:
+def deconvolution_kernel(undo: Deconvolution) -> NDArray[np.float32]:
     """The filter (n, n) float32, n odd, whose weights sum to 1.
 
     A Wiener filter (Wiener 1949), G = H (1 + n) / (H² + n), of the response H of blur, mask and movement,
@@ -94,33 +94,33 @@ def filter_of(undo: Undo) -> NDArray[np.float32]:
     return made
 
 
-class UndoStage(FollowingStage):
+class DeconvolutionStage(FollowingStage):
     """The source as it was before it became soft, was sharpened or moved.
 
     The result stays near the range that the source has within two pixels around, so that no rings show.
     """
 
-    def __init__(self, before: Stage, undo: Undo) -> None:
+    def __init__(self, before: Stage, undo: Deconvolution) -> None:
         self.width, self.height = before.width, before.height
         self._before = before
         self._undo = undo
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        return by_tiles(window, _TILE_PX, lambda tile: self._tile(tile, progress))
+        return render_by_tiles(window, _TILE_PX, lambda tile: self._tile(tile, progress))
 
     def _tile(self, tile: Window, progress: Progress) -> Pixels:
         progress.check()
         reach = self._undo.reach_px
         around = tile.grown(reach, self.width, self.height)
         source = np.ascontiguousarray(self._before.render(around, progress))
-        undone = undone_pixels(source, self._undo)
+        undone = deconvolve(source, self._undo)
         rows = slice(tile.y - around.y, tile.bottom - around.y)
         columns = slice(tile.x - around.x, tile.right - around.x)
         return undone[rows, columns]
 
 
-def undone_pixels(source: Pixels, undo: Undo) -> Pixels:
+def deconvolve(source: Pixels, undo: Deconvolution) -> Pixels:
     """The whole of (H, W, C) float32 filtered, its edge pixels going on beyond the border.
 
     Returns
@@ -128,7 +128,7 @@ def undone_pixels(source: Pixels, undo: Undo) -> Pixels:
     (H, W, C) float32; within half the local range of the source.
     """
     source = np.ascontiguousarray(source)
-    filtered = cv2.filter2D(source, cv2.CV_32F, filter_of(undo), borderType=cv2.BORDER_REPLICATE)
+    filtered = cv2.filter2D(source, cv2.CV_32F, deconvolution_kernel(undo), borderType=cv2.BORDER_REPLICATE)
     near = np.ones((5, 5), np.uint8)
     lowest, highest = cv2.erode(source, near), cv2.dilate(source, near)
     beyond = np.float32(_BEYOND) * (highest - lowest)

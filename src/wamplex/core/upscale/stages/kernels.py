@@ -56,7 +56,7 @@ LANCZOS3 = Kernel(3.0, _lanczos3)
 
 
 @lru_cache(maxsize=8)
-def unwidened(kernel: Kernel, by: float) -> Kernel:
+def without_antialiasing(kernel: Kernel, by: float) -> Kernel:
     """A kernel that stays as narrow as it is while shrinking by ``by``, where `ResampleStage` would widen it.
 
     For pictures without detail beyond the smaller size's limit, as those are that had been enlarged: by the

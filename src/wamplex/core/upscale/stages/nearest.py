@@ -11,7 +11,7 @@ from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
-class ReplicateStage(FollowingStage):
+class NearestStage(FollowingStage):
     """Copies pixels to ``width`` x ``height``."""
 
     def __init__(self, before: Stage, width: int, height: int) -> None:

@@ -11,7 +11,7 @@ from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
-class ArrangedStage(FollowingStage):
+class OrientedStage(FollowingStage):
     """The same pixels in another order.
 
     Parameters

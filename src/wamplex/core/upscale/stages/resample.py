@@ -107,9 +107,7 @@ def _blocks(source: int, output: int, kernel: Kernel, start: int, stop: int) -> 
         yield _Block(begin, end, first, first + weights.shape[1], weights)
 
 
-def axis_weights(
-    source: int, output: int, kernel: Kernel, start: int, stop: int
-) -> tuple[int, NDArray[np.float32]]:
+def axis_weights(source: int, output: int, kernel: Kernel, start: int, stop: int) -> tuple[int, NDArray[np.float32]]:
     """Weights of source positions for output positions ``start`` to ``stop`` along one axis.
 
     Parameters

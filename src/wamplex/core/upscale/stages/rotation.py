@@ -12,14 +12,14 @@ from wamplex.core.base.window import Window
 from wamplex.core.geometry.placement import Placement
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.kernels import Kernel
-from wamplex.core.upscale.stages.stage import FollowingStage, Stage, by_tiles
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage, render_by_tiles
 
 _TILE_PX = 256
 _HELD_PX = 2048  # result pixels a side for which the source is held at a time
 _Places = NDArray[np.float64]
 
 
-def straightening(
+def rotation_placement(
     turned: tuple[int, int], degrees: float, kept: Window, before: tuple[int, int], result: tuple[int, int]
 ) -> Placement:
     """Where the pixels of a straightened result lie in what it is sampled from.
@@ -42,7 +42,7 @@ def straightening(
     return in_turned.then(Placement.scaled(before[0] / wide, before[1] / high))
 
 
-class StraightenStage(FollowingStage):
+class RotationStage(FollowingStage):
     """Samples ``before`` along the axes of the straightened picture.
 
     Each result pixel is a sum over the source pixels around its place, with weights that depend on the
@@ -57,9 +57,7 @@ class StraightenStage(FollowingStage):
     kernel : None copies the nearest pixel
     """
 
-    def __init__(
-        self, before: Stage, place: Placement, width: int, height: int, kernel: Kernel | None
-    ) -> None:
+    def __init__(self, before: Stage, place: Placement, width: int, height: int, kernel: Kernel | None) -> None:
         self.width, self.height = width, height
         self._before = before
         self._place = place
@@ -68,13 +66,13 @@ class StraightenStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        return by_tiles(window, _HELD_PX, lambda part: self._part(part, progress))
+        return render_by_tiles(window, _HELD_PX, lambda part: self._part(part, progress))
 
     def _part(self, part: Window, progress: Progress) -> Pixels:
         """What ``before`` must make is asked for at once: networks like large pieces."""
         needed = self._needed(part)
         pixels = np.ascontiguousarray(self._before.render(needed, progress))
-        return by_tiles(part, _TILE_PX, lambda tile: self._tile(tile, pixels, needed, progress))
+        return render_by_tiles(part, _TILE_PX, lambda tile: self._tile(tile, pixels, needed, progress))
 
     def _needed(self, part: Window) -> Window:
         """The pixels of ``before`` that a part is made of: those around its corners' places."""

@@ -10,7 +10,7 @@ from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 
-class MixStage(FollowingStage):
+class SourceBlendStage(FollowingStage):
     """``(1 - share) * result + share * plain``."""
 
     def __init__(self, result: Stage, plain: Stage, share: float) -> None:

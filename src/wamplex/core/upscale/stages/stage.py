@@ -19,7 +19,7 @@ Layout = Literal["grey", "grey+a", "rgb", "rgb+a", "cfa"]
 _LAYOUTS: dict[int, Layout] = {1: "grey", 2: "grey+a", 3: "rgb", 4: "rgb+a"}
 
 
-def layout_of(picture: Picture) -> Layout:
+def channel_layout(picture: Picture) -> Layout:
     """The channels of a picture, alpha last."""
     return _LAYOUTS[picture.channels]
 
@@ -91,7 +91,7 @@ class SourceStage:
     scale = 1.0
 
     def __init__(self, picture: Picture, origin: tuple[float, float] = (0.0, 0.0)) -> None:
-        self.layout = layout_of(picture)
+        self.layout = channel_layout(picture)
         self.origin = origin
         self._picture = picture
         self.width = picture.width
@@ -103,12 +103,12 @@ class SourceStage:
         part = (slice(window.y, window.bottom), slice(window.x, window.right))
         pixels = self._picture.pixels[part]
         if self._picture.alpha is None:
-            return kept(pixels)
+            return cache_stage(pixels)
         alpha = self._picture.alpha[part][..., np.newaxis]
         return np.concatenate([pixels * alpha, alpha], axis=2)
 
 
-class HeldStage:
+class ArrayStage:
     """Pixels already made of a part of an image; only windows inside that part can be asked for."""
 
     origin, scale = (0.0, 0.0), 1.0
@@ -122,17 +122,17 @@ class HeldStage:
     def render(self, window: Window, progress: Progress) -> Pixels:
         """The pixels of the window as they are."""
         top, left = window.y - self._region.y, window.x - self._region.x
-        return kept(self._pixels[top : top + window.height, left : left + window.width])
+        return cache_stage(self._pixels[top : top + window.height, left : left + window.width])
 
 
-def kept(pixels: Pixels) -> Pixels:
+def cache_stage(pixels: Pixels) -> Pixels:
     """The same pixels, marked as not to be written to."""
     seen = pixels.view()
     seen.flags.writeable = False
     return seen
 
 
-def by_tiles(window: Window, side: int, make: Callable[[Window], Pixels]) -> Pixels:
+def render_by_tiles(window: Window, side: int, make: Callable[[Window], Pixels]) -> Pixels:
     """A window put together from tiles of at most ``side`` pixels a side."""
     out: Pixels | None = None
     for tile in window.tiles(side, side):

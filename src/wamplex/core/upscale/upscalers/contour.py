@@ -25,7 +25,7 @@ from wamplex.core.model.picture import Pixels
 from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.stage import FollowingStage, Stage, by_tiles
+from wamplex.core.upscale.stages.stage import FollowingStage, Stage, render_by_tiles
 from wamplex.core.upscale.stages.tiling import band_shape
 from wamplex.core.upscale.upscalers.interface import Kind
 
@@ -82,7 +82,7 @@ class ContourStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        return by_tiles(window, _TILE_PX, lambda tile: self._tile(tile, progress))
+        return render_by_tiles(window, _TILE_PX, lambda tile: self._tile(tile, progress))
 
     def _tile(self, tile: Window, progress: Progress) -> Pixels:
         columns = _Axis(self._before.width, self.width, tile.x, tile.right)

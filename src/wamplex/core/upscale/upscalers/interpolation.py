@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
-from wamplex.core.upscale.stages.nearest import ReplicateStage
+from wamplex.core.upscale.stages.nearest import NearestStage
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape
@@ -31,7 +31,7 @@ class Interpolation:
         if (width, height) == (source.width, source.height):
             return source
         if self.kernel is None:
-            return ReplicateStage(source, width, height)
+            return NearestStage(source, width, height)
         return ResampleStage(source, width, height, self.kernel)
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
@@ -47,14 +47,10 @@ class Interpolation:
         return f"one pass of {factor:.4g}×"
 
 
-NEAREST = Interpolation(
-    "nearest", "Nearest", "Hard square pixels: pixel art, and seeing what is there.", None
-)
+NEAREST = Interpolation("nearest", "Nearest", "Hard square pixels: pixel art, and seeing what is there.", None)
 BILINEAR_UPSCALER = Interpolation("bilinear", "Bilinear", "Soft and smooth, no halos.", BILINEAR)
 BICUBIC = Interpolation(
     "bicubic", "Bicubic", "Catmull-Rom cubic: the usual baseline, slight halos at edges.", CATMULL_ROM
 )
-MITCHELL_UPSCALER = Interpolation(
-    "mitchell", "Mitchell", "A cubic between soft and crisp, faint halos.", MITCHELL
-)
+MITCHELL_UPSCALER = Interpolation("mitchell", "Mitchell", "A cubic between soft and crisp, faint halos.", MITCHELL)
 LANCZOS = Interpolation("lanczos", "Lanczos 3", "The crispest interpolation, with visible halos.", LANCZOS3)

@@ -10,10 +10,10 @@ from wamplex.core.model.upscale_values import COMMON_VALUES, UNDONE_VALUES, Valu
 from wamplex.core.upscale.networks.chain_table import measured_chain
 from wamplex.core.upscale.networks.manifest import NetworkFile, network_file
 from wamplex.core.upscale.networks.network_stage import NetworkStage
-from wamplex.core.upscale.stages.deconvolution import Undo, UndoStage
+from wamplex.core.upscale.stages.deconvolution import Deconvolution, DeconvolutionStage
 from wamplex.core.upscale.stages.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.source_blend import MixStage
+from wamplex.core.upscale.stages.source_blend import SourceBlendStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape, tile_shape
 from wamplex.core.upscale.upscalers.interface import Kind
@@ -150,11 +150,11 @@ class Learned:
         self, passes: tuple[Network, ...], source: Stage, width: int, height: int, values: Values
     ) -> Stage:
         """The same through given passes, which may overshoot or fall short."""
-        undo = Undo.of(values)
-        stage = source if undo is None else UndoStage(source, undo)
+        undo = Deconvolution.of(values)
+        stage = source if undo is None else DeconvolutionStage(source, undo)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
-            stage = _pass(stage, source, network, values if number == 0 else values.having(**_DONE))
+            stage = _pass(stage, source, network, values if number == 0 else values.replace(**_DONE))
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
@@ -202,8 +202,8 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
     noisy = network.noisy_share(values)
     if network.noisy is not None and noisy > 0:
         by_noisy = _cleaned(stage, source, network.noisy, values)
-        mended = by_noisy if noisy == 1 else MixStage(by_noisy, mended, 1 - noisy)
-    return mended if share == 1 else MixStage(mended, plain, 1 - share)
+        mended = by_noisy if noisy == 1 else SourceBlendStage(by_noisy, mended, 1 - noisy)
+    return mended if share == 1 else SourceBlendStage(mended, plain, 1 - share)
 
 
 def _cleaned(stage: Stage, source: Stage, file: str, values: Values) -> Stage:

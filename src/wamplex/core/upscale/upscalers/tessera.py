@@ -12,13 +12,13 @@ from wamplex.core.geometry.framing import Framing, Quarters
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.raw_file import Mosaic, Triple
-from wamplex.core.model.sensor_noise import Noise
+from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.model.upscale_values import ValueName, Values
 from wamplex.core.upscale.networks.manifest import NetworkFile, network_file
 from wamplex.core.upscale.networks.mosaic_stage import DevelopedStage, MosaicNetworkStage, NoiseOf
 from wamplex.core.upscale.stages.averaging import MeanStage
 from wamplex.core.upscale.stages.kernels import LANCZOS3, Kernel
-from wamplex.core.upscale.stages.orientation import ArrangedStage
+from wamplex.core.upscale.stages.orientation import OrientedStage
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import SourceStage, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
@@ -78,13 +78,9 @@ class Tessera:
         RecipeError : when the source is no raw file with a Bayer mosaic
         """
         if not isinstance(source, SensorStage):
-            raise RecipeError(
-                "Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here."
-            )
+            raise RecipeError("Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here.")
         factor = max(width / source.width, height / source.height)
-        stage = enlarged_sensor(
-            source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.careful
-        )
+        stage = enlarge_mosaic(source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.careful)
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage
@@ -118,7 +114,7 @@ def tessera_file(factor: int) -> NetworkFile:
     return network_file(f"tessera-{factor}x.onnx")
 
 
-def enlarged_sensor(sensor: Sensor, factor: int, strength: float, *, careful: bool = False) -> Stage:
+def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: bool = False) -> Stage:
     """The developed picture at a native factor, turned and cropped as the framing has it.
 
     Parameters
@@ -127,7 +123,7 @@ def enlarged_sensor(sensor: Sensor, factor: int, strength: float, *, careful: bo
     careful : the mean of what the network makes of the mosaic flipped and turned in all eight ways
         (self-ensemble, Timofte et al. 2016)
     """
-    told = tuple(Noise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)
+    told = tuple(SensorNoise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)
 
     def camera_of(mosaic: Mosaic) -> Stage:
         return MosaicNetworkStage(
@@ -141,7 +137,7 @@ def enlarged_sensor(sensor: Sensor, factor: int, strength: float, *, careful: bo
     camera = _eightfold(sensor.mosaic, camera_of) if careful else camera_of(sensor.mosaic)
     kept = sensor.kept
     large = None if kept is None else Window(*(n * factor for n in (kept.x, kept.y, kept.width, kept.height)))
-    return ArrangedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
+    return OrientedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
 
 
 def _eightfold(mosaic: Mosaic, camera_of: Callable[[Mosaic], Stage]) -> Stage:
@@ -149,10 +145,10 @@ def _eightfold(mosaic: Mosaic, camera_of: Callable[[Mosaic], Stage]) -> Stage:
     looks: list[Stage] = []
     for turns in _QUARTERS:
         back: Quarters = _QUARTERS[-turns]
-        looks.append(ArrangedStage(camera_of(mosaic.turned(turns, False)), Framing(turns=back)))
+        looks.append(OrientedStage(camera_of(mosaic.turned(turns, False)), Framing(turns=back)))
         # Turned and then mirrored, done twice, is nothing done.
         again = Framing(turns=turns, flipped=True)
-        looks.append(ArrangedStage(camera_of(mosaic.turned(turns, True)), again))
+        looks.append(OrientedStage(camera_of(mosaic.turned(turns, True)), again))
     return MeanStage(looks)
 
 

@@ -12,7 +12,7 @@ from wamplex.core.base.errors import UpscalerError
 _LOCATION = re.compile(rb"\x0a\x08location\x12([\x01-\x7f])")
 
 
-def outside_weights(path: Path) -> tuple[Path, ...]:
+def external_weight_files(path: Path) -> tuple[Path, ...]:
     """The files that a network keeps weights in, without itself.
 
     Raises
@@ -21,8 +21,7 @@ def outside_weights(path: Path) -> tuple[Path, ...]:
     """
     model = path.read_bytes()
     names = {
-        model[found.end() : found.end() + found[1][0]].decode("utf-8", "replace")
-        for found in _LOCATION.finditer(model)
+        model[found.end() : found.end() + found[1][0]].decode("utf-8", "replace") for found in _LOCATION.finditer(model)
     }
     files = []
     for name in sorted(names):

@@ -1,6 +1,6 @@
 """Finds out how an unknown network wants to be fed; run as a process of its own, since it may crash or hang.
 
-Run as a module with FILE PARENT BYTES SECONDS, it prints a `Findings` as JSON, or ``{"refused": reason}``,
+Run as a module with FILE PARENT BYTES SECONDS, it prints a `NetworkInterface` as JSON, or ``{"refused": reason}``,
 and takes no more memory than BYTES.
 """
 
@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.onnx_runtime import load_onnxruntime
-from wamplex.core.upscale.user_networks.process_limits import confine
+from wamplex.core.upscale.user_networks.process_limits import limit_process
 
 Layout = Literal["NCHW", "NHWC"]
 LARGEST_FACTOR = 8
@@ -37,7 +37,7 @@ class RefusedError(Exception):
 
 
 @dataclass(frozen=True)
-class Findings:
+class NetworkInterface:
     """How to feed a network, and what it does.
 
     Attributes
@@ -58,14 +58,14 @@ class Findings:
     seconds_per_megapixel: float
 
 
-def examine(path: str) -> Findings:
+def inspect_network(path: str) -> NetworkInterface:
     """Feed the network a known picture and see what comes back.
 
     Raises
     ------
     RefusedError : when it is no enlarging network that this program can use
     """
-    session = opened(path)
+    session = open_session(path)
     if len(session.get_inputs()) != 1 or len(session.get_outputs()) != 1:
         raise RefusedError(
             f"It has {len(session.get_inputs())} inputs and {len(session.get_outputs())} outputs; "
@@ -76,13 +76,13 @@ def examine(path: str) -> Findings:
         raise RefusedError(f"Its input is {entry.type}; float, float16 or uint8 is needed.")
     layout, side = _shape(entry.shape)
     height, width = side or _FREE_SIDES_PX[0]
-    picture = known_picture(height, width)
+    picture = test_pattern(height, width)
     best: tuple[float, float, NDArray[np.float32], float] | None = None
     for top in (1.0, 255.0):
         if top == 1.0 and entry.type == "tensor(uint8)":
             continue
         begun = time.monotonic()
-        made = feed(session, picture, layout, top, entry.type)
+        made = to_network_input(session, picture, layout, top, entry.type)
         seconds = time.monotonic() - begun
         _check_result(made, height, width)
         departure = _departure(made, picture)
@@ -97,16 +97,16 @@ def examine(path: str) -> Findings:
         )
     factor = made.shape[0] // height
     megapixels = made.shape[0] * made.shape[1] / 1e6
-    found = Findings(layout, top, side, factor, entry.type, seconds / megapixels)
+    found = NetworkInterface(layout, top, side, factor, entry.type, seconds / megapixels)
     for height, width in () if side else _FREE_SIDES_PX[1:]:
         _check_size(session, found, height, width)
     return found
 
 
-def _check_size(session: Any, found: Findings, height: int, width: int) -> None:
+def _check_size(session: Any, found: NetworkInterface, height: int, width: int) -> None:
     """See that it does the same at another size."""
     try:
-        made = feed(session, known_picture(height, width), found.layout, found.top, found.type)
+        made = to_network_input(session, test_pattern(height, width), found.layout, found.top, found.type)
         _check_result(made, height, width)
     except RefusedError as error:
         raise RefusedError(f"At {width} × {height} px: {error}") from error
@@ -116,7 +116,7 @@ def _check_size(session: Any, found: Findings, height: int, width: int) -> None:
         raise RefusedError(f"At {width} × {height} px it enlarges by another factor than at 96 × 96 px.")
 
 
-def known_picture(height: int, width: int) -> NDArray[np.float32]:
+def test_pattern(height: int, width: int) -> NDArray[np.float32]:
     """Smooth colours with a few edges, (H, W, 3) in 0..1."""
     y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     planes = [0.5 + 0.4 * np.sin(x / 9 + k) * np.cos(y / 11 - k) for k in range(3)]
@@ -125,7 +125,7 @@ def known_picture(height: int, width: int) -> NDArray[np.float32]:
     return picture.astype(np.float32)
 
 
-def feed(session: Any, picture: NDArray[np.float32], layout: Layout, top: float, kind: str) -> Any:
+def to_network_input(session: Any, picture: NDArray[np.float32], layout: Layout, top: float, kind: str) -> Any:
     """Run a picture (H, W, 3) in 0..1 through a network; (H', W', C) float32 in 0..1 comes back."""
     scaled = np.clip(picture, 0.0, 1.0) * np.float32(top)
     if kind == "tensor(uint8)":
@@ -139,7 +139,7 @@ def feed(session: Any, picture: NDArray[np.float32], layout: Layout, top: float,
     return result.transpose(1, 2, 0) if layout == "NCHW" else result
 
 
-def opened(path: str, threads: int = 0) -> Any:
+def open_session(path: str, threads: int = 0) -> Any:
     """A session for a network, on the processor.
 
     Raises
@@ -155,10 +155,10 @@ def opened(path: str, threads: int = 0) -> Any:
     try:
         return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
     except Exception as error:
-        raise RefusedError(f"It cannot be opened as an ONNX network: {engine_words(error)}") from error
+        raise RefusedError(f"It cannot be opened as an ONNX network: {runtime_message(error)}") from error
 
 
-def engine_words(error: Exception) -> str:
+def runtime_message(error: Exception) -> str:
     """What the inference engine says, without its error codes and the places in its own source code."""
     line = (str(error).strip().splitlines() or [type(error).__name__])[0]
     return _ENGINE_PLACE.sub("", _ENGINE_CODE.sub("", line))[:200].strip(" :.") or type(error).__name__
@@ -210,13 +210,13 @@ def main() -> None:
     """Examine the file named on the command line within so many bytes of memory and seconds."""
     cores = os.cpu_count() or 1
     parent, memory, seconds = (int(word) for word in sys.argv[2:5])
-    confine(parent, memory, processor_seconds=cores * seconds)
+    limit_process(parent, memory, processor_seconds=cores * seconds)
     try:
-        print(json.dumps(asdict(examine(sys.argv[1]))))
+        print(json.dumps(asdict(inspect_network(sys.argv[1]))))
     except RefusedError as reason:
         print(json.dumps({"refused": str(reason)}))
     except Exception as error:
-        print(json.dumps({"refused": f"Running it failed: {engine_words(error)}"}))
+        print(json.dumps({"refused": f"Running it failed: {runtime_message(error)}"}))
 
 
 if __name__ == "__main__":

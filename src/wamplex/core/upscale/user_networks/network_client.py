@@ -20,8 +20,8 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.source import Source
 from wamplex.core.upscale.networks.execution import current_execution
-from wamplex.core.upscale.user_networks.inspection import Findings
-from wamplex.core.upscale.user_networks.shared_buffer import SharedRoom
+from wamplex.core.upscale.user_networks.inspection import NetworkInterface
+from wamplex.core.upscale.user_networks.shared_buffer import SharedBuffer
 
 LIMIT_BYTES = 6_000_000_000
 LEAST_SECONDS = 60.0
@@ -46,10 +46,10 @@ class NetworkProcess:
         self._path, self._threads, self._memory = path, threads, memory
         self._lock = threading.Lock()
         self._shared = os.memfd_create("wamplex-network")
-        self._room = SharedRoom(self._shared)
+        self._room = SharedBuffer(self._shared)
         self._child: subprocess.Popen[str] | None = None
 
-    def run(self, picture: Pixels, findings: Findings, progress: Progress) -> Pixels:
+    def run(self, picture: Pixels, findings: NetworkInterface, progress: Progress) -> Pixels:
         """Its result for a picture.
 
         Parameters
@@ -188,7 +188,7 @@ def _processes() -> _Processes:
     return _Processes()
 
 
-def run_network(path: Path, findings: Findings, picture: Pixels, progress: Progress) -> Pixels:
+def run_user_network(path: Path, findings: NetworkInterface, picture: Pixels, progress: Progress) -> Pixels:
     """A network's result for a picture, made in a process of its own; see `NetworkProcess.run`.
 
     Returns

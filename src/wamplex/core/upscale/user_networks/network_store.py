@@ -14,18 +14,18 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, get_args
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import UpscalerError
-from wamplex.core.model.settings import own_upscalers_dir
-from wamplex.core.upscale.user_networks.external_weights import outside_weights
-from wamplex.core.upscale.user_networks.inspection import LARGEST_FACTOR, TYPES, Findings, Layout
+from wamplex.core.model.settings import user_networks_dir
+from wamplex.core.upscale.user_networks.external_weights import external_weight_files
+from wamplex.core.upscale.user_networks.inspection import LARGEST_FACTOR, TYPES, Layout, NetworkInterface
 from wamplex.core.upscale.user_networks.network_client import LIMIT_BYTES
-from wamplex.core.upscale.user_networks.user_upscaler import OwnUpscaler
+from wamplex.core.upscale.user_networks.user_upscaler import UserUpscaler
 
 LIMIT_SECONDS = 60
 
 
-def add_own(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) -> OwnUpscaler:
+def add_user_network(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) -> UserUpscaler:
     """Try a network in a scratch process, and copy it to the user's folder when it works.
 
     Parameters
@@ -45,21 +45,21 @@ def add_own(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) ->
         raise UpscalerError(f"“{words}” has no letter or digit to call it by. Give a name with --name.")
     if key in taken:
         raise UpscalerError(f"There is an upscaler called “{key}” already. Give another name with --name.")
-    weights = outside_weights(path)
+    weights = external_weight_files(path)
     findings = try_out(path)
-    folder = own_upscalers_dir()
+    folder = user_networks_dir()
     model = Path(key) / path.name if weights else Path(f"{key}.onnx")
     (folder / model).parent.mkdir(parents=True, exist_ok=True)
     for file in weights:  # the network knows them by their names, so they get a folder of their own
-        write_whole(folder / key / file.name, file.read_bytes())
-    write_whole(folder / model, path.read_bytes())
+        write_atomically(folder / key / file.name, file.read_bytes())
+    write_atomically(folder / model, path.read_bytes())
     # The note comes last: a network without one is not listed.
     note = {"name": words, "model": str(model), **asdict(findings)}
-    write_whole(folder / f"{key}.json", json.dumps(note, indent=2).encode())
-    return OwnUpscaler(key, words, folder / model, findings)
+    write_atomically(folder / f"{key}.json", json.dumps(note, indent=2).encode())
+    return UserUpscaler(key, words, folder / model, findings)
 
 
-def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> Findings:
+def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> NetworkInterface:
     """Examine a network in a process with limits on its time and memory.
 
     Raises
@@ -87,9 +87,9 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
     return _findings(said)
 
 
-def own_upscalers() -> tuple[OwnUpscaler, ...]:
+def user_upscalers() -> tuple[UserUpscaler, ...]:
     """What was added, by name; read again when the folder has changed."""
-    folder = own_upscalers_dir()
+    folder = user_networks_dir()
     try:
         changed = folder.stat().st_mtime_ns
     except OSError:
@@ -98,20 +98,20 @@ def own_upscalers() -> tuple[OwnUpscaler, ...]:
 
 
 @lru_cache(maxsize=4)
-def _listed(folder: Path, changed: int) -> tuple[OwnUpscaler, ...]:
+def _listed(folder: Path, changed: int) -> tuple[UserUpscaler, ...]:
     found = []
     for note in sorted(folder.glob("*.json")):
         try:
             said = json.loads(note.read_bytes())
             model = folder / said.pop("model", f"{note.stem}.onnx")
             if model.is_file() and model.resolve().is_relative_to(folder.resolve()):
-                found.append(OwnUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
+                found.append(UserUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
             continue  # a damaged note hides one upscaler, not the program
     return tuple(found)
 
 
-def rename_own(key: str, name: str) -> None:
+def rename_user_network(key: str, name: str) -> None:
     """Call a network otherwise; its key, which recipes know it by, stays.
 
     Raises
@@ -121,32 +121,32 @@ def rename_own(key: str, name: str) -> None:
     words = name.strip()
     if not words:
         raise UpscalerError("A network needs a name.")
-    if key not in [own.key for own in own_upscalers()]:
+    if key not in [own.key for own in user_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
-    note = own_upscalers_dir() / f"{key}.json"
+    note = user_networks_dir() / f"{key}.json"
     said = json.loads(note.read_bytes())
-    write_whole(note, json.dumps({**said, "name": words}, indent=2).encode())
+    write_atomically(note, json.dumps({**said, "name": words}, indent=2).encode())
 
 
-def remove_own(key: str) -> None:
+def remove_user_network(key: str) -> None:
     """Take a network out of the folder.
 
     Raises
     ------
     UpscalerError : when it is none of the user's
     """
-    folder = own_upscalers_dir()
-    if key not in [own.key for own in own_upscalers()]:
+    folder = user_networks_dir()
+    if key not in [own.key for own in user_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
     (folder / f"{key}.json").unlink()
     (folder / f"{key}.onnx").unlink(missing_ok=True)
     shutil.rmtree(folder / key, ignore_errors=True)
 
 
-def _findings(said: dict[str, Any]) -> Findings:
+def _findings(said: dict[str, Any]) -> NetworkInterface:
     """What a note says, every field of it checked: it lies in the user's folder, and may say anything."""
     side = said["side"]
-    found = Findings(
+    found = NetworkInterface(
         layout=said["layout"],
         top=float(said["top"]),
         side=None if side is None else (int(side[0]), int(side[1])),

@@ -10,33 +10,38 @@ import json
 import sys
 from typing import Any
 
-from wamplex.core.upscale.user_networks.inspection import RefusedError, engine_words, feed, opened
-from wamplex.core.upscale.user_networks.process_limits import confine
-from wamplex.core.upscale.user_networks.shared_buffer import SharedRoom
+from wamplex.core.upscale.user_networks.inspection import (
+    RefusedError,
+    open_session,
+    runtime_message,
+    to_network_input,
+)
+from wamplex.core.upscale.user_networks.process_limits import limit_process
+from wamplex.core.upscale.user_networks.shared_buffer import SharedBuffer
 
 
 def main() -> None:
     """Serve until the input ends."""
     path = sys.argv[1]
     parent, memory, threads, shared = (int(word) for word in sys.argv[2:6])
-    confine(parent, memory)
+    limit_process(parent, memory)
     session: Any = None
-    room = SharedRoom(shared)
+    room = SharedBuffer(shared)
     for line in sys.stdin:
         try:
-            session = session or opened(path, threads)
+            session = session or open_session(path, threads)
             answer = _served(session, json.loads(line), room)
         except (RefusedError, MemoryError) as reason:
             answer = {"refused": str(reason) or "it needs too much memory"}
         except Exception as error:
-            answer = {"refused": engine_words(error)}
+            answer = {"refused": runtime_message(error)}
         print(json.dumps(answer), flush=True)
 
 
-def _served(session: Any, asked: dict[str, Any], room: SharedRoom) -> dict[str, Any]:
+def _served(session: Any, asked: dict[str, Any], room: SharedBuffer) -> dict[str, Any]:
     shape = tuple(asked["shape"])
     picture = room.take(shape)
-    made = feed(session, picture, asked["layout"], asked["top"], asked["type"])
+    made = to_network_input(session, picture, asked["layout"], asked["top"], asked["type"])
     # As it lies in memory: to put its axes into another order takes longer than to copy it.
     lying = made.transpose(2, 0, 1) if asked["layout"] == "NCHW" else made
     room.put(lying)

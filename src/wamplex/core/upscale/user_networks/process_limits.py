@@ -10,7 +10,7 @@ import time
 _LOOK_S = 0.5
 
 
-def confine(parent: int, memory: int, processor_seconds: int | None = None) -> None:
+def limit_process(parent: int, memory: int, processor_seconds: int | None = None) -> None:
     """Take no more memory and processor time than that, and end with the parent.
 
     The limits are set in the child and not by the parent as it forks: Python that runs between fork and exec

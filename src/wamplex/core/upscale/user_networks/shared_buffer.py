@@ -8,10 +8,10 @@ import os
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.parallel_rows import parallel_rows
+from wamplex.core.base.parallel_rows import run_parallel_rows
 
 
-class SharedRoom:
+class SharedBuffer:
     """Room for numbers in a file without a name.
 
     Parameters
@@ -37,11 +37,11 @@ class SharedRoom:
         """Copy numbers of any shape in."""
         rows = numbers.reshape(-1, numbers.shape[-1])
         room = self.numbers(numbers.size).reshape(rows.shape)
-        parallel_rows(len(rows), rows[:1].nbytes, lambda some: np.copyto(room[some], rows[some]))
+        run_parallel_rows(len(rows), rows[:1].nbytes, lambda some: np.copyto(room[some], rows[some]))
 
     def take(self, shape: tuple[int, ...]) -> NDArray[np.float32]:
         """A copy of numbers of this shape."""
         room = self.numbers(int(np.prod(shape))).reshape(-1, shape[-1])
         made = np.empty(room.shape, np.float32)
-        parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(made[some], room[some]))
+        run_parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(made[some], room[some]))
         return made.reshape(shape)

@@ -13,27 +13,27 @@ from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Pixels
 from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
-from wamplex.core.upscale.networks.output_validation import check_result
+from wamplex.core.upscale.networks.output_validation import validate_output
 from wamplex.core.upscale.stages.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 from wamplex.core.upscale.stages.tiling import band_shape
 from wamplex.core.upscale.upscalers.interface import Kind
-from wamplex.core.upscale.user_networks.inspection import TILE_SIDE_PX, Findings
-from wamplex.core.upscale.user_networks.network_client import run_network
+from wamplex.core.upscale.user_networks.inspection import TILE_SIDE_PX, NetworkInterface
+from wamplex.core.upscale.user_networks.network_client import run_user_network
 
 _MOST_PASSES = 3
 _SQUARES = 3  # a side, made at a time
 
 
 @dataclass(frozen=True)
-class OwnUpscaler:
+class UserUpscaler:
     """Runs one network as often as the factor needs, then shrinks to the exact size."""
 
     key: str
     name: str
     path: Path
-    findings: Findings
+    findings: NetworkInterface
     kind: Kind = "learned"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
@@ -43,9 +43,7 @@ class OwnUpscaler:
     def purpose(self) -> str:
         """What is known of it."""
         f = self.findings
-        return (
-            f"Your own network, {f.factor}× a pass, {f.seconds_per_megapixel:.2g} s a megapixel when tried."
-        )
+        return f"Your own network, {f.factor}× a pass, {f.seconds_per_megapixel:.2g} s a megapixel when tried."
 
     def _passes(self, factor: float) -> int:
         if factor <= 1.0:
@@ -101,7 +99,7 @@ class GridStage(FollowingStage):
 
     _SIDE_PX, _MARGIN_PX = TILE_SIDE_PX, 16
 
-    def __init__(self, before: Stage, path: Path, findings: Findings) -> None:
+    def __init__(self, before: Stage, path: Path, findings: NetworkInterface) -> None:
         self.width = before.width * findings.factor
         self.height = before.height * findings.factor
         self._before = before
@@ -111,14 +109,14 @@ class GridStage(FollowingStage):
         self._step = self.steps(findings)
 
     @classmethod
-    def steps(cls, findings: Findings) -> tuple[int, int]:
+    def steps(cls, findings: NetworkInterface) -> tuple[int, int]:
         """Source columns and rows from one square to the next."""
         rows, columns = findings.side or (cls._SIDE_PX, cls._SIDE_PX)
         margin = cls._margin_of(findings)
         return columns - 2 * margin, rows - 2 * margin
 
     @classmethod
-    def _margin_of(cls, findings: Findings) -> int:
+    def _margin_of(cls, findings: NetworkInterface) -> int:
         return min(cls._MARGIN_PX, min(findings.side or (cls._SIDE_PX,)) // 4)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
@@ -157,8 +155,8 @@ class GridStage(FollowingStage):
         return kept
 
     def _run(self, colour: Pixels, progress: Progress) -> Pixels:
-        made = run_network(self._path, self._findings, np.ascontiguousarray(colour), progress)
-        check_result(made, self._path.stem)
+        made = run_user_network(self._path, self._findings, np.ascontiguousarray(colour), progress)
+        validate_output(made, self._path.stem)
         return made
 
 

@@ -15,8 +15,8 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 from wamplex.core.upscale.networks.execution import current_execution
 from wamplex.core.workflow.assessment.condition_rows import Cutouts
-from wamplex.core.workflow.assessment.tray_preview import Small
-from wamplex.core.workflow.subprocess.worker_client import ENDED, Helper
+from wamplex.core.workflow.assessment.tray_preview import TrayPreview
+from wamplex.core.workflow.subprocess.worker_client import ENDED, WorkerClient
 
 _LAST = ("failed", "cancelled", ENDED)
 
@@ -25,7 +25,7 @@ class UnmeasuredError(Exception):
     """A picture could not be measured; without words where it is said elsewhere that it cannot be read."""
 
 
-class Measurer(Protocol):
+class Assessor(Protocol):
     """What measures pictures; safe to use from several threads at once."""
 
     def rows(
@@ -36,7 +36,7 @@ class Measurer(Protocol):
     def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """As `rows.cutouts_of`."""
 
-    def small(self, path: Path, progress: Progress) -> Small:
+    def small(self, path: Path, progress: Progress) -> TrayPreview:
         """As `small.small_of`."""
 
     def warm_up(self) -> None:
@@ -46,11 +46,11 @@ class Measurer(Protocol):
         """No more pictures are measured."""
 
 
-class MeasuredApart:
+class AssessmentClient:
     """Measures in a process of its own, begun when it is needed; it ends by itself after idle time."""
 
     def __init__(self) -> None:
-        self._helper = Helper("wamplex.core.workflow.assessment.assessment_worker")
+        self._helper = WorkerClient("wamplex.core.workflow.assessment.assessment_worker")
         self._numbers = count()
         self._once_more = threading.Lock()
 
@@ -89,7 +89,7 @@ class MeasuredApart:
                 break
         raise _error(kind, what, source, progress)
 
-    def small(self, path: Path, progress: Progress) -> Small:
+    def small(self, path: Path, progress: Progress) -> TrayPreview:
         """What the tray shows of a file.
 
         Raises
@@ -107,7 +107,7 @@ class MeasuredApart:
             )
         return found
 
-    def _small(self, path: Path, progress: Progress) -> Small | None:
+    def _small(self, path: Path, progress: Progress) -> TrayPreview | None:
         """None when the process came to an end in the middle of it."""
         for kind, *what in self._helper.follow(next(self._numbers), ("small", path), progress):
             if kind == "looked":

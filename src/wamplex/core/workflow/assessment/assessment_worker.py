@@ -11,38 +11,38 @@ from pathlib import Path
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.base.errors import Cancelled, SourceChangedError, UnreadablePictureError, user_message
 from wamplex.core.base.progress import Progress
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 from wamplex.core.upscale.networks.execution import Execution, use_execution
-from wamplex.core.workflow.assessment.condition_rows import cutouts_of, measured_rows
-from wamplex.core.workflow.assessment.tray_preview import NO_MEMORY, small_of
-from wamplex.core.workflow.subprocess.worker_main import Say, serve
+from wamplex.core.workflow.assessment.condition_rows import make_evidence_crops, measure_rows
+from wamplex.core.workflow.assessment.tray_preview import NO_MEMORY, make_tray_preview
+from wamplex.core.workflow.subprocess.worker_main import Say, run_worker
 
 _SAID_ELSEWHERE = (UnreadablePictureError, SourceChangedError, MemoryError)
 
 
 def main() -> None:
     """Serve until the program is done with it, or gone."""
-    store = PictureStore(0)  # the last one: its small pictures may be wanted again
+    store = PictureCache(0)  # the last one: its small pictures may be wanted again
 
     def rows(
         say: Say, progress: Progress, source: Source, development: Development | None, execution: Execution
     ) -> None:
         use_execution(execution)
-        for condition, cutouts in measured_rows(store, source, development, progress):
+        for condition, cutouts in measure_rows(store, source, development, progress):
             say("row", condition, cutouts)
         say("done")
 
     def cutouts(say: Say, progress: Progress, source: Source, condition: Condition) -> None:
-        say("made", cutouts_of(store, source, condition, progress))
+        say("made", make_evidence_crops(store, source, condition, progress))
 
-    serve({"rows": _told(rows), "cutouts": _told(cutouts), "small": _small})
+    run_worker({"rows": _told(rows), "cutouts": _told(cutouts), "small": _small})
 
 
 def _small(say: Say, _progress: Progress, path: Path) -> None:
     try:
-        found = small_of(path)
+        found = make_tray_preview(path)
     except Exception as error:
         say("failed", user_message(error, NO_MEMORY))
     else:

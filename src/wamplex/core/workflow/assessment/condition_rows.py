@@ -5,21 +5,21 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wamplex.core.analysis.report.condition import Condition, measure_condition
-from wamplex.core.analysis.report.evidence_crop import cutout
+from wamplex.core.analysis.report.evidence_crop import evidence_crop
 from wamplex.core.analysis.report.findings import RowKey
 from wamplex.core.analysis.sample import Rgb, Sample
 from wamplex.core.base.progress import Progress
-from wamplex.core.intake.picture_cache import PictureStore
+from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 
 Cutouts = dict[RowKey, Rgb]
 
 
-def measured_rows(
-    store: PictureStore, source: Source, development: Development | None, progress: Progress
+def measure_rows(
+    store: PictureCache, source: Source, development: Development | None, progress: Progress
 ) -> Iterator[tuple[Condition, Cutouts]]:
     """The condition as known after each measurement, and what is new of small pictures.
 
@@ -29,11 +29,11 @@ def measured_rows(
 
     Raises
     ------
-    UnreadablePictureError, SourceChangedError, Cancelled : as `PictureStore.get`
+    UnreadablePictureError, SourceChangedError, Cancelled : as `PictureCache.get`
     """
     picture = store.get(source, progress)
     if development is not None:
-        picture = as_developed(picture, Recipe(development=development), progress)
+        picture = develop_picture(picture, Recipe(development=development), progress)
     sample = Sample(picture)
     for condition in measure_condition(picture, progress):
         # The size needs no measurement: it comes with the first.
@@ -41,17 +41,17 @@ def measured_rows(
         yield condition, _of(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
 
 
-def cutouts_of(store: PictureStore, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+def make_evidence_crops(store: PictureCache, source: Source, condition: Condition, progress: Progress) -> Cutouts:
     """All small pictures of a condition sheet.
 
     Raises
     ------
-    UnreadablePictureError, SourceChangedError, Cancelled : as `PictureStore.get`
+    UnreadablePictureError, SourceChangedError, Cancelled : as `PictureCache.get`
     """
     sample = Sample(store.get(source, progress))
     return _of(sample, condition, (*condition.measured, "size"))
 
 
 def _of(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> Cutouts:
-    made = ((key, cutout(sample, condition, key)) for key in keys)
+    made = ((key, evidence_crop(sample, condition, key)) for key in keys)
     return {key: shown for key, shown in made if shown is not None}

@@ -13,10 +13,10 @@ from wamplex.core.base.window import Window
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.samples import Samples
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.render.plan import Plan
-from wamplex.core.workflow.cluster.tile_task import Refusal, TileTask, as_text, make_tile, worker_words
+from wamplex.core.workflow.cluster.tile_task import Refusal, TileTask, describe_worker, encode_task, make_tile
 
 # Enough that no worker waits for the next tile, few enough that results do not pile up here.
 _AHEAD_PER_WORKER = 3
@@ -39,9 +39,7 @@ class Cluster:
         try:
             from distributed import Client
         except ImportError as error:
-            raise ClusterError(
-                "For work on several machines, install: pip install 'wamplex[cluster]'"
-            ) from error
+            raise ClusterError("For work on several machines, install: pip install 'wamplex[cluster]'") from error
         try:
             made: Any = Client  # which has no types
             self._client = made(address, timeout=_WAIT_S, set_as_default=False)
@@ -54,9 +52,9 @@ class Cluster:
         """How many tiles can be made at once."""
         return max(1, int(sum(self._client.nthreads().values())))
 
-    def of(self, recipe: Recipe) -> RecipeOnCluster:
+    def of(self, recipe: Recipe) -> ClusterRenderer:
         """What makes the tiles of a recipe, as it was decided: a DNG's is made another one on the way."""
-        return RecipeOnCluster(self, recipe)
+        return ClusterRenderer(self, recipe)
 
     def close(self) -> None:
         """Let go of the scheduler."""
@@ -96,18 +94,18 @@ class Cluster:
         return made  # type: ignore[no-any-return]
 
     def _check(self) -> None:
-        said = self._client.run(worker_words)
+        said = self._client.run(describe_worker)
         if not said:
             self.close()
             raise ClusterError("The scheduler has no workers. Start some: dask worker ADDRESS")
-        mine = worker_words()
+        mine = describe_worker()
         for worker, words in said.items():
             if words != mine:
                 self.close()
                 raise ClusterError(f"The worker {worker} has {words}; this computer has {mine}.")
 
 
-class RecipeOnCluster:
+class ClusterRenderer:
     """Makes the tiles of one file."""
 
     def __init__(self, cluster: Cluster, recipe: Recipe) -> None:
@@ -125,8 +123,8 @@ class RecipeOnCluster:
         source = planned.picture.source
         if source is None:
             raise DeliveryError("A picture without a file cannot be made on other machines.")
-        parts = [own_assets().get(ref) for ref in self._recipe.finish.parts]
-        texts = as_text(self._recipe, delivery, parts)
+        parts = [process_assets().get(ref) for ref in self._recipe.finish.parts]
+        texts = encode_task(self._recipe, delivery, parts)
         recipe, how, kept = texts
         name, digest = str(source.path.absolute()), source.digest
         corners = [(place.x, place.y, place.width, place.height) for place in places]

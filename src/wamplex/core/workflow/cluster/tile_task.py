@@ -11,18 +11,18 @@ from pathlib import Path
 from wamplex.core.base.errors import SourceChangedError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.deliver.deliver import describe
+from wamplex.core.deliver.deliver import describe_file
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.linear_light import linear_recipe
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.deliver.writers.tile_samples import tile_samples
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.render.plan import Plan, plan
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.upscale.networks.manifest import networks_digest
 
 _PICTURES, _PLANS = 2, 4
@@ -57,15 +57,15 @@ def make_tile(task: TileTask) -> Samples | Refusal:
     """Make a tile; runs on a worker."""
     try:
         for part in task.parts:
-            own_assets().put(part)
+            process_assets().put(part)
         planned, delivery = _planned(task.source, task.digest, task.recipe, task.delivery)
-        about = describe(planned.picture, planned.recipe, delivery)
+        about = describe_file(planned.picture, planned.recipe, delivery)
         return tile_samples(planned, delivery, about, Window(*task.place), Progress())
     except Exception as error:
         return Refusal(user_message(error, "A worker has not enough memory for this picture."))
 
 
-def worker_words() -> str:
+def describe_worker() -> str:
     """Program and networks of a worker, which must be the same everywhere."""
     return f"Wamplex {version('wamplex')}, networks {networks_digest()[:16]}"
 
@@ -73,7 +73,7 @@ def worker_words() -> str:
 @lru_cache(maxsize=_PLANS)
 def _planned(source: str, digest: str, recipe: str, delivery: str) -> tuple[Plan, Delivery]:
     wanted, how = Recipe.from_json(recipe), Delivery.model_validate_json(delivery)
-    picture = as_developed(_picture(source, digest), wanted, Progress())
+    picture = develop_picture(_picture(source, digest), wanted, Progress())
     if how.format == "dng":
         wanted = linear_recipe(picture, wanted, how)
     return plan(picture, wanted), how
@@ -87,6 +87,6 @@ def _picture(source: str, digest: str) -> Picture:
     return read_picture(path)
 
 
-def as_text(recipe: Recipe, delivery: Delivery, parts: Sequence[bytes]) -> tuple[str, str, tuple[bytes, ...]]:
+def encode_task(recipe: Recipe, delivery: Delivery, parts: Sequence[bytes]) -> tuple[str, str, tuple[bytes, ...]]:
     """What travels of a recipe and a delivery."""
     return recipe.model_dump_json(), delivery.model_dump_json(), tuple(parts)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.analysis.report.suggestion import measured_and_suggested
-from wamplex.core.base.atomic_files import runs, write_whole
+from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.base.atomic_files import is_process_alive, write_atomically
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
@@ -15,21 +15,21 @@ from wamplex.core.deliver.request.size_limits import expected_bytes
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.origin import origin_of
-from wamplex.core.provenance.recipe_reader import xmp_of_file
-from wamplex.core.provenance.xmp import stated_id, stated_instance
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.provenance.origin import make_origin
+from wamplex.core.provenance.recipe_reader import read_xmp
+from wamplex.core.provenance.xmp import read_document_id, read_instance_id
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.queue.job import State
 from wamplex.core.workflow.queue.journal import Journal, Planned
-from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS, run
+from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS, run_job
 
 DONE, FAILED = "done", "failed"
 _NO_MEMORY = "There is not enough memory for this picture."
 
 
 @dataclass(frozen=True)
-class Wanted:
+class WatchOptions:
     """What is done to each picture.
 
     Attributes
@@ -42,17 +42,17 @@ class Wanted:
     measured: bool = False
 
 
-def forget_cut_off(journal: Journal, folder: Path) -> None:
+def forget_interrupted(journal: Journal, folder: Path) -> None:
     """Jobs for this folder of a program that was cut off: their pictures still lie there, and come again."""
     for owner, job in journal.jobs():
-        if job.source.path.parent != folder or runs(owner) or not journal.take(job.number, owner):
+        if job.source.path.parent != folder or is_process_alive(owner) or not journal.take(job.number, owner):
             continue
         for path in journal.partials(job.number):
             path.unlink(missing_ok=True)
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
 
 
-def enlarge_one(path: Path, wanted: Wanted, journal: Journal, progress: Progress) -> Path:
+def enlarge_one(path: Path, wanted: WatchOptions, journal: Journal, progress: Progress) -> Path:
     """Make the file of a picture, unless it was made already; the source is put away either way.
 
     Returns
@@ -71,14 +71,14 @@ def enlarge_one(path: Path, wanted: Wanted, journal: Journal, progress: Progress
     except Exception as error:
         sentence = user_message(error, _NO_MEMORY)
         kept = _put_away(path, FAILED)
-        write_whole(kept.with_name(f"{kept.name}.txt"), f"{sentence}\n".encode())
+        write_atomically(kept.with_name(f"{kept.name}.txt"), f"{sentence}\n".encode())
         raise WamplexError(sentence) from error
     _put_away(path, DONE)
     return made
 
 
-def _made(path: Path, wanted: Wanted, journal: Journal, progress: Progress) -> Path:
-    picture = as_developed(read_picture(path, progress), wanted.recipe, progress)
+def _made(path: Path, wanted: WatchOptions, journal: Journal, progress: Progress) -> Path:
+    picture = develop_picture(read_picture(path, progress), wanted.recipe, progress)
     assert picture.source is not None
     recipe = _measured(picture, wanted.recipe, progress) if wanted.measured else wanted.recipe
     size = recipe.size(picture.width, picture.height)
@@ -87,22 +87,22 @@ def _made(path: Path, wanted: Wanted, journal: Journal, progress: Progress) -> P
         return planned
     expected = expected_bytes(size, wanted.delivery, picture.channels, recipe.sheet)
     (job,) = journal.add([Planned(picture.source, recipe, wanted.delivery, planned, expected)])
-    return run(journal, job, progress, picture).path
+    return run_job(journal, job, progress, picture).path
 
 
 def _measured(picture: Picture, recipe: Recipe, progress: Progress) -> Recipe:
-    values = measured_and_suggested(picture, progress).values_for(find_upscaler(recipe.upscaler).values)
-    return recipe.having(base=recipe.base.having(values=values))
+    values = measure_and_suggest(picture, progress).values_for(find_upscaler(recipe.upscaler).values)
+    return recipe.replace(base=recipe.base.replace(values=values))
 
 
 def _is_of(planned: Path, picture: Picture, recipe: Recipe) -> bool:
     """Whether a file is the very one that would be made: a power cut may have come before it was noted."""
     assert picture.source is not None
     try:
-        said = stated_instance(xmp_of_file(planned))
+        said = read_instance_id(read_xmp(planned))
     except WamplexError:
         return False
-    return said == origin_of(picture.source, recipe, stated_id(picture.metadata.xmp)).instance_id
+    return said == make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp)).instance_id
 
 
 def _put_away(path: Path, where: str) -> Path:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from platformdirs import user_state_path
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 
 _MOST = 40
 
@@ -29,7 +29,7 @@ def remember_folder(folder: Path) -> None:
         kept = [folder, *(other for other in listed if other != folder)][:_MOST]
         with suppress(OSError):
             _path().parent.mkdir(parents=True, exist_ok=True)
-            write_whole(_path(), json.dumps([str(one) for one in kept]).encode(), durable=False)
+            write_atomically(_path(), json.dumps([str(one) for one in kept]).encode(), durable=False)
 
 
 def _path() -> Path:

@@ -14,14 +14,14 @@ from wamplex.core.intake.formats import SUFFIXES
 from wamplex.core.intake.probe import probe
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
-from wamplex.core.provenance.recipe_reader import xmp_of_file
-from wamplex.core.provenance.xmp import recipe_in
+from wamplex.core.provenance.recipe_reader import read_xmp
+from wamplex.core.provenance.xmp import parse_recipe
 
 _MOST_FILES = 3000  # of a folder; one with more is no place where a person looks for results
 
 
 @dataclass(frozen=True)
-class Made:
+class LineageResult:
     """A file that was made here.
 
     Attributes
@@ -44,7 +44,7 @@ class Made:
         return self.file.path
 
 
-def made_of(source: Source, folders: Iterable[Path], progress: Progress) -> tuple[Made, ...]:
+def find_results(source: Source, folders: Iterable[Path], progress: Progress) -> tuple[LineageResult, ...]:
     """What was made of a source, by what files say: beside it, in folders beside it, and in further ones.
 
     Returns
@@ -55,7 +55,7 @@ def made_of(source: Source, folders: Iterable[Path], progress: Progress) -> tupl
     ------
     Cancelled : when ``progress`` is cancelled
     """
-    listed: list[Made] = []
+    listed: list[LineageResult] = []
     for folder in _around(source.path.parent, folders):
         progress.check()
         listed += _made_in(folder, _changed(folder))
@@ -72,7 +72,7 @@ def made_of(source: Source, folders: Iterable[Path], progress: Progress) -> tupl
     return tuple(sorted(found, key=lambda made: (made.path.name, str(made.path))))
 
 
-def _may_be_of(made: Made, source: Source) -> bool:
+def _may_be_of(made: LineageResult, source: Source) -> bool:
     """Whether the names fit, or the source had another name when the file was made."""
     named = source.path.with_name(made.source_name) if made.source_name else source.path
     return named == source.path or not named.exists()
@@ -86,13 +86,13 @@ def _changed(folder: Path) -> int:
 
 
 @lru_cache(maxsize=200)
-def _made_in(folder: Path, changed: int) -> tuple[Made, ...]:
+def _made_in(folder: Path, changed: int) -> tuple[LineageResult, ...]:
     """What was made here of the pictures in a folder; looked at anew once the folder has changed."""
-    found = (made_file(path) for path in _pictures([folder]))
+    found = (find_result_file(path) for path in _pictures([folder]))
     return tuple(made for made in found if made is not None)
 
 
-def source_of(made: Made, folders: Iterable[Path], progress: Progress) -> Path | None:
+def find_source(made: LineageResult, folders: Iterable[Path], progress: Progress) -> Path | None:
     """The source that a file was made of: around it, a folder higher, or in further ones.
 
     Its name may have changed since; its bytes may not.
@@ -111,7 +111,7 @@ def source_of(made: Made, folders: Iterable[Path], progress: Progress) -> Path |
     return None
 
 
-def made_file(path: Path) -> Made | None:
+def find_result_file(path: Path) -> LineageResult | None:
     """What a file says of its making; None where it was not made here, or does not say."""
     try:
         return _read(Source.of(path))
@@ -120,16 +120,16 @@ def made_file(path: Path) -> Made | None:
 
 
 @lru_cache(maxsize=20_000)
-def _read(file: Source) -> Made | None:
+def _read(file: Source) -> LineageResult | None:
     try:
-        said = recipe_in(xmp_of_file(file.path))
+        said = parse_recipe(read_xmp(file.path))
         if said is None or "SourceDigest" not in said[1]:
             return None
         found = probe(file.path)
     except (UnreadablePictureError, RecipeError):
         return None
     name, digest = said[1].get("SourceName", ""), said[1]["SourceDigest"]
-    return Made(file, found.width, found.height, name, digest, said[0])
+    return LineageResult(file, found.width, found.height, name, digest, said[0])
 
 
 def _around(folder: Path, further: Iterable[Path]) -> Iterator[Path]:

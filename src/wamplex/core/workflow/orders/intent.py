@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from wamplex.core.analysis.report.suggestion import SUGGESTED, Suggested
+from wamplex.core.analysis.report.suggestion import SUGGESTED, Suggestions
 from wamplex.core.base.errors import SizeError
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.framing import Framing, crop_to_ratio
-from wamplex.core.geometry.sheet import Sheet, on_sheet
+from wamplex.core.geometry.sheet import Sheet, fit_to_sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
@@ -18,7 +18,7 @@ from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.upscalers.interface import Upscaler
 
 
-class SizeIntent(Checked):
+class SizeIntent(FrozenModel):
     """The one way, of four, in which the size is said.
 
     Attributes
@@ -78,7 +78,7 @@ class Layout:
     size: Size
 
 
-def laid_out(intent: Intent, found: Probe) -> Layout:
+def resolve_layout(intent: Intent, found: Probe) -> Layout:
     """What an intent means for the geometry of a picture.
 
     Returns
@@ -93,7 +93,7 @@ def laid_out(intent: Intent, found: Probe) -> Layout:
     framing = intent.framing.checked(found.width, found.height)
     sheet = None
     if wanted.sheet is not None:
-        sheet = lying_as(wanted.sheet, *framing.size(found.width, found.height))
+        sheet = orient_sheet(wanted.sheet, *framing.size(found.width, found.height))
         if sheet.place == "fill":
             framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
     size = Size(*framing.size(found.width, found.height), 1.0, wanted.density_ppi)
@@ -104,17 +104,17 @@ def laid_out(intent: Intent, found: Probe) -> Layout:
     if wanted.print_mm is not None:
         return Layout(framing, None, fit_into_mm(size, *wanted.print_mm))
     assert sheet is not None
-    return Layout(framing, sheet, on_sheet(size, sheet))
+    return Layout(framing, sheet, fit_to_sheet(size, sheet))
 
 
-def lying_as(sheet: Sheet, width: int, height: int) -> Sheet:
+def orient_sheet(sheet: Sheet, width: int, height: int) -> Sheet:
     """The sheet upright for upright pictures, else lying."""
     short, long = sorted((sheet.width_mm, sheet.height_mm))
     across, down = (long, short) if width >= height else (short, long)
-    return sheet.having(width_mm=across, height_mm=down)
+    return sheet.replace(width_mm=across, height_mm=down)
 
 
-def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe, tuple[str, ...]]:
+def resolve(intent: Intent, found: Probe, suggested: Suggestions) -> tuple[Recipe, tuple[str, ...]]:
     """The recipe of one picture, and a sentence on each thing that was chosen by itself.
 
     Parameters
@@ -130,7 +130,7 @@ def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe,
     SizeError : when the intent does not fit the picture
     RecipeError : when there is no such upscaler
     """
-    placed = laid_out(intent, found)
+    placed = resolve_layout(intent, found)
     by_itself = intent.upscaler == SUGGESTED
     upscaler = find_upscaler(suggested.upscaler if by_itself else intent.upscaler)
     values, told = _values(intent, upscaler, suggested)
@@ -138,7 +138,7 @@ def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe,
     reasons += told
     framing = placed.framing
     if by_itself and framing.shrink_first == 1 < suggested.shrink_first:
-        framing = framing.having(shrink_first=suggested.shrink_first)
+        framing = framing.replace(shrink_first=suggested.shrink_first)
         by = suggested.shrink_first
         reasons.append(f"shrunk {by:g} times first: it was enlarged before by so much")
     recipe = Recipe(
@@ -151,10 +151,10 @@ def resolve(intent: Intent, found: Probe, suggested: Suggested) -> tuple[Recipe,
     return recipe, tuple(reasons)
 
 
-def _values(intent: Intent, upscaler: Upscaler, suggested: Suggested) -> tuple[Values, list[str]]:
+def _values(intent: Intent, upscaler: Upscaler, suggested: Suggestions) -> tuple[Values, list[str]]:
     """Those fixed and heeded, the others as suggested; and a line on each measured one."""
     given = {name: value for name, value in intent.fixed.items() if name in upscaler.values}
-    values = suggested.values_for(upscaler.values).having(**given)
+    values = suggested.values_for(upscaler.values).replace(**given)
     reasons = []
     for name in upscaler.values:
         reason = suggested.reasons.get(name)

@@ -12,9 +12,9 @@ from platformdirs import user_data_path
 from pydantic import ConfigDict, Field, ValidationError
 
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggested
-from wamplex.core.base.atomic_files import set_aside, write_whole
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggestions
+from wamplex.core.base.atomic_files import set_aside, write_atomically
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.model.source import Source
 
 # Fewer say nothing.
@@ -23,7 +23,7 @@ _MOST_KEPT = 2000
 _MEDIA = {"drawing": "drawings", "lettering": "pages of lettering", "pixel art": "pieces of pixel art"}
 
 
-class Choice(Checked):
+class PastChoice(FrozenModel):
     """One picture's.
 
     Attributes
@@ -39,12 +39,12 @@ class Choice(Checked):
     blind: bool = False
 
 
-class Choices(Checked):
+class StampHistory(FrozenModel):
     """All of them, the latest last."""
 
     model_config = ConfigDict(extra="ignore")
 
-    choices: tuple[Choice, ...] = Field(default=(), max_length=_MOST_KEPT)
+    choices: tuple[PastChoice, ...] = Field(default=(), max_length=_MOST_KEPT)
 
     def counts(self, kind: str) -> Counter[str]:
         """How often each upscaler was chosen for a kind of picture."""
@@ -63,7 +63,7 @@ class Choices(Checked):
         return tuple(kind for kind, _ in found.most_common())
 
 
-def kind_of(condition: Condition, suggested: Suggested) -> str:
+def picture_class(condition: Condition, suggested: Suggestions) -> str:
     """What a picture counts as: what most is wrong with it, and what it shows."""
     values, medium = suggested.values, condition.medium.kind
     if condition.sensor is not None and condition.sensor.mosaic:
@@ -80,52 +80,52 @@ def kind_of(condition: Condition, suggested: Suggested) -> str:
     return f"{state} {_MEDIA.get(medium, shown)}"
 
 
-def choices_path() -> Path:
+def stamp_history_path() -> Path:
     """Where they lie."""
     return user_data_path("wamplex") / "choices.json"
 
 
-def load_choices() -> Choices:
+def load_stamp_history() -> StampHistory:
     """What was chosen so far; nothing where there is no file, or none that can be read."""
-    path = choices_path()
+    path = stamp_history_path()
     try:
         return _read(path, path.stat().st_mtime_ns)
     except OSError:
-        return Choices()
+        return StampHistory()
     except ValidationError:
         with suppress(OSError):
             set_aside(path)
-        return Choices()
+        return StampHistory()
 
 
 @lru_cache(maxsize=2)
-def _read(path: Path, changed: int) -> Choices:
-    return Choices.model_validate_json(path.read_bytes())
+def _read(path: Path, changed: int) -> StampHistory:
+    return StampHistory.model_validate_json(path.read_bytes())
 
 
-def remember(source: Source, kind: str, upscaler: str | None, *, blind: bool = False) -> None:
+def remember_choice(source: Source, kind: str, upscaler: str | None, *, blind: bool = False) -> None:
     """Keep what was chosen for a picture, in place of what was chosen for it before; None for nothing.
 
     A choice stays a blind one when the same is stamped again with its name in view.
     """
-    known = load_choices().choices
+    known = load_stamp_history().choices
     picture = hashlib.sha256(f"{source.path} {source.file_bytes} {source.mtime_ns}".encode()).hexdigest()[:24]
     before = next((c for c in known if c.picture == picture), None)
     others = tuple(c for c in known if c.picture != picture)
     if upscaler is not None:
         blind = blind or (before is not None and before.blind and before.upscaler == upscaler)
-        chosen = Choice(picture=picture, kind=kind, upscaler=upscaler, blind=blind)
+        chosen = PastChoice(picture=picture, kind=kind, upscaler=upscaler, blind=blind)
         others = (*others[-_MOST_KEPT + 1 :], chosen)
     if others != known:
-        _write(Choices(choices=others))
+        _write(StampHistory(choices=others))
 
 
-def forget_choices() -> None:
+def forget_stamp_history() -> None:
     """Remember nothing."""
-    choices_path().unlink(missing_ok=True)
+    stamp_history_path().unlink(missing_ok=True)
 
 
-def _write(choices: Choices) -> None:
-    path = choices_path()
+def _write(choices: StampHistory) -> None:
+    path = stamp_history_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    write_whole(path, choices.model_dump_json().encode(), durable=False)
+    write_atomically(path, choices.model_dump_json().encode(), durable=False)

@@ -8,17 +8,17 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
-from wamplex.core.base.frozen_model import Checked
+from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
 from wamplex.core.model.recipe import RECIPE_VERSION
 
-Value = TypeVar("Value", bound=Checked)
+Value = TypeVar("Value", bound=FrozenModel)
 _LEAST_PPI, _MOST_PPI = 10, 4800
 # What a picture of version 1 had side by side, and its recipe has since.
 _MOVED = ("framing", "sheet")
 
 
-def without_unknown(kind: type[Value], fields: dict[str, Any]) -> Value:
+def drop_unknown_fields(kind: type[Value], fields: dict[str, Any]) -> Value:
     """A value read from fields, those passed over that it does not know, at every depth.
 
     Raises
@@ -43,7 +43,7 @@ def _remove(fields: Any, place: tuple[int | str, ...]) -> None:
     del fields[place[-1]]
 
 
-def migrated(fields: dict[str, Any]) -> dict[str, Any]:
+def migrate_project(fields: dict[str, Any]) -> dict[str, Any]:
     """The fields of a project as this version has them.
 
     Version 1 had the parts of a recipe side by side in each picture, spots at shares of what the framing

@@ -15,14 +15,14 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import ProjectError, SizeError
-from wamplex.core.base.frozen_model import Checked, sentence_of
+from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.assets import Assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.workflow.projects.migration import migrated, without_unknown
+from wamplex.core.workflow.projects.migration import drop_unknown_fields, migrate_project
 
 SUFFIX = ".wamplex"
 FORMAT: Literal["wamplex-project"] = "wamplex-project"
@@ -32,7 +32,7 @@ _LARGEST_JSON_BYTES, _LARGEST_ASSET_BYTES = 50_000_000, 500_000_000
 MOST_PICTURES, MOST_SPOTS = 10_000, 200
 
 
-class SavedTrial(Checked):
+class SavedTrial(FrozenModel):
     """One trial; ``values`` None stands for the suggested ones, and ``reason`` says why it was suggested."""
 
     letter: str = Field(pattern="^[A-H]$")
@@ -42,7 +42,7 @@ class SavedTrial(Checked):
     reason: str = ""
 
 
-class SavedSpot(Checked):
+class SavedSpot(FrozenModel):
     """One spot, at shares of a width and a height."""
 
     x: float = Field(ge=0, le=1)
@@ -51,7 +51,7 @@ class SavedSpot(Checked):
     name: str
 
 
-class SavedPicture(Checked):
+class SavedPicture(FrozenModel):
     """One picture of the tray.
 
     ``path`` is absolute; ``beside`` is the way from the project file to it, which still holds when both were
@@ -71,7 +71,7 @@ class SavedPicture(Checked):
     seen_from_mm: float = Field(default=500.0, gt=0, le=1e6)
 
 
-class Project(Checked):
+class Project(FrozenModel):
     """Everything a project file says."""
 
     format: Literal["wamplex-project"] = FORMAT
@@ -103,7 +103,7 @@ def save_project(project: Project, path: Path, assets: Assets | None = None, *, 
         for ref in parts:
             archive.writestr(_ASSETS + ref.digest, parts.get(ref), zipfile.ZIP_STORED)  # packed already
     try:
-        write_whole(path, buffer.getvalue(), durable=durable)
+        write_atomically(path, buffer.getvalue(), durable=durable)
     except OSError as error:
         raise ProjectError(f"{path.name} cannot be written: {error.strerror or error}.") from error
 
@@ -115,12 +115,11 @@ def _written(project: Project, folder: Path) -> str:
     60 ms.
     """
     pictures = (
-        picture.having(beside=os.path.relpath(picture.path, folder)).model_dump_json()
-        for picture in project.pictures
+        picture.replace(beside=os.path.relpath(picture.path, folder)).model_dump_json() for picture in project.pictures
     )
     listed = "[\n  " + ",\n  ".join(pictures) + "\n ]" if project.pictures else "[]"
     # Nothing that a user has written comes before the pictures.
-    return project.having(pictures=()).model_dump_json(indent=1).replace("[]", listed, 1)
+    return project.replace(pictures=()).model_dump_json(indent=1).replace("[]", listed, 1)
 
 
 def open_project(path: Path) -> tuple[Project, Assets]:
@@ -175,15 +174,17 @@ def _read(text: str, path: Path) -> Project:
             f"one reads up to {VERSION}). Open it with that version."
         )
     try:
-        project = without_unknown(Project, migrated(fields))
+        project = drop_unknown_fields(Project, migrate_project(fields))
     except ValidationError as error:
-        raise ProjectError(f"{path.name} holds a value that cannot be used: {sentence_of(error)}.") from error
+        raise ProjectError(
+            f"{path.name} holds a value that cannot be used: {describe_validation_error(error)}."
+        ) from error
     try:
         _ = [picture.recipe.sheet.area_mm for picture in project.pictures if picture.recipe.sheet is not None]
     except SizeError as error:
         raise ProjectError(f"{path.name} holds a sheet that cannot be. {error}") from error
     pictures = tuple(_found(picture, path.absolute().parent) for picture in project.pictures)
-    return project.having(pictures=pictures)
+    return project.replace(pictures=pictures)
 
 
 def _fields(text: str, path: Path) -> dict[str, Any]:
@@ -202,5 +203,5 @@ def _found(picture: SavedPicture, folder: Path) -> SavedPicture:
         return picture
     for candidate in (folder / picture.beside, folder / picture.path.name):
         if os.path.exists(candidate):
-            return picture.having(path=Path(os.path.normpath(candidate)))
+            return picture.replace(path=Path(os.path.normpath(candidate)))
     return picture

@@ -7,12 +7,12 @@ from typing import Protocol
 from wamplex.core.base.errors import Cancelled, DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.upscale.networks.execution import current_execution
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
 from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS
-from wamplex.core.workflow.subprocess.worker_client import Helper
+from wamplex.core.workflow.subprocess.worker_client import WorkerClient
 
 _CRASHED = (
     "The part of Wamplex that makes files came to an end in the middle of this one, perhaps for want of "
@@ -20,7 +20,7 @@ _CRASHED = (
 )
 
 
-class Maker(Protocol):
+class FileMaker(Protocol):
     """What makes the files of jobs; safe to use from several threads at once."""
 
     def make(self, job: Job, progress: Progress, at_once: int) -> Delivered:
@@ -33,12 +33,12 @@ class Maker(Protocol):
         """No more files are wanted."""
 
 
-class Apart:
+class DeliveryClient:
     """Makes files in a process of its own, begun when it is needed; it ends by itself after idle time."""
 
     def __init__(self, journal: Journal) -> None:
         self._journal = journal
-        self._helper = Helper(
+        self._helper = WorkerClient(
             "wamplex.core.workflow.queue.delivery_worker", str(journal.path), str(journal.owner)
         )
 
@@ -50,7 +50,7 @@ class Apart:
         DeliveryError : with the words for whatever stopped it there
         Cancelled : when ``progress`` is cancelled
         """
-        parts = [own_assets().get(ref) for ref in job.recipe.finish.parts]
+        parts = [process_assets().get(ref) for ref in job.recipe.finish.parts]
         order = ("make", job, at_once, current_execution(), parts)
         following = self._helper.follow(job.number, order, progress, lambda: (self._journal.held,))
         for kind, *what in following:

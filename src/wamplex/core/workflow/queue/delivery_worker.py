@@ -12,31 +12,29 @@ from pathlib import Path
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.malloc import spare_time
 from wamplex.core.base.progress import Progress
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.upscale.networks.execution import Execution, use_execution
 from wamplex.core.workflow.queue.job import Job
 from wamplex.core.workflow.queue.journal import Journal
-from wamplex.core.workflow.queue.run_job import failure_words, run
-from wamplex.core.workflow.subprocess.worker_main import Say, serve
+from wamplex.core.workflow.queue.run_job import failure_text, run_job
+from wamplex.core.workflow.subprocess.worker_main import Say, run_worker
 
 
 def main() -> None:
     """Serve until the program is done with it, or gone."""
     journal = Journal(Path(sys.argv[2]), int(sys.argv[3]))
 
-    def make(
-        say: Say, progress: Progress, job: Job, at_once: int, execution: Execution, parts: list[bytes]
-    ) -> None:
+    def make(say: Say, progress: Progress, job: Job, at_once: int, execution: Execution, parts: list[bytes]) -> None:
         use_execution(execution)
         for data in parts:
-            own_assets().put(data)
+            process_assets().put(data)
         try:
             with spare_time():
-                done = run(journal, job, progress, at_once=at_once)
+                done = run_job(journal, job, progress, at_once=at_once)
         except Cancelled:
             say("cancelled")
         except Exception as error:
-            say("failed", failure_words(error))
+            say("failed", failure_text(error))
         else:
             say("made", done)
 
@@ -44,7 +42,7 @@ def main() -> None:
         if held:
             journal.hold()
 
-    serve({"make": make}, cancelled)
+    run_worker({"make": make}, cancelled)
 
 
 if __name__ == "__main__":

@@ -42,7 +42,7 @@ def check_report_name(path: Path) -> None:
         raise RecipeError(f"--report {path.name}: end the name in .csv or .json.")
 
 
-def report(rows: Sequence[dict[str, Any]], path: Path) -> bytes:
+def write_job_report(rows: Sequence[dict[str, Any]], path: Path) -> bytes:
     """The report for a file of this name: CSV (RFC 4180, UTF-8) with one line a picture, or JSON with all.
 
     What has parts of its own stands in CSV as JSON, or as sentences one after the other.

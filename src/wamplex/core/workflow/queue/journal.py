@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 from platformdirs import user_state_path
 
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.model.assets import own_assets
+from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.workflow.queue.job import ENDED, Job, State
@@ -108,9 +108,7 @@ class Journal:
             self._base.execute("COMMIT")
         return made
 
-    def update(
-        self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0
-    ) -> None:
+    def update(self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0) -> None:
         """A job moved on; what has ended is no longer kept."""
         if self.held and state is not State.DONE:
             return
@@ -171,7 +169,7 @@ class Journal:
         columns = "number, owner, source, recipe, delivery, planned, expected_bytes, state, words"
         rows = self._do(f"SELECT {columns} FROM jobs ORDER BY number").fetchall()
         for (data,) in self._do("SELECT data FROM assets").fetchall():
-            own_assets().put(data)
+            process_assets().put(data)
         return [(row[1], _job(row)) for row in rows]
 
     def take(self, number: int, owner: int) -> bool:
@@ -189,7 +187,7 @@ class Journal:
     def _keep_parts(self, recipe: Recipe) -> None:
         """Masks are written down with the job: the program that takes it up never saw them."""
         for ref in recipe.finish.parts:
-            row = (ref.digest, own_assets().get(ref))
+            row = (ref.digest, process_assets().get(ref))
             self._base.execute("INSERT OR IGNORE INTO assets (digest, data) VALUES (?, ?)", row)
 
     def _do(self, statement: str, row: tuple[Any, ...] = ()) -> sqlite3.Cursor:
@@ -200,9 +198,7 @@ class Journal:
 def _adding(count: int) -> str:
     """Adds so many jobs, whose numbers follow one another."""
     columns = "owner, source, recipe, delivery, planned, expected_bytes, state, words, file_bytes"
-    return f"INSERT INTO jobs ({columns}) VALUES " + ", ".join(
-        ["(?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"] * count
-    )
+    return f"INSERT INTO jobs ({columns}) VALUES " + ", ".join(["(?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"] * count)
 
 
 def _texts(one: Planned) -> tuple[str, str, str, str, int]:

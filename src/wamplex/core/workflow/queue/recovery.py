@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from wamplex.core.base.atomic_files import runs
+from wamplex.core.base.atomic_files import is_process_alive
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
 
 _MADE_WORDS = "made before the program was cut off"
 
 
-def recover(journal: Journal) -> list[Job]:
+def recover_jobs(journal: Journal) -> list[Job]:
     """Jobs of programs that no longer run, now this program's; their half-written files are taken away.
 
     A file that had got its name already, only that nobody noted it any more, is not made twice.
@@ -22,7 +22,7 @@ def recover(journal: Journal) -> list[Job]:
     """
     found = []
     for owner, job in journal.jobs():
-        if runs(owner) or not journal.take(job.number, owner):
+        if is_process_alive(owner) or not journal.take(job.number, owner):
             continue
         partials = journal.partials(job.number)
         named = _named(journal.whole(job.number), partials)
@@ -38,9 +38,9 @@ def recover(journal: Journal) -> list[Job]:
     return found
 
 
-def left_undone(journal: Journal) -> int:
+def unfinished_jobs(journal: Journal) -> int:
     """How many jobs there are of programs that no longer run."""
-    return sum(1 for owner, _ in journal.jobs() if not runs(owner))
+    return sum(1 for owner, _ in journal.jobs() if not is_process_alive(owner))
 
 
 def _named(whole: list[tuple[int, int, Path]], partials: list[Path]) -> list[Path]:

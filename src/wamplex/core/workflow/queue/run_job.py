@@ -8,26 +8,26 @@ from functools import partial
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered, deliver
-from wamplex.core.deliver.writers.tile_samples import TileMaker
+from wamplex.core.deliver.writers.tile_samples import TileRenderer
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
-from wamplex.core.trial.developed_picture import as_developed
+from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.workflow.lineage.result_folders import remember_folder
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
-from wamplex.core.workflow.queue.throughput import note_pace
+from wamplex.core.workflow.queue.throughput import record_throughput
 
 _NOTING = threading.Lock()
 CANCELLED_WORDS = "cancelled, no file was written"
 _NO_MEMORY = "There is not enough memory for this picture. Close others and retry."
 
 
-def run(
+def run_job(
     journal: Journal,
     job: Job,
     progress: Progress,
     picture: Picture | None = None,
-    maker: TileMaker | None = None,
+    maker: TileRenderer | None = None,
     *,
     at_once: int = 1,
 ) -> Delivered:
@@ -49,7 +49,7 @@ def run(
         job.source.check()  # what was judged is delivered, or nothing
         if picture is None or picture.source != job.source:
             picture = read_picture(job.source.path, progress)
-        picture = as_developed(picture, job.recipe, progress)
+        picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
         whole = partial(journal.note_whole, job.number)
         done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole, maker=maker)
@@ -61,11 +61,11 @@ def run(
         raise
     with _NOTING:
         remember_folder(done.path.parent)
-        note_pace(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
+        record_throughput(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
     journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
     return done
 
 
-def failure_words(error: Exception) -> str:
+def failure_text(error: Exception) -> str:
     """What is said of a job that failed."""
     return user_message(error, _NO_MEMORY)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from platformdirs import user_state_path
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.model.recipe import Recipe
 
 # Each new file counts for so much, so that a machine that got busier is followed within a few files.
@@ -17,7 +17,7 @@ _WEIGHT = 0.3
 _MOST_KINDS = 200
 
 
-def known_paces() -> dict[str, float]:
+def load_throughputs() -> dict[str, float]:
     """Seconds for each megapixel, by what decides the pace; for `expected_seconds` of many files."""
     try:
         listed = json.loads(_path().read_bytes())
@@ -26,29 +26,27 @@ def known_paces() -> dict[str, float]:
         return {}
 
 
-def expected_seconds(
-    recipe: Recipe, megapixels: float, known: dict[str, float] | None = None
-) -> float | None:
+def expected_seconds(recipe: Recipe, megapixels: float, known: dict[str, float] | None = None) -> float | None:
     """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
-    pace = (known_paces() if known is None else known).get(_kind(recipe))
+    pace = (load_throughputs() if known is None else known).get(_kind(recipe))
     return None if pace is None else pace * megapixels
 
 
-def note_pace(recipe: Recipe, megapixels: float, seconds: float) -> None:
+def record_throughput(recipe: Recipe, megapixels: float, seconds: float) -> None:
     """A file was made. That it cannot be noted is no reason to stop."""
     if megapixels <= 0 or seconds <= 0:
         return
-    known, kind = known_paces(), _kind(recipe)
+    known, kind = load_throughputs(), _kind(recipe)
     now = seconds / megapixels
     known[kind] = now if kind not in known else (1 - _WEIGHT) * known[kind] + _WEIGHT * now
     known[kind] = known.pop(kind)  # the latest stands last
     latest = dict(list(known.items())[-_MOST_KINDS:])
     with suppress(OSError):
         _path().parent.mkdir(parents=True, exist_ok=True)
-        write_whole(_path(), json.dumps(latest).encode(), durable=False)
+        write_atomically(_path(), json.dumps(latest).encode(), durable=False)
 
 
-def time_words(seconds: float) -> str:
+def duration_text(seconds: float) -> str:
     """About how long: "8 s", "3 min", "1 h 20 min"."""
     if seconds < 60:
         return f"{max(1, round(seconds))} s"

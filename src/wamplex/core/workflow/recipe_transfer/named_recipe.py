@@ -7,16 +7,16 @@ from typing import Literal
 from pydantic import Field, ValidationError
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.base.frozen_model import Checked, sentence_of
+from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.workflow.recipe_transfer.transfer import anywhere, travelling
+from wamplex.core.workflow.recipe_transfer.transfer import transferable_recipe, without_positions
 
 FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
 
 
-class SavedRecipe(Checked):
+class NamedRecipe(FrozenModel):
     """What was decided about a picture, kept for others.
 
     Attributes
@@ -33,24 +33,24 @@ class SavedRecipe(Checked):
     delivery: Delivery | None = None
 
 
-def saved_as(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[SavedRecipe, tuple[str, ...]]:
+def name_recipe(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[NamedRecipe, tuple[str, ...]]:
     """A recipe to be kept under a name, and what of it was left out, in words.
 
     Raises
     ------
     RecipeError : when the name cannot be used
     """
-    finish, left_out = travelling(recipe.finish)
+    finish, left_out = transferable_recipe(recipe.finish)
     if recipe.framing != Framing():
         left_out = (*left_out, "turning, straightening and crop")
-    kept = recipe.finished(finish).having(framing=Framing(), base=anywhere(recipe.base))
+    kept = recipe.finished(finish).replace(framing=Framing(), base=without_positions(recipe.base))
     try:
-        return SavedRecipe(name=name.strip(), recipe=kept, delivery=delivery), left_out
+        return NamedRecipe(name=name.strip(), recipe=kept, delivery=delivery), left_out
     except ValidationError as error:
-        raise RecipeError(f"The recipe cannot be called “{name}”: {sentence_of(error)}.") from error
+        raise RecipeError(f"The recipe cannot be called “{name}”: {describe_validation_error(error)}.") from error
 
 
-def read_saved(text: bytes, name: str) -> SavedRecipe:
+def read_named_recipe(text: bytes, name: str) -> NamedRecipe:
     """A saved recipe from its JSON.
 
     Raises
@@ -58,6 +58,6 @@ def read_saved(text: bytes, name: str) -> SavedRecipe:
     RecipeError : when it is none
     """
     try:
-        return SavedRecipe.model_validate_json(text)
+        return NamedRecipe.model_validate_json(text)
     except ValidationError as error:
-        raise RecipeError(f"The recipe {name} cannot be used: {sentence_of(error)}.") from error
+        raise RecipeError(f"The recipe {name} cannot be used: {describe_validation_error(error)}.") from error

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.geometry.size_text import density_words
+from wamplex.core.geometry.size_text import density_text
 from wamplex.core.model.development import CURVE_WORDS, HIGHLIGHT_WORDS, SPACE_WORDS, Development
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
@@ -19,13 +19,13 @@ PART_NAMES: dict[Part, str] = {
 }
 
 
-def part_words(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
+def part_text(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
     """What one part says; empty where it says nothing."""
     if part == "developing":
         return "" if recipe.development is None else _developing(recipe.development)
     if part == "size":
         sheet = "" if recipe.sheet is None else f"on {recipe.sheet.name}, {recipe.sheet.place}, "
-        return f"{sheet}{'' if sheet else f'{recipe.factor:.4g}×, '}{density_words(recipe.density_ppi)}"
+        return f"{sheet}{'' if sheet else f'{recipe.factor:.4g}×, '}{density_text(recipe.density_ppi)}"
     if part == "trial":
         return "a guest" if is_guest(recipe.base) else find_upscaler(recipe.upscaler).name
     if part == "finish":
@@ -68,9 +68,7 @@ def _finish(finish: Finish) -> str:
 
 
 def _file(delivery: Delivery) -> str:
-    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}[
-        delivery.format
-    ]
+    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}[delivery.format]
     depth = f", {delivery.depth} bit" if delivery.format in ("tiff", "png", "pdf") else ""
     quality = f", quality {delivery.quality}" if delivery.format == "jpeg" else ""
     return f"{kind}{depth}{quality}, named {delivery.name_pattern}"

@@ -8,9 +8,9 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 
-from wamplex.core.base.atomic_files import write_whole
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.workflow.recipe_transfer.named_recipe import SavedRecipe, read_saved
+from wamplex.core.workflow.recipe_transfer.named_recipe import NamedRecipe, read_named_recipe
 
 _SUFFIX = ".json"
 _LARGEST_BYTES = 5_000_000
@@ -21,18 +21,18 @@ def recipes_dir() -> Path:
     return user_data_path("wamplex") / "recipes"
 
 
-def kept_recipes() -> tuple[SavedRecipe, ...]:
+def stored_recipes() -> tuple[NamedRecipe, ...]:
     """All that can be read, by their names; a damaged one hides itself alone."""
     found = []
     for path in sorted(recipes_dir().glob(f"*{_SUFFIX}")):
         try:
-            found.append(read_saved(_bytes(path), path.stem))
+            found.append(read_named_recipe(_bytes(path), path.stem))
         except (OSError, RecipeError):
             continue
     return tuple(sorted(found, key=lambda saved: saved.name.casefold()))
 
 
-def keep_recipe(saved: SavedRecipe) -> Path:
+def store_recipe(saved: NamedRecipe) -> Path:
     """Keep a recipe; one of the same name is replaced.
 
     Raises
@@ -42,13 +42,13 @@ def keep_recipe(saved: SavedRecipe) -> Path:
     path = _path(saved.name)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, saved.model_dump_json(indent=1).encode())
+        write_atomically(path, saved.model_dump_json(indent=1).encode())
     except OSError as error:
         raise RecipeError(f"The recipe cannot be kept: {(error.strerror or str(error)).lower()}.") from error
     return path
 
 
-def kept_recipe(name: str) -> SavedRecipe | None:
+def load_recipe(name: str) -> NamedRecipe | None:
     """The recipe of a name, None where there is none.
 
     Raises
@@ -59,7 +59,7 @@ def kept_recipe(name: str) -> SavedRecipe | None:
         return None
     path = _path(name)
     try:
-        return read_saved(_bytes(path), name) if path.is_file() else None
+        return read_named_recipe(_bytes(path), name) if path.is_file() else None
     except OSError as error:
         raise RecipeError(f"The recipe {name} cannot be read: {error.strerror or error}.") from error
 

@@ -10,14 +10,14 @@ from pathlib import Path
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.decode_errors import DecodingErrors
 from wamplex.core.intake.formats import RAW
-from wamplex.core.intake.probe import opened
+from wamplex.core.intake.probe import open_image_file
 
 APART = timedelta(minutes=10)  # common practice: a new scene begins after a longer pause
 _TIME = "%Y:%m:%d %H:%M:%S"  # EXIF 2.32 (CIPA DC-008-2019), 4.6.5, tags 0x9003 and 0x0132
 
 
 @dataclass(frozen=True)
-class Taken:
+class ShotInfo:
     """When and with what a picture was taken.
 
     Attributes
@@ -31,7 +31,7 @@ class Taken:
     when: datetime
 
 
-def taken(path: Path) -> Taken | None:
+def read_shot_info(path: Path) -> ShotInfo | None:
     """What a picture's header says of its taking.
 
     Returns
@@ -39,7 +39,7 @@ def taken(path: Path) -> Taken | None:
     None where it does not say, is no picture, or would have to be decoded to be asked.
     """
     try:
-        found, file = opened(path)
+        found, file = open_image_file(path)
         if found.kind != RAW and not file.shrinks:
             return None
         fields = _of_directory(path) if found.kind == RAW else _of_image(file.image())
@@ -50,10 +50,10 @@ def taken(path: Path) -> Taken | None:
         when = datetime.strptime(fields[1].strip(" \0"), _TIME)
     except ValueError:
         return None
-    return Taken(fields[0].strip(" \0"), sides, when) if fields[0].strip(" \0") else None
+    return ShotInfo(fields[0].strip(" \0"), sides, when) if fields[0].strip(" \0") else None
 
 
-def taken_alike(pictures: Iterable[tuple[int, Taken | None]], of: int) -> tuple[int, ...]:
+def group_similar_shots(pictures: Iterable[tuple[int, ShotInfo | None]], of: int) -> tuple[int, ...]:
     """Numbers of the pictures that were taken as one of them was, that one included.
 
     From picture to picture no more than `APART`, so that a long shoot is one group.

@@ -5,15 +5,15 @@ from __future__ import annotations
 from typing import Literal
 
 from wamplex.core.geometry.framing import crop_to_ratio
-from wamplex.core.geometry.sheet import on_sheet
+from wamplex.core.geometry.sheet import fit_to_sheet
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import Probe
-from wamplex.core.model.finish_values import Faces, Finish, Layer, Mask
+from wamplex.core.model.finish_values import FaceTreatment, Finish, Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.workflow.orders.intent import lying_as
+from wamplex.core.workflow.orders.intent import orient_sheet
 
 Part = Literal["developing", "size", "trial", "finish", "delivery"]
 PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
@@ -24,7 +24,7 @@ def place_bound(mask: Mask) -> bool:
     return mask.begins.picture is not None or mask.strokes is not None
 
 
-def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     """A Finish without what lies on the places of its own picture, and what was left out, in words.
 
     Faces that are made apart keep how they are made; where they are is found in each picture.
@@ -41,11 +41,11 @@ def travelling(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     for name in ("tone", "sharpen", "grain"):
         part = getattr(finish, name)
         if part is not None and place_bound(part.mask):
-            changes[name] = part.having(mask=Mask())
+            changes[name] = part.replace(mask=Mask())
             left_out.append(f"the mask of {_WORDS[name]}, which now holds everywhere")
     if finish.faces is not None:
-        changes["faces"] = finish.faces.having(ovals=())
-    return finish.having(**changes), tuple(left_out)
+        changes["faces"] = finish.faces.replace(ovals=())
+    return finish.replace(**changes), tuple(left_out)
 
 
 def is_guest(spec: TrialSpec) -> bool:
@@ -57,13 +57,13 @@ def _of_one_picture(layer: Layer) -> bool:
     return place_bound(layer.mask) or (layer.shows is not None and is_guest(layer.shows))
 
 
-def anywhere(spec: TrialSpec) -> TrialSpec:
+def without_positions(spec: TrialSpec) -> TrialSpec:
     """A trial without the places of its own picture that are spared."""
-    return spec.having(values=spec.values.having(spared=()))
+    return spec.replace(values=spec.values.replace(spared=()))
 
 
 def _without_places(layer: Layer) -> Layer:
-    return layer if layer.shows is None else layer.having(shows=anywhere(layer.shows))
+    return layer if layer.shows is None else layer.replace(shows=without_positions(layer.shows))
 
 
 _WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
@@ -73,7 +73,7 @@ def _layer_words(layer: Layer) -> str:
     return "of the source" if layer.shows is None else f"of {find_upscaler(layer.shows.upscaler).name}"
 
 
-def carried(
+def transfer_recipe(
     saved: Recipe, onto: Recipe, parts: frozenset[Part], found: Probe
 ) -> tuple[Recipe, tuple[str, ...]]:
     """The recipe of a picture with parts of another one's.
@@ -94,9 +94,9 @@ def carried(
     """
     made, notes = onto, list[str]()
     if "developing" in parts and found.kind == RAW:
-        made = made.having(development=saved.development)
+        made = made.replace(development=saved.development)
     if "size" in parts:
-        made = sized(saved, made, found)
+        made = fit_recipe_size(saved, made, found)
     if "trial" in parts and is_guest(saved.base):
         notes.append("a guest shows its own picture alone, so the trial stays as it was")
     elif "trial" in parts:
@@ -104,15 +104,15 @@ def carried(
         if upscaler.sees_sensor and found.kind != RAW:
             notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")
         else:
-            made = made.having(base=saved.base)
+            made = made.replace(base=saved.base)
     if "finish" in parts:
-        finish, left_out = travelling(saved.finish)
+        finish, left_out = transferable_recipe(saved.finish)
         made = made.finished(_with_own_faces(finish, onto.finish))
         notes += [f"left out: {words}" for words in left_out]
     return made, tuple(notes)
 
 
-def sized(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
+def fit_recipe_size(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
     """The same sheet, laid as the picture lies, or else the same factor.
 
     Raises
@@ -121,12 +121,12 @@ def sized(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
     """
     framing, sheet = onto.framing, saved.sheet
     if sheet is not None:
-        sheet = lying_as(sheet, *framing.size(found.width, found.height))
+        sheet = orient_sheet(sheet, *framing.size(found.width, found.height))
         if sheet.place == "fill":
             framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
-    size = onto.having(framing=framing, density_ppi=saved.density_ppi).size(found.width, found.height)
-    size = on_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
-    return onto.having(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
+    size = onto.replace(framing=framing, density_ppi=saved.density_ppi).size(found.width, found.height)
+    size = fit_to_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
+    return onto.replace(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
 
 
 def _with_own_faces(finish: Finish, own: Finish) -> Finish:
@@ -134,4 +134,4 @@ def _with_own_faces(finish: Finish, own: Finish) -> Finish:
     if finish.faces is None:
         return finish
     ovals = own.faces.ovals if own.faces is not None else ()
-    return finish.having(faces=Faces(**{**dict(finish.faces), "ovals": ovals}))
+    return finish.replace(faces=FaceTreatment(**{**dict(finish.faces), "ovals": ovals}))

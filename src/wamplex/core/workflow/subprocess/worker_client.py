@@ -13,15 +13,15 @@ from queue import Empty, SimpleQueue
 from typing import Any
 
 from wamplex.core.base.progress import Progress
-from wamplex.core.base.thread_priority import BEHIND, be_nice
+from wamplex.core.base.thread_priority import BEHIND, lower_thread_priority
 
 _LOOK_S = 0.05
 _PATIENCE_S = 30.0
-Said = tuple[Any, ...]
+Message = tuple[Any, ...]
 ENDED = "ended"
 
 
-class Helper:
+class WorkerClient:
     """Keeps a process at hand that runs a module of this program; safe to use from several threads.
 
     Python lets one thread of a process work at a time: what is done in the window's own process makes the
@@ -41,10 +41,10 @@ class Helper:
     def follow(
         self,
         number: int,
-        order: Said,
+        order: Message,
         progress: Progress,
-        on_cancel: Callable[[], Said] = lambda: (),
-    ) -> Iterator[Said]:
+        on_cancel: Callable[[], Message] = lambda: (),
+    ) -> Iterator[Message]:
         """What the process says to an order; ``("ended",)`` is the last when it ends in the middle of it.
 
         Parameters
@@ -94,12 +94,12 @@ class _Line:
     def __init__(self, process: _Process, number: int) -> None:
         self._process, self._number = process, number
         self._paused, self._cancelled_at = False, 0.0
-        self.coming: SimpleQueue[Said] = SimpleQueue()
+        self.coming: SimpleQueue[Message] = SimpleQueue()
 
     def tell(self, kind: str, *what: Any) -> None:
         self._process.send((kind, self._number, *what))
 
-    def pass_on(self, progress: Progress, on_cancel: Callable[[], Said]) -> None:
+    def pass_on(self, progress: Progress, on_cancel: Callable[[], Message]) -> None:
         """Say that it was paused, goes on, or is not wanted any more; what does not obey is ended."""
         if progress.paused != self._paused:
             self._paused = not self._paused
@@ -110,7 +110,7 @@ class _Line:
         elif progress.cancelled and time.monotonic() - self._cancelled_at > _PATIENCE_S:
             self._process.kill()
 
-    def next(self) -> Said:
+    def next(self) -> Message:
         """What it said next; nothing when it said nothing for a moment."""
         try:
             return self.coming.get(timeout=_LOOK_S)
@@ -134,7 +134,7 @@ class _Process:
             process_group=0,
         )
         theirs.close()
-        be_nice(BEHIND, self._process.pid)  # from here, since loading its libraries takes a second
+        lower_thread_priority(BEHIND, self._process.pid)  # from here, since loading its libraries takes a second
         self._listener = threading.Thread(target=self._listen, daemon=True)
         self._listener.start()
 
@@ -149,7 +149,7 @@ class _Process:
         finally:
             del self._lines[number]
 
-    def send(self, message: Said) -> None:
+    def send(self, message: Message) -> None:
         """Say something, unless nobody is there: the listener notices that."""
         with self._sending, suppress(OSError):
             self._ours.send(message)

@@ -15,10 +15,10 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from wamplex.core.base.malloc import spare_memory
+from wamplex.core.base.malloc import tune_malloc
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.thread_priority import CRUNCHING
-from wamplex.core.upscale.networks.sessions import let_sessions_stand_back
+from wamplex.core.upscale.networks.sessions import lower_session_priority
 
 # After so long without an order its networks need not stay in memory.
 _IDLE_S = 60.0
@@ -28,7 +28,7 @@ Say = Callable[..., None]  # the kind of what is said, and whatever belongs to i
 Work = Callable[..., None]  # of `Say`, `Progress`, and what came with the order
 
 
-def serve(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
+def run_worker(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
     """Do what is ordered, each in a thread of its own, until the program is done with it, or gone.
 
     Parameters
@@ -36,8 +36,8 @@ def serve(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: N
     acts : by the kinds of orders that name them
     on_cancel : called with what is said besides when an order is cancelled
     """
-    let_sessions_stand_back(CRUNCHING)
-    spare_memory()
+    lower_session_priority(CRUNCHING)
+    tune_malloc()
     with suppress(OSError):  # elsewhere, or forbidden
         _OUT_OF_MEMORY.write_text(_FIRST_TO_GO)
     with suppress(EOFError, OSError):
@@ -48,9 +48,7 @@ def serve(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: N
 class _Server:
     """Takes orders, and does each in a thread of its own."""
 
-    def __init__(
-        self, program: Connection, acts: Mapping[str, Work], on_cancel: Callable[..., object]
-    ) -> None:
+    def __init__(self, program: Connection, acts: Mapping[str, Work], on_cancel: Callable[..., object]) -> None:
         self._program, self._acts, self._on_cancel = program, acts, on_cancel
         self._sending = threading.Lock()
         self._running: dict[int, Progress] = {}
