@@ -58,9 +58,9 @@ def main() -> None:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
-    words = sys.argv[1:]
-    if words and (words[0] in COMMANDS or words[0] in ("--help", "-h", "--version")):
-        if words[0] == "--version":
+    text = sys.argv[1:]
+    if text and (text[0] in COMMANDS or text[0] in ("--help", "-h", "--version")):
+        if text[0] == "--version":
             from importlib.metadata import version
 
             print(f"wamplex {version('wamplex')}")
@@ -68,11 +68,11 @@ def main() -> None:
         app()
         return
     flags = ("--demo", "--new-window")
-    unknown = [w for w in words if w.startswith("-") and w not in flags]
+    unknown = [w for w in text if w.startswith("-") and w not in flags]
     if unknown:
         print(f"There is no option {unknown[0]}. Try: wamplex --help", file=sys.stderr)
         raise SystemExit(USAGE)
     from wamplex.app.startup.start import start_window
 
-    paths = [Path(word) for word in words if word not in flags]
-    raise SystemExit(start_window(paths, demo="--demo" in words, new="--new-window" in words))
+    paths = [Path(word) for word in text if word not in flags]
+    raise SystemExit(start_window(paths, demo="--demo" in text, new="--new-window" in text))

@@ -240,7 +240,7 @@ def test_added_listed_used_and_removed(tmp_path: Path) -> None:
     assert (added.key, added.name) == ("my-copyist", "My Copyist")
     assert find_upscaler("my-copyist") == user_upscalers()[0]
     with pytest.raises(UpscalerError, match="already"):
-        add_user_network(file, "my copyist", taken=("my-copyist",))
+        add_user_network(file, "my copyist", used_keys=("my-copyist",))
     pixels = np.random.default_rng(1).random((131, 97, 3), dtype=np.float32)
     alpha = np.ones((131, 97), np.float32)
     recipe = Recipe(base=TrialSpec(upscaler="my-copyist"), factor=4)

@@ -16,17 +16,17 @@ from wamplex.desktop.install import install, uninstall
 
 def desktop(
     context: typer.Context,
-    what: Annotated[str, typer.Argument(metavar="install|uninstall", help="Put it there, or take it away.")],
+    action: Annotated[str, typer.Argument(metavar="install|uninstall", help="Put it there, or take it away.")],
 ) -> None:
     """Put Wamplex into the desktop's menu, or take it out."""
-    wanted: dict[str, Literal["install", "uninstall"]] = {"install": "install", "uninstall": "uninstall"}
-    if what not in wanted:
-        raise typer.BadParameter(f"“{what}” is neither install nor uninstall.")
+    actions: dict[str, Literal["install", "uninstall"]] = {"install": "install", "uninstall": "uninstall"}
+    if action not in actions:
+        raise typer.BadParameter(f"“{action}” is neither install nor uninstall.")
     commands = context.find_root().command
     assert isinstance(commands, TyperGroup)
     program = Path(shutil.which("wamplex") or Path(sys.executable).with_name("wamplex"))
     try:
-        done = (install if what == "install" else uninstall)(program_path(program), commands)
+        done = (install if action == "install" else uninstall)(program_path(program), commands)
     except OSError as error:
         print_error(f"{error.filename or 'A file'} cannot be written: {(error.strerror or str(error)).lower()}.")
         raise typer.Exit(SOME_FAILED) from error
@@ -34,7 +34,7 @@ def desktop(
         print(path)
 
 
-def program_path(found: Path) -> Path:
+def program_path(path: Path) -> Path:
     """The program that runs now, rather than another one of the same name on the way."""
-    beside = Path(sys.executable).with_name("wamplex")
-    return beside if beside.exists() else found
+    sibling = Path(sys.executable).with_name("wamplex")
+    return sibling if sibling.exists() else path

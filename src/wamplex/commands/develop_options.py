@@ -45,16 +45,16 @@ class DevelopmentRequest:
         raw = picture.raw
         if raw is None:
             return None
-        made = self.development
+        development = self.development
         if self.neutral is not None:
             x, y = self.neutral
             if x >= picture.width or y >= picture.height:
                 raise RecipeError(f"--neutral {x},{y} lies outside {picture.width} × {picture.height} px.")
-            found = balance_from_neutral(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
-            if found is None:
+            gains = balance_from_neutral(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
+            if gains is None:
                 raise RecipeError(f"--neutral {x},{y}: it is too dark there, or cut off. Choose another place.")
-            made = made.replace(neutral=found, light=None)
-        return None if made == Development() else made
+            development = development.replace(neutral=gains, light=None)
+        return None if development == Development() else development
 
 
 def parse_development(
@@ -89,18 +89,18 @@ def parse_development(
     return DevelopmentRequest(development, None if neutral is None else _place(neutral))
 
 
-def _light(words: str) -> Light:
-    match = re.fullmatch(r"(\d+(?:\.\d+)?)K?(?::(-?\d+(?:\.\d+)?))?", words.strip(), re.IGNORECASE)
+def _light(text: str) -> Light:
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)K?(?::(-?\d+(?:\.\d+)?))?", text.strip(), re.IGNORECASE)
     if match is None:
-        raise RecipeError(f"--light cannot be “{words}”. Write it like 5200 or 5200:8, kelvin and tint.")
+        raise RecipeError(f"--light cannot be “{text}”. Write it like 5200 or 5200:8, kelvin and tint.")
     try:
         return Light(kelvin=float(match[1]), tint=float(match[2] or 0))
     except ValidationError as error:
-        raise RecipeError(f"--light {words} cannot be: {describe_validation_error(error)}.") from error
+        raise RecipeError(f"--light {text} cannot be: {describe_validation_error(error)}.") from error
 
 
-def _place(words: str) -> tuple[int, int]:
-    match = re.fullmatch(r"(\d+),(\d+)", words.replace(" ", ""))
+def _place(text: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d+),(\d+)", text.replace(" ", ""))
     if match is None:
-        raise RecipeError(f"--neutral cannot be “{words}”. Write it like 820,410: column, row.")
+        raise RecipeError(f"--neutral cannot be “{text}”. Write it like 820,410: column, row.")
     return int(match[1]), int(match[2])

@@ -194,7 +194,7 @@ def enlarge(
             framing=parse_framing(crop, turn, flip, straighten, shrink_first),
         )
         develop = parse_development(demosaic, light, neutral, exposure, cut_off, tones, space)
-        wanted = parse_finish(layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size)
+        finish_request = parse_finish(layer or [], faces, match, sharpen, sharpen_radius, halo_limit, grain, grain_size)
         if report_to is not None:
             check_report_name(report_to)
         if recipe is not None:
@@ -214,7 +214,9 @@ def enlarge(
     if count := unfinished_jobs(journal):
         print_error(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
     with Stopping() as stopping, progress_bars(as_json) as shown:
-        work = _Work(intent, develop, wanted, recipe, measure, delivery, journal, stopping, shown, as_json, workers)
+        work = _Work(
+            intent, develop, finish_request, recipe, measure, delivery, journal, stopping, shown, as_json, workers
+        )
         for result in _all(pictures, work):
             results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
@@ -235,8 +237,8 @@ def _all(pictures: list[Path], work: _Work) -> Iterator[dict[str, Any]]:
         return
     try:
         with ThreadPoolExecutor(work.cluster.workers) as pool:
-            for made in [pool.submit(_enlarge_one, path, work) for path in pictures]:
-                yield made.result()
+            for outcome in [pool.submit(_enlarge_one, path, work) for path in pictures]:
+                yield outcome.result()
     finally:
         work.cluster.close()
 
@@ -275,15 +277,15 @@ class _Work:
 
 def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     try:
-        found = probe(path)
+        header = probe(path)
         if work.recipe is not None:  # its crop counts for the size, too, and nothing is suggested beside it
-            said = load_recipe_option(work.recipe, path)
-            intent = replace(work.intent, framing=said.framing, upscaler=said.base.upscaler)
+            project_recipe = load_recipe_option(work.recipe, path)
+            intent = replace(work.intent, framing=project_recipe.framing, upscaler=project_recipe.base.upscaler)
             work = replace(work, intent=intent)
-        placed = resolve_layout(work.intent, found)
+        placed = resolve_layout(work.intent, header)
         if work.delivery.pages is None:
             check_size(placed.size, work.delivery, placed.sheet)
-        done, recipe, reasons, warnings = _with_bar(found, work)
+        done, recipe, reasons, warnings = _with_bar(header, work)
     except Cancelled as error:
         raise typer.Exit(work.stopping.exit_code) from error
     except Exception as error:
@@ -297,8 +299,8 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
             markup=False,
             soft_wrap=True,
         )
-    made = lineage_values(str(path), recipe, done)
-    return {**made, "reasons": list(reasons), "warnings": list(warnings)}
+    values = lineage_values(str(path), recipe, done)
+    return {**values, "reasons": list(reasons), "warnings": list(warnings)}
 
 
 def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Recipe:
@@ -314,9 +316,9 @@ def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Rec
     return recipe.replace(base=base, development=developed).finished(merge_finish(finish, saved.finish))
 
 
-def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
+def _with_bar(header: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
     intent, delivery, shown = work.intent, work.delivery, work.shown
-    path = found.path
+    path = header.path
     task = shown.add_task(path.name, total=1.0, words="reading")
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
@@ -326,7 +328,7 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
             picture = develop_picture(picture, Recipe(development=development), progress)
             spares = intent.upscaler != SUGGESTED and "spared" in find_upscaler(intent.upscaler).values
             suggested = measure_and_suggest(picture, progress, faces=spares)
-            recipe, reasons = resolve(intent, found, suggested)
+            recipe, reasons = resolve(intent, header, suggested)
             recipe = recipe.replace(development=development)
             finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
             recipe, reasons = _with_finish(recipe, finish, work, path), (*reasons, *more)
@@ -342,7 +344,7 @@ def _with_bar(found: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, 
                 shown.console.print(f"  {notice}", highlight=False, markup=False)
             name = planned_path(path, recipe, delivery, size)
             expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
-            (job,) = work.journal.add([Planned(found.source, recipe, delivery, name, expected)])
+            (job,) = work.journal.add([Planned(header.source, recipe, delivery, name, expected)])
             maker = None if work.cluster is None else work.cluster.of(recipe)
             done = run_job(work.journal, job, progress, picture, maker)
             return done, recipe, reasons, picture.notices

@@ -33,9 +33,9 @@ def parse_finish(
     ------
     RecipeError : when one of them cannot be used
     """
-    for name, value, most in (("--sharpen", sharpen, 500), ("--grain", grain, 60)):
-        if not 0 <= value <= most:
-            raise RecipeError(f"{name} {value:g} is outside 0 to {most}.")
+    for name, value, maximum in (("--sharpen", sharpen, 500), ("--grain", grain, 60)):
+        if not 0 <= value <= maximum:
+            raise RecipeError(f"{name} {value:g} is outside 0 to {maximum}.")
     for name, length in (("--sharpen-radius", radius_mm), ("--grain-size", size_mm)):
         if length is not None and not 0 < length <= 5:
             raise RecipeError(f"{name} {length:g} mm is outside 0 to 5 mm.")
@@ -43,7 +43,7 @@ def parse_finish(
         raise RecipeError(f"--halo-limit {halo_limit:g} levels is outside 0 to 255.")
     reference = None if match is None else _with_strength(match, "--match")
     return FinishRequest(
-        layers=tuple(_layer(words) for words in layers),
+        layers=tuple(_layer(text) for text in layers),
         faces=None if faces is None else _upscaler(faces, "--faces"),
         match=None if reference is None else (Path(reference[0]), reference[1]),
         sharpen=sharpen,
@@ -61,16 +61,16 @@ def load_recipe_option(path: Path, picture: Path) -> Recipe:
     ------
     RecipeError, ProjectError : when there is none
     """
-    if not path.exists() and (kept := load_recipe(str(path))) is not None:
-        return kept.recipe
+    if not path.exists() and (stored := load_recipe(str(path))) is not None:
+        return stored.recipe
     if path.suffix == SUFFIX:
         project, parts = open_project(path)
         process_assets().take_in(parts)
         named = [saved for saved in project.pictures if saved.path.name == picture.name]
-        found = named or project.pictures[:1]
-        if not found:
+        pictures = named or project.pictures[:1]
+        if not pictures:
             raise RecipeError(f"{path.name} holds no recipe: it has no pictures.")
-        return found[0].recipe
+        return pictures[0].recipe
     try:
         with path.open("rb") as file:
             text = file.read(_LARGEST_RECIPE_BYTES + 1)
@@ -89,29 +89,29 @@ def merge_finish(given: Finish, of_recipe: Finish) -> Finish:
     return of_recipe.replace(**changes)
 
 
-def _layer(words: str) -> LayerRequest:
-    head, at, mask = words.partition("@")
+def _layer(text: str) -> LayerRequest:
+    head, at, mask = text.partition("@")
     if at and not mask:
-        raise RecipeError(f"--layer {words}: name the mask after @, such as vellum:70@mask.png.")
+        raise RecipeError(f"--layer {text}: name the mask after @, such as vellum:70@mask.png.")
     layer = _upscaler(head, "--layer", source=True)
     return LayerRequest(layer.key, layer.strength, Path(mask) if at else None)
 
 
-def _upscaler(words: str, option: str, *, source: bool = False) -> LayerRequest:
-    key, strength = _with_strength(words, option)
+def _upscaler(text: str, option: str, *, source: bool = False) -> LayerRequest:
+    key, strength = _with_strength(text, option)
     if not (source and key == SOURCE):
         key = find_upscaler(key).key
     return LayerRequest(key, strength)
 
 
-def _with_strength(words: str, option: str) -> tuple[str, float]:
-    head, colon, number = words.rpartition(":")
+def _with_strength(text: str, option: str) -> tuple[str, float]:
+    head, colon, number = text.rpartition(":")
     if not colon:
-        return words, 100.0
+        return text, 100.0
     try:
         strength = float(number)
     except ValueError:
-        return words, 100.0  # a colon in a file's name
+        return text, 100.0  # a colon in a file's name
     if not 0 <= strength <= 100:
-        raise RecipeError(f"{option} {words}: a strength of {number} is outside 0 to 100.")
+        raise RecipeError(f"{option} {text}: a strength of {number} is outside 0 to 100.")
     return head, strength

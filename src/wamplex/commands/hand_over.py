@@ -30,9 +30,9 @@ def hand_over(
             raise WamplexError(f"--profile cannot be “{profile}”.")
         bits: Literal[8, 16] | None = {8: 8, 16: 16}.get(depth or 0)  # type: ignore[assignment]
         target = None if to is None else to.absolute()
-        wanted = HandOver(file.absolute(), target, bits, profile)  # type: ignore[arg-type]
-        agreed_delivery(wanted, probe(wanted.file))
+        request = HandOver(file.absolute(), target, bits, profile)  # type: ignore[arg-type]
+        agreed_delivery(request, probe(request.file))
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(USAGE) from error
-    raise typer.Exit(start_hand_over(wanted))
+    raise typer.Exit(start_hand_over(request))

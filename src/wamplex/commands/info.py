@@ -23,16 +23,16 @@ def info(
 ) -> None:
     """Say what kind of picture a file holds."""
     try:
-        found = probe(picture)
+        header = probe(picture)
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
-    values = probe_values(found)
+    values = probe_values(header)
     if as_json:
         print(json.dumps(values, indent=2))
         return
-    values["bytes"] = byte_size_text(found.file_bytes)
-    values["density_ppi"] = "not stated" if found.density_ppi is None else found.density_ppi
+    values["bytes"] = byte_size_text(header.file_bytes)
+    values["density_ppi"] = "not stated" if header.density_ppi is None else header.density_ppi
     table = Table(box=None, show_header=False)
     for name, value in values.items():
         table.add_row(name.replace("_", " "), str(value))

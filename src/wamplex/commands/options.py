@@ -52,9 +52,9 @@ def paper_sides(name: str) -> tuple[float, float]:
     ------
     SizeError : when it is neither
     """
-    wanted = name.lower().replace(" ", "").replace("×", "x")
+    key = name.lower().replace(" ", "").replace("×", "x")
     for paper in PAPERS:
-        if paper.name.lower().replace(" ", "").replace("×", "x") == wanted:
+        if paper.name.lower().replace(" ", "").replace("×", "x") == key:
             return paper.short_mm, paper.long_mm
     short, long = sorted(parse_print_size(name))
     return short, long
@@ -78,9 +78,9 @@ def parse_size(
     SizeError : when it is said in no way or in several, or is impossible
     """
     print_mm = parse_print_size(print_size) if print_size is not None else None
-    wanted = SizeIntent(factor=factor, width_px=width, print_mm=print_mm, sheet=sheet, density_ppi=ppi)
-    wanted.check()
-    return wanted
+    intent = SizeIntent(factor=factor, width_px=width, print_mm=print_mm, sheet=sheet, density_ppi=ppi)
+    intent.check()
+    return intent
 
 
 def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float) -> Framing:
@@ -90,20 +90,20 @@ def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, sh
     ------
     RecipeError : with the reason
     """
-    kept = None
+    crop_frame = None
     if crop is not None:
         match = re.fullmatch(r"(\d+)x(\d+)\+(\d+)\+(\d+)", crop.replace("×", "x"))
         if match is None:
             raise RecipeError(f"--crop cannot be “{crop}”. Write it like 800x600+40+20: width, height, left, top.")
         width, height, x, y = (int(n) for n in match.groups())
-        kept = Crop(x=x, y=y, width=max(width, 1), height=max(height, 1))
+        crop_frame = Crop(x=x, y=y, width=max(width, 1), height=max(height, 1))
     if turn not in (0, 90, 180, 270):
         raise RecipeError(f"--turn cannot be {turn}. Choose 90, 180 or 270 degrees.")
     if abs(straighten) > MOST_STRAIGHTENING_DEG:
         raise RecipeError(f"--straighten {straighten:g} is outside -45 to 45 degrees.")
     if not 1 <= shrink_first <= 8:
         raise RecipeError(f"--shrink-first {shrink_first:g} is outside 1 to 8.")
-    changes = {"turns": turn // 90, "flipped": flip, "straighten_deg": straighten, "crop": kept}
+    changes = {"turns": turn // 90, "flipped": flip, "straighten_deg": straighten, "crop": crop_frame}
     return Framing.model_validate({**changes, "shrink_first": shrink_first})
 
 
@@ -122,17 +122,17 @@ def parse_values(upscaler: Upscaler | None, given: dict[ValueName, object]) -> d
     ------
     RecipeError : when one is out of range, or the upscaler would not heed it
     """
-    wanted = {name: value for name, value in given.items() if value is not None and value is not False}
-    for name, value in wanted.items():
+    given_values = {name: value for name, value in given.items() if value is not None and value is not False}
+    for name, value in given_values.items():
         option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
         if upscaler is not None and name not in upscaler.values:
             raise RecipeError(f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler.")
         try:
             Values.model_validate({name: value})
         except ValidationError as error:
-            least, most = _RANGES.get(name, (0, 100))
-            raise RecipeError(f"{option} {value:g} is outside {least} to {most}.") from error
-    return wanted
+            minimum, maximum = _RANGES.get(name, (0, 100))
+            raise RecipeError(f"{option} {value:g} is outside {minimum} to {maximum}.") from error
+    return given_values
 
 
 def parse_delivery(
@@ -238,17 +238,17 @@ def _format(out: Path, file_format: str | None) -> FileFormat:
         ".dng": "dng",
         ".pdf": "pdf",
     }
-    said = by_suffix.get(out.suffix.lower())
-    if said is None:
+    format_by_suffix = by_suffix.get(out.suffix.lower())
+    if format_by_suffix is None:
         raise RecipeError(
             f"{out.name} is neither .tif, .png, .jpg, .webp, .pdf nor .dng. Choose one of these suffixes."
         )
-    if file_format is not None and file_format != said:
-        raise RecipeError(f"{out.name} is a {said} name, but --format says {file_format}. Leave one out.")
-    return said
+    if file_format is not None and file_format != format_by_suffix:
+        raise RecipeError(f"{out.name} is a {format_by_suffix} name, but --format says {file_format}. Leave one out.")
+    return format_by_suffix
 
 
-def _one_of(value: str, option: str, known: Iterable[str]) -> str:
-    if value not in known:
-        raise RecipeError(f"{option} cannot be “{value}”. Choose one of: {', '.join(known)}.")
+def _one_of(value: str, option: str, choices: Iterable[str]) -> str:
+    if value not in choices:
+        raise RecipeError(f"{option} cannot be “{value}”. Choose one of: {', '.join(choices)}.")
     return value

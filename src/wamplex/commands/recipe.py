@@ -41,39 +41,39 @@ def recipe(
         if picture is None:
             _list_kept()
             return
-        found, said = read_recipe(picture)
+        file_recipe, origin = read_recipe(picture)
         if keep is not None:
-            _keep(keep, found)
+            _keep(keep, file_recipe)
             return
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
-    text = found.model_dump_json(exclude_defaults=True)
+    text = file_recipe.model_dump_json(exclude_defaults=True)
     if as_json:
         print(json.dumps(json.loads(text), indent=2))
         return
     table = Table(box=None, show_header=False)
-    for name, words in _WORDS.items():
-        if name in said:
-            table.add_row(words, said[name])
+    for name, label_text in _WORDS.items():
+        if name in origin:
+            table.add_row(label_text, origin[name])
     for name, value in json.loads(text).items():
         table.add_row(name.replace("_", " "), json.dumps(value) if isinstance(value, dict) else str(value))
     Console().print(table)
 
 
-def _keep(name: str, found: Recipe) -> None:
-    saved, left_out = name_recipe(name, found, None)
+def _keep(name: str, new_recipe: Recipe) -> None:
+    saved, left_out = name_recipe(name, new_recipe, None)
     store_recipe(saved)
     print(f"Kept as {saved.name}.")
-    for words in left_out:
-        print(f"Left out: {words}.")
+    for text in left_out:
+        print(f"Left out: {text}.")
 
 
 def _list_kept() -> None:
     table = Table(box=None, show_header=False)
     for saved in stored_recipes():
-        said = (part_text(part, saved.recipe, saved.delivery) for part in PARTS)
-        table.add_row(saved.name, "; ".join(words for words in said if words))
+        texts = (part_text(part, saved.recipe, saved.delivery) for part in PARTS)
+        table.add_row(saved.name, "; ".join(text for text in texts if text))
     if table.row_count:
         Console().print(table)
     else:

@@ -66,9 +66,9 @@ class Stopping:
             self._under_way.remove(progress)
 
     def _hear(self) -> None:
-        while (told := os.read(self._heard, 1)) != _OVER:
-            if told[0] in _SIGNALS:
-                self._stop(told[0])
+        while (signal_byte := os.read(self._heard, 1)) != _OVER:
+            if signal_byte[0] in _SIGNALS:
+                self._stop(signal_byte[0])
 
     def _stop(self, number: int, _frame: FrameType | None = None) -> None:
         self.asked = number

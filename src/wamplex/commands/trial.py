@@ -94,9 +94,9 @@ def _damage(kernel: str, quality: int | None, noise: float) -> TestDamage:
     return TestDamage(kernel, quality, noise)  # type: ignore[arg-type]
 
 
-def _print_table(words: str, answers: list[Answer]) -> None:
+def _print_table(text: str, answers: list[Answer]) -> None:
     console = Console()
-    console.print(f"{words}; the nearest to the truth first", highlight=False)
+    console.print(f"{text}; the nearest to the truth first", highlight=False)
     table = Table("upscaler", "PSNR dB", "SSIM", "GMSD", "ΔE", "seconds", box=None)
     for a in answers:
         numbers = (

@@ -44,7 +44,7 @@ def add(
 ) -> None:
     """Try a network of yours in a process of its own, and list it when it works."""
     try:
-        added = add_user_network(network, name, taken=tuple(u.key for u in known_upscalers()))
+        added = add_user_network(network, name, used_keys=tuple(u.key for u in known_upscalers()))
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error

@@ -41,7 +41,7 @@ def watch(
         if not folder.is_dir():
             raise WamplexError(f"{folder} is no folder.")
         delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
-        wanted = WatchOptions(load_recipe_option(recipe, folder), delivery, measure)
+        options = WatchOptions(load_recipe_option(recipe, folder), delivery, measure)
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(USAGE) from error
@@ -52,26 +52,26 @@ def watch(
     arrivals = Arrivals(folder)
     with Stopping() as stopping:
         while stopping.asked is None:
-            found = arrivals.complete()
-            for path in found:
-                _do(path, wanted, journal, stopping, console)
-            if once and not found and not arrivals.waiting:
+            arrived = arrivals.complete()
+            for path in arrived:
+                _do(path, options, journal, stopping, console)
+            if once and not arrived and not arrivals.waiting:
                 return
-            if not found:
+            if not arrived:
                 time.sleep(_LOOK_S)
     raise typer.Exit(stopping.exit_code)
 
 
-def _do(path: Path, wanted: WatchOptions, journal: Journal, stopping: Stopping, console: Console) -> None:
+def _do(path: Path, options: WatchOptions, journal: Journal, stopping: Stopping, console: Console) -> None:
     if stopping.asked is not None:
         return
     progress = Progress()
     try:
         with stopping.cancels(progress):
-            made = enlarge_one(path, wanted, journal, progress)
+            outcome = enlarge_one(path, options, journal, progress)
     except Cancelled:
         return
     except WamplexError as error:
         print_error(f"{path.name}: {error}")
         return
-    console.print(f"{path.name}: {made}", highlight=False, markup=False, soft_wrap=True)
+    console.print(f"{path.name}: {outcome}", highlight=False, markup=False, soft_wrap=True)

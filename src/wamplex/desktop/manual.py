@@ -55,12 +55,12 @@ complete -o filenames -F _wamplex wamplex
 
 def _all(commands: TyperGroup) -> list[tuple[str, Any]]:
     """Every command with its name, those of groups behind the group's."""
-    found: list[tuple[str, Any]] = []
+    all_commands: list[tuple[str, Any]] = []
     for name, command in commands.commands.items():
-        found.append((name, command))
+        all_commands.append((name, command))
         if isinstance(command, TyperGroup):
-            found += [(f"{name} {inner}", one) for inner, one in _all(command)]
-    return found
+            all_commands += [(f"{name} {inner}", one) for inner, one in _all(command)]
+    return all_commands
 
 
 def _options(command: Any) -> list[str]:
@@ -71,5 +71,5 @@ def _options(command: Any) -> list[str]:
 
 def _safe(text: str) -> str:
     """Hyphens and backslashes as roff wants them; no line begins like a request."""
-    made = " ".join(text.split()).replace("\\", "\\e").replace("-", "\\-")
-    return f"\\&{made}" if made.startswith((".", "'")) else made
+    result = " ".join(text.split()).replace("\\", "\\e").replace("-", "\\-")
+    return f"\\&{result}" if result.startswith((".", "'")) else result

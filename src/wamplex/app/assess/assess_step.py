@@ -95,15 +95,15 @@ class AssessStep(QWidget):
         self._show_developing(entry)
 
     def _show_developing(self, entry: TrayEntry | None) -> None:
-        found = None if entry is None or entry.condition is None else entry.condition.sensor
-        self.developing.setVisible(found is not None)
-        if entry is not None and found is not None:
-            self.developing.show_development(entry.decisions.development, found, picking=self._picking)
+        exposure = None if entry is None or entry.condition is None else entry.condition.sensor
+        self.developing.setVisible(exposure is not None)
+        if entry is not None and exposure is not None:
+            self.developing.show_development(entry.decisions.development, exposure, picking=self._picking)
 
-    def _develop(self, development: Development, words: str) -> None:
+    def _develop(self, development: Development, text: str) -> None:
         entry = self._usable()
         if entry is not None:
-            self._tray.set_development(entry.number, development, words)
+            self._tray.set_development(entry.number, development, text)
 
     def _pick_grey(self, picking: bool) -> None:
         self._picking = picking
@@ -119,8 +119,8 @@ class AssessStep(QWidget):
         if gains is None:
             self.said.emit("It is too dark there, or cut off: pick another place.")
             return
-        made = entry.decisions.development.replace(neutral=gains, light=None)
-        self._tray.set_development(entry.number, made, "grey")
+        development = entry.decisions.development.replace(neutral=gains, light=None)
+        self._tray.set_development(entry.number, development, "grey")
 
     def use_ticked(self) -> None:
         """Do what is ticked, and say so."""
@@ -129,10 +129,10 @@ class AssessStep(QWidget):
             return
         ticked = [card.chosen for card in self.cards.values() if card.chosen is not None]
         try:
-            words = use_suggestions(self._tray, entry, ticked)
+            text = use_suggestions(self._tray, entry, ticked)
         except WamplexError as error:
-            words = str(error)
-        self.said.emit(words[0].upper() + words[1:] + "." if words else "Nothing was ticked.")
+            text = str(error)
+        self.said.emit(text[0].upper() + text[1:] + "." if text else "Nothing was ticked.")
 
     def _lay_out(self) -> None:
         rule = frame("divider")
@@ -273,8 +273,8 @@ class AssessStep(QWidget):
     def _change_spots(self, change) -> None:  # type: ignore[no-untyped-def]
         entry = self._usable()
         if entry is not None:
-            kept = tuple(made for spot in entry.spots if (made := change(spot)) is not None)
-            self._tray.set_spots(entry.number, kept)
+            spots = tuple(edited for spot in entry.spots if (edited := change(spot)) is not None)
+            self._tray.set_spots(entry.number, spots)
 
     def _add_spot(self, x: float, y: float) -> None:
         entry = self._usable()
@@ -292,11 +292,11 @@ class AssessStep(QWidget):
 
 
 def _toggle(text: str, tip: str) -> QPushButton:
-    made = QPushButton(text)
-    made.setCheckable(True)
-    made.setToolTip(tip)
-    made.setAccessibleName(text)
-    return made
+    toggle = QPushButton(text)
+    toggle.setCheckable(True)
+    toggle.setToolTip(tip)
+    toggle.setAccessibleName(text)
+    return toggle
 
 
 def _keep_by_itself(on: bool) -> None:

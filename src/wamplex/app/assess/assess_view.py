@@ -84,9 +84,9 @@ class AssessView(PictureView):
     def frame_of(self, mark: Mark) -> QRectF:
         """The rectangle a spot is drawn as."""
         box = self.box()
-        middle = QPointF(box.x() + mark.x * box.width(), box.y() + mark.y * box.height())
+        centre = QPointF(box.x() + mark.x * box.width(), box.y() + mark.y * box.height())
         frame = QRectF(0, 0, _SPOT_WIDTH, _SPOT_HEIGHT)
-        frame.moveCenter(middle)
+        frame.moveCenter(centre)
         return frame
 
     def paintEvent(self, event: QPaintEvent) -> None:

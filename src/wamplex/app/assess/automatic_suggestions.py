@@ -24,26 +24,26 @@ class AutomaticSuggestions(QObject):
         self._done: set[int] = set()
         tray.changed.connect(self._changed)
 
-    def _changed(self, number: int, what: frozenset[ChangeKind]) -> None:
-        if "measured" not in what or number in self._done or not load_settings().use_suggestions:
+    def _changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
+        if "measured" not in changes or number in self._done or not load_settings().use_suggestions:
             return
         entry = self._tray.entry(number)
         if entry.condition is None or entry.decisions != entry.at_first:
             return
         self._done.add(number)
-        found = condition_sheet(entry)
-        ticked = [f.suggestion for f in found if f.suggestion is not None and f.suggestion.at_first]
+        sheet = condition_sheet(entry)
+        ticked = [f.suggestion for f in sheet if f.suggestion is not None and f.suggestion.at_first]
         try:
-            words = use_suggestions(self._tray, entry, ticked)
+            text = use_suggestions(self._tray, entry, ticked)
         except WamplexError as error:
-            words = str(error)
-        if words:
-            self.said.emit(f"{entry.path.name}, by itself: {words}. Ctrl+Z takes it back.")
+            text = str(error)
+        if text:
+            self.said.emit(f"{entry.path.name}, by itself: {text}. Ctrl+Z takes it back.")
 
 
 def condition_sheet(entry: TrayEntry) -> tuple[Finding, ...]:
     """The rows of a picture's condition sheet, for the print that is wanted."""
     assert entry.condition is not None
     sheet = entry.sheet
-    wanted = {} if sheet is None else {"print_mm": max(sheet.width_mm, sheet.height_mm)}
-    return describe_condition(entry.condition, density_ppi=300.0, **wanted)
+    print_size = {} if sheet is None else {"print_mm": max(sheet.width_mm, sheet.height_mm)}
+    return describe_condition(entry.condition, density_ppi=300.0, **print_size)

@@ -51,8 +51,8 @@ class DevelopmentController(QObject):
         """Stop the thread."""
         self._worker.end()
 
-    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
-        if what & {"file", "development"} and self._tray.entry(number).raw:
+    def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
+        if changes & {"file", "development"} and self._tray.entry(number).raw:
             self._worker.request(self._to_be_developed)
 
     def _selected(self, _number: int) -> None:
@@ -63,10 +63,10 @@ class DevelopmentController(QObject):
     def _measure_again(self) -> None:
         """What was measured was measured as shot; once the sliders rest, it is as it is developed."""
         for entry in self._tray.usable:
-            wanted = entry.decisions.development
-            if entry.raw and wanted == entry.developed_as != self._measured.get(entry.source, Development()):
-                self._measured[entry.source] = wanted
-                self.measuring_asked.emit(entry.source, wanted)
+            development = entry.decisions.development
+            if entry.raw and development == entry.developed_as != self._measured.get(entry.source, Development()):
+                self._measured[entry.source] = development
+                self.measuring_asked.emit(entry.source, development)
 
     def _look_at(self, source: Source, across: float, down: float) -> None:
         # A request takes the place of those that wait, so that they are asked for once more.

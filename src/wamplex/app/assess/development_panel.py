@@ -53,17 +53,17 @@ class DevelopmentPanel(QWidget):
             "Temperature of the light: lower is warmer light, higher is colder",
             12000,
             "K",
-            least=2000,
+            minimum=2000,
             step=50,
         )
         self.tint = ValueSlider(
             "Tint",
             "Off the colour of glowing bodies and of the sky: greenish light above 0",
             50,
-            least=-50,
+            minimum=-50,
             step=1,
         )
-        self.exposure = ValueSlider("Exposure", "Brighter or darker, in stops", 6, "EV", least=-4, step=0.05)
+        self.exposure = ValueSlider("Exposure", "Brighter or darker, in stops", 6, "EV", minimum=-4, step=0.05)
         self.as_shot = button("As shot", "Use the camera's own white balance", self._use_as_shot, "link")
         self.pick = button("Pick grey", "Then press on something in the picture that is to be grey", self._pick)
         self.pick.setCheckable(True)
@@ -84,36 +84,36 @@ class DevelopmentPanel(QWidget):
         self.tint.moved.connect(lambda tint: self._set_light(self.kelvin.value, tint))
         self.exposure.moved.connect(lambda value: self._change("exposure", exposure_ev=value))
 
-    def show_development(self, development: Development, found: SensorExposure, *, picking: bool) -> None:
+    def show_development(self, development: Development, exposure: SensorExposure, *, picking: bool) -> None:
         """Show what is decided, and where the balance comes from."""
         self._development = development
-        light = _light_of(development, found)
+        light = _light_of(development, exposure)
         self.kelvin.show_value(round(light.kelvin / 50) * 50)
         self.tint.show_value(round(light.tint) + 0.0)
         self.exposure.show_value(development.exposure_ev)
         self.pick.setChecked(picking)
         self.as_shot.setVisible(development.light is not None or development.neutral is not None)
         if development.light is not None:
-            words = "The light is as you set it."
+            text = "The light is as you set it."
         elif development.neutral is not None:
-            words = "What you picked is grey."
+            text = "What you picked is grey."
         else:
-            words = "The light is as the camera noted it."
-        self._whence.setText(words)
+            text = "The light is as the camera noted it."
+        self._whence.setText(text)
         for name, chooser in self.choices.items():
             chooser.setText(_CHOICES[name][2][getattr(development, name)])
-        self.choices["method"].setEnabled(found.mosaic)
+        self.choices["method"].setEnabled(exposure.mosaic)
 
     def _choice(self, name: str) -> QPushButton:
         title, tip, _ = _CHOICES[name]
-        made = button("", tip, partial(self._choose, name))
-        made.setAccessibleName(title)
-        return made
+        choice_button = button("", tip, partial(self._choose, name))
+        choice_button.setAccessibleName(title)
+        return choice_button
 
     def _choose(self, name: str) -> None:
         menu = QMenu(self)
-        title, _, words = _CHOICES[name]
-        for value, shown in words.items():
+        title, _, text = _CHOICES[name]
+        for value, shown in text.items():
             action = menu.addAction(shown)
             action.setCheckable(True)
             action.setChecked(value == getattr(self._development, name))
@@ -130,14 +130,14 @@ class DevelopmentPanel(QWidget):
     def _pick(self) -> None:
         self.pick_asked.emit(self.pick.isChecked())
 
-    def _change(self, words: str, **changes: object) -> None:
-        self.changed.emit(self._development.replace(**changes), words)
+    def _change(self, text: str, **changes: object) -> None:
+        self.changed.emit(self._development.replace(**changes), text)
 
 
-def _light_of(development: Development, found: SensorExposure) -> Light:
+def _light_of(development: Development, exposure: SensorExposure) -> Light:
     """The light that the present balance stands for."""
     if development.light is not None:
         return development.light
     if development.neutral is not None:
-        return illuminant_in_camera(found.colours, (development.neutral[0], 1.0, development.neutral[1]))
-    return found.light
+        return illuminant_in_camera(exposure.colours, (development.neutral[0], 1.0, development.neutral[1]))
+    return exposure.light

@@ -52,23 +52,23 @@ def use_suggestions(tray: Tray, entry: TrayEntry, ticked: Sequence[Suggestion]) 
         done.append(_watch_eyes(tray, entry))
     if "faces" in by_act:
         done.append(_take_faces_apart(tray, entry, by_act["faces"]))
-    return "; ".join(words for words in done if words)
+    return "; ".join(text for text in done if text)
 
 
 def _frame(tray: Tray, entry: TrayEntry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
-    framing, words = entry.framing, []
+    framing, text = entry.framing, []
     if crop is not None and crop.crop is not None and framing != Framing():
-        words.append("your own crop stays")
+        text.append("your own crop stays")
     elif crop is not None and crop.crop is not None:
         inside = crop.crop
-        kept = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
-        framing = framing.replace(crop=kept)
-        words.append(f"cropped to {inside.width} × {inside.height} px")
+        new_crop = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
+        framing = framing.replace(crop=new_crop)
+        text.append(f"cropped to {inside.width} × {inside.height} px")
     if shrink is not None and shrink.amount is not None:
         framing = framing.replace(shrink_first=shrink.amount)
-        words.append(f"shrunk {shrink.amount:.2g}× first")
+        text.append(f"shrunk {shrink.amount:.2g}× first")
     tray.set_framing(entry.number, framing)
-    return ", ".join(words)
+    return ", ".join(text)
 
 
 def _find_or_add(tray: Tray, entry: TrayEntry, key: str) -> Trial | None:
@@ -93,16 +93,16 @@ def _try(tray: Tray, entry: TrayEntry, key: str) -> str:
 
 def _try_with_values(tray: Tray, entry: TrayEntry, key: str, by_act: dict[Act, Suggestion]) -> str:
     """An upscaler with the measured values that are ticked; what is not ticked is left alone."""
-    words = _try(tray, entry, key)
+    text = _try(tray, entry, key)
     trial = next((t for t in entry.trials.kept if t.upscaler_key == key), None)
     if trial is None:
-        return words
+        return text
     suggested = entry.suggested_values(key)
     values = suggested.replace(**_left_alone(by_act))
     changed = entry.trials.set_values(trial.letter, None if values == suggested else values)
     tray.set_trials(entry.number, changed)
-    told = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]
-    return ", ".join([words, *told])
+    value_texts = [f"{name} {getattr(values, field):.0f}" for field, name in _TOLD.items() if field in by_act]
+    return ", ".join([text, *value_texts])
 
 
 def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
@@ -118,8 +118,8 @@ def _take_faces_apart(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> s
     faces = present_faces(entry)
     ovals = tuple(face.replace(on=True) for face in faces.ovals)
     shows = TrialSpec(upscaler=key, values=entry.suggested_values(key))
-    apart = faces.replace(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
-    tray.set_finish(entry.number, entry.finish.replace(faces=apart), "faces apart")
+    treatment = faces.replace(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
+    tray.set_finish(entry.number, entry.finish.replace(faces=treatment), "faces apart")
     return f"faces are made with {find_upscaler(key).name}: see Finish"
 
 

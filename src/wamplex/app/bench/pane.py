@@ -115,16 +115,16 @@ class Pane(QWidget):
             yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, place, view)
             return
         side = TILE_PX * reduce
-        middle = seen.center()
+        centre = seen.center()
         for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
             for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
-                dx, dy = (column + 0.5) * side - middle.x(), (row + 0.5) * side - middle.y()
+                dx, dy = (column + 0.5) * side - centre.x(), (row + 0.5) * side - centre.y()
                 key = TileKey(self._source, recipe, reduce, column, row, self._overlay, view=view)
                 yield (dx * dx + dy * dy) ** 0.5, key
 
     def repaint_tile(self, key: TileKey) -> None:
         """A tile has come: paint the place where it lies, and nothing when it is not in view."""
-        if any(key == wanted for _, wanted in self.wanted_tiles()):
+        if any(key == tile for _, tile in self.wanted_tiles()):
             place = render_target(self._window(key), self.visible(), self.scale)
             ratio = self.devicePixelRatioF()
             rectangle = QRectF(place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio)
@@ -142,7 +142,7 @@ class Pane(QWidget):
 
     def _paint_result(self, painter: QPainter, recipe: Recipe, *, unproofed: bool = False) -> None:
         """Placeholder where a tile is missing, then tiles."""
-        whole, seen, scale = self.result_pixels, self.visible(), self.scale
+        full, seen, scale = self.result_pixels, self.visible(), self.scale
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
         for _, key in self.tiles_of(recipe, unproofed=unproofed):
             window = self._window(key)
@@ -151,15 +151,15 @@ class Pane(QWidget):
             if image is not None:
                 painter.drawImage(target, image)
             elif self._placeholder is not None:
-                per_x = self._placeholder.width() / whole.width()
-                per_y = self._placeholder.height() / whole.height()
+                per_x = self._placeholder.width() / full.width()
+                per_y = self._placeholder.height() / full.height()
                 part = QRectF(window.x * per_x, window.y * per_y, window.width * per_x, window.height * per_y)
                 painter.drawImage(target, self._placeholder, part)
 
     def _window(self, key: TileKey) -> Window:
         """The result pixels of a tile."""
-        whole = self.result_pixels
-        return key.window(int(whole.width()), int(whole.height()))
+        full = self.result_pixels
+        return key.window(int(full.width()), int(full.height()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """More or less is in view."""
@@ -195,11 +195,11 @@ class Pane(QWidget):
         steps = event.angleDelta().y()
         if steps == 0:
             return
-        seen, whole = self.visible(), self.result_pixels
+        seen, full = self.visible(), self.result_pixels
         at, per_point = event.position(), self.devicePixelRatioF() / self.scale
         anchor = (
-            (seen.x() + at.x() * per_point) / whole.width(),
-            (seen.y() + at.y() * per_point) / whole.height(),
+            (seen.x() + at.x() * per_point) / full.width(),
+            (seen.y() + at.y() * per_point) / full.height(),
         )
         self._viewport.step_zoom(steps, self.scale, anchor)
 
@@ -218,11 +218,11 @@ class Pane(QWidget):
             self._pan(*step)
 
     def _pan(self, dx: float, dy: float) -> None:
-        whole = self.result_pixels
+        full = self.result_pixels
         view = self._viewport
         if view.zoom is None:
             view.zoom = self.scale
-        view.move_to(view.centre_x + dx / whole.width(), view.centre_y + dy / whole.height())
+        view.move_to(view.centre_x + dx / full.width(), view.centre_y + dy / full.height())
 
 
 def render_target(window: Window, seen: QRectF, scale: float) -> QRectF:

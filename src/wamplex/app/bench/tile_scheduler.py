@@ -35,14 +35,14 @@ class TileScheduler(QObject):
         self,
         renderer: TileRenderer,
         reader: ReadingsThread,
-        wanted: Callable[[], Wanted],
+        wanted_tiles: Callable[[], Wanted],
         seen: Callable[[], bool],
         parent: QObject,
         cache: TileCache | None = None,
     ) -> None:
         super().__init__(parent)
         self._renderer, self._reader = renderer, reader
-        self._wanted, self._seen = wanted, seen
+        self._wanted, self._seen = wanted_tiles, seen
         self.cache = cache or TileCache()
         self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.

@@ -62,14 +62,14 @@ class Viewport(QObject):
         """Next larger or smaller zoom; the anchor, a fraction of the picture, stays where it is."""
         larger = [z for z in ZOOMS if z > present * 1.001]
         smaller = [z for z in ZOOMS if z < present * 0.999]
-        wanted = larger[0] if steps > 0 and larger else smaller[-1] if steps < 0 and smaller else None
-        if wanted is None:
+        zoom = larger[0] if steps > 0 and larger else smaller[-1] if steps < 0 and smaller else None
+        if zoom is None:
             return
         if anchor is not None:
-            keep = present / wanted
+            keep = present / zoom
             self.centre_x = _inside(anchor[0] + (self.centre_x - anchor[0]) * keep)
             self.centre_y = _inside(anchor[1] + (self.centre_y - anchor[1]) * keep)
-        self.zoom = wanted
+        self.zoom = zoom
         self.changed.emit()
 
     def move_to(self, centre_x: float, centre_y: float) -> None:

@@ -207,8 +207,8 @@ class DeliverPanel(QWidget):
         self.profiles.textActivated.connect(self._choose_profile)
         set_tooltip(self.profiles, "Colour profile", "Keep the source's profile, or convert the colours to another")
         self.pages = QComboBox()
-        for words, pages in _PAGES:
-            self.pages.addItem(words, pages)
+        for text, pages in _PAGES:
+            self.pages.addItem(text, pages)
         self.pages.activated.connect(lambda index: self._set("pages", self.pages.itemData(index)))
         set_tooltip(
             self.pages,
@@ -270,14 +270,14 @@ class DeliverPanel(QWidget):
         self.delivery = self.delivery.replace(**{field: value})
         self.changed.emit()
 
-    def _set_subfolder(self, words: str) -> None:
-        name = words.replace("/", "").strip()
+    def _set_subfolder(self, text: str) -> None:
+        name = text.replace("/", "").strip()
         self._set("subfolder", name or None)
 
-    def _choose_profile(self, words: str) -> None:
+    def _choose_profile(self, text: str) -> None:
         """A profile of colours, or a printer's, which is asked for."""
-        if words in _PROFILES:
-            self.delivery = self.delivery.replace(profile=_PROFILES[words], printer=None)
+        if text in _PROFILES:
+            self.delivery = self.delivery.replace(profile=_PROFILES[text], printer=None)
         else:
             chosen, _ = QFileDialog.getOpenFileName(
                 self, "ICC profile of the printer and paper", "/usr/share/color/icc", "Profiles (*.icc *.icm)"
@@ -327,23 +327,23 @@ class DeliverPanel(QWidget):
 
 
 def _line(name: str, *parts: QWidget) -> QWidget:
-    made = QWidget()
+    widget = QWidget()
     inside: QHBoxLayout = row(label(name), None, *parts, spacing=4)
-    made.setLayout(inside)
+    widget.setLayout(inside)
     for part in parts:
         inside.setAlignment(part, Qt.AlignmentFlag.AlignVCenter)
-    return made
+    return widget
 
 
 def _above(name: str, part: QWidget) -> QWidget:
     """For what leaves no room for its name beside it."""
-    made = QWidget()
-    inside = QVBoxLayout(made)
+    widget = QWidget()
+    inside = QVBoxLayout(widget)
     inside.setContentsMargins(0, 0, 0, 0)
     inside.setSpacing(2)
     inside.addWidget(label(name))
     inside.addWidget(part)
-    return made
+    return widget
 
 
 def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: Delivery) -> str:
@@ -353,17 +353,17 @@ def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: De
     stamped = current.stamped
     reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
     unstamped = sum(1 for e in usable if e.stamped is None)
-    words = f"{current.path.name}: {upscaler.name} ({reason}), {size_summary(current.size, load_settings().unit)}."
+    text = f"{current.path.name}: {upscaler.name} ({reason}), {size_summary(current.size, load_settings().unit)}."
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
-        words += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
-    words += f"\n{_colour_words(current, delivery)}."
+        text += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
+    text += f"\n{_colour_words(current, delivery)}."
     elsewhere = guest_provenance_text(current.delivered_recipe())
     if elsewhere:
-        words += f"\nNot made here: {elsewhere}"
+        text += f"\nNot made here: {elsewhere}"
     if len(usable) > 1:
-        words += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
-    return words
+        text += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
+    return text
 
 
 def _colour_words(current: TrayEntry, delivery: Delivery) -> str:

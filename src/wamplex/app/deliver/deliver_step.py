@@ -83,11 +83,11 @@ class DeliverStep(QWidget):
         self.panel = DeliverPanel()
         self.panel.changed.connect(self.refresh)
         self.panel.use_for_all_asked.connect(self._use_for_all)
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addLayout(left, 1)
-        whole.addWidget(self.panel)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(left, 1)
+        layout.addWidget(self.panel)
         self.ordering = Ordering(jobs, self._plan)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -184,9 +184,9 @@ class DeliverStep(QWidget):
         row.first_asked.connect(self.first_asked)
         return row
 
-    def look_at(self, made: LineageResult, entry: TrayEntry) -> None:
+    def look_at(self, result: LineageResult, entry: TrayEntry) -> None:
         """Show a file that was made of a picture beside it."""
-        self._show_result(_result(made.path, made.recipe, entry.source, entry.pixels, entry.all_spots))
+        self._show_result(_result(result.path, result.recipe, entry.source, entry.pixels, entry.all_spots))
 
     def _look_at_job(self, number: int) -> None:
         row = self._jobs.rows[number]
@@ -198,11 +198,11 @@ class DeliverStep(QWidget):
             pixels, spots = entry.pixels, entry.all_spots
         else:
             try:
-                found = probe(source.path)
+                header = probe(source.path)
             except WamplexError as error:
                 self.said.emit(str(error))
                 return
-            pixels, spots = (found.width, found.height), ()
+            pixels, spots = (header.width, header.height), ()
         self._show_result(_result(row.result, row.job.recipe, source, pixels, spots))
 
     def _show_result(self, result: Result) -> None:
@@ -249,7 +249,7 @@ class DeliverStep(QWidget):
         chosen = self._tray.current
         if chosen is None or chosen.size is None:
             return
-        what = DecisionTransfer(
+        transfer = DecisionTransfer(
             chosen.delivered_recipe(),
             frozenset[Part]({"size", "trial"}),
             anew=False,
@@ -257,7 +257,7 @@ class DeliverStep(QWidget):
             trials=chosen.trials,
         )
         others = [entry.number for entry in self._tray.usable if entry is not chosen]
-        for name, notes in self._tray.carry(others, what).items():
+        for name, notes in self._tray.carry(others, transfer).items():
             self.said.emit(f"{name}: {notes[0]}")
 
 
@@ -265,5 +265,5 @@ def _result(path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int],
     """What is to be looked at; masks of another session's recipe may not be at hand."""
     at_hand = set(process_assets())
     complete = all(ref in at_hand for ref in recipe.finish.parts)
-    kept = transform_spots(spots, Framing(), recipe.framing, *pixels)
-    return Result(path, source, recipe, *pixels, kept, complete)
+    spots_in_result = transform_spots(spots, Framing(), recipe.framing, *pixels)
+    return Result(path, source, recipe, *pixels, spots_in_result, complete)

@@ -76,25 +76,25 @@ class DeliveryController(QObject):
         else:
             self._status.show_idle(f"{path.name} is written")
 
-    def _moved_on(self, number: int, state: State, words: str) -> None:
-        self._jobs.update(number, state=state, words=words)
+    def _moved_on(self, number: int, state: State, text: str) -> None:
+        self._jobs.update(number, state=state, text=text)
         self._tell_end()
 
-    def _progressed(self, number: int, fraction: float, words: str) -> None:
-        self._jobs.update(number, state=State.RUNNING, fraction=fraction, words=words)
+    def _progressed(self, number: int, fraction: float, text: str) -> None:
+        self._jobs.update(number, state=State.RUNNING, fraction=fraction, text=text)
         name = self._jobs.rows[number].name.name
         total, ended = len(self._jobs.rows), self._jobs.ended
         left = self._jobs.seconds_left
         time = "" if left is None else f" · about {duration_text(left)} left"
         done = ended + sum(job.fraction for job in self._jobs.open if job.state is State.RUNNING)
-        self._status.show_work(done / total, f"{ended + 1} of {total} · {name} · {words}{time}")
+        self._status.show_work(done / total, f"{ended + 1} of {total} · {name} · {text}{time}")
 
     def _delivered(self, number: int, done: Delivered) -> None:
         self._jobs.update(
             number,
             state=State.DONE,
             fraction=1.0,
-            words=done.words,
+            text=done.words,
             done=done,
         )
         self._tell_end()

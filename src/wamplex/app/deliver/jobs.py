@@ -76,8 +76,8 @@ class Jobs(QObject):
 
     def list_written(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
         """Put some more at the end that the journal has already."""
-        known = load_throughputs()
-        rows = [self._row(job, count, known) for job, count in zip(jobs, megapixels, strict=True)]
+        throughputs = load_throughputs()
+        rows = [self._row(job, count, throughputs) for job, count in zip(jobs, megapixels, strict=True)]
         self.ordered.emit(self._listed(rows))
 
     def add_failed(self, name: Path, sentence: str) -> None:
@@ -94,12 +94,12 @@ class Jobs(QObject):
         *,
         state: State,
         fraction: float = 0.0,
-        words: str = "",
+        text: str = "",
         done: Delivered | None = None,
     ) -> None:
         """A job moved on."""
         row = self.rows[number]
-        row.state, row.fraction, row.words = state, fraction, words
+        row.state, row.fraction, row.words = state, fraction, text
         row.done = done
         self.changed.emit(number)
 
@@ -127,8 +127,8 @@ class Jobs(QObject):
         """What became of all that have ended, for a report."""
         return [_reported(row) for row in self.rows if row.state in ENDED]
 
-    def _row(self, job: Job, megapixels: float = 0.0, known: dict[str, float] | None = None) -> JobRowData:
-        seconds = expected_seconds(job.recipe, megapixels, known) if megapixels else None
+    def _row(self, job: Job, megapixels: float = 0.0, throughputs: dict[str, float] | None = None) -> JobRowData:
+        seconds = expected_seconds(job.recipe, megapixels, throughputs) if megapixels else None
         return JobRowData(0, job, job.planned, job.expected_bytes, megapixels, expected_s=seconds)
 
     def _listed(self, rows: list[JobRowData]) -> list[JobRowData]:

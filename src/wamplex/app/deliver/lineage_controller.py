@@ -46,11 +46,11 @@ class LineageController(QObject):
         tray.changed.connect(self._entry_changed)
         jobs.changed.connect(self._job_changed)
 
-    def look_at(self, number: int, made: LineageResult) -> None:
+    def look_at(self, number: int, result: LineageResult) -> None:
         """A result in the tray was chosen: show it beside its source."""
         self._tray.select(number)
         self.deliver_asked.emit()
-        self._step.look_at(made, self._tray.entry(number))
+        self._step.look_at(result, self._tray.entry(number))
 
     def open_source_of(self, number: int) -> None:
         """Look for what a picture of the tray was made of, and take it in."""
@@ -58,9 +58,9 @@ class LineageController(QObject):
         self.said.emit(f"Looking for what {path.name} was made of")
         self.finder.also(SearchSource(path))
 
-    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
+    def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
         entry = self._tray.entry(number)
-        if "file" in what and entry.usable:
+        if "file" in changes and entry.usable:
             self.finder.also(SearchResults(entry.source))
 
     def _job_changed(self, number: int) -> None:

@@ -73,17 +73,17 @@ class ResultView(QWidget):
         self._readings = label("", "small", wrap=True)
         self._spots = row(spacing=4)
         self.panes = (_Shown("the source, enlarged without learning"), _Shown("the file"))
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self._bar())
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._bar())
         panes = row(*self.panes, spacing=8)
         panes.setContentsMargins(10, 8, 10, 8)
-        whole.addLayout(panes, 1)
+        layout.addLayout(panes, 1)
         foot = plain_widget("bar")
         foot.setLayout(row(self._readings))
         foot.layout().setContentsMargins(10, 4, 10, 4)  # type: ignore[union-attr]
-        whole.addWidget(foot)
+        layout.addWidget(foot)
         for pane in self.panes:
             pane.resized.connect(self._request)
         looks.file_read.connect(partial(self._came, 1))
@@ -109,17 +109,17 @@ class ResultView(QWidget):
         clear(self._spots)
         self._buttons: list[tuple[Spot, QPushButton]] = []
         for spot in result.spots[:6] or (_MIDDLE,):
-            made = button(spot.name, f"Look at this place: {spot.name}", partial(self.look_at, spot))
-            made.setCheckable(True)
-            self._buttons.append((spot, made))
-            self._spots.addWidget(made)
+            spot_button = button(spot.name, f"Look at this place: {spot.name}", partial(self.look_at, spot))
+            spot_button.setCheckable(True)
+            self._buttons.append((spot, spot_button))
+            self._spots.addWidget(spot_button)
         self.look_at(self._buttons[0][0])
 
     def look_at(self, spot: Spot) -> None:
         """Show another place of both."""
         self._spot = spot
-        for other, made in self._buttons:
-            made.setChecked(other is spot)
+        for other, spot_button in self._buttons:
+            spot_button.setChecked(other is spot)
         for pane in self.panes:
             pane.forget()
         self.asked = None
@@ -166,8 +166,8 @@ class ResultView(QWidget):
 
     def _measured(self, look: ResultCropRequest, values: dict[str, float]) -> None:
         if look == self.asked:
-            said = [f"{r.name} {values[r.key]:.2f} {r.unit}" for r in READINGS if r.key in _SHOWN]
-            self._readings.setText("At this place: " + " · ".join(said))
+            texts = [f"{r.name} {values[r.key]:.2f} {r.unit}" for r in READINGS if r.key in _SHOWN]
+            self._readings.setText("At this place: " + " · ".join(texts))
 
     def _failed(self, look: ResultCropRequest, sentence: str) -> None:
         if look == self.asked:
@@ -186,9 +186,9 @@ class ResultView(QWidget):
         return bar
 
     def _spots_widget(self) -> QWidget:
-        made = QWidget()
-        made.setLayout(self._spots)
-        return made
+        widget = QWidget()
+        widget.setLayout(self._spots)
+        return widget
 
     def _to_trial(self) -> None:
         self.trial_asked.emit(self.result)
@@ -215,14 +215,14 @@ class ResultView(QWidget):
 class _Shown(QWidget):
     """Pixels as they are, each on a pixel of the screen, with words below."""
 
-    def __init__(self, words: str) -> None:
+    def __init__(self, text: str) -> None:
         super().__init__()
-        self._pixels = _Pixels(words)
+        self._pixels = _Pixels(text)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(4)
         inside.addWidget(self._pixels, 1)
-        inside.addWidget(label(words, "spot-kind"))
+        inside.addWidget(label(text, "spot-kind"))
         self.resized = self._pixels.resized
         self.pixels: NDArray[np.uint8] | None = None
 
@@ -248,9 +248,9 @@ class _Pixels(QWidget):
 
     resized = Signal()
 
-    def __init__(self, words: str) -> None:
+    def __init__(self, text: str) -> None:
         super().__init__()
-        self.setAccessibleName(words)
+        self.setAccessibleName(text)
         self.setMinimumSize(60, 60)
         self._image: QImage | None = None
 

@@ -36,8 +36,8 @@ class Brush:
 
     def stroke(self, points: list[tuple[float, float, float]]) -> Stroke:
         """A stroke through places of the source: (x, y, pressure), without those that change nothing."""
-        kept = _needed(points, max(0.1, _TOLERANCE * self.size))
-        return Stroke(tuple(kept), self.size / 2, self.hardness / 100, self.opacity / 100, self.adds)
+        points_kept = _needed(points, max(0.1, _TOLERANCE * self.size))
+        return Stroke(tuple(points_kept), self.size / 2, self.hardness / 100, self.opacity / 100, self.adds)
 
     def far_enough(self, last: tuple[float, float, float], place: tuple[float, float, float]) -> bool:
         """Whether a place adds anything to a stroke that ends at another."""
@@ -47,7 +47,7 @@ class Brush:
 
 def _needed(points: list[_Place], tolerance: float) -> list[_Place]:
     """The places without which a line would stray (Ramer 1972; Douglas and Peucker 1973)."""
-    kept = {0, len(points) - 1}
+    indices = {0, len(points) - 1}
     spans = [(0, len(points) - 1)]
     while spans:
         first, last = spans.pop()
@@ -62,6 +62,6 @@ def _needed(points: list[_Place], tolerance: float) -> list[_Place]:
             if max(away, uneven) > worst:
                 worst, at = max(away, uneven), i
         if worst > tolerance:
-            kept.add(at)
+            indices.add(at)
             spans += [(first, at), (at, last)]
-    return [points[i] for i in sorted(kept)]
+    return [points[i] for i in sorted(indices)]

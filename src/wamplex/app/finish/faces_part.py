@@ -98,13 +98,13 @@ class FacesPart(QWidget):
         if face.strength is not None:
             own += f", {face.strength:.0f} %"
         with_ = button(own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link")
-        words = QVBoxLayout()
-        words.setSpacing(1)
-        words.addWidget(box)
-        words.addLayout(row(with_, None, away))
-        made = row(picture)
-        made.addLayout(words, 1)
-        return made
+        text = QVBoxLayout()
+        text.setSpacing(1)
+        text.addWidget(box)
+        text.addLayout(row(with_, None, away))
+        face_row = row(picture)
+        face_row.addLayout(text, 1)
+        return face_row
 
     def _choose_one(self, number: int) -> None:
         """A menu of what one face may be made with, and how strongly."""
@@ -154,8 +154,8 @@ def _cutout(entry: TrayEntry, face: TreatedFace) -> QPixmap:
         max(1, round(side)),
     )
     pixels = entry.thumbnail
-    whole = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
-    cut = whole.copy(box.intersected(whole.rect()))
+    image = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
+    cut = image.copy(box.intersected(image.rect()))
     return QPixmap.fromImage(cut).scaled(
         _PICTURE_PX,
         _PICTURE_PX,

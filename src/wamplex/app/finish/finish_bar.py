@@ -47,7 +47,7 @@ class FinishBar(QWidget):
         self.tools = ChoiceRow("Tool", _TOOLS, lambda tool: self.tool_chosen.emit(str(tool)))
         self.diameter = NumberField("Brush size", "Diameter of the brush in source pixels ( , and . )", 48)
         self.hardness = NumberField(
-            "Brush hardness", "0 fades from its middle on, 100 has a hard rim ( ; and : )", 44, least=0
+            "Brush hardness", "0 fades from its middle on, 100 has a hard rim ( ; and : )", 44, minimum=0
         )
         self.opacity = NumberField("Brush opacity", "How much each stroke adds or takes away, %", 44)
         self.masks = ChoiceRow("Mask", _MASKS, lambda which: self.mask_chosen.emit(str(which)))

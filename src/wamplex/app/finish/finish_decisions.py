@@ -94,30 +94,30 @@ class FinishDecisions(QObject):
 
     def change_layer(self, name: str, value: object) -> None:
         """Another value of the chosen layer."""
-        words = f"{_WORDS.get(name, name)} of a layer"
-        self._edit(lambda f, n: edit_layer(f, n, **{name: value}), words, flows=name in _FLOWING)
+        text = f"{_WORDS.get(name, name)} of a layer"
+        self._edit(lambda f, n: edit_layer(f, n, **{name: value}), text, flows=name in _FLOWING)
 
     def change_mask(self, name: str, value: object) -> None:
         """Another value of the chosen layer's mask."""
-        words = f"{_WORDS.get(name, name)} of a mask"
-        self._edit(lambda f, n: edit_mask(f, n, **{name: value}), words, flows=name in _FLOWING)
+        text = f"{_WORDS.get(name, name)} of a mask"
+        self._edit(lambda f, n: edit_mask(f, n, **{name: value}), text, flows=name in _FLOWING)
 
-    def do_layer(self, what: str) -> None:
+    def do_layer(self, action: str) -> None:
         """Move the chosen layer up or down, copy it, remove it, or forget what was painted on it."""
         entry, number = self.entry, self.chosen
         if entry is None or number is None:
             return
         finish = entry.finish
-        if what == "remove":
+        if action == "remove":
             self._decide(remove_layer(finish, number), "a layer less")
-        elif what == "twice":
+        elif action == "twice":
             self.chosen = number + 1
             layers = (*finish.layers[: number + 1], *finish.layers[number:])
             self._decide(finish.replace(layers=layers), "a layer twice")
-        elif what == "forget-strokes":
+        elif action == "forget-strokes":
             self.change_mask("strokes", None)
         else:
-            self.chosen = number + (1 if what == "up" else -1)
+            self.chosen = number + (1 if action == "up" else -1)
             self._decide(move_layer(finish, number, self.chosen), "order of the layers")
 
     def paint(self, stroke: Stroke) -> None:
@@ -159,8 +159,8 @@ class FinishDecisions(QObject):
         gone = not entry.usable or entry.source != request.source
         if gone or request.layer >= len(entry.finish.layers):
             return
-        found = {**dict(request.beginning), "picture": process_assets().put(data), "colour": colour}
-        begins = InitialMask.model_validate(found)
+        initial_mask = {**dict(request.beginning), "picture": process_assets().put(data), "colour": colour}
+        begins = InitialMask.model_validate(initial_mask)
         finish = set_initial_mask(entry.finish, request.layer, begins)
         flows = begins.kind in ("tones", "colours")
         self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
@@ -168,12 +168,12 @@ class FinishDecisions(QObject):
 
     # Faces.
 
-    def change_faces(self, words: str, *, flows: bool = False, **changes: object) -> None:
+    def change_faces(self, text: str, *, flows: bool = False, **changes: object) -> None:
         """Another value of what is done to faces; those that were found become decided on."""
         entry = self.entry
         if entry is not None:
             faces: FaceTreatment = present_faces(entry).replace(**changes)
-            self._decide(entry.finish.replace(faces=faces), words, flows=flows)
+            self._decide(entry.finish.replace(faces=faces), text, flows=flows)
 
     def tick_face(self, number: int, on: bool) -> None:
         """Treat a face apart, or not."""
@@ -205,12 +205,12 @@ class FinishDecisions(QObject):
             self._masks.request([FacesRequest(entry.number, entry.source)])
             self.said.emit("Looking for more faces")
 
-    def _take_faces(self, request: FacesRequest, found: tuple[TreatedFace, ...]) -> None:
+    def _take_faces(self, request: FacesRequest, detected: tuple[TreatedFace, ...]) -> None:
         entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source:
             return
         faces = present_faces(entry)
-        fresh = tuple(f.replace(on=False) for f in found if not any(same_face(f, o, entry) for o in faces.ovals))
+        fresh = tuple(f.replace(on=False) for f in detected if not any(same_face(f, o, entry) for o in faces.ovals))
         if fresh:
             more = faces.replace(ovals=(*faces.ovals, *fresh))
             self._tray.set_finish(entry.number, entry.finish.replace(faces=more), "more faces")
@@ -286,15 +286,15 @@ class FinishDecisions(QObject):
         if entry is not None:
             self._decide(entry.finish.replace(tone=None), "tone")
 
-    def _edit(self, change: Callable[[Finish, int], Finish], words: str, *, flows: bool = False) -> None:
+    def _edit(self, change: Callable[[Finish, int], Finish], text: str, *, flows: bool = False) -> None:
         entry = self.entry
         if entry is not None and self.chosen is not None:
-            self._decide(change(entry.finish, self.chosen), words, flows=flows)
+            self._decide(change(entry.finish, self.chosen), text, flows=flows)
 
-    def _decide(self, finish: Finish, words: str, *, flows: bool = False) -> None:
+    def _decide(self, finish: Finish, text: str, *, flows: bool = False) -> None:
         entry = self.entry
         if entry is not None:
-            self._tray.set_finish(entry.number, finish, words, flows=flows)
+            self._tray.set_finish(entry.number, finish, text, flows=flows)
 
 
 def _on_paper(name: str, value: float) -> float:

@@ -192,8 +192,8 @@ class FinishPane(Pane):
     def _paint_faces(self, painter: QPainter) -> None:
         for face in self.faces:
             painter.save()
-            middle = self._shown(face.x * self._source_size[0], face.y * self._source_size[1])
-            painter.translate(middle)
+            centre = self._shown(face.x * self._source_size[0], face.y * self._source_size[1])
+            painter.translate(centre)
             painter.rotate(face.angle_deg)
             per = self._shown_per_source
             half = QRectF(-face.width * per / 2, -face.height * per / 2, face.width * per, face.height * per)
@@ -240,8 +240,8 @@ class FinishPane(Pane):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Begin a stroke, an oval, or to move the picture."""
-        middle = event.button() == Qt.MouseButton.MiddleButton
-        if self.tool == "look" or middle:
+        is_middle_button = event.button() == Qt.MouseButton.MiddleButton
+        if self.tool == "look" or is_middle_button:
             super().mousePressEvent(event)
         elif self.tool == "paint":
             self.drawing.emit(True)

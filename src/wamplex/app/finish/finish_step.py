@@ -113,11 +113,11 @@ class FinishStep(QWidget):
         self._tabs.follow()  # layers and faces may have been made anew
         self._moved()
 
-    def hold(self, what: str, held: bool) -> None:
+    def hold(self, overlay: str, pressed: bool) -> None:
         """Show the source, or the result before Finish, while a key is held."""
-        wanted = what if held and self.isVisible() else ""
-        if wanted != self._held:
-            self._held = wanted
+        overlay = overlay if pressed and self.isVisible() else ""
+        if overlay != self._held:
+            self._held = overlay
             self.refresh()
 
     def cancel(self) -> None:
@@ -217,17 +217,17 @@ class FinishStep(QWidget):
     def _set_tones(self, low: float, high: float, soft: float) -> None:
         self.decisions.begin_mask("tones", low=min(low, high), high=max(low, high), soft=soft)
 
-    def _set_reach(self, reach: float) -> None:
+    def _set_reach(self, radius: float) -> None:
         mask = self._mask
         if mask is not None and mask.begins.colour is not None:
-            self.decisions.begin_mask("colours", colour=mask.begins.colour, reach=max(reach, 1.0))
+            self.decisions.begin_mask("colours", colour=mask.begins.colour, reach=max(radius, 1.0))
 
     def _add_oval(self, x: float, y: float, width: float, height: float) -> None:
         self._tool = "look"
         self.decisions.add_face(x, y, width, height)
 
-    def _ask_oval(self, wanted: bool) -> None:
-        self._tool = "oval" if wanted else "look"
+    def _ask_oval(self, drawing: bool) -> None:
+        self._tool = "oval" if drawing else "look"
         self.refresh()
 
     def _ask_tone(self, number: int | None, colour: bool) -> None:

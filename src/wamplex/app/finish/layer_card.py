@@ -26,11 +26,11 @@ class LayerCard(QFrame):
 
     chosen = Signal(int)
 
-    def __init__(self, number: int, mark: str, name: str, words: str, about: str, *, chosen: bool) -> None:
+    def __init__(self, number: int, mark: str, name: str, text: str, about: str, *, chosen: bool) -> None:
         super().__init__()
         self._number = number
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"{name} {words}. {about}")
+        self.setAccessibleName(f"{name} {text}. {about}")
         self.setToolTip("Choose this layer: its mask is painted and its values are shown" if number >= 0 else "")
         restyle(self, "chosen" if chosen else "card")
         inside = QVBoxLayout(self)
@@ -39,7 +39,7 @@ class LayerCard(QFrame):
         title = row(
             letter_square(mark, stamped=number < 0),
             label(name, "strong"),
-            label(words, "small"),
+            label(text, "small"),
             None,
             spacing=7,
         )

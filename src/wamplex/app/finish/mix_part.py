@@ -159,9 +159,9 @@ class MixPart(QWidget):
             mark, name = SOURCE_MARK, "Source"
         else:
             mark, name = trial_text(self._entry, layer.shows)
-        whole = layer.mask.begins.kind == "everywhere" and layer.mask.strokes is None
-        words = "over all" if whole else "through a mask"
-        card = LayerCard(number, mark, name, words, layer_text(layer), chosen=chosen)
+        is_everywhere = layer.mask.begins.kind == "everywhere" and layer.mask.strokes is None
+        text = "over all" if is_everywhere else "through a mask"
+        card = LayerCard(number, mark, name, text, layer_text(layer), chosen=chosen)
         card.chosen.connect(self.layer_chosen)
         self.cards.append(card)
         self._list.addWidget(card)
@@ -188,8 +188,8 @@ class MixPart(QWidget):
             "sharp": areas is not None,
             "faces": self._entry is not None and bool(treated_faces(self._entry)),
         }
-        for kind, words in _MASKS:
-            action = menu.addAction(words if there.get(kind, True) else f"{words} (none found)")
+        for kind, text in _MASKS:
+            action = menu.addAction(text if there.get(kind, True) else f"{text} (none found)")
             action.setEnabled(there.get(kind, True))
             action.triggered.connect(lambda _checked=False, kind=kind: self.mask_asked.emit(kind))
         menu.popup(self.mask_button.mapToGlobal(self.mask_button.rect().bottomLeft()))

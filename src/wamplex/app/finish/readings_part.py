@@ -34,26 +34,28 @@ class ReadingsPart(QWidget):
         """Show both; None while they are being measured."""
         self.complete = before is not None and after is not None
         clear_grid(self._grid)
-        for column, words in enumerate(("", "before", "after")):
-            self._grid.addWidget(label(words, "soft"), 0, column)
+        for column, text in enumerate(("", "before", "after")):
+            self._grid.addWidget(label(text, "soft"), 0, column)
         for line, reading in enumerate((r for r in READINGS if r.key in _SHOWN), start=1):
             name = label(f"{reading.name}, {reading.unit}", "small")
             name.setToolTip(f"{reading.look_for} Formula: {reading.formula}.")
             self._grid.addWidget(name, line, 0)
             for column, values in ((1, before), (2, after)):
-                words = "..." if values is None else f"{values[reading.key]:.2f}"
-                self._grid.addWidget(label(words, "small"), line, column)
-        words = warning(before, after) if before is not None and after is not None else ""
-        self.warning.setText(words)
-        self.warning.setVisible(bool(words))
+                text = "..." if values is None else f"{values[reading.key]:.2f}"
+                self._grid.addWidget(label(text, "small"), line, column)
+        text = warning(before, after) if before is not None and after is not None else ""
+        self.warning.setText(text)
+        self.warning.setVisible(bool(text))
 
 
 def warning(before: dict[str, float], after: dict[str, float]) -> str:
     """What Finish has done that may be regretted, in words; empty where there is nothing."""
-    found = []
+    warnings = []
     more = after["ringing"] - before["ringing"]
     if more > _HALOS:
-        found.append(f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it.")
+        warnings.append(f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it.")
     if before["blotches"] > _BLOTCHES and after["noise"] > before["noise"] + _HIDDEN_BY_NOISE:
-        found.append(f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by.")
-    return " ".join(found)
+        warnings.append(
+            f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by."
+        )
+    return " ".join(warnings)

@@ -58,8 +58,8 @@ class SurfacePart(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._entries: list[TrayEntry] = []
-        self.sharpen = {words[0]: _slider(*words[1:]) for words in _SHARPEN}
-        self.grain = {words[0]: _slider(*words[1:]) for words in _GRAIN}
+        self.sharpen = {text[0]: _slider(*text[1:]) for text in _SHARPEN}
+        self.grain = {text[0]: _slider(*text[1:]) for text in _GRAIN}
         self._radius_words, self._grain_words = label("", "soft", wrap=True), label("", "soft", wrap=True)
         self.radius_button = button("Use this radius", "Set the radius to what is suggested", self._use_radius, "link")
         self.grain_button = button("Use this grain", "Set grain to what is suggested", self._use_grain, "link")
@@ -157,20 +157,20 @@ class SurfacePart(QWidget):
 
     def _show_where(self, finish: Finish) -> None:
         values = {"sharpen": finish.sharpen, "grain": finish.grain, "tone": finish.tone}
-        for part, made in self.where.items():
+        for part, choice_button in self.where.items():
             value = values[part]
-            made.setVisible(value is not None)
+            choice_button.setVisible(value is not None)
             if value is not None:
-                made.setText("Where: everywhere" if value.mask == Mask() else "Where: through a mask")
+                choice_button.setText("Where: everywhere" if value.mask == Mask() else "Where: through a mask")
 
     def _ask_where(self, part: str) -> None:
         menu = QMenu(self)
-        for which, words in (
+        for which, text in (
             ("everywhere", "Everywhere"),
             ("layer", "Where the chosen layer shows"),
             ("not-layer", "Where the chosen layer does not show"),
         ):
-            action = menu.addAction(words)
+            action = menu.addAction(text)
             action.setEnabled(which == "everywhere" or self._layer_mask is not None)
             action.triggered.connect(lambda _checked=False, which=which: self.where_asked.emit(part, which))
         below = self.where[part]
@@ -184,18 +184,18 @@ class SurfacePart(QWidget):
 
     def _references(self) -> None:
         menu = QMenu(self)
-        for colour, words in ((False, "Light of"), (True, "Light and colour of")):
+        for colour, text in ((False, "Light of"), (True, "Light and colour of")):
             for entry in self._entries:
-                action = menu.addAction(f"{words} {entry.path.name}")
+                action = menu.addAction(f"{text} {entry.path.name}")
                 action.triggered.connect(
                     lambda _checked=False, n=entry.number, c=colour: self.reference_asked.emit(n, c)
                 )
-            action = menu.addAction(f"{words} a file ...")
+            action = menu.addAction(f"{text} a file ...")
             action.triggered.connect(lambda _checked=False, c=colour: self.reference_asked.emit(None, c))
             if not colour:
                 menu.addSeparator()
         menu.popup(self.tone_button.mapToGlobal(self.tone_button.rect().bottomLeft()))
 
 
-def _slider(name: str, tip: str, most: float, unit: str, step: float) -> ValueSlider:
-    return ValueSlider(name, tip, most, unit, step=step)
+def _slider(name: str, tip: str, maximum: float, unit: str, step: float) -> ValueSlider:
+    return ValueSlider(name, tip, maximum, unit, step=step)

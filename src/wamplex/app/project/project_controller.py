@@ -96,7 +96,7 @@ class ProjectController(QObject):
 
     def find_in(self, folder: Path) -> int:
         """Point entries whose file is missing to one of the same name below a folder; how many."""
-        found = 0
+        count = 0
         for entry in self._tray.entries:
             if os.path.exists(entry.path):
                 continue
@@ -104,11 +104,11 @@ class ProjectController(QObject):
             if candidate is not None:
                 self._tray.point_to(entry.number, candidate)
                 self._look(entry.path)
-                found += 1
+                count += 1
         still = sum(1 for entry in self._tray.entries if not os.path.exists(entry.path))
         if still:
-            self._notices.warn(f"{found} found, {still} still missing.")
-        return found
+            self._notices.warn(f"{count} found, {still} still missing.")
+        return count
 
     def offer_recovery(self) -> None:
         """Offer the work of programs that ended without saving, the latest first, one after the other."""
@@ -129,8 +129,8 @@ class ProjectController(QObject):
     def _recover(self, lost: Path, rest: list[Path]) -> None:
         """Take up one; its file goes only once the work is safe in this program's own."""
         if not self.open(lost, as_recovery=True):
-            kept = set_aside(lost)
-            self._notices.warn(f"That work cannot be read any more. What is left of it was kept: {kept}")
+            saved = set_aside(lost)
+            self._notices.warn(f"That work cannot be read any more. What is left of it was kept: {saved}")
             return
         self._model.save_for_recovery()
         self._model.finish()

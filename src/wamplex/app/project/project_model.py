@@ -80,10 +80,10 @@ class ProjectModel(QObject):
         if not self._timer.isActive():  # else what changes without end would put it off without end
             self._timer.start()
 
-    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
-        if "file" in what:  # of a thousand that are taken in, each is made when it comes, not all at once
+    def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
+        if "file" in changes:  # of a thousand that are taken in, each is made when it comes, not all at once
             self._saving.prepare(self._tray.entry(number))
-        if what - _MEASURED:
+        if changes - _MEASURED:
             self.touch()
 
     def look(self) -> bool:
@@ -177,10 +177,10 @@ def recovery_path(process: int) -> Path:
 
 def lost_work() -> list[Path]:
     """Unsaved work of programs that no longer run, the latest first."""
-    found = []
+    lost = []
     for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
         process = path.stem.removeprefix("recovery-")
         # Names of other making, and links that lead nowhere, are not ours.
         if re.fullmatch("[0-9]{1,10}", process) and path.is_file() and not is_process_alive(int(process)):
-            found.append(path)
-    return sorted(found, key=lambda path: -path.stat().st_mtime)
+            lost.append(path)
+    return sorted(lost, key=lambda path: -path.stat().st_mtime)

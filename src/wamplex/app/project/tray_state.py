@@ -75,13 +75,13 @@ class Saving:
 
     def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> ProjectState:
         """What there is to be kept now."""
-        kept = [entry for entry in tray.entries if entry.facts.error is None]
-        both = [self._saved(entry) for entry in kept]
+        entries = [entry for entry in tray.entries if entry.facts.error is None]
+        both = [self._saved(entry) for entry in entries]
         current = tray.current
         # Each part was checked when it was made; checking a thousand once more takes as long as making them.
         project = Project.model_construct(
             pictures=tuple(saved for saved, _ in both),
-            selected=kept.index(current) if current in kept else 0,
+            selected=entries.index(current) if current in entries else 0,
             delivery=delivery,
             tally=dict(tally),
         )
@@ -93,14 +93,14 @@ class Saving:
             self._saved(entry)
 
     def _saved(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture]:
-        known = self._known.get(entry.number)
-        if known is None or not known.still_of(entry):
+        cached = self._known.get(entry.number)
+        if cached is None or not cached.still_of(entry):
             saved, compared = self._unseen(entry) or _both(entry)
-            if known is not None and known.compared == compared:
-                compared = known.compared  # the very same compares at once
+            if cached is not None and cached.compared == compared:
+                compared = cached.compared  # the very same compares at once
             seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.found)
-            known = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
-        return known.saved, known.compared
+            cached = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
+        return cached.saved, cached.compared
 
     def _unseen(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture] | None:
         """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""
@@ -155,11 +155,11 @@ def restored_trials(picture: SavedPicture) -> Trials | None:
         Trial(t.letter, t.upscaler, t.struck, t.values, t.reason) for t in picture.trials or () if is_known(t.upscaler)
     )
     letters = [t.letter for t in rows]
-    kept = [t.letter for t in rows if not t.struck]
-    if not kept or len(set(letters)) != len(letters):
+    remaining = [t.letter for t in rows if not t.struck]
+    if not remaining or len(set(letters)) != len(letters):
         return None
-    active = picture.active if picture.active in kept else kept[-1]
-    return Trials(rows, active, picture.stamped if picture.stamped in kept else None)
+    active = picture.active if picture.active in remaining else remaining[-1]
+    return Trials(rows, active, picture.stamped if picture.stamped in remaining else None)
 
 
 def _spot(saved: SavedSpot) -> Spot:

@@ -71,11 +71,11 @@ class RecipeDialog(QDialog):
         self.ticks: dict[Part, QCheckBox] = {part: QCheckBox() for part in PARTS}
         self._words = label("", "soft", wrap=True)
         self._make_controls()
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self._left())
-        whole.addWidget(self._right(), 1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._left())
+        layout.addWidget(self._right(), 1)
         self._fill()
 
     @property
@@ -91,14 +91,14 @@ class RecipeDialog(QDialog):
             self._words.setText("Tick what is to be taken over.")
             return
         numbers: list[int] = self.targets.currentData()
-        words = f"what was taken over from {origin.name}"
-        what = DecisionTransfer(origin.recipe, parts, self.anew.isChecked(), words, origin.trials)
-        notes = self._tray.carry(numbers, what)
+        text = f"what was taken over from {origin.name}"
+        transfer = DecisionTransfer(origin.recipe, parts, self.anew.isChecked(), text, origin.trials)
+        notes = self._tray.carry(numbers, transfer)
         if "delivery" in parts and origin.delivery is not None:
             self.delivery_taken.emit(origin.delivery)
         count = "1 picture" if len(numbers) == 1 else f"{len(numbers)} pictures"
-        said = [f"{name}: {sentence}." for name, sentences in notes.items() for sentence in sentences]
-        self._words.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *said[:6]]))
+        texts = [f"{name}: {sentence}." for name, sentences in notes.items() for sentence in sentences]
+        self._words.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *texts[:6]]))
         self.used.emit(f"Taken over from {origin.name} for {count}")
 
     def keep(self) -> None:
@@ -149,8 +149,8 @@ class RecipeDialog(QDialog):
         if len(chosen) > 1:
             self.targets.addItem(f"the {len(chosen)} chosen pictures", chosen)
         if current is not None:
-            taken = [(entry.number, entry.facts.taken) for entry in tray.usable]
-            alike = list(group_similar_shots(taken, current.number))
+            shots = [(entry.number, entry.facts.taken) for entry in tray.usable]
+            alike = list(group_similar_shots(shots, current.number))
             if len(alike) > 1:
                 self.targets.addItem(f"the {len(alike)} taken with {current.path.name}, minutes apart", alike)
         everything = [entry.number for entry in tray.usable]
@@ -163,10 +163,10 @@ class RecipeDialog(QDialog):
     def _show_origin(self) -> None:
         origin = self._origin
         for part, tick in self.ticks.items():
-            said = "" if origin is None else part_text(part, origin.recipe, origin.delivery)
-            tick.setText(f"{PART_NAMES[part]}: {said}" if said else f"{PART_NAMES[part]}: nothing decided")
-            tick.setEnabled(bool(said))
-            tick.setChecked(bool(said) and part != "delivery")
+            text = "" if origin is None else part_text(part, origin.recipe, origin.delivery)
+            tick.setText(f"{PART_NAMES[part]}: {text}" if text else f"{PART_NAMES[part]}: nothing decided")
+            tick.setEnabled(bool(text))
+            tick.setChecked(bool(text) and part != "delivery")
         self.forget_button.setEnabled(origin is not None and origin.kept)
         self._words.setText("")
 
@@ -199,18 +199,18 @@ class RecipeDialog(QDialog):
             tick.setToolTip(f"Whether {PART_NAMES[part].lower()} is taken over")
 
     def _left(self) -> QWidget:
-        made = plain_widget("tray")
-        made.setFixedWidth(230)
-        inside = QVBoxLayout(made)
+        panel = plain_widget("tray")
+        panel.setFixedWidth(230)
+        inside = QVBoxLayout(panel)
         inside.addWidget(label("Taken from", "heading"))
         inside.addWidget(self.list, 1)
         read = button("read from a file…", "Take the recipe out of a picture", self._ask_file, "link")
         inside.addLayout(row(read, None, self.forget_button))
-        return made
+        return panel
 
     def _right(self) -> QWidget:
-        made = plain_widget("panel")
-        inside = QVBoxLayout(made)
+        panel = plain_widget("panel")
+        inside = QVBoxLayout(panel)
         inside.setContentsMargins(18, 12, 18, 14)
         inside.addWidget(label("What is taken over", "heading"))
         for part, tick in self.ticks.items():
@@ -227,7 +227,7 @@ class RecipeDialog(QDialog):
         close = button("Close", "Leave everything else as it is", self.close)
         inside.addLayout(row(None, close, self.use_button))
         self._words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        return made
+        return panel
 
 
 def _as_decided(entry: TrayEntry, delivery: Delivery) -> RecipeOrigin:

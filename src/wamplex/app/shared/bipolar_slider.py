@@ -25,12 +25,12 @@ class BipolarSlider(QSlider):
             QStyle.ComplexControl.CC_Slider, option, QStyle.SubControl.SC_SliderHandle, self
         )
         painter = QPainter(self)
-        middle, height = self.width() / 2, self.height() / 2
+        centre, height = self.width() / 2, self.height() / 2
         x = handle.center().x() + 0.5
         groove = QRectF(0, height - _GROOVE_PX / 2, self.width(), _GROOVE_PX)
         painter.fillRect(groove, theme.colour(theme.RULE))
-        painter.fillRect(QRectF(middle - 0.5, height - 5, 1, 10), theme.colour(theme.SOFT))
-        filled = QRectF(min(x, middle), groove.y(), abs(x - middle), _GROOVE_PX)
+        painter.fillRect(QRectF(centre - 0.5, height - 5, 1, 10), theme.colour(theme.SOFT))
+        filled = QRectF(min(x, centre), groove.y(), abs(x - centre), _GROOVE_PX)
         painter.fillRect(filled, theme.colour(theme.MOSS))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         edge = theme.MOSS if self.hasFocus() else theme.CONTROL_EDGE

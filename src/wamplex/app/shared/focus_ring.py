@@ -45,10 +45,10 @@ class FocusRings:
 
 def _with_all_around(widget: QWidget) -> list[QWidget]:
     """The widget and all that it lies in, up to its window."""
-    found = [widget]
-    while not found[-1].isWindow() and (outer := found[-1].parentWidget()) is not None:
-        found.append(outer)
-    return found
+    widgets = [widget]
+    while not widgets[-1].isWindow() and (outer := widgets[-1].parentWidget()) is not None:
+        widgets.append(outer)
+    return widgets
 
 
 class FocusRing(QWidget):

@@ -32,9 +32,9 @@ def _in_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
     return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
-def tint_image(share: NDArray[np.uint8]) -> QImage:
+def tint_image(weight: NDArray[np.uint8]) -> QImage:
     """(h, w) uint8 as a tint in the accent's colour, clear where it is 0."""
-    return _in_colour(share // 2, theme.colour(theme.MOSS))
+    return _in_colour(weight // 2, theme.colour(theme.MOSS))
 
 
 def dim_image(image: QImage) -> QImage:

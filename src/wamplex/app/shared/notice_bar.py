@@ -28,23 +28,23 @@ class NoticeBar(QWidget):
         """What is said."""
         return self._words
 
-    def warn(self, words: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
+    def warn(self, text: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
         """Say that something went wrong."""
-        self._show("warning-line", words, answers)
+        self._show("warning-line", text, answers)
 
-    def say(self, words: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
+    def say(self, text: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
         """Show a sentence with answers (text, tooltip, what they do); every answer closes the bar."""
-        self._show("notice", words, answers)
+        self._show("notice", text, answers)
 
-    def _show(self, role: str, words: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]) -> None:
+    def _show(self, role: str, text: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]) -> None:
         restyle(self, role)
         clear(self._inside)
-        self._words = words
-        self._inside.addWidget(label(words))
+        self._words = text
+        self._inside.addWidget(label(text))
         self._inside.addStretch(1)
         self.buttons = [self._answer(*answer) for answer in (*answers, ("Close", "Close this line", _nothing))]
-        for made in self.buttons:
-            self._inside.addWidget(made)
+        for answer_button in self.buttons:
+            self._inside.addWidget(answer_button)
         self.show()
 
     def _answer(self, text: str, tip: str, act: Callable[[], object]) -> QPushButton:

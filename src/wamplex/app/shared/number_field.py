@@ -12,13 +12,13 @@ class NumberField(QLineEdit):
 
     entered = Signal(float)
 
-    def __init__(self, name: str, tip: str, width: int = 72, *, least: float = 0.0001) -> None:
+    def __init__(self, name: str, tip: str, width: int = 72, *, minimum: float = 0.0001) -> None:
         super().__init__()
         self.setAccessibleName(name)
         self.setToolTip(tip)
         self.setFixedWidth(width)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
-        validator = QDoubleValidator(least, 1e7, 4, self)
+        validator = QDoubleValidator(minimum, 1e7, 4, self)
         validator.setLocale(QLocale.c())
         validator.setNotation(QDoubleValidator.Notation.StandardNotation)
         self.setValidator(validator)

@@ -24,9 +24,9 @@ class PictureView(QWidget):
         """Whether a picture is on view."""
         return self._image is not None
 
-    def show_words(self, words: str) -> None:
+    def show_words(self, text: str) -> None:
         """Show a sentence instead of a picture."""
-        self._image, self._words = None, words
+        self._image, self._words = None, text
         self.update()
 
     def _paint_words(self, painter: QPainter) -> None:

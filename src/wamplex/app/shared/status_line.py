@@ -60,31 +60,31 @@ class StatusLine(QWidget):
         """The words at the right."""
         return self._summary.text()
 
-    def show_work(self, fraction: float, words: str) -> None:
+    def show_work(self, fraction: float, text: str) -> None:
         """Work goes on."""
         self._lingering.stop()
         self._work.show_bar(True)
         self._fraction = fraction
         if not self._moving.isActive():
             self._moving.start()
-        self._work.words.setText(words)
+        self._work.words.setText(text)
 
-    def show_idle(self, words: str) -> None:
+    def show_idle(self, text: str) -> None:
         """No work goes on."""
         if not self._lingering.isActive():
             self._lingering.start()
             self._moving.stop()
             self._work.bar.setValue(self._work.bar.maximum())
-        self._work.words.setText(words)
+        self._work.words.setText(text)
 
-    def show_colours(self, words: str) -> None:
+    def show_colours(self, text: str) -> None:
         """On which screen colours are shown, and as which print."""
-        self.colours.setText(words)
-        self.colours.setAccessibleName(words)
+        self.colours.setText(text)
+        self.colours.setAccessibleName(text)
 
-    def show_summary(self, words: str) -> None:
+    def show_summary(self, text: str) -> None:
         """What the selected picture's result comes to."""
-        self._summary.setText(words)
+        self._summary.setText(text)
 
 
 class _Work(QWidget):

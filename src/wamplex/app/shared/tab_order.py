@@ -18,10 +18,10 @@ class TabOrder:
 
     def follow(self) -> None:
         """Take up controls that have come, gone, or moved."""
-        found = list(_laid_out(self._root))
-        if found != self._last:
-            self._last = found
-            for before, after in pairwise(found):
+        widgets = list(_laid_out(self._root))
+        if widgets != self._last:
+            self._last = widgets
+            for before, after in pairwise(widgets):
                 QWidget.setTabOrder(before, after)
 
 

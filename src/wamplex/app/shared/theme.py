@@ -48,9 +48,9 @@ BODY_FAMILY, BOLD_FAMILY, HEADING_FAMILY = "Public Sans", "Public Sans SemiBold"
 
 def font(size_px: int = 13, *, bold: bool = False, heading: bool = False) -> QFont:
     """A font of the application, sized in pixels."""
-    made = QFont(HEADING_FAMILY if heading else BOLD_FAMILY if bold else BODY_FAMILY)
-    made.setPixelSize(size_px)
-    return made
+    qfont = QFont(HEADING_FAMILY if heading else BOLD_FAMILY if bold else BODY_FAMILY)
+    qfont.setPixelSize(size_px)
+    return qfont
 
 
 def colour(token: str) -> QColor:

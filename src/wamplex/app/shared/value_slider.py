@@ -24,14 +24,14 @@ class ValueSlider(QWidget):
     moved = Signal(float)
 
     def __init__(
-        self, name: str, tip: str, most: float, unit: str = "", *, least: float = 0.0, step: float = 1.0
+        self, name: str, tip: str, maximum: float, unit: str = "", *, minimum: float = 0.0, step: float = 1.0
     ) -> None:
         super().__init__()
-        self._least, self._most, self._step = least, most, step
+        self._least, self._most, self._step = minimum, maximum, step
         self._decimals = 0 if step >= 1 else 1 if step >= 0.1 else 2
-        self.field = NumberField(name, tip, 52, least=least)
+        self.field = NumberField(name, tip, 52, minimum=minimum)
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setRange(round(least / step), round(most / step))
+        self.slider.setRange(round(minimum / step), round(maximum / step))
         set_tooltip(self.slider, f"{name}, slider", tip)
         self._words = label(name, "")
         self._words.setToolTip(tip)

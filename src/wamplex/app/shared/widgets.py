@@ -27,32 +27,32 @@ MAY_BREAK = "\u200b"  # no space, but a line may end here
 
 def label(text: str = "", role: str = "", *, wrap: bool = False) -> QLabel:
     """Text in one of the theme's roles."""
-    made = QLabel(text)
-    made.setProperty("role", role)
-    made.setWordWrap(wrap)
-    made.setTextFormat(Qt.TextFormat.PlainText)
-    return made
+    widget = QLabel(text)
+    widget.setProperty("role", role)
+    widget.setWordWrap(wrap)
+    widget.setTextFormat(Qt.TextFormat.PlainText)
+    return widget
 
 
 def letter_square(letter: str, *, stamped: bool = False) -> QLabel:
     """The letter of a trial in its square."""
-    made = label(letter, "mark-stamped" if stamped else "mark")
-    made.setFixedSize(20, 20)
-    made.setAlignment(Qt.AlignmentFlag.AlignCenter)
-    return made
+    square = label(letter, "mark-stamped" if stamped else "mark")
+    square.setFixedSize(20, 20)
+    square.setAlignment(Qt.AlignmentFlag.AlignCenter)
+    return square
 
 
 def button(text: str, tip: str, act: Callable[[], object], role: str = "") -> QPushButton:
     """A push button with a tooltip that says what it does."""
-    made = QPushButton(text)
-    made.setProperty("role", role)
-    made.setToolTip(tip)
-    made.setAccessibleName(text)
-    made.clicked.connect(lambda: act())
+    widget = QPushButton(text)
+    widget.setProperty("role", role)
+    widget.setToolTip(tip)
+    widget.setAccessibleName(text)
+    widget.clicked.connect(lambda: act())
     if role == "link":
-        made.setCursor(Qt.CursorShape.PointingHandCursor)
-        made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-    return made
+        widget.setCursor(Qt.CursorShape.PointingHandCursor)
+        widget.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    return widget
 
 
 def set_tooltip(control: QWidget, name: str, tip: str) -> None:
@@ -87,60 +87,60 @@ class ChoiceRow(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(4)
         for place, (value, text, tip) in enumerate(options):
-            made = button(text, tip, partial(chosen, value))
-            made.setAccessibleName(f"{name}: {text}")
-            made.setCheckable(True)
-            self._group.addButton(made)
-            self._buttons.append((value, made))
-            grid.addWidget(made, place // columns, place % columns)
+            value_button = button(text, tip, partial(chosen, value))
+            value_button.setAccessibleName(f"{name}: {text}")
+            value_button.setCheckable(True)
+            self._group.addButton(value_button)
+            self._buttons.append((value, value_button))
+            grid.addWidget(value_button, place // columns, place % columns)
 
     def show_value(self, value: object) -> None:
         """Press the button of a value; none when no button has it."""
         self._group.setExclusive(False)
-        for own, made in self._buttons:
-            made.setChecked(own == value)
+        for own, value_button in self._buttons:
+            value_button.setChecked(own == value)
         self._group.setExclusive(True)
 
     def button_for(self, value: object) -> QPushButton:
         """The button of a value."""
-        return next(made for own, made in self._buttons if own == value)
+        return next(value_button for own, value_button in self._buttons if own == value)
 
 
 def frame(role: str) -> QFrame:
     """A frame in one of the theme's roles."""
-    made = QFrame()
-    made.setProperty("role", role)
-    return made
+    widget = QFrame()
+    widget.setProperty("role", role)
+    return widget
 
 
 def plain_widget(role: str) -> QWidget:
     """A widget that paints the background of its role."""
-    made = QWidget()
-    made.setProperty("role", role)
-    made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
-    return made
+    widget = QWidget()
+    widget.setProperty("role", role)
+    widget.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+    return widget
 
 
 def row(*parts: QWidget | int | None, spacing: int = theme.GAP) -> QHBoxLayout:
     """A horizontal layout; None is a stretch, a number is space in pixels."""
-    made = QHBoxLayout()
-    made.setContentsMargins(0, 0, 0, 0)
-    made.setSpacing(spacing)
-    _fill(made, parts)
-    return made
+    layout = QHBoxLayout()
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    _fill(layout, parts)
+    return layout
 
 
 def toolbar(*parts: QWidget | int | None) -> QWidget:
     """The bar above a bench; on a small screen it goes on in a further row."""
-    made = plain_widget("bar")
+    bar = plain_widget("bar")
     inside = WrappingRow(spacing=theme.GAP, height=theme.BAR_HEIGHT, margins=QMargins(10, 4, 10, 5))
     for part in parts:
         inside.add(part)
-    made.setLayout(inside)
+    bar.setLayout(inside)
     policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
     policy.setHeightForWidth(True)
-    made.setSizePolicy(policy)
-    return made
+    bar.setSizePolicy(policy)
+    return bar
 
 
 def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout]:
@@ -150,8 +150,8 @@ def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout
     ----------
     footer : what stays in view below it
     """
-    made = plain_widget("side")
-    made.setFixedWidth(theme.PANEL_WIDTH)
+    panel = plain_widget("side")
+    panel.setFixedWidth(theme.PANEL_WIDTH)
     content = plain_widget("clear")
     inside = QVBoxLayout(content)
     # The scroll bar takes its room from the margin.
@@ -163,13 +163,13 @@ def scrolling_panel(footer: QWidget | None = None) -> tuple[QWidget, QVBoxLayout
     scroll.setWidgetResizable(True)
     scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    outside = QVBoxLayout(made)
+    outside = QVBoxLayout(panel)
     outside.setContentsMargins(0, 0, 0, 0)
     outside.setSpacing(0)
     outside.addWidget(scroll)
     if footer is not None:
         outside.addWidget(footer)
-    return made, inside
+    return panel, inside
 
 
 def lay_out_step(step: QWidget, bar: QWidget, bench: QWidget, panel: QWidget) -> None:
@@ -179,11 +179,11 @@ def lay_out_step(step: QWidget, bar: QWidget, bench: QWidget, panel: QWidget) ->
     left.setSpacing(0)
     left.addWidget(bar)
     left.addWidget(bench, 1)
-    whole = QHBoxLayout(step)
-    whole.setContentsMargins(0, 0, 0, 0)
-    whole.setSpacing(0)
-    whole.addLayout(left, 1)
-    whole.addWidget(panel)
+    layout = QHBoxLayout(step)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(0)
+    layout.addLayout(left, 1)
+    layout.addWidget(panel)
 
 
 def restyle(widget: QWidget, role: str) -> None:
@@ -223,9 +223,9 @@ def clear_grid(layout: QGridLayout) -> None:
         layout.setColumnStretch(column, 0)
 
 
-def allow_line_breaks(words: str) -> str:
+def allow_line_breaks(text: str) -> str:
     """Words with places where a line may break inside long names of files."""
-    return words.replace("-", f"-{MAY_BREAK}").replace("_", f"_{MAY_BREAK}").replace(".", f"{MAY_BREAK}.")
+    return text.replace("-", f"-{MAY_BREAK}").replace("_", f"_{MAY_BREAK}").replace(".", f"{MAY_BREAK}.")
 
 
 def _fill(layout: QHBoxLayout, parts: tuple[QWidget | int | None, ...]) -> None:

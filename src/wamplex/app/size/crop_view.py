@@ -66,12 +66,12 @@ class CropView(PictureView):
 
     def frame_rect(self) -> QRectF:
         """The crop frame in the view."""
-        kept = self._framing.window(*self._size)
+        crop = self._framing.window(*self._size)
         wide, high = self._framing.turned_size(*self._size)
-        scale, middle = self.scale(), QRectF(self.rect()).center()
-        left = middle.x() + (kept.x - wide / 2) * scale
-        top = middle.y() + (kept.y - high / 2) * scale
-        return QRectF(left, top, kept.width * scale, kept.height * scale)
+        scale, centre = self.scale(), QRectF(self.rect()).center()
+        left = centre.x() + (crop.x - wide / 2) * scale
+        top = centre.y() + (crop.y - high / 2) * scale
+        return QRectF(left, top, crop.width * scale, crop.height * scale)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the picture, a veil over what is cut off, and the frame."""
@@ -127,8 +127,8 @@ class CropView(PictureView):
         down = down or ("bottom" if abs(place.y() - frame.bottom()) <= _REACH_PX else "")
         across = "left" if abs(place.x() - frame.left()) <= _REACH_PX else ""
         across = across or ("right" if abs(place.x() - frame.right()) <= _REACH_PX else "")
-        found = "-".join(part for part in (down, across) if part) or "inside"
-        return next(handle for handle in _CURSORS if handle == found)
+        name = "-".join(part for part in (down, across) if part) or "inside"
+        return next(handle for handle in _CURSORS if handle == name)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold of the frame, or begin a line."""

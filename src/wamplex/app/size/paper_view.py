@@ -34,9 +34,9 @@ class _CaptionedView(QWidget):
     def _paint_caption(self, painter: QPainter) -> None:
         painter.setPen(theme.colour(theme.WHITE))
         painter.setFont(theme.font(13))
-        words = QRectF(8, self.height() - _CAPTION_PX, self.width() - 16, _CAPTION_PX)
+        text = QRectF(8, self.height() - _CAPTION_PX, self.width() - 16, _CAPTION_PX)
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-        painter.drawText(words, int(flags), self._caption)
+        painter.drawText(text, int(flags), self._caption)
 
 
 class PaperView(_CaptionedView):

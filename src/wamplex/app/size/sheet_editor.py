@@ -39,9 +39,9 @@ class SheetEditor(QWidget):
         self.papers.setToolTip("What it is printed on; the print then has this size")
         self.turn = button("turn", "Turn the sheet by a quarter", self._turn_sheet, "link")
         self.places = ChoiceRow("Place", _PLACES, self._choose_place)  # type: ignore[arg-type]
-        self.margin = NumberField("Margin in millimetres", "Bare paper on every side", 44, least=0)
-        self.bleed = NumberField("Bleed in millimetres", "Picture beyond every side, to be cut off", 44, least=0)
-        self.wrap = NumberField("Canvas wrap in millimetres", "Goes around the frame on every side", 44, least=0)
+        self.margin = NumberField("Margin in millimetres", "Bare paper on every side", 44, minimum=0)
+        self.bleed = NumberField("Bleed in millimetres", "Picture beyond every side, to be cut off", 44, minimum=0)
+        self.wrap = NumberField("Canvas wrap in millimetres", "Goes around the frame on every side", 44, minimum=0)
         self.wraps = _chooser("What goes around the frame", _WRAPS, self._choose_wrap)
         self.extensions = _chooser("What goes beyond the edges", _EXTENSIONS, self._choose_extension)
         self.seen_from = NumberField("Seen from, in metres", "How close people may stand to the print", 52)
@@ -125,23 +125,23 @@ class SheetEditor(QWidget):
             self.chosen.emit(self._sheet.replace(**changes))
 
     def _ask_own(self) -> None:
-        words, agreed = QInputDialog.getText(self, "Another size", "Width and height, such as 42x60cm or 8x12in")
+        text, agreed = QInputDialog.getText(self, "Another size", "Width and height, such as 42x60cm or 8x12in")
         if not agreed:
             self.show_sheet(self._sheet, float(self.seen_from.text() or 0.5) * 1000, self._landscape)
             return
         try:
-            sides = sorted(parse_print_size(words))
+            sides = sorted(parse_print_size(text))
         except SizeError as error:
             self.refused.emit(str(error))
             return
-        self.keep_own(words.strip(), *sides)
+        self.keep_own(text.strip(), *sides)
 
     def keep_own(self, name: str, short_mm: float, long_mm: float) -> None:
         """Add a size of the user's to the list for good, and use it."""
-        kept = load_settings()
-        if (name, short_mm, long_mm) not in kept.own_papers:
-            own = (*kept.own_papers, (name, short_mm, long_mm))
-            save_settings(kept.replace(own_papers=own))
+        settings = load_settings()
+        if (name, short_mm, long_mm) not in settings.own_papers:
+            own = (*settings.own_papers, (name, short_mm, long_mm))
+            save_settings(settings.replace(own_papers=own))
             self._fill_papers()
         self._use(Paper(name, short_mm, long_mm, "own"))
 
@@ -166,22 +166,22 @@ class SheetEditor(QWidget):
             changed = Sheet.model_validate(self._sheet.model_dump() | {name: value})
             _ = changed.area_mm
         except (ValueError, SizeError) as error:
-            words = str(error) if isinstance(error, SizeError) else f"{value} mm is not possible here."
-            self.refused.emit(words)
+            text = str(error) if isinstance(error, SizeError) else f"{value} mm is not possible here."
+            self.refused.emit(text)
             return
         self.chosen.emit(changed)
 
 
 def _chooser(name: str, options: tuple[str, ...], chosen) -> QComboBox:  # type: ignore[no-untyped-def]
-    made = QComboBox()
-    made.addItems(list(options))
-    made.setAccessibleName(name)
-    made.setToolTip(name)
-    made.textActivated.connect(chosen)
-    return made
+    combo = QComboBox()
+    combo.addItems(list(options))
+    combo.setAccessibleName(name)
+    combo.setToolTip(name)
+    combo.textActivated.connect(chosen)
+    return combo
 
 
 def _line(name: str, *parts: QWidget) -> QWidget:
-    made = QWidget()
-    made.setLayout(row(label(name), None, *parts, spacing=4))
-    return made
+    widget = QWidget()
+    widget.setLayout(row(label(name), None, *parts, spacing=4))
+    return widget

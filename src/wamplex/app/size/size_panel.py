@@ -82,9 +82,9 @@ class SizePanel(QWidget):
         """The warnings on view; empty when there are none."""
         return self._advice.text()
 
-    def refuse(self, words: str) -> None:
+    def refuse(self, text: str) -> None:
         """Say why something cannot be."""
-        self._refuse(words)
+        self._refuse(text)
 
     def show_entry(self, entry: TrayEntry, size: Size) -> None:
         """Show what was chosen for a picture."""
@@ -181,9 +181,9 @@ class SizePanel(QWidget):
             return fit_to_sheet(size, self._sheet)
         return sheet_with_factor(size, self._sheet, size.factor)
 
-    def _refuse(self, words: str) -> None:
-        self._refusal.setText(words)
-        self._refusal.setVisible(bool(words))
+    def _refuse(self, text: str) -> None:
+        self._refusal.setText(text)
+        self._refusal.setVisible(bool(text))
 
     def use_unit(self, unit: str) -> None:
         """Show prints in another unit."""
@@ -205,18 +205,18 @@ def _line(grid: QGridLayout, number: int, name: str, field: QWidget, unit: QWidg
 
 
 def _source_words(entry: TrayEntry, size: Size, unit: Unit) -> str:
-    found = entry.found
-    assert found is not None
+    header = entry.found
+    assert header is not None
     as_is = size.with_factor(1.0)
-    pixels = f"{found.width} × {found.height}"
-    turned = entry.framing.turned_size(found.width, found.height)
+    pixels = f"{header.width} × {header.height}"
+    turned = entry.framing.turned_size(header.width, header.height)
     if (size.source_width, size.source_height) != turned:
         pixels = f"{size.source_width} × {size.source_height} px of {pixels}"
     megapixels = size.source_width * size.source_height / 1e6
     distance = distance_text(sharp_distance_mm(size.density_ppi))
     return (
         f"{pixels} px, {megapixels:.2f} megapixels\n"
-        f"{found.kind}, {found.colour}, {found.depth} bit, {byte_size_text(found.file_bytes)}\n"
+        f"{header.kind}, {header.colour}, {header.depth} bit, {byte_size_text(header.file_bytes)}\n"
         f"Large enough as it is for {print_size_text(as_is.width_mm, as_is.height_mm, unit)}\n\n"
         f"At {density_text(size.density_ppi)} the print looks sharp from {distance} "
         "away: from there one pixel covers one arc minute, about what an eye resolves."

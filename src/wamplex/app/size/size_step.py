@@ -62,7 +62,7 @@ class SizeStep(QWidget):
         self.ratios.setAccessibleName("Proportions of the crop")
         self.ratios.setFixedWidth(112)
         self.ratios.setToolTip("Proportions that the crop is locked to")
-        self.angle = NumberField("Straighten by degrees, clockwise", "Rotates the picture, -45 to 45", 48, least=-45)
+        self.angle = NumberField("Straighten by degrees, clockwise", "Rotates the picture, -45 to 45", 48, minimum=-45)
         self._lay_out()
         self._connect()
         self.show_view("crop")
@@ -115,10 +115,10 @@ class SizeStep(QWidget):
         turn = button("Turn", "Turn the picture by a quarter, clockwise", lambda: self._frame_by(rotate_quarter_turn))
         flip = button("Flip", "Exchange left and right", lambda: self._frame_by(mirror))
         draw = button("Level line", "Drag along a horizon or an upright edge; it becomes straight", self._draw)
-        whole = button("Whole picture", "Take crop, angle, turn and flip off", self._take_off)
-        self._framing_controls = [self.ratios, self.angle, turn, flip, draw, whole]
+        full_button = button("Whole picture", "Take crop, angle, turn and flip off", self._take_off)
+        self._framing_controls = [self.ratios, self.angle, turn, flip, draw, full_button]
         degrees = (label("Straighten", ""), self.angle, label("°"), draw)
-        bar = toolbar(self.views, 2, frame("divider"), 2, self.ratios, *degrees, turn, flip, whole, None)
+        bar = toolbar(self.views, 2, frame("divider"), 2, self.ratios, *degrees, turn, flip, full_button, None)
         bench = plain_widget("bench")
         inside = QVBoxLayout(bench)
         inside.setContentsMargins(22, 22, 22, 22)

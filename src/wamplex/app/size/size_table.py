@@ -83,7 +83,7 @@ class FactorRow(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip(f"Enlarge {size.factor:g} times")
         first, second = (size.with_density(ppi) for ppi in (_FIRST_DENSITY_PPI, _SECOND_DENSITY_PPI))
-        words = (
+        text = (
             f"{size.factor:g}×",
             f"{size.width_px} × {size.height_px}",
             f"{size.megapixels:.3g}",
@@ -93,8 +93,8 @@ class FactorRow(QFrame):
         )
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(_cells(words, ""))
-        self.setAccessibleName(f"Factor {words[0]}: {words[1]} pixels")
+        inside.addWidget(_cells(text, ""))
+        self.setAccessibleName(f"Factor {text[0]}: {text[1]} pixels")
         restyle(self, "row-present" if present else "row")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -117,15 +117,15 @@ def _sheet_words(size: Size, sheet: Sheet | None) -> str:
     return f"For this {name} sheet you need {needed:.1f}× at {_FIRST_DENSITY_PPI:g} ppi. "
 
 
-def _cells(words: tuple[str, ...], role: str) -> QWidget:
-    made = plain_widget("")
-    grid = QGridLayout(made)
+def _cells(texts: tuple[str, ...], role: str) -> QWidget:
+    widget = plain_widget("")
+    grid = QGridLayout(widget)
     grid.setContentsMargins(4, 3, 4, 3)
-    for i, text in enumerate(words):
+    for i, text in enumerate(texts):
         cell = label(text, role)
         side = Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignRight
         cell.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(cell, 0, i)
         grid.setColumnMinimumWidth(i, _WIDTHS[i])
         grid.setColumnStretch(i, 0 if i == 0 else 1)
-    return made
+    return widget

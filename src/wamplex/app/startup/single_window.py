@@ -23,21 +23,25 @@ _LARGEST_BYTES = 4_000_000  # ten thousand long paths
 
 def socket_path() -> Path:
     """Where a running window listens."""
-    said = os.environ.get("XDG_RUNTIME_DIR")  # sessions without one have no place of their own for sockets
-    folder = Path(said) if said and os.path.isdir(said) else user_state_path("wamplex", ensure_exists=True)
+    runtime_dir = os.environ.get("XDG_RUNTIME_DIR")  # sessions without one have no place of their own for sockets
+    folder = (
+        Path(runtime_dir)
+        if runtime_dir and os.path.isdir(runtime_dir)
+        else user_state_path("wamplex", ensure_exists=True)
+    )
     return folder / f"wamplex-{os.getuid()}.socket"
 
 
 def hand_to_running(paths: Sequence[Path]) -> bool:
     """Give files to the window that runs already; False where none does, or it does not answer."""
-    words = json.dumps([str(path.absolute()) for path in paths]).encode()
-    if len(words) > _LARGEST_BYTES:
+    text = json.dumps([str(path.absolute()) for path in paths]).encode()
+    if len(text) > _LARGEST_BYTES:
         return False
     try:
         with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as line:
             line.settimeout(_WAIT_S)
             line.connect(str(socket_path()))
-            line.sendall(words + b"\n")
+            line.sendall(text + b"\n")
             return line.recv(len(_TAKEN)) == _TAKEN
     except (OSError, UnicodeEncodeError):
         return False

@@ -23,8 +23,8 @@ def adapt_layout(entry: TrayEntry, framing: Framing, sheet: Sheet | None) -> Dec
     width, height = entry.found.width, entry.found.height
     if sheet is not None and sheet.place == "fill":
         framing = crop_to_ratio(framing, width, height, sheet.ratio)
-    kept = framing.size(width, height)
-    size = replace(entry.size, source_width=kept[0], source_height=kept[1])
+    cropped = framing.size(width, height)
+    size = replace(entry.size, source_width=cropped[0], source_height=cropped[1])
     if sheet is not None:
         size = fit_to_sheet(size, sheet)
     return replace(entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi)

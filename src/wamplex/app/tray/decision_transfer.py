@@ -36,7 +36,7 @@ class DecisionTransfer:
     trials: Trials | None = None
 
 
-def transfer_decisions(entry: TrayEntry, what: DecisionTransfer) -> tuple[Decisions, tuple[str, ...]]:
+def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[Decisions, tuple[str, ...]]:
     """What would be decided about a picture, and a sentence on each thing that cannot be.
 
     Raises
@@ -45,30 +45,30 @@ def transfer_decisions(entry: TrayEntry, what: DecisionTransfer) -> tuple[Decisi
     """
     assert entry.found is not None
     before = entry.delivered_recipe()
-    made, notes = transfer_recipe(what.recipe, before, what.parts, entry.found)
+    recipe, notes = transfer_recipe(transfer.recipe, before, transfer.parts, entry.found)
     decided = replace(
         entry.decisions,
-        development=made.development or Development() if entry.raw else entry.decisions.development,
-        framing=made.framing,
-        factor=made.factor,
-        density_ppi=made.density_ppi,
-        sheet=made.sheet,
+        development=recipe.development or Development() if entry.raw else entry.decisions.development,
+        framing=recipe.framing,
+        factor=recipe.factor,
+        density_ppi=recipe.density_ppi,
+        sheet=recipe.sheet,
     )
-    if "finish" in what.parts:
-        finish, more = _with_found_faces(entry, made.finish)
+    if "finish" in transfer.parts:
+        finish, more = _with_found_faces(entry, recipe.finish)
         decided, notes = replace(decided, finish=finish), (*notes, *more)
-    if "trial" in what.parts and (what.trials is not None or made.base == what.recipe.base):
-        decided = replace(decided, trials=_trials(entry, what))
+    if "trial" in transfer.parts and (transfer.trials is not None or recipe.base == transfer.recipe.base):
+        decided = replace(decided, trials=_trials(entry, transfer))
     return decided, notes
 
 
-def _trials(entry: TrayEntry, what: DecisionTransfer) -> Trials:
-    if what.trials is None:
-        return _stamped(entry, what.recipe.base, anew=what.anew)
-    trials = what.trials.without_guests()
+def _trials(entry: TrayEntry, transfer: DecisionTransfer) -> Trials:
+    if transfer.trials is None:
+        return _stamped(entry, transfer.recipe.base, anew=transfer.anew)
+    trials = transfer.trials.without_guests()
     trials = trials if entry.has_mosaic else trials.for_pixels()
     rows = (
-        replace(trial, values=None if what.anew else _at_home(entry, trial.upscaler_key, trial.values))
+        replace(trial, values=None if transfer.anew else _at_home(entry, trial.upscaler_key, trial.values))
         for trial in trials.rows
     )
     return replace(trials, rows=tuple(rows))
@@ -104,5 +104,5 @@ def _with_found_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[s
     assert entry.found is not None
     if entry.condition is None or "faces" not in entry.condition.measured:
         return finish.replace(faces=None), ("its faces are not found yet, so none is made apart",)
-    found = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
-    return finish.replace(faces=finish.faces.replace(ovals=found) if found else None), ()
+    faces = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    return finish.replace(faces=finish.faces.replace(ovals=faces) if faces else None), ()

@@ -81,16 +81,16 @@ def default_trials(facts: PictureInfo) -> Trials:
 
 def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials:
     """With what was chosen most often for pictures of this kind, and those chosen more often first."""
-    known = load_stamp_history()
-    counts = known.counts(kind)
+    history = load_stamp_history()
+    counts = history.counts(kind)
     if counts.total() < LEAST_CHOICES:
         return trials
     favourite = counts.most_common(1)[0][0]
     if is_known(favourite) and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
         name = find_upscaler(favourite).name
         there = next((t.reason for t in trials.rows if t.upscaler_key == favourite), "")
-        words = known.words(kind, favourite, name)
-        trials = trials.tried(favourite, f"{there}; {words}" if there else words)
+        text = history.words(kind, favourite, name)
+        trials = trials.tried(favourite, f"{there}; {text}" if there else text)
     return trials.ordered(counts)
 
 
@@ -211,8 +211,8 @@ class TrayEntry:
         """The size that is decided; None until the picture has been read."""
         if self.found is None:
             return None
-        kept = self.framing.size(self.found.width, self.found.height)
-        return Size(*kept, self.decisions.factor, self.decisions.density_ppi)
+        cropped = self.framing.size(self.found.width, self.found.height)
+        return Size(*cropped, self.decisions.factor, self.decisions.density_ppi)
 
     @property
     def pixels(self) -> tuple[int, int]:
@@ -244,8 +244,8 @@ class TrayEntry:
     def trials(self) -> Trials:
         """The trials, with the one that is looked at."""
         trials = self.decisions.trials or self.usual
-        kept = {trial.letter for trial in trials.kept}
-        return trials.activate(self.active) if self.active is not None and self.active in kept else trials
+        remaining = {trial.letter for trial in trials.kept}
+        return trials.activate(self.active) if self.active is not None and self.active in remaining else trials
 
     def suggested_values(self, upscaler_key: str) -> Values:
         """What the picture's own measurements suggest; until they are there, the usual values."""

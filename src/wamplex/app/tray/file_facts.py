@@ -34,26 +34,26 @@ class FileFacts(QObject):
         super().__init__(parent)
         self._tray, self._thumbnails, self._history = tray, thumbnails, history
 
-    def picture(self, found: Probe, thumbnail: Thumbnail, taken: ShotInfo | None = None) -> None:
+    def picture(self, header: Probe, thumbnail: Thumbnail, shot_info: ShotInfo | None = None) -> None:
         """A file was looked at and is a picture."""
-        entry = self._tray.entry_of(found.path)
+        entry = self._tray.entry_of(header.path)
         if entry is None:
             return
-        if entry.found is not None and entry.found.source != found.source:
+        if entry.found is not None and entry.found.source != header.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
             entry.facts = PictureInfo(outdated="changed on the disk, read anew")
             entry.framed = None
             entry.usual = default_trials(entry.facts)
             self._history.forget(entry.number)
-        entry.facts = replace(entry.facts, found=found, thumbnail=thumbnail, taken=taken, error=None)
+        entry.facts = replace(entry.facts, found=header, thumbnail=thumbnail, taken=shot_info, error=None)
         entry.developed_as = None
         self._thumbnails.noted(entry)
         try:
-            entry.framing.checked(found.width, found.height)
+            entry.framing.checked(header.width, header.height)
         except SizeError:  # the file is another than the one that was cropped
             entry.decisions = replace(entry.decisions, framing=Framing())
         if not entry.begun:
-            entry.begun, entry.decisions = True, first_decisions(found)
+            entry.begun, entry.decisions = True, first_decisions(header)
             entry.at_first = entry.decisions
         entry.place_saved_spots()
         self._thumbnails.reframe(entry)
@@ -72,11 +72,11 @@ class FileFacts(QObject):
         if entry is not None and notices != entry.facts.notices:
             self.learn(entry, "notices", notices=notices)
 
-    def made(self, source: Source, made: tuple[LineageResult, ...]) -> None:
+    def made(self, source: Source, results: tuple[LineageResult, ...]) -> None:
         """Files were found that were made of a picture."""
         entry = self._tray.entry_with(source)
-        if entry is not None and made != entry.facts.made:
-            self.learn(entry, "made", made=made)
+        if entry is not None and results != entry.facts.made:
+            self.learn(entry, "made", made=results)
 
     def condition(
         self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
@@ -106,7 +106,7 @@ class FileFacts(QObject):
         entry.usual = default_trials(entry.facts)
         self._tray.announce(entry, "measured", "spots", "trials")
 
-    def learn(self, entry: TrayEntry, what: ChangeKind, **changes: object) -> None:
+    def learn(self, entry: TrayEntry, change: ChangeKind, **changes: object) -> None:
         """Note facts of an entry, and tell that they are there."""
         entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
-        self._tray.announce(entry, what)
+        self._tray.announce(entry, change)

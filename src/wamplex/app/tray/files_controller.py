@@ -47,13 +47,13 @@ class FilesController:
         tray.arranged.connect(self._watch_sources)
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
 
-    def _take_found(self, found: Probe, thumbnail: Thumbnail, taken: ShotInfo | None) -> None:
-        self._tray.found_out.picture(found, thumbnail, taken)
+    def _take_found(self, header: Probe, thumbnail: Thumbnail, shot_info: ShotInfo | None) -> None:
+        self._tray.found_out.picture(header, thumbnail, shot_info)
         self._came += 1
         if self._came % MANY == 0:
             freeze_gc()
-        if self._tray.entry_with(found.source) is not None:
-            self._loader.measure(found.source)
+        if self._tray.entry_with(header.source) is not None:
+            self._loader.measure(header.source)
 
     def find_file(self, number: int) -> None:
         """Ask where the file of a picture lies now."""
@@ -78,8 +78,8 @@ class FilesController:
             assert entry.condition is not None
             self._loader.cut_out(entry.source, entry.condition)
 
-    def _entry_changed(self, _number: int, what: frozenset[ChangeKind]) -> None:
-        if what & {"file", "framing"} and not self._soon.isActive():
+    def _entry_changed(self, _number: int, changes: frozenset[ChangeKind]) -> None:
+        if changes & {"file", "framing"} and not self._soon.isActive():
             self._soon.start(max(_SOON_MS, len(self._tray.entries)))
 
     def _look_at_all(self) -> None:
@@ -91,8 +91,8 @@ class FilesController:
         self._tray.thumbnails.set_framed(key.number, key.source, key.framing, shown)
 
     def _watch_sources(self) -> None:
-        found = [entry.facts.found for entry in self._tray.entries]
-        self.watch.watch([probe.source for probe in found if probe is not None])
+        headers = [entry.facts.found for entry in self._tray.entries]
+        self.watch.watch([probe.source for probe in headers if probe is not None])
 
 
 def _thumbnail_key(entry: TrayEntry) -> ThumbnailKey:

@@ -58,8 +58,8 @@ def present_faces(entry: TrayEntry) -> FaceTreatment:
         return entry.finish.faces
     if entry.condition is None or entry.found is None:
         return FaceTreatment()
-    found = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
-    return FaceTreatment(ovals=tuple(face.replace(on=False) for face in found))
+    faces = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    return FaceTreatment(ovals=tuple(face.replace(on=False) for face in faces))
 
 
 def same_face(one: TreatedFace, other: TreatedFace, entry: TrayEntry) -> bool:

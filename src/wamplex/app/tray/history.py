@@ -115,11 +115,11 @@ class History:
 
     def decisions_of(self, number: int) -> list[Decisions]:
         """All that steps could bring back of a picture."""
-        found = []
+        decisions = []
         for step in (*self._past, *self._future):
             steps = step.steps if isinstance(step, CompoundStep) else (step,) if isinstance(step, HistoryStep) else ()
-            found += [state for one in steps if one.number == number for state in (one.before, one.after)]
-        return found
+            decisions += [state for one in steps if one.number == number for state in (one.before, one.after)]
+        return decisions
 
     def forget(self, number: int) -> None:
         """Steps of a picture no longer count: it has become another."""

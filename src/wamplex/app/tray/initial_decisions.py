@@ -12,16 +12,16 @@ from wamplex.core.model.settings import load_settings
 from wamplex.core.workflow.recipe_transfer.transfer import fit_recipe_size
 
 
-def first_decisions(found: Probe) -> Decisions:
+def first_decisions(header: Probe) -> Decisions:
     """The paper and the density of the preferences; the usual size where they do not fit the picture."""
     settings = load_settings()
     paper = paper_named(settings.first_paper, settings.own_papers)
     sheet = None
     if paper is not None:
         sheet = Sheet(name=paper.words, width_mm=paper.short_mm, height_mm=paper.long_mm)
-    wanted = Recipe(density_ppi=settings.first_density_ppi, sheet=sheet)
+    size_recipe = Recipe(density_ppi=settings.first_density_ppi, sheet=sheet)
     try:
-        made = fit_recipe_size(wanted, Recipe(), found)
+        recipe = fit_recipe_size(size_recipe, Recipe(), header)
     except SizeError:
         return Decisions()
-    return Decisions(factor=made.factor, density_ppi=made.density_ppi, framing=made.framing, sheet=made.sheet)
+    return Decisions(factor=recipe.factor, density_ppi=recipe.density_ppi, framing=recipe.framing, sheet=recipe.sheet)

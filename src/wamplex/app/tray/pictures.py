@@ -69,7 +69,7 @@ class Pictures:
 
 def reorder(order: tuple[int, ...], numbers: Iterable[int], before: int | None) -> tuple[int, ...]:
     """An order with some of its numbers together before another one; at the end for None."""
-    taken = set(numbers)
+    moving = set(numbers)
     place = len(order) if before is None else order.index(before)
-    head, tail = ([n for n in part if n not in taken] for part in (order[:place], order[place:]))
-    return (*head, *(n for n in order if n in taken), *tail)
+    head, tail = ([n for n in part if n not in moving] for part in (order[:place], order[place:]))
+    return (*head, *(n for n in order if n in moving), *tail)

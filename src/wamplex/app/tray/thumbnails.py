@@ -29,8 +29,8 @@ class Thumbnails:
 
     def is_small(self, entry: TrayEntry) -> bool:
         """Whether the bench wants a larger one than there is."""
-        shown, found = entry.facts.thumbnail, entry.found
-        return shown is not None and found is not None and max(shown.shape) <= SIDE_PX < max(entry.pixels)
+        shown, header = entry.facts.thumbnail, entry.found
+        return shown is not None and header is not None and max(shown.shape) <= SIDE_PX < max(entry.pixels)
 
     def near(self, entry: TrayEntry) -> bool:
         """Whether an entry is among those that are worked on."""

@@ -104,17 +104,17 @@ class Tray(QObject):
     def remove(self, numbers: Iterable[int]) -> None:
         """Take entries out; their files stay, and so do their decisions, should it be taken back."""
         gone = set(numbers)
-        kept = tuple(number for number in self._pictures.order if number not in gone)
-        count = len(self._pictures.order) - len(kept)
-        self._rearrange(kept, "1 picture taken out" if count == 1 else f"{count} pictures taken out")
+        remaining = tuple(number for number in self._pictures.order if number not in gone)
+        count = len(self._pictures.order) - len(remaining)
+        self._rearrange(remaining, "1 picture taken out" if count == 1 else f"{count} pictures taken out")
 
     def move(self, numbers: Iterable[int], before: int | None) -> None:
         """Put entries together before another one, or at the end."""
         self._rearrange(reorder(self._pictures.order, numbers, before), "order of the pictures")
 
-    def _rearrange(self, order: tuple[int, ...], words: str) -> None:
+    def _rearrange(self, order: tuple[int, ...], text: str) -> None:
         if order != self._pictures.order:
-            self.history.add(ReorderStep(self._pictures.order, order, words))
+            self.history.add(ReorderStep(self._pictures.order, order, text))
             self._arrange(order)
 
     def _arrange(self, order: tuple[int, ...]) -> None:
@@ -205,10 +205,10 @@ class Tray(QObject):
         now = self.entry(number).decisions
         self._decide(number, replace(now, factor=size.factor, density_ppi=size.density_ppi), "size")
 
-    def set_development(self, number: int, development: Development, words: str) -> None:
+    def set_development(self, number: int, development: Development, text: str) -> None:
         """Something was decided about developing a raw file."""
         now = self.entry(number).decisions
-        self._decide(number, replace(now, development=development), words, flows=True)
+        self._decide(number, replace(now, development=development), text, flows=True)
 
     def set_framing(self, number: int, framing: Framing) -> None:
         """Turn, straighten or crop; the factor stays, and spots stay where they are in the picture.
@@ -260,14 +260,14 @@ class Tray(QObject):
             if trials != before:
                 self.announce(entry, "look")
             return
-        words = trial_change_text(before, trials)
-        self._decide(number, replace(entry.decisions, trials=trials), words, flows=words.startswith(VALUES_OF))
+        text = trial_change_text(before, trials)
+        self._decide(number, replace(entry.decisions, trials=trials), text, flows=text.startswith(VALUES_OF))
 
-    def set_finish(self, number: int, finish: Finish, words: str, *, flows: bool = False) -> None:
+    def set_finish(self, number: int, finish: Finish, text: str, *, flows: bool = False) -> None:
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""
-        self._decide(number, replace(self.entry(number).decisions, finish=finish), words, flows=flows)
+        self._decide(number, replace(self.entry(number).decisions, finish=finish), text, flows=flows)
 
-    def carry(self, numbers: Iterable[int], what: DecisionTransfer) -> dict[str, tuple[str, ...]]:
+    def carry(self, numbers: Iterable[int], transfer: DecisionTransfer) -> dict[str, tuple[str, ...]]:
         """Take decisions over for pictures, all as one step.
 
         Returns
@@ -280,16 +280,16 @@ class Tray(QObject):
             if not entry.usable:
                 continue
             try:
-                decided, said = transfer_decisions(entry, what)
+                decided, text = transfer_decisions(entry, transfer)
             except SizeError as error:
                 notes[entry.path.name] = (str(error),)
                 continue
-            if said:
-                notes[entry.path.name] = said
+            if text:
+                notes[entry.path.name] = text
             if decided != entry.decisions:
-                steps.append(HistoryStep(entry.number, entry.decisions, decided, what.words))
+                steps.append(HistoryStep(entry.number, entry.decisions, decided, transfer.words))
         if steps:
-            self.history.add(CompoundStep(tuple(steps), what.words))
+            self.history.add(CompoundStep(tuple(steps), transfer.words))
         for step in steps:
             self._put(self.entry(step.number), step.after)
         return notes
@@ -297,8 +297,8 @@ class Tray(QObject):
     def with_trial_of(self, upscaler_key: str) -> str | None:
         """Name of a picture that has, or had, an upscaler among its trials: taking back may bring it."""
         for entry in self._pictures.ever:
-            kept = (entry.decisions, *self.history.decisions_of(entry.number))
-            trials = [entry.usual, *(decided.trials for decided in kept if decided.trials is not None)]
+            states = (entry.decisions, *self.history.decisions_of(entry.number))
+            trials = [entry.usual, *(decided.trials for decided in states if decided.trials is not None)]
             if any(row.upscaler_key == upscaler_key for one in trials for row in one.rows):
                 return entry.path.name
         return None
@@ -331,16 +331,16 @@ class Tray(QObject):
             self.select(steps[0].number)
         return step.words
 
-    def _decide(self, number: int, decisions: Decisions, words: str, *, flows: bool = False) -> None:
+    def _decide(self, number: int, decisions: Decisions, text: str, *, flows: bool = False) -> None:
         entry = self.entry(number)
         if decisions == entry.decisions:
             return
-        self.history.add(HistoryStep(number, entry.decisions, decisions, words, flows))
+        self.history.add(HistoryStep(number, entry.decisions, decisions, text, flows))
         self._put(entry, decisions)
 
     def _put(self, entry: TrayEntry, decisions: Decisions) -> None:
         before, entry.decisions = entry.decisions, decisions
-        changed = [what for name, what in _WHAT.items() if getattr(before, name) != getattr(decisions, name)]
+        changed = [change for name, change in _WHAT.items() if getattr(before, name) != getattr(decisions, name)]
         if "framing" in changed:
             self.thumbnails.reframe(entry)
         self.announce(entry, *changed)
@@ -349,6 +349,6 @@ class Tray(QObject):
         """Tell that a row of an entry's condition sheet is ready."""
         self.measured.emit(entry.number)
 
-    def announce(self, entry: TrayEntry, *what: ChangeKind) -> None:
+    def announce(self, entry: TrayEntry, *changes: ChangeKind) -> None:
         """Tell what has changed of an entry."""
-        self.changed.emit(entry.number, frozenset(what))
+        self.changed.emit(entry.number, frozenset(changes))

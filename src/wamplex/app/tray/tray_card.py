@@ -124,8 +124,8 @@ class TrayCardPainter(QStyledItemDelegate):
         # Room for what is being read is kept free, so that a thousand that come do not move each other.
         pictured = row.made is None and row.entry.error is None
         width = self._width - (0 if row.made is None else _INSET)
-        words = _AS_LONG_AS if pictured and row.entry.found is None else row_text(row)
-        key = (_path(row).name, words, width, pictured)
+        text = _AS_LONG_AS if pictured and row.entry.found is None else row_text(row)
+        key = (_path(row).name, text, width, pictured)
         if key not in self._places:
             self._places[key] = _laid_out(*key)
         return self._places[key]
@@ -134,8 +134,8 @@ class TrayCardPainter(QStyledItemDelegate):
         """A card's picture; empty, or the one before, when its turn has not come."""
         thumbnail = entry.facts.thumbnail
         assert thumbnail is not None
-        known, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
-        if known is not thumbnail or shown.devicePixelRatio() != ratio:
+        cached, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
+        if cached is not thumbnail or shown.devicePixelRatio() != ratio:
             self._next.start()
             if self._unpacked >= _AT_ONCE:
                 return shown
@@ -160,8 +160,8 @@ def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
     data = QBuffer()
     data.setData(thumbnail.data)
     reader = QImageReader(data, QByteArray(b"jpeg"))
-    whole = QSize(thumbnail.shape[1], thumbnail.shape[0])
-    reader.setScaledSize(whole.scaled(_THUMB * ratio, Qt.AspectRatioMode.KeepAspectRatio))
+    full_size = QSize(thumbnail.shape[1], thumbnail.shape[0])
+    reader.setScaledSize(full_size.scaled(_THUMB * ratio, Qt.AspectRatioMode.KeepAspectRatio))
     shown = QPixmap.fromImage(reader.read())
     shown.setDevicePixelRatio(ratio)
     return shown
@@ -181,8 +181,8 @@ def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     wraps = _wraps(shown, room)
     named = _needed(room, wraps, shown, bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
-    told = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
-    return _Places(thumb, named, wraps, told, told.bottom() + 1 + _MARGIN)
+    about_rect = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
+    return _Places(thumb, named, wraps, about_rect, about_rect.bottom() + 1 + _MARGIN)
 
 
 def _wraps(name: str, room: int) -> int:
@@ -197,8 +197,8 @@ def _needed(width: int, flags: int, text: str, *, bold: bool) -> QRect:
     metrics, line = _metrics(bold)
     if "\n" not in text and metrics.horizontalAdvance(text) <= width:
         return QRect(0, 0, width, line)  # most; wrapping a thousand takes time that is seen
-    found = metrics.boundingRect(QRect(0, 0, width, 10_000), flags, text)
-    return QRect(0, 0, width, found.height())
+    bounds = metrics.boundingRect(QRect(0, 0, width, 10_000), flags, text)
+    return QRect(0, 0, width, bounds.height())
 
 
 @cache

@@ -33,7 +33,7 @@ class TrayEntries(Protocol):
     def show_first(self, entry: TrayEntry) -> None:
         """Select a new entry if none before it in the tray is selected."""
 
-    def announce(self, entry: TrayEntry, *what: ChangeKind) -> None:
+    def announce(self, entry: TrayEntry, *changes: ChangeKind) -> None:
         """Tell what changed of an entry."""
 
     def announce_measured(self, entry: TrayEntry) -> None:

@@ -100,11 +100,11 @@ class TrayList(QAbstractListModel):
         self._rows = _rows(self._tray.entries)
         self.endResetModel()
 
-    def _entry_changed(self, number: int, what: frozenset[ChangeKind]) -> None:
-        if what & {"file", "notices", "thumbnail"}:
+    def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
+        if changes & {"file", "notices", "thumbnail"}:
             index = self.index_of(number)
             self.dataChanged.emit(index, index)
-        if "made" in what:
+        if "made" in changes:
             self._list_made(self._tray.entry(number))
 
     def _list_made(self, entry: TrayEntry) -> None:
@@ -121,7 +121,7 @@ class TrayList(QAbstractListModel):
             self.endRemoveRows()
         if entry.facts.made:
             self.beginInsertRows(QModelIndex(), first, first + len(entry.facts.made) - 1)
-            self._rows[first:first] = [TrayRow(entry, made) for made in entry.facts.made]
+            self._rows[first:first] = [TrayRow(entry, result) for result in entry.facts.made]
             self.endInsertRows()
 
 
@@ -142,5 +142,5 @@ def row_details(entry: TrayEntry) -> str:
         return entry.error
     if entry.found is None:
         return "reading …"
-    words = f"{entry.found.width} × {entry.found.height} · {entry.found.kind}"
-    return f"{words} · {entry.facts.outdated}" if entry.facts.outdated else words
+    text = f"{entry.found.width} × {entry.found.height} · {entry.found.kind}"
+    return f"{text} · {entry.facts.outdated}" if entry.facts.outdated else text

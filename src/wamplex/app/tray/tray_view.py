@@ -111,8 +111,8 @@ class _List(QListView):
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
         """Rows that keep their height are only painted anew; laying out a thousand takes its time."""
         rows = [self._rows.row(self._rows.index(n)) for n in range(first.row(), last.row() + 1)]
-        kept = [row is not None and self._cards.keeps_height(row) for row in rows]
-        if all(kept):
+        same_heights = [row is not None and self._cards.keeps_height(row) for row in rows]
+        if all(same_heights):
             self.viewport().update()
         else:
             super().dataChanged(first, last, list(roles))
@@ -155,8 +155,8 @@ class _List(QListView):
                 menu.addAction("Take in what it was made of", lambda: self.source_asked.emit(entry.number))
             if entry.error is not None:
                 menu.addAction("Find the file…", lambda: self.find_asked.emit(entry.number))
-            words = "Take out of the tray" if len(chosen) < 2 else f"Take {len(chosen)} out of the tray"
-            menu.addAction(words, lambda: self._tray.remove(chosen or [entry.number]))
+            text = "Take out of the tray" if len(chosen) < 2 else f"Take {len(chosen)} out of the tray"
+            menu.addAction(text, lambda: self._tray.remove(chosen or [entry.number]))
             menu.addSeparator()
         menu.addAction("Choose all", self.selectAll)
         return menu
@@ -184,8 +184,8 @@ class _List(QListView):
         return None if entry is None else entry.number
 
     def _chosen(self) -> list[int]:
-        found = (self._rows.entry(index) for index in self.selectionModel().selectedRows())
-        return [entry.number for entry in found if entry is not None]
+        entries = (self._rows.entry(index) for index in self.selectionModel().selectedRows())
+        return [entry.number for entry in entries if entry is not None]
 
     def _show_current(self, number: int) -> None:
         """The selected picture is the current row; one chosen by other ways is chosen alone."""

@@ -53,8 +53,8 @@ class Trials:
     @staticmethod
     def of(keys: tuple[str, ...]) -> Trials:
         """The trials a new picture begins with: these upscalers, or the usual ones where none are named."""
-        known = {upscaler.key for upscaler in known_upscalers()}
-        usable = [key for key in keys if key in known][:MOST_IN_VIEW]
+        known_keys = {upscaler.key for upscaler in known_upscalers()}
+        usable = [key for key in keys if key in known_keys][:MOST_IN_VIEW]
         if not usable:
             return Trials()
         rows = tuple(Trial(letter, key) for letter, key in zip(LETTERS, usable, strict=False))
@@ -79,11 +79,11 @@ class Trials:
         return self._only(tuple(t for t in self.rows if t.upscaler.kind != "guest"))
 
     def _only(self, rows: tuple[Trial, ...]) -> Trials:
-        kept = [t.letter for t in rows if not t.struck]
-        if not kept:
+        remaining = [t.letter for t in rows if not t.struck]
+        if not remaining:
             return Trials()
-        active = self.active if self.active in kept else kept[-1]
-        return Trials(rows, active, self.stamped if self.stamped in kept else None)
+        active = self.active if self.active in remaining else remaining[-1]
+        return Trials(rows, active, self.stamped if self.stamped in remaining else None)
 
     def find(self, letter: str) -> Trial:
         """The trial with this letter."""
@@ -157,13 +157,13 @@ class Trials:
 
     def move(self, letter: str, by: int) -> Trials:
         """Move a trial among those in the running, to the left (-1) or right (+1)."""
-        kept = [t.letter for t in self.kept]
-        place = kept.index(letter)
+        remaining = [t.letter for t in self.kept]
+        place = remaining.index(letter)
         other = place + by
-        if not 0 <= other < len(kept):
+        if not 0 <= other < len(remaining):
             return self
         rows = list(self.rows)
-        one, two = rows.index(self.find(letter)), rows.index(self.find(kept[other]))
+        one, two = rows.index(self.find(letter)), rows.index(self.find(remaining[other]))
         rows[one], rows[two] = rows[two], rows[one]
         return replace(self, rows=tuple(rows))
 

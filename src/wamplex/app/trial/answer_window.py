@@ -86,10 +86,10 @@ class AnswerWindow(QDialog):
         if self._thread is not None:
             return
         # A guest shows the picture itself: there is nothing it could make of a smaller one.
-        whole = self._truth is not None and self._entry.framing == Framing()
-        kept = self._entry.trials.kept
-        asked = [t for t in kept if whole or t.upscaler.kind != "guest"]
-        self._left_out = tuple(t.letter for t in kept if t not in asked)
+        is_whole = self._truth is not None and self._entry.framing == Framing()
+        remaining = self._entry.trials.kept
+        asked = [t for t in remaining if is_whole or t.upscaler.kind != "guest"]
+        self._left_out = tuple(t.letter for t in remaining if t not in asked)
         if not asked:
             self.words.setText("There are only guests among the trials: add another one first.")
             return
@@ -121,15 +121,17 @@ class AnswerWindow(QDialog):
 
     def _make_controls(self) -> None:
         self.kernel = QComboBox()
-        for value, words in _KERNELS:
-            self.kernel.addItem(words, value)
+        for value, text in _KERNELS:
+            self.kernel.addItem(text, value)
         self.kernel.setToolTip("What the picture is shrunk with")
         self.kernel.setAccessibleName("Shrink with")
-        found = None if self._entry.suggested is None else self._entry.suggested.values
-        self.quality = _number(0, 100, round(100 - found.blocks) if found and found.blocks else 0, "none")
+        suggestion = None if self._entry.suggested is None else self._entry.suggested.values
+        self.quality = _number(
+            0, 100, round(100 - suggestion.blocks) if suggestion and suggestion.blocks else 0, "none"
+        )
         self.quality.setToolTip("Quality the shrunk picture is saved with as JPEG; none leaves it as it is")
         self.quality.setAccessibleName("JPEG quality")
-        self.noise = _number(0, 50, round(found.noise / 2) if found else 0, "none")
+        self.noise = _number(0, 50, round(suggestion.noise / 2) if suggestion else 0, "none")
         self.noise.setToolTip("Levels of noise added to the shrunk picture")
         self.noise.setAccessibleName("Noise in levels")
         self.truth_button = button(
@@ -144,7 +146,7 @@ class AnswerWindow(QDialog):
         self.bar.setTextVisible(False)
         self.words = label("", "soft", wrap=True)
         self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setHorizontalHeaderLabels([words for _, words in _COLUMNS])
+        self.table.setHorizontalHeaderLabels([text for _, text in _COLUMNS])
         names = QTableWidgetItem(_COLUMNS[0][1])
         names.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.table.setHorizontalHeaderItem(0, names)
@@ -183,31 +185,31 @@ class AnswerWindow(QDialog):
         inside.addWidget(self.table, 1)
         looks = row(*self.looks, None)
         inside.addLayout(row(*self.look_words, None))
-        for image, words in zip(self.looks, self.look_words, strict=True):
+        for image, text in zip(self.looks, self.look_words, strict=True):
             image.setFixedSize(*_LOOK_PX)
-            words.setFixedWidth(_LOOK_PX[0])
+            text.setFixedWidth(_LOOK_PX[0])
         inside.addLayout(looks)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(panel)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(panel)
         self.copy_button.setEnabled(False)
         self.save_button.setEnabled(False)
 
-    def _show_progress(self, fraction: float, words: str) -> None:
+    def _show_progress(self, fraction: float, text: str) -> None:
         self.bar.setValue(round(100 * fraction))
-        self.words.setText(words)
+        self.words.setText(text)
 
     def _show_answers(self, question: Question, answers: list[Answer]) -> None:
         self.question, self.answers = question, answers
-        words = f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first."
+        text = f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first."
         if self._left_out:
-            words += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
-        self.words.setText(words)
+            text += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
+        self.words.setText(text)
         self.table.setRowCount(len(answers))
         for number, (answer, values) in enumerate(zip(answers, as_rows(answers), strict=True)):
             for column, (key, _) in enumerate(_COLUMNS):
-                words = answer.label if key == "trial" else f"{values[key]:.{_decimals(key)}f}"
-                item = QTableWidgetItem(words)
+                text = answer.label if key == "trial" else f"{values[key]:.{_decimals(key)}f}"
+                item = QTableWidgetItem(text)
                 if column > 0:
                     item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(number, column, item)
@@ -281,14 +283,14 @@ class AnswerWindow(QDialog):
         self.bar.setValue(0)
 
 
-def _number(least: int, most: int, value: int, none_words: str) -> QSpinBox:
-    made = QSpinBox()
-    made.setRange(least, most)
-    made.setSpecialValueText(none_words)
-    made.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-    made.setFixedWidth(52)
-    made.setValue(value)
-    return made
+def _number(minimum: int, maximum: int, value: int, none_words: str) -> QSpinBox:
+    spin_box = QSpinBox()
+    spin_box.setRange(minimum, maximum)
+    spin_box.setSpecialValueText(none_words)
+    spin_box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+    spin_box.setFixedWidth(52)
+    spin_box.setValue(value)
+    return spin_box
 
 
 def _decimals(key: str) -> int:

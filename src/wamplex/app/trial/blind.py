@@ -24,21 +24,21 @@ class BlindChoice:
     @classmethod
     def among(cls, trials: Trials) -> BlindChoice:
         """Hide the names of these."""
-        kept = [trial.letter for trial in trials.kept]
-        random.shuffle(kept)
+        remaining = [trial.letter for trial in trials.kept]
+        random.shuffle(remaining)
         # Those struck before come last, in case one is put back.
-        return cls((*kept, *(trial.letter for trial in trials.struck)))
+        return cls((*remaining, *(trial.letter for trial in trials.struck)))
 
     @property
     def hidden(self) -> bool:
         """Whether names are hidden."""
         return bool(self.order)
 
-    def shown(self, kept: tuple[Trial, ...]) -> tuple[Trial, ...]:
+    def shown(self, remaining: tuple[Trial, ...]) -> tuple[Trial, ...]:
         """Those of the trials still in the running that are looked at, in their order."""
         if not self.hidden:
-            return kept
-        shuffled = tuple(sorted(kept, key=lambda trial: self.order.index(trial.letter)))
+            return remaining
+        shuffled = tuple(sorted(remaining, key=lambda trial: self.order.index(trial.letter)))
         return shuffled[:2] if self.by_pairs else shuffled
 
     def mark(self, trial: Trial) -> str:

@@ -39,13 +39,13 @@ class LinkedView(QWidget):
 
     def show_scene(self, scene: Scene) -> None:
         """Show the trials; the row is made anew when others are in the running."""
-        beside = scene.unproofed_words if scene.proofed and scene.view.beside else ""
+        note = scene.unproofed_words if scene.proofed and scene.view.beside else ""
         self._scene = scene
-        shown = [self.rows, beside, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
+        shown = [self.rows, note, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
         if shown != self._shown:
             self._shown = shown
             self._build(scene)
-        if beside:
+        if note:
             self._show_in(self.panes[UNPROOFED], scene, UNPROOFED)
         for trial in scene.trials:
             pane, head = self.panes[trial.letter], self.heads[trial.letter]

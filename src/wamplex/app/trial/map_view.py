@@ -70,10 +70,10 @@ class MapView(QWidget):
     def _fitted(self) -> QPixmap:
         """The picture at the size of the map, scaled once and kept."""
         assert self._image is not None
-        wanted = self._box().size().toSize() * self.devicePixelRatioF()
-        if self._scaled.size() != wanted:
+        size = self._box().size().toSize() * self.devicePixelRatioF()
+        if self._scaled.size() != size:
             smooth = Qt.TransformationMode.SmoothTransformation
-            image = self._image.scaled(wanted, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
+            image = self._image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
             self._scaled = QPixmap.fromImage(image)
             self._scaled.setDevicePixelRatio(self.devicePixelRatioF())
         return self._scaled

@@ -173,21 +173,21 @@ class PairView(QWidget):
         assert self._scene is not None
         names = [(t.letter, f"{self._scene.mark(t)}  {self._scene.name(t)}") for t in self._scene.trials]
         names.append((SOURCE, "Source"))
-        kept = [str(c.currentData()) for c in (self.first, self.second)]
+        letters_before = [str(c.currentData()) for c in (self.first, self.second)]
         if self._scene.proofed and self.kind != "difference":
             names.append((UNPROOFED, self._scene.unproofed_words))
             if self._scene.view.beside and not self._beside:
-                kept = [UNPROOFED, self._scene.entry.trials.active]
+                letters_before = [UNPROOFED, self._scene.entry.trials.active]
         self._beside = self._scene.proofed and self._scene.view.beside
         letters = [letter for letter, _ in names]
-        wanted = [k if k in letters else None for k in kept]
+        letters_now = [k if k in letters else None for k in letters_before]
         last = self._scene.trials[-1].letter
-        wanted[1] = wanted[1] or (last if wanted[0] != last else letters[0])
-        wanted[0] = wanted[0] or next(letter for letter in letters if letter != wanted[1])
-        for chooser, letter in zip((self.first, self.second), wanted, strict=True):
+        letters_now[1] = letters_now[1] or (last if letters_now[0] != last else letters[0])
+        letters_now[0] = letters_now[0] or next(letter for letter in letters if letter != letters_now[1])
+        for chooser, letter in zip((self.first, self.second), letters_now, strict=True):
             chooser.clear()
-            for own, words in names:
-                chooser.addItem(words, own)
+            for own, text in names:
+                chooser.addItem(text, own)
             chooser.setCurrentIndex(letters.index(str(letter)))
 
     def _show(self) -> None:
@@ -205,15 +205,15 @@ class PairView(QWidget):
             overlay = Overlay(minus=scene.recipe(two))
             self._words.setText("four times as strong; mid-grey is no difference")
         source, size = scene.entry.source, scene.entry.size
-        held = scene.placeholder
-        self.pane.show_result(source, scene.recipe(shown), size, held, overlay, unproofed=shown == UNPROOFED)
+        placeholder = scene.placeholder
+        self.pane.show_result(source, scene.recipe(shown), size, placeholder, overlay, unproofed=shown == UNPROOFED)
         if self.kind == "curtain":
             self.curtain.show_second(scene.recipe(two), unproofed=two == UNPROOFED)
 
 
 def _chooser(name: str) -> QComboBox:
-    made = QComboBox()
-    made.setAccessibleName(name)
-    made.setToolTip(name)
-    made.setMinimumWidth(120)
-    return made
+    combo = QComboBox()
+    combo.setAccessibleName(name)
+    combo.setToolTip(name)
+    combo.setMinimumWidth(120)
+    return combo

@@ -47,21 +47,23 @@ class ReadingsModel(QObject):
 
     def missing(self, entry: TrayEntry) -> list[ReadingsKey]:
         """What is still to be measured of the trials in the running: at the spots, then over the whole."""
-        keys = [*reading_keys(entry, whole=False).values(), *reading_keys(entry, whole=True).values()]
+        keys = [*reading_keys(entry, over_whole=False).values(), *reading_keys(entry, over_whole=True).values()]
         return [key for key in keys if key not in self._known]
 
-    def standings(self, entry: TrayEntry, *, whole: bool) -> list[Standing]:
+    def standings(self, entry: TrayEntry, *, over_whole: bool) -> list[Standing]:
         """Every reading, for the trials that have been measured."""
-        known = {
-            letter: self._known[key] for letter, key in reading_keys(entry, whole=whole).items() if key in self._known
+        values = {
+            letter: self._known[key]
+            for letter, key in reading_keys(entry, over_whole=over_whole).items()
+            if key in self._known
         }
-        return [_standing(r, {letter: values[r.key] for letter, values in known.items()}) for r in READINGS]
+        return [_standing(r, {letter: values[r.key] for letter, values in values.items()}) for r in READINGS]
 
 
-def reading_keys(entry: TrayEntry, *, whole: bool) -> dict[str, ReadingsKey]:
+def reading_keys(entry: TrayEntry, *, over_whole: bool) -> dict[str, ReadingsKey]:
     """The request for each trial in the running, by its letter."""
-    places = () if whole else tuple((spot.x, spot.y) for spot in entry.spots)
-    if not whole and not places:
+    places = () if over_whole else tuple((spot.x, spot.y) for spot in entry.spots)
+    if not over_whole and not places:
         return {}
     return {t.letter: ReadingsKey(entry.source, entry.trial_recipe(t), places) for t in entry.trials.kept}
 
@@ -74,6 +76,6 @@ def _standing(reading: Reading, values: dict[str, float]) -> Standing:
     span = abs(values[order[-1]] - values[order[0]])
     if span < reading.least_seen:
         return Standing(reading, values, None, None)
-    apart = abs(values[order[-1]] - values[order[-2]])
-    clear = len(order) == 2 or apart > _CLEARLY * span
+    gap = abs(values[order[-1]] - values[order[-2]])
+    clear = len(order) == 2 or gap > _CLEARLY * span
     return Standing(reading, values, order[0], order[-1] if clear else None)

@@ -38,18 +38,18 @@ class ReadingsTable(QWidget):
         inside.addWidget(self._waiting)
         self.scope.show_value(False)
 
-    def show_standings(self, letter: str, spots: list[Standing], whole: list[Standing]) -> None:
+    def show_standings(self, letter: str, spots: list[Standing], everywhere: list[Standing]) -> None:
         """Show the readings of a trial."""
-        self._shown = (letter, spots, whole)
-        standings = whole if self.whole else spots
-        known = any(s.values for s in standings)
-        self._waiting.setVisible(not known)
-        for column, words in enumerate(("", letter, "best", "worst")):
-            self._put(0, column, words, "soft")
+        self._shown = (letter, spots, everywhere)
+        standings = everywhere if self.whole else spots
+        has_values = any(s.values for s in standings)
+        self._waiting.setVisible(not has_values)
+        for column, text in enumerate(("", letter, "best", "worst")):
+            self._put(0, column, text, "soft")
         for row, standing in enumerate(standings, start=1):
             self._show(row, letter, standing)
         for (row, _), cell in self._cells.items():
-            cell.setVisible(known or row == 0)
+            cell.setVisible(has_values or row == 0)
 
     def _show(self, row: int, letter: str, standing: Standing) -> None:
         reading = standing.reading
@@ -57,26 +57,26 @@ class ReadingsTable(QWidget):
         direction = "Less is better." if reading.better == "less" else "More is better."
         name.setToolTip(f"{reading.look_for} {direction} Formula: {reading.formula}.")
         value = standing.values.get(letter)
-        words = "..." if value is None else _number(value)
-        self._put(row, 1, words, "small-strong" if letter == standing.best else "small")
+        text = "..." if value is None else _number(value)
+        self._put(row, 1, text, "small-strong" if letter == standing.best else "small")
         self._put(row, 2, _who(standing, standing.best), "good")
         self._put(row, 3, _who(standing, standing.worst), "alert")
 
-    def _put(self, row: int, column: int, words: str, role: str) -> QLabel:
+    def _put(self, row: int, column: int, text: str, role: str) -> QLabel:
         """Labels are made once: readings come one by one, and 85 new ones each time take 40 ms."""
         cell = self._cells.get((row, column))
         if cell is None:
-            cell = self._cells[row, column] = label(words, role)
+            cell = self._cells[row, column] = label(text, role)
             if column > 0:
                 cell.setAlignment(Qt.AlignmentFlag.AlignRight)
             self._grid.addWidget(cell, row, column)
         restyle(cell, role)
-        if cell.text() != words:
-            cell.setText(words)
+        if cell.text() != text:
+            cell.setText(text)
         return cell
 
-    def _choose(self, whole: object) -> None:
-        self.whole = bool(whole)
+    def _choose(self, over_whole: object) -> None:
+        self.whole = bool(over_whole)
         self.scope.show_value(self.whole)
         self.show_standings(*self._shown)
 

@@ -32,8 +32,8 @@ class SheetExportController(QObject):
     def ask(self, entry: TrayEntry, kind: str) -> None:
         """Ask for a file, and write it."""
         suffix = ".pdf" if kind.startswith("strip-") else f".{kind}"
-        what = "paper-strip" if kind.startswith("strip-") else "proof"
-        name = str(entry.path.with_name(f"{entry.path.stem}-{what}{suffix}"))
+        default_name = "paper-strip" if kind.startswith("strip-") else "proof"
+        name = str(entry.path.with_name(f"{entry.path.stem}-{default_name}{suffix}"))
         chosen, _ = QFileDialog.getSaveFileName(self._window, "Take away", name, f"*{suffix}")
         if chosen:
             self.write(entry, kind, Path(chosen).with_suffix(suffix))
@@ -46,8 +46,8 @@ class SheetExportController(QObject):
         if not entry.spots:
             self._notices.say("There are no spots on the sheet yet. Add one in the Linked view.")
             return
-        wanted = SheetExport(kind, entry.source, entry.spots, sheet_columns(entry), target)
-        self._thread = SheetExportThread(self._store, wanted, self)
+        request = SheetExport(kind, entry.source, entry.spots, sheet_columns(entry), target)
+        self._thread = SheetExportThread(self._store, request, self)
         self._thread.progressed.connect(self.progressed)
         self._thread.done.connect(lambda path: self._notices.say(f"Written: {path}"))
         self._thread.failed.connect(self._notices.warn)

@@ -86,13 +86,13 @@ class SheetView(QWidget):
     def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles of the cells in view, from the middle of the sheet outwards."""
         seen = self._scroll.viewport().rect()
-        middle = seen.center()
+        centre = seen.center()
         for number, cell in enumerate(self.cells.values()):
             corner = cell.mapTo(self._scroll.viewport(), cell.rect().topLeft())
             place = cell.rect().translated(corner)
             if not place.intersects(seen):
                 continue
-            away = place.center() - middle
+            away = place.center() - centre
             for _, key in cell.wanted_tiles():
                 yield float(away.manhattanLength()), number, key
 
@@ -151,8 +151,8 @@ class SheetView(QWidget):
             self.cells[spot.name, trial.letter] = cell
 
     def _row_head(self, spot: Spot) -> QWidget:
-        made = QWidget()
-        inside = QVBoxLayout(made)
+        widget = QWidget()
+        inside = QVBoxLayout(widget)
         inside.setContentsMargins(8, 4, 2, 4)
         inside.setSpacing(2)
         inside.addWidget(label(spot.name, "spot-name", wrap=True))
@@ -163,7 +163,7 @@ class SheetView(QWidget):
             act.setAccessibleName(f"{act.text().capitalize()} {spot.name}")
         inside.addLayout(row(rename, remove, None, spacing=8))
         inside.addStretch(1)
-        return made
+        return widget
 
     def _viewport_changed(self, viewport: Viewport) -> None:
         """Zooming one row zooms all."""
@@ -190,8 +190,8 @@ class SheetView(QWidget):
         self.opened.emit(letter, viewport.centre_x, viewport.centre_y)
 
     def _rename(self, spot: Spot) -> None:
-        words, agreed = QInputDialog.getText(self, "Rename the spot", "Name", QLineEdit.EchoMode.Normal, spot.name)
-        name = words.strip()
+        text, agreed = QInputDialog.getText(self, "Rename the spot", "Name", QLineEdit.EchoMode.Normal, spot.name)
+        name = text.strip()
         if agreed and name and name not in [s.name for s in self._spots]:
             renamed = [Spot(s.x, s.y, s.kind, name if s.name == spot.name else s.name) for s in self.moved_spots()]
             self.spots_chosen.emit(tuple(renamed))

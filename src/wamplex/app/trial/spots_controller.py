@@ -65,8 +65,8 @@ class SpotsController(QObject):
             return
         size = (entry.found.width, entry.found.height)
         fresh = transform_spots(spots, Framing(), entry.framing, *size)
-        kept = tuple(spot for spot in entry.spots if spot.kind != "differ")
-        self._tray.set_spots(entry.number, (*kept, *fresh))
+        own_spots = tuple(spot for spot in entry.spots if spot.kind != "differ")
+        self._tray.set_spots(entry.number, (*own_spots, *fresh))
         count = len(fresh)
         places = "1 place is" if count == 1 else f"{count} places are"
         self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")

@@ -26,8 +26,8 @@ class StampHistoryController(QObject):
         if entry is not None:
             self._keep(entry.number, upscaler_key, blind=True)
 
-    def _changed(self, number: int, what: frozenset[ChangeKind]) -> None:
-        if "trials" not in what:
+    def _changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
+        if "trials" not in changes:
             return
         trials = self._tray.entry(number).trials
         stamped = None if trials.stamped is None else trials.find(trials.stamped).upscaler_key

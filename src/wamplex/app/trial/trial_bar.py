@@ -127,8 +127,8 @@ class TrialBar(QWidget):
 
     def _open_take_away(self) -> None:
         menu = self._menu()
-        for kind, words in TAKE_AWAY:
-            action = menu.addAction(words)
+        for kind, text in TAKE_AWAY:
+            action = menu.addAction(text)
             action.triggered.connect(lambda _checked=False, kind=kind: self.take_away_asked.emit(kind))
         menu.popup(self.take_button.mapToGlobal(self.take_button.rect().bottomLeft()))
 
@@ -142,11 +142,11 @@ class TrialBar(QWidget):
         action = menu.addAction("Guest: a file enlarged elsewhere …")
         action.triggered.connect(self.guest_asked)
         menu.addSeparator()
-        for usual, words in (
+        for usual, text in (
             (False, "Begin new pictures with these trials"),
             (True, "Begin with the usual ones"),
         ):
-            action = menu.addAction(words)
+            action = menu.addAction(text)
             action.triggered.connect(lambda _checked=False, usual=usual: self.favourites_asked.emit(usual))
         menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 

@@ -74,9 +74,9 @@ class TrialHead(QWidget):
         """The last trial cannot be struck."""
         self._strike.setVisible(allowed)
 
-    def show_source(self, held: bool) -> None:
+    def show_source(self, pressed: bool) -> None:
         """Say that the pane shows the source for now."""
-        self._source_held = held
+        self._source_held = pressed
         self._show_name()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -105,9 +105,9 @@ class TrialHead(QWidget):
         self._show_name()
 
     def _show_name(self) -> None:
-        words = "the source" if self._source_held else self._name_words
+        text = "the source" if self._source_held else self._name_words
         room = self._right_end() - 34
-        self._name.setText(self._name.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
+        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
 
     def _right_end(self) -> int:
         if self._with_bars or self._strike.isHidden():
@@ -121,14 +121,14 @@ class TrialHead(QWidget):
         """A bar a reading: as high as its share of the largest; amber where the trial is clearly worst."""
         if not self._standings:
             return
-        floor, most = self.height() - 6, _BARS_HEIGHT - 6
+        floor, maximum = self.height() - 6, _BARS_HEIGHT - 6
         room = self.width() - self._strike.sizeHint().width() - 20
         width = max(2.0, min(16.0, room / len(_BARRED) - 2))
         for number, standing in enumerate(self._standings):
             largest = max(standing.values.values()) or 1.0
-            share = standing.values[self._letter] / largest
+            fraction = standing.values[self._letter] / largest
             worst = standing.worst == self._letter
-            height = max(1.0, most * share)
+            height = max(1.0, maximum * fraction)
             bar = QRectF(8 + number * (width + 2), floor - height, width, height)
             painter.fillRect(bar, theme.colour(theme.AMBER if worst else theme.BAR_INK))
 

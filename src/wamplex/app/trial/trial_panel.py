@@ -136,9 +136,9 @@ class TrialPanel(QWidget):
         self.show_pairs(False, False)
         clear(self._struck_box)
         if entry is None or not usable:
-            told = (self._which, self._name, self._purpose, self._trouble, self._steps, self._stamp_words)
-            for words in told:
-                words.setText("")
+            labels = (self._which, self._name, self._purpose, self._trouble, self._steps, self._stamp_words)
+            for text in labels:
+                text.setText("")
             self.map.show_picture(None)
             return
         if image is not None:
@@ -175,8 +175,8 @@ class TrialPanel(QWidget):
         for gone in struck:
             back = button("put back", "Compare it again", partial(self.put_back_asked.emit, gone.letter), "link")
             back.setAccessibleName(f"Put back trial {gone.letter}")
-            what = "a struck trial" if hidden else f"{gone.letter}  {gone.upscaler.name}"
-            self._struck_box.addLayout(row(label(what), None, back))
+            name = "a struck trial" if hidden else f"{gone.letter}  {gone.upscaler.name}"
+            self._struck_box.addLayout(row(label(name), None, back))
 
     def show_pairs(self, offered: bool, open_: bool) -> None:
         """Offer to choose by pairs, or ask which of two is better."""
@@ -209,8 +209,8 @@ class TrialPanel(QWidget):
     def _ask_stamp(self) -> None:
         self.stamp_asked.emit(self._letter)
 
-    def _ask(self, what: str) -> None:
-        self.change_asked.emit(what, self._letter)
+    def _ask(self, question: str) -> None:
+        self.change_asked.emit(question, self._letter)
 
     def _ask_strike(self) -> None:
         self.strike_asked.emit(self._letter)

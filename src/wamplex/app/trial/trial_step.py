@@ -142,10 +142,10 @@ class TrialStep(QWidget):
         self._tabs.follow()  # heads and values may have been made anew
         self._moved()
 
-    def hold_source(self, held: bool) -> None:
+    def hold_source(self, pressed: bool) -> None:
         """Show the source, enlarged without any smoothing, in place of every trial while held."""
-        if held != self._source_held:
-            self._source_held = held
+        if pressed != self._source_held:
+            self._source_held = pressed
             self.refresh()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -238,11 +238,11 @@ class TrialStep(QWidget):
         entry = self._tray.current
         return entry if entry is not None and entry.usable else None
 
-    def _change(self, what: str, about: str) -> None:
+    def _change(self, action: str, about: str) -> None:
         entry = self._entry()
         if entry is None:
             return
-        trials = getattr(entry.trials, what)(about)
+        trials = getattr(entry.trials, action)(about)
         decided = self.blind.decided(trials)
         if decided is not None:
             self._show_names()
@@ -292,9 +292,9 @@ class TrialStep(QWidget):
         entry = self._entry()
         # Unseen, they are shown when it is opened: Finish has readings made too, and shall not wait for this.
         if entry is not None and not self.blind.hidden and self.isVisible():
-            spots, whole = (self.readings.standings(entry, whole=w) for w in (False, True))
+            spots, over_whole = (self.readings.standings(entry, over_whole=w) for w in (False, True))
             self.sheet.show_standings(spots)
-            self.panel.readings.show_standings(entry.trials.active, spots, whole)
+            self.panel.readings.show_standings(entry.trials.active, spots, over_whole)
 
     def _ask_test(self) -> None:
         entry = self._entry()
@@ -312,12 +312,12 @@ class TrialStep(QWidget):
         self.show_view("linked")
 
     def _choose_zoom(self, zoom: object) -> None:
-        wanted = self._print_zoom() if zoom == "print" else None if zoom is None else float(str(zoom))
-        if self.view == "sheet" and wanted is not None:
-            self.sheet.set_zoom(wanted)
+        zoom_now = self._print_zoom() if zoom == "print" else None if zoom is None else float(str(zoom))
+        if self.view == "sheet" and zoom_now is not None:
+            self.sheet.set_zoom(zoom_now)
             self._moved()
         else:
-            self.viewport.set_zoom(wanted)
+            self.viewport.set_zoom(zoom_now)
 
     def _print_zoom(self) -> float:
         """Screen pixels per result pixel at which a millimetre of the print is one on the screen."""
@@ -330,10 +330,10 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        kept = entry.trials.without_guests().kept
-        keys = () if usual else tuple(trial.upscaler_key for trial in kept)
+        remaining = entry.trials.without_guests().kept
+        keys = () if usual else tuple(trial.upscaler_key for trial in remaining)
         save_settings(load_settings().replace(first_trials=keys))
-        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in kept)
+        names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in remaining)
         self.said.emit(f"New pictures begin with {names}.")
 
     def _choose_trace(self, trace: str | None) -> None:
@@ -359,13 +359,13 @@ class TrialStep(QWidget):
         self.tiles.moved()
 
     def _show_place(self, pane: Pane) -> None:
-        seen, whole = pane.visible(), pane.result_pixels
+        seen, full = pane.visible(), pane.result_pixels
         self.panel.map.show_part(
             QRectF(
-                seen.x() / whole.width(),
-                seen.y() / whole.height(),
-                seen.width() / whole.width(),
-                seen.height() / whole.height(),
+                seen.x() / full.width(),
+                seen.y() / full.height(),
+                seen.width() / full.width(),
+                seen.height() / full.height(),
             )
         )
 
@@ -381,15 +381,15 @@ class TrialStep(QWidget):
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
         # A guest may have been let go of while its tiles were under way.
-        told = not self.blind.hidden and is_known(upscaler_key)
-        name = f" · {find_upscaler(upscaler_key).name}" if told else ""
+        is_named = not self.blind.hidden and is_known(upscaler_key)
+        name = f" · {find_upscaler(upscaler_key).name}" if is_named else ""
         self.worked.emit(done / max(total, 1), f"Rendering {done + 1} of {total}{name}")
 
 
-def _centred(words: str) -> QWidget:
+def _centred(sentence: str) -> QWidget:
     box = frame("")
     inside = QVBoxLayout(box)
-    text = label(words, "on-bench", wrap=True)
+    text = label(sentence, "on-bench", wrap=True)
     text.setAlignment(Qt.AlignmentFlag.AlignCenter)
     inside.addWidget(text)
     return box

@@ -113,9 +113,9 @@ class ValuesEditor(QWidget):
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
 
     def _build(self, trial: Trial) -> None:
-        for kept in (self.set_back, self.it_moved):
-            self._inside.removeWidget(kept)
-            kept.setParent(None)
+        for widget in (self.set_back, self.it_moved):
+            self._inside.removeWidget(widget)
+            widget.setParent(None)
         clear(self._inside)
         self.sliders, self.switches, self._numbers, self.reasons, self._boxes = {}, {}, {}, {}, {}
         for name in trial.upscaler.values:
@@ -129,21 +129,21 @@ class ValuesEditor(QWidget):
                 self._add_switch(name, _SWITCHES[name])
         self._inside.addWidget(self.set_back)
 
-    def _add_slider(self, name: ValueName, words: _Words) -> None:
-        slider = BipolarSlider() if words.least < 0 else QSlider(Qt.Orientation.Horizontal)
-        slider.setRange(words.least, words.most)
-        slider.setAccessibleName(words.name)
-        slider.setToolTip(words.tip)
+    def _add_slider(self, name: ValueName, text: _Words) -> None:
+        slider = BipolarSlider() if text.least < 0 else QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(text.least, text.most)
+        slider.setAccessibleName(text.name)
+        slider.setToolTip(text.tip)
         slider.valueChanged.connect(partial(self._change, name))
         number = label("")
         inside = QWidget()
         lines = QVBoxLayout(inside)
         lines.setContentsMargins(0, 0, 0, 0)
         lines.setSpacing(3)
-        lines.addLayout(row(label(words.name), None, number))
+        lines.addLayout(row(label(text.name), None, number))
         lines.addWidget(slider)
-        if words.ends:
-            lines.addLayout(row(label(words.ends[0], "soft"), None, label(words.ends[1], "soft")))
+        if text.ends:
+            lines.addLayout(row(label(text.ends[0], "soft"), None, label(text.ends[1], "soft")))
         self.sliders[name], self._numbers[name], self._boxes[name] = slider, number, inside
         if name in ("noise", "blocks", "softness", "invention"):
             self.reasons[name] = label("", "soft", wrap=True)
@@ -155,10 +155,10 @@ class ValuesEditor(QWidget):
             self._boxes[name].setVisible(shown)
         self.it_moved.setVisible(not shown)
 
-    def _add_switch(self, name: ValueName, words: _Words) -> None:
-        switch = QCheckBox(words.name)
-        switch.setToolTip(words.tip)
-        switch.setAccessibleName(words.name)
+    def _add_switch(self, name: ValueName, text: _Words) -> None:
+        switch = QCheckBox(text.name)
+        switch.setToolTip(text.tip)
+        switch.setAccessibleName(text.name)
         switch.toggled.connect(partial(self._change, name))
         self._inside.addWidget(switch)
         self.switches[name] = switch
@@ -177,7 +177,7 @@ class ValuesEditor(QWidget):
     def _show_words(self, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
-            words = "measuring the picture ..."
+            text = "measuring the picture ..."
             if all_of_it is not None:
-                words = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reasons[name]}."
-            reason.setText(words)
+                text = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reasons[name]}."
+            reason.setText(text)

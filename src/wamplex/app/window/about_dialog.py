@@ -81,8 +81,8 @@ def versions() -> str:
 
 def _licence(name: str) -> str:
     """The name of a package's licence; some state all of its text."""
-    said = metadata(name)
-    fields = [field for field in ("License-Expression", "License") if field in said]
-    licence = str(said[fields[0]]) if fields else ""
+    package_info = metadata(name)
+    fields = [field for field in ("License-Expression", "License") if field in package_info]
+    licence = str(package_info[fields[0]]) if fields else ""
     first = licence.strip().splitlines()[0] if licence.strip() else ""
     return f", {first}" if 0 < len(first) < 60 else ""

@@ -80,11 +80,11 @@ class ColoursController(QObject):
         self._show_view(self.view)
 
     def _use_kept(self) -> None:
-        kept = load_settings().screen_profile
-        if kept and kept != SRGB_SCREEN:
+        profile = load_settings().screen_profile
+        if profile and profile != SRGB_SCREEN:
             try:
-                self.view = ScreenView(screen=read_profile(Path(kept), (3,)))
-                self._names = (Path(kept).name, "none")
+                self.view = ScreenView(screen=read_profile(Path(profile), (3,)))
+                self._names = (Path(profile).name, "none")
             except DeliveryError:
                 pass  # the file is gone: sRGB, as the status line says
 
@@ -102,11 +102,11 @@ class ColoursController(QObject):
         thread.finished.connect(self._asked)
         thread.start()
 
-    def _found(self, found: ScreenProfile | None) -> None:
+    def _found(self, profile: ScreenProfile | None) -> None:
         if load_settings().screen_profile or self._moved_on:
             return  # chosen, or moved meanwhile
-        name = "sRGB" if found is None else found.whence
-        screen = None if found is None else found.profile
+        name = "sRGB" if profile is None else profile.whence
+        screen = None if profile is None else profile.profile
         self.view, self._names = replace(self.view, screen=screen), (name, self._names[1])
         if self._dialog is not None:
             self._dialog.show_screen(screen, name)

@@ -131,11 +131,11 @@ class ColoursDialog(QDialog):
         pixels = None if self._entry is None else self._entry.thumbnail
         if self.view.proof is None or pixels is None or self._entry is None:
             return ""
-        share = out_of_gamut_fraction(pixels[::3, ::3], self.view.proof, self.view.intent)
+        fraction = out_of_gamut_fraction(pixels[::3, ::3], self.view.proof, self.view.intent)
         name = self._entry.path.name
-        if share < 0.001:
+        if fraction < 0.001:
             return f"All colours of {name} can be printed."
-        return f"{100 * share:.1f} % of {name} comes out visibly otherwise."
+        return f"{100 * fraction:.1f} % of {name} comes out visibly otherwise."
 
     def _ask_screen(self) -> None:
         self._ask("Profile of the screen", self.use_screen)
@@ -149,10 +149,10 @@ class ColoursDialog(QDialog):
             use(Path(chosen))
 
 
-def _check(words: str, tip: str) -> QCheckBox:
-    made = QCheckBox(words)
-    made.setToolTip(tip)
-    return made
+def _check(text: str, tip: str) -> QCheckBox:
+    check_box = QCheckBox(text)
+    check_box.setToolTip(tip)
+    return check_box
 
 
 def view_text(view: ScreenView, names: tuple[str, str]) -> str:

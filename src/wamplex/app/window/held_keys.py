@@ -43,14 +43,14 @@ class HeldKeys(QObject):
             self._rings.leave_by(Qt.FocusReason.TabFocusReason)  # nothing is left that could tell
         if isinstance(focused, QLineEdit):
             return False
-        held = event.type() == QEvent.Type.KeyPress
+        pressed = event.type() == QEvent.Type.KeyPress
         if event.isAutoRepeat() or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
             return False
         if is_key(event, "source"):
-            self._trial.hold_source(held and self._trial.isVisible())
-            self._finish.hold("source", held)
+            self._trial.hold_source(pressed and self._trial.isVisible())
+            self._finish.hold("source", pressed)
         elif is_key(event, "before"):
-            self._finish.hold("before", held)
+            self._finish.hold("before", pressed)
         return False
 
     def _focus_moved(self, left: QWidget | None, entered: QWidget | None) -> None:

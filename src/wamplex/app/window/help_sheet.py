@@ -41,39 +41,39 @@ class HelpSheet(QDialog):
         scroll.setWidget(page)
         scroll.setWidgetResizable(True)
         scroll.setAccessibleName("Help")
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scroll)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scroll)
 
     def _job(self) -> QVBoxLayout:
-        made = QVBoxLayout()
-        made.setSpacing(9)
-        made.addWidget(label("From the picture to the print", "headline"))
-        for number, words in enumerate(JOB, start=1):
-            made.addWidget(label(f"{number}.  {words}", wrap=True))
-        made.addStretch(1)
-        return made
+        layout = QVBoxLayout()
+        layout.setSpacing(9)
+        layout.addWidget(label("From the picture to the print", "headline"))
+        for number, text in enumerate(JOB, start=1):
+            layout.addWidget(label(f"{number}.  {text}", wrap=True))
+        layout.addStretch(1)
+        return layout
 
     def _keys(self) -> QVBoxLayout:
-        made = QVBoxLayout()
-        made.setSpacing(6)
-        made.addWidget(label("Keys", "headline"))
+        layout = QVBoxLayout()
+        layout.setSpacing(6)
+        layout.addWidget(label("Keys", "headline"))
         for where in dict.fromkeys(entry.where for entry in KEYS):
-            made.addSpacing(4)
-            made.addWidget(label(where, "heading"))
-            made.addLayout(_table([entry for entry in KEYS if entry.where == where]))
-        made.addStretch(1)
-        return made
+            layout.addSpacing(4)
+            layout.addWidget(label(where, "heading"))
+            layout.addLayout(_table([entry for entry in KEYS if entry.where == where]))
+        layout.addStretch(1)
+        return layout
 
 
 def _table(entries: list[KeyBinding]) -> QGridLayout:
-    made = QGridLayout()
-    made.setVerticalSpacing(3)
-    made.setHorizontalSpacing(14)
-    made.setColumnMinimumWidth(0, 108)
-    made.setColumnStretch(1, 1)
+    grid = QGridLayout()
+    grid.setVerticalSpacing(3)
+    grid.setHorizontalSpacing(14)
+    grid.setColumnMinimumWidth(0, 108)
+    grid.setColumnStretch(1, 1)
     for line, entry in enumerate(entries):
         keys = label(" or ".join(entry.keys), "small-strong")
-        made.addWidget(keys, line, 0, Qt.AlignmentFlag.AlignTop)
-        made.addWidget(label(entry.words, "small", wrap=True), line, 1)
-    return made
+        grid.addWidget(keys, line, 0, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(label(entry.words, "small", wrap=True), line, 1)
+    return grid

@@ -146,8 +146,8 @@ class MainWindow(QMainWindow):
 
     def _show_place(self) -> None:
         if self.project.path is not None:
-            words = f"{self.project.name}{' · not saved' if self.project.unsaved else ''}"
-            self.rail.show_place(words)
+            text = f"{self.project.name}{' · not saved' if self.project.unsaved else ''}"
+            self.rail.show_place(text)
         elif self.tray.entries:
             self.rail.show_place(self.tray.entries[-1].path.parent.name)
 
@@ -217,13 +217,13 @@ class MainWindow(QMainWindow):
 
     def undo(self) -> None:
         """Take the last decision back, and say what it was."""
-        words = self.tray.undo()
-        self._say("There is nothing to take back" if words is None else f"Taken back: {words}")
+        text = self.tray.undo()
+        self._say("There is nothing to take back" if text is None else f"Taken back: {text}")
 
     def redo(self) -> None:
         """Decide again what was taken back."""
-        words = self.tray.redo()
-        self._say("There is nothing to do again" if words is None else f"Done again: {words}")
+        text = self.tray.redo()
+        self._say("There is nothing to do again" if text is None else f"Done again: {text}")
 
     def _tell_choice(self, letter: str, key: str) -> None:
         """A blind choice was made: reveal it, and count it."""
@@ -276,20 +276,20 @@ class MainWindow(QMainWindow):
         self.take_in([Path(c) for c in chosen])
 
     def _lay_out(self) -> None:
-        middle = QHBoxLayout()
-        middle.setContentsMargins(0, 0, 0, 0)
-        middle.setSpacing(0)
-        middle.addWidget(self.tray_view)
-        middle.addWidget(self._steps, 1)
-        whole = QWidget()
-        inside = QVBoxLayout(whole)
+        columns = QHBoxLayout()
+        columns.setContentsMargins(0, 0, 0, 0)
+        columns.setSpacing(0)
+        columns.addWidget(self.tray_view)
+        columns.addWidget(self._steps, 1)
+        central = QWidget()
+        inside = QVBoxLayout(central)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(0)
         inside.addWidget(self.rail)
         inside.addWidget(self.notices)
-        inside.addLayout(middle, 1)
+        inside.addLayout(columns, 1)
         inside.addWidget(self.status)
-        self.setCentralWidget(whole)
+        self.setCentralWidget(central)
         self._whole = inside
 
     def _actions(self) -> dict[str, Action]:
@@ -381,9 +381,9 @@ class MainWindow(QMainWindow):
         if entry is not None and entry.size is not None:
             self.status.show_summary(size_summary(entry.size, self.size_step.panel.unit))
 
-    def _say(self, words: str) -> None:
+    def _say(self, text: str) -> None:
         if not self.jobs.open:
-            self.status.show_idle(words)
+            self.status.show_idle(text)
 
     def _cancel_work(self) -> None:
         if self.jobs.open:
@@ -395,8 +395,8 @@ class MainWindow(QMainWindow):
         else:
             (self.finish_step if self._steps.currentIndex() == FINISH else self.trial_step).cancel()
 
-    def _entry_changed(self, _number: int, what: frozenset[ChangeKind]) -> None:
-        if what & {"file", "framing", "size", "sheet"}:
+    def _entry_changed(self, _number: int, changes: frozenset[ChangeKind]) -> None:
+        if changes & {"file", "framing", "size", "sheet"}:
             self._show_summary()
 
     def _arranged(self) -> None:

@@ -109,7 +109,7 @@ class NetworksDialog(QDialog):
         place = self.list.currentRow()
         return self._shown[place] if 0 <= place < len(self._shown) else None
 
-    def _do(self, act: Callable[[UserUpscaler], object], words: str) -> None:
+    def _do(self, act: Callable[[UserUpscaler], object], text: str) -> None:
         own = self._chosen
         if own is None:
             return
@@ -119,21 +119,21 @@ class NetworksDialog(QDialog):
             self._words.setText(str(error))
             return
         self._fill()
-        self._words.setText(words)
+        self._words.setText(text)
         self.changed.emit()
 
-    def _added(self, made: UserUpscaler) -> None:
-        self._ended(f"{made.name} works. {made.purpose}")
+    def _added(self, upscaler: UserUpscaler) -> None:
+        self._ended(f"{upscaler.name} works. {upscaler.purpose}")
         self._fill()
         self.changed.emit()
 
-    def _ended(self, words: str) -> None:
+    def _ended(self, text: str) -> None:
         if self._thread is not None:
             self._thread.wait()
         self._thread = None
         self._bar.hide()
         self.add_button.setEnabled(True)
-        self._words.setText(words)
+        self._words.setText(text)
 
     def _fill(self) -> None:
         self._shown = user_upscalers()

@@ -86,7 +86,7 @@ class PreferencesDialog(QDialog):
         self.density.entered.connect(lambda ppi: self._keep(first_density_ppi=ppi))
 
     def _make_execution(self) -> None:
-        self.threads = NumberField("Threads", "Processor threads of networks; 0 for one per core", 52, least=0)
+        self.threads = NumberField("Threads", "Processor threads of networks; 0 for one per core", 52, minimum=0)
         self.threads.entered.connect(lambda n: self._execute(threads=int(n)))
         self.provider = QComboBox()
         set_tooltip(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
@@ -153,8 +153,8 @@ class PreferencesDialog(QDialog):
         if entry is None or not entry.usable:
             self._words.setText("There is no picture in the tray whose trials could be taken.")
             return
-        kept = entry.trials.without_guests().kept
-        self._keep(self.trials_changed.emit, first_trials=tuple(trial.upscaler_key for trial in kept))
+        remaining = entry.trials.without_guests().kept
+        self._keep(self.trials_changed.emit, first_trials=tuple(trial.upscaler_key for trial in remaining))
 
     def usual_trials(self) -> None:
         """New pictures begin with the usual trials."""
@@ -199,29 +199,29 @@ class PreferencesDialog(QDialog):
             then()
 
     def _show(self) -> None:
-        kept, now = load_settings(), current_execution()
-        self.light.show_value(kept.dimmed)
-        self.sizes.show_value(kept.size_percent)
-        self.units.show_value(kept.unit)
-        self.memory.show_value(kept.cache_gb)
-        self.paper.setCurrentIndex(max(self.paper.findData(kept.first_paper), 0))
-        self.density.show_number(kept.first_density_ppi, 0)
+        settings, now = load_settings(), current_execution()
+        self.light.show_value(settings.dimmed)
+        self.sizes.show_value(settings.size_percent)
+        self.units.show_value(settings.unit)
+        self.memory.show_value(settings.cache_gb)
+        self.paper.setCurrentIndex(max(self.paper.findData(settings.first_paper), 0))
+        self.density.show_number(settings.first_density_ppi, 0)
         self.threads.show_number(now.threads, 0)
         self.provider.setCurrentIndex(max(self.provider.findData(now.provider), 0))
         self.remembers.blockSignals(True)
-        self.remembers.setChecked(kept.remember_choices)
+        self.remembers.setChecked(settings.remember_choices)
         self.remembers.blockSignals(False)
-        keys = [key for key in kept.first_trials if is_known(key)]
+        keys = [key for key in settings.first_trials if is_known(key)]
         self._first.setText(", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures.")
         self._chosen.setText(_chosen_words())
 
 
 def _chosen_words() -> str:
     """What was chosen most often, kind by kind."""
-    known = load_stamp_history()
+    history = load_stamp_history()
     lines = []
-    for kind in known.kinds:
-        counts = known.counts(kind)
+    for kind in history.kinds:
+        counts = history.counts(kind)
         key, times = counts.most_common(1)[0]
         name = find_upscaler(key).name if is_known(key) else "a network that is gone"
         lines.append(f"{kind[0].upper()}{kind[1:]}: {name}, {times} of {counts.total()}.")

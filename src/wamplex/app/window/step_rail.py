@@ -57,16 +57,16 @@ class StepRail(QWidget):
         self.step = 0
         self.buttons: list[QPushButton] = []
         for i, (step, tip) in enumerate(STEPS):
-            made = QPushButton(f" {step}")
-            made.setProperty("role", "step")
-            made.setCheckable(True)
-            made.setFixedHeight(theme.TOP_HEIGHT - 1)
-            made.setToolTip(f"{tip} (key {i + 1})")
-            made.setAccessibleName(f"Step {i + 1}: {step}")
-            made.setIconSize(QSize(18, 18))
-            made.clicked.connect(lambda _checked=False, i=i: self.chosen.emit(i))
-            self.buttons.append(made)
-            inside.addWidget(made)
+            step_button = QPushButton(f" {step}")
+            step_button.setProperty("role", "step")
+            step_button.setCheckable(True)
+            step_button.setFixedHeight(theme.TOP_HEIGHT - 1)
+            step_button.setToolTip(f"{tip} (key {i + 1})")
+            step_button.setAccessibleName(f"Step {i + 1}: {step}")
+            step_button.setIconSize(QSize(18, 18))
+            step_button.clicked.connect(lambda _checked=False, i=i: self.chosen.emit(i))
+            self.buttons.append(step_button)
+            inside.addWidget(step_button)
         inside.addStretch(1)
         inside.addWidget(self._place)
         self.project_button = QPushButton("Project")
@@ -78,24 +78,24 @@ class StepRail(QWidget):
     def _open_menu(self) -> None:
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for what, words in PROJECT_ACTIONS:
-            action = menu.addAction(words)
-            action.triggered.connect(lambda _checked=False, what=what: self.asked.emit(what))
+        for name, text in PROJECT_ACTIONS:
+            action = menu.addAction(text)
+            action.triggered.connect(lambda _checked=False, name=name: self.asked.emit(name))
         menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
 
     def show_step(self, index: int) -> None:
         """Mark the open step."""
         self.step = index
-        if any(made.hasFocus() for made in self.buttons):
+        if any(step_button.hasFocus() for step_button in self.buttons):
             # The keyboard goes along, whether the step was opened by pressing or by its number.
             self.buttons[index].setFocus()
-        for i, made in enumerate(self.buttons):
-            made.setChecked(i == index)
-            made.setIcon(_number_square(i + 1, i == index, self.devicePixelRatioF()))
+        for i, step_button in enumerate(self.buttons):
+            step_button.setChecked(i == index)
+            step_button.setIcon(_number_square(i + 1, i == index, self.devicePixelRatioF()))
 
-    def show_place(self, words: str) -> None:
+    def show_place(self, text: str) -> None:
         """Say whose pictures these are."""
-        self._place.setText(words)
+        self._place.setText(text)
 
 
 def _number_square(number: int, filled: bool, ratio: float) -> QIcon:

@@ -46,11 +46,11 @@ class LatestRequests(QThread, Generic[Request]):
         """Drop everything that is not done yet."""
         self.request([])
 
-    def hold(self, held: bool) -> None:
+    def hold(self, paused: bool) -> None:
         """Wait, in the middle of a request if need be, or go on."""
         with self._wake:
-            self._held = held
-            self._progress.pause(held)
+            self._held = paused
+            self._progress.pause(paused)
             self._wake.notify()
 
     @property

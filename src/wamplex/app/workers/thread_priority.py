@@ -30,7 +30,7 @@ def _number_crunchers() -> list[int]:
 
     They bear the name of the process, while the threads of Qt have names of their own.
     """
-    found = []
+    thread_ids = []
     with contextlib.suppress(OSError):
         own_name = (_THREADS / str(os.getpid()) / "comm").read_text()
         for folder in _THREADS.iterdir():
@@ -38,5 +38,5 @@ def _number_crunchers() -> list[int]:
             with contextlib.suppress(OSError):  # others may end at any time
                 bears_it = thread != os.getpid() and (folder / "comm").read_text() == own_name
                 if bears_it and os.getpriority(os.PRIO_PROCESS, thread) < FOR_THE_EYE:
-                    found.append(thread)
-    return found
+                    thread_ids.append(thread)
+    return thread_ids

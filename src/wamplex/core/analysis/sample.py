@@ -61,8 +61,8 @@ class Sample:
         height, width = self.shown.shape[:2]
         scale = min(1.0, _SMALL_PX / max(height, width))
         size = (max(1, round(width * scale)), max(1, round(height * scale)))
-        made: Rgb = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
-        return made
+        result: Rgb = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
+        return result
 
 
 def shrunk(picture: Picture, side: int) -> Rgb:
@@ -70,13 +70,13 @@ def shrunk(picture: Picture, side: int) -> Rgb:
     pixels = picture.pixels
     if picture.alpha is not None:
         pixels = np.concatenate([pixels, picture.alpha[..., np.newaxis]], axis=2)
-    whole = max(pixels.shape[:2]) // side
-    if whole > 1:  # by whole pixels first, which is ten times as fast
-        pixels = block_means(pixels, whole)
+    full = max(pixels.shape[:2]) // side
+    if full > 1:  # by whole pixels first, which is ten times as fast
+        pixels = block_means(pixels, full)
     scale = side / max(pixels.shape[:2])
     if scale < 1:
         size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
         pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
         pixels = pixels.reshape(*pixels.shape[:2], -1)
-    made: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
-    return np.ascontiguousarray(made)
+    result: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    return np.ascontiguousarray(result)

@@ -60,5 +60,5 @@ def user_message(error: Exception, no_memory: str) -> str:
         return no_memory
     # A fault of the program: whoever mends it needs to know where.
     traceback.print_exception(error, file=sys.stderr)
-    what = f"{type(error).__name__}: {error}"
-    return f"Wamplex failed at this ({what}). Nothing was changed; the details stand in the terminal."
+    description = f"{type(error).__name__}: {error}"
+    return f"Wamplex failed at this ({description}). Nothing was changed; the details stand in the terminal."

@@ -21,13 +21,13 @@ def gaussian(plane: Plane, sigma: float, across: int = 0, down: int = 0) -> Plan
     """
     kernels = [_kernel(sigma, order) for order in (across, down)]
     plane = np.ascontiguousarray(plane, np.float32)
-    made: Plane = cv2.sepFilter2D(plane, cv2.CV_32F, *kernels, borderType=cv2.BORDER_REFLECT)
-    return made
+    result: Plane = cv2.sepFilter2D(plane, cv2.CV_32F, *kernels, borderType=cv2.BORDER_REFLECT)
+    return result
 
 
 def _kernel(sigma: float, order: int) -> Plane:
-    reach = math.floor(_TRUNCATE * sigma + 0.5)
-    place = np.arange(-reach, reach + 1)
+    radius = math.floor(_TRUNCATE * sigma + 0.5)
+    place = np.arange(-radius, radius + 1)
     weights = np.exp(-0.5 * (place / sigma) ** 2)
     weights /= weights.sum()
     if order == 1:
@@ -37,8 +37,8 @@ def _kernel(sigma: float, order: int) -> Plane:
 
 def box(plane: Plane, width: int, height: int | None = None) -> Plane:
     """Mean over ``width`` x ``height`` pixels around each; edges are mirrored."""
-    made: Plane = cv2.blur(plane, (width, height or width), borderType=cv2.BORDER_REFLECT)
-    return made
+    result: Plane = cv2.blur(plane, (width, height or width), borderType=cv2.BORDER_REFLECT)
+    return result
 
 
 def block_means(plane: Plane, side: int) -> Plane:
@@ -46,5 +46,5 @@ def block_means(plane: Plane, side: int) -> Plane:
     rows, columns = (n // side for n in plane.shape[:2])
     if rows == 0 or columns == 0:
         return np.zeros((rows, columns, *plane.shape[2:]), np.float32)
-    made = cv2.resize(plane[: rows * side, : columns * side], (columns, rows), interpolation=cv2.INTER_AREA)
-    return np.asarray(made, np.float32).reshape(rows, columns, *plane.shape[2:])
+    means = cv2.resize(plane[: rows * side, : columns * side], (columns, rows), interpolation=cv2.INTER_AREA)
+    return np.asarray(means, np.float32).reshape(rows, columns, *plane.shape[2:])

@@ -22,9 +22,9 @@ class FrozenModel(BaseModel):
         ------
         RecipeError : when a field cannot have such a value
         """
-        kept = {name: getattr(self, name) for name in type(self).model_fields}
+        fields = {name: getattr(self, name) for name in type(self).model_fields}
         try:
-            return type(self).model_validate({**kept, **changes})
+            return type(self).model_validate({**fields, **changes})
         except ValidationError as error:
             raise RecipeError(f"This cannot be used: {describe_validation_error(error)}.") from error
 

@@ -13,8 +13,8 @@ _T = TypeVar("_T")
 class LruCache:
     """Safe to use from any thread; two that ask for the same at once wait for one making."""
 
-    def __init__(self, most: int) -> None:
-        self._most = most
+    def __init__(self, max_count: int) -> None:
+        self._most = max_count
         self._values: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = threading.RLock()  # what is made may be made of another value
 
@@ -26,5 +26,5 @@ class LruCache:
             self._values.move_to_end(key)
             while len(self._values) > self._most:
                 self._values.popitem(last=False)
-            found: _T = self._values[key]
-            return found
+            value: _T = self._values[key]
+            return value

@@ -27,10 +27,10 @@ class Progress:
         # A signal may cancel on the very thread that is inside of `interruptible`.
         self._lock = threading.RLock()
 
-    def report(self, fraction: float, words: str) -> None:
+    def report(self, fraction: float, text: str) -> None:
         """Tell the listener how far the work is."""
         if self._listener is not None:
-            self._listener(fraction, words)
+            self._listener(fraction, text)
 
     def cancel(self) -> None:
         """Ask the work to stop; interrupts what registered itself with `interruptible`."""

@@ -65,22 +65,22 @@ def convert(
     if source == target and by_way_of is None:
         return pixels
     colours = 1 if pixels.shape[2] < 3 else 3
-    words = np.round(pixels[..., :colours] * 65535).astype(np.uint16)
-    image = pyvips.Image.new_from_array(np.ascontiguousarray(words))
+    text = np.round(pixels[..., :colours] * 65535).astype(np.uint16)
+    image = pyvips.Image.new_from_array(np.ascontiguousarray(text))
     image = image.copy(interpretation="rgb16" if colours == 3 else "grey16")
     try:
         if by_way_of is not None:
             image, source = _transformed(image, source, by_way_of, intent), by_way_of
         shown = "absolute" if paper else "relative"
         image = _transformed(image, source, target, intent if by_way_of is None else shown)
-        made = np.ndarray(
+        converted = np.ndarray(
             buffer=image.write_to_memory(), dtype=np.uint16, shape=(image.height, image.width, image.bands)
         )
     except pyvips.Error as error:
         raise DeliveryError(
             "The picture's colour profile cannot be converted. Deliver with the profile “as the source”."
         ) from error
-    result = made.astype(np.float32) / np.float32(65535)
+    result = converted.astype(np.float32) / np.float32(65535)
     if pixels.shape[2] > colours:
         result = np.concatenate([result, pixels[..., colours:]], axis=2)
     return result

@@ -38,9 +38,9 @@ def desktop_profile(output: str, number: int) -> ScreenProfile | None:
     """
     # Whatever goes wrong on a bus or a server is no reason to show nothing.
     with suppress(Exception):
-        found = _from_colord(output)
-        if found is not None:
-            return found
+        profile = _from_colord(output)
+        if profile is not None:
+            return profile
     with suppress(Exception):
         return _from_x11(number)
     return None
@@ -84,9 +84,9 @@ def _from_x11(number: int) -> ScreenProfile | None:
         name = "_ICC_PROFILE" if number == 0 else f"_ICC_PROFILE_{number}"
         atom = server.intern_atom(name, only_if_exists=True)
         root = server.screen().root
-        found = root.get_full_property(atom, X.AnyPropertyType) if atom else None
+        x_property = root.get_full_property(atom, X.AnyPropertyType) if atom else None
     finally:
         server.close()
-    profile = b"" if found is None else bytes(found.value)
+    profile = b"" if x_property is None else bytes(x_property.value)
     usable = profile_fits(profile, 3) and is_usable(profile, 3)
     return ScreenProfile(profile, "from the X server") if usable else None

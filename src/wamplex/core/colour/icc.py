@@ -73,15 +73,15 @@ def adapted_primaries(space: Space) -> Matrix:
 def primaries(space: Space) -> Matrix:
     """(3, 3) matrix whose columns are the XYZ of red, green and blue under the space's own white."""
     unscaled = np.column_stack([xyz_from_chromaticity(p) for p in (space.red, space.green, space.blue)])
-    made: Matrix = unscaled * np.linalg.solve(unscaled, xyz_from_chromaticity(space.white))
-    return made
+    result: Matrix = unscaled * np.linalg.solve(unscaled, xyz_from_chromaticity(space.white))
+    return result
 
 
 def adaptation(white: Matrix, other: Matrix) -> Matrix:
     """(3, 3) Bradford transform from one white's XYZ to another's (ICC.1:2010, annex E)."""
     gains = np.diag((_BRADFORD @ other) / (_BRADFORD @ white))
-    made: Matrix = np.linalg.inv(_BRADFORD) @ gains @ _BRADFORD
-    return made
+    result: Matrix = np.linalg.inv(_BRADFORD) @ gains @ _BRADFORD
+    return result
 
 
 @lru_cache
@@ -102,18 +102,18 @@ def make_profile(space: Space) -> bytes:
 @lru_cache
 def read_primaries(profile: bytes) -> Matrix | None:
     """(3, 3) D50 XYZ of the red, green and blue of a matrix profile, in columns; None for other profiles."""
-    found = {}
+    columns = {}
     try:
         for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
             name, offset, _ = struct.unpack(">4sII", profile[start : start + 12])
             if name in (b"rXYZ", b"gXYZ", b"bXYZ"):
-                found[name] = struct.unpack(">3i", profile[offset + 8 : offset + 20])
+                columns[name] = struct.unpack(">3i", profile[offset + 8 : offset + 20])
     except struct.error:
         return None
-    if len(found) != 3 or b"A2B0" in profile[132:1332]:
+    if len(columns) != 3 or b"A2B0" in profile[132:1332]:
         return None
-    made = np.array([found[name] for name in (b"rXYZ", b"gXYZ", b"bXYZ")], np.float64).T / 65536
-    return made if abs(np.linalg.det(made)) > 1e-6 else None
+    matrix = np.array([columns[name] for name in (b"rXYZ", b"gXYZ", b"bXYZ")], np.float64).T / 65536
+    return matrix if abs(np.linalg.det(matrix)) > 1e-6 else None
 
 
 def linear_profile(matrix: Matrix) -> bytes:
@@ -180,8 +180,8 @@ def _xyz_tag(xyz: Matrix) -> bytes:
     return struct.pack(">4s4x3i", b"XYZ ", *(round(float(v) * 65536) for v in xyz))
 
 
-def _description(words: str) -> bytes:
-    text = words.encode("ascii") + b"\0"
+def _description(name: str) -> bytes:
+    text = name.encode("ascii") + b"\0"
     return struct.pack(">4s4xI", b"desc", len(text)) + text + bytes(4 + 4 + 2 + 1 + 67)
 
 

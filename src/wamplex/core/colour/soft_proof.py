@@ -52,8 +52,8 @@ def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent)
     -------
     Share of its pixels, 0 to 1.
     """
-    apart = gamut_difference(srgb.astype(np.float32) / np.float32(255), proof, intent)
-    return float((apart > OUTSIDE_DELTA_E).mean())
+    difference = gamut_difference(srgb.astype(np.float32) / np.float32(255), proof, intent)
+    return float((difference > OUTSIDE_DELTA_E).mean())
 
 
 def gamut_difference(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:

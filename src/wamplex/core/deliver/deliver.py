@@ -91,8 +91,8 @@ class _Span:
     begin: float
     share: float
 
-    def report(self, fraction: float, words: str) -> None:
-        self.progress.report(self.begin + fraction * self.share, words)
+    def report(self, fraction: float, text: str) -> None:
+        self.progress.report(self.begin + fraction * self.share, text)
 
 
 def deliver(
@@ -101,7 +101,7 @@ def deliver(
     delivery: Delivery,
     progress: Progress | None = None,
     begins: Callable[[Path], None] | None = None,
-    whole: Callable[[Sequence[Path]], None] | None = None,
+    on_whole: Callable[[Sequence[Path]], None] | None = None,
     maker: TileRenderer | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
@@ -133,13 +133,13 @@ def deliver(
         recipe = linear_recipe(picture, recipe, delivery)
     planned = plan(picture, recipe)
     size = planned.size
-    wanted = planned_path(picture.path, recipe, delivery, size)
+    target = planned_path(picture.path, recipe, delivery, size)
     about = replace(describe_file(picture, recipe, delivery), metadata=described)
     pages = divide_into_pages(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
         check_size(size, delivery, recipe.sheet)
-    check_disk(wanted.parent, size, delivery, about.channels, recipe.sheet)
-    made = _prepare_folder(wanted.parent)
+    check_disk(target.parent, size, delivery, about.channels, recipe.sheet)
+    created = _prepare_folder(target.parent)
     release_memory()  # what was tried before must not count on top of what the writer holds
     started = time.monotonic()
     partials: list[Path] = []
@@ -147,7 +147,7 @@ def deliver(
         checks = []
         for number, page in enumerate(pages):
             # Not made of the final name, which may be as long as names can be.
-            partials.append(wanted.with_name(f".wamplex-{secrets.token_hex(6)}.part"))
+            partials.append(target.with_name(f".wamplex-{secrets.token_hex(6)}.part"))
             if begins is not None:
                 begins(partials[-1])
             span = _Span(progress, number / len(pages), 1 / len(pages))
@@ -157,19 +157,19 @@ def deliver(
             checks.append(
                 _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or LocalTileRenderer())
             )
-        names = [wanted if len(pages) == 1 else _page_path(wanted, page) for page in pages]
-        if whole is not None:
-            whole(partials)
+        names = [target if len(pages) == 1 else _page_path(target, page) for page in pages]
+        if on_whole is not None:
+            on_whole(partials)
         if delivery.copy_source:
-            copy_source(picture.path, wanted.parent)
+            copy_source(picture.path, target.parent)
         targets = _named(partials, names)
     except OSError as error:
-        raise DeliveryError(_os_words(wanted, error)) from error
+        raise DeliveryError(_os_words(target, error)) from error
     finally:
         release_memory()
         for partial in partials:
             partial.unlink(missing_ok=True)
-        _take_back(made)
+        _take_back(created)
     progress.report(1.0, "done")
     several = tuple(targets) if len(targets) > 1 else ()
     return Delivered(targets[0], checks[0], time.monotonic() - started, several)
@@ -196,10 +196,10 @@ def _write_checked(
         _WRITERS[delivery.format](partial, _in_pieces(_one_ahead(bands), span.progress), about)
         span.report(1 - _CHECK_SHARE, "reading back")
     # The disk may take its time while the file is read back; the name comes after both.
-    with ThreadPoolExecutor(1) as beside:
-        flushed = beside.submit(_flush, partial)
-        kept = delivery.profile == "source" and delivery.printer is None
-        check = verify(partial, about, None if sums is None else sums.sums(), kept, span.progress, read)
+    with ThreadPoolExecutor(1) as executor:
+        flushed = executor.submit(_flush, partial)
+        keeps_profile = delivery.profile == "source" and delivery.printer is None
+        check = verify(partial, about, None if sums is None else sums.sums(), keeps_profile, span.progress, read)
         flushed.result()
     return check
 
@@ -217,8 +217,8 @@ def _named(partials: list[Path], names: list[Path]) -> list[Path]:
     return targets
 
 
-def _page_path(wanted: Path, page: Page) -> Path:
-    return wanted.with_name(f"{wanted.stem}-row{page.row}-column{page.column}{wanted.suffix}")
+def _page_path(target: Path, page: Page) -> Path:
+    return target.with_name(f"{target.stem}-row{page.row}-column{page.column}{target.suffix}")
 
 
 def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
@@ -256,19 +256,19 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
     """Grey as three equal channels has no profile of its own, but goes by that of sRGB."""
     if delivery.format == "webp" and picture.pixels.shape[2] == 1:
         return None if delivery.profile == "source" and picture.profile is None else make_profile(SRGB)
-    made = delivery_profile(picture, delivery.profile)
-    if made is None and delivery.format == "pdf":  # without one, colours would be the printer's guess
+    profile = delivery_profile(picture, delivery.profile)
+    if profile is None and delivery.format == "pdf":  # without one, colours would be the printer's guess
         return make_grey_profile(SRGB) if picture.pixels.shape[2] == 1 else make_profile(SRGB)
-    return made
+    return profile
 
 
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
     """What the file says of itself: what the source said, if that is kept, and how it was made."""
-    kept = picture.metadata if delivery.keep_metadata else Metadata()
+    metadata = picture.metadata if delivery.keep_metadata else Metadata()
     if not delivery.keep_recipe or picture.source is None:
-        return kept
+        return metadata
     origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
-    return replace(kept, xmp=add_origin(kept.xmp, origin))
+    return replace(metadata, xmp=add_origin(metadata.xmp, origin))
 
 
 def _bands(
@@ -288,16 +288,16 @@ def _bands(
     left, top = page.window.x, page.window.y
     started = time.monotonic()
     bands = list(Window(0, 0, about.width, about.height).tiles(about.width, rows))
-    wanted = [tile for band in bands for tile in band.tiles(tile_columns, band.height)]
-    places = [Window(left + tile.x, top + tile.y, tile.width, tile.height) for tile in wanted]
-    made = maker.tiles(planned, delivery, about, places, span.progress)
+    wanted_tiles = [tile for band in bands for tile in band.tiles(tile_columns, band.height)]
+    places = [Window(left + tile.x, top + tile.y, tile.width, tile.height) for tile in wanted_tiles]
+    tiles = maker.tiles(planned, delivery, about, places, span.progress)
     for band in bands:
         samples = np.empty((band.height, band.width, about.channels), dtype)
         for tile in band.tiles(tile_columns, band.height):
-            samples[:, tile.x : tile.right] = next(made)
+            samples[:, tile.x : tile.right] = next(tiles)
             done = (band.y * band.width + tile.right * band.height) / (about.width * about.height)
-            words = time_left_text(time.monotonic() - started, done)
-            span.report(done * (1 - _CHECK_SHARE), words)
+            text = time_left_text(time.monotonic() - started, done)
+            span.report(done * (1 - _CHECK_SHARE), text)
         draw_marks(samples, band, page, about.density_ppi, about.channels - about.alpha)
         if sums is not None:
             sums.add(samples)
@@ -327,8 +327,8 @@ def time_left_text(elapsed_s: float, done: float) -> str:
     if done <= 0 or elapsed_s < 1:
         return "enlarging"
     left = elapsed_s / done - elapsed_s
-    words = f"{max(1, round(left))} s" if left < 90 else f"{round(left / 60)} min"
-    return f"enlarging, about {words} left"
+    text = f"{max(1, round(left))} s" if left < 90 else f"{round(left / 60)} min"
+    return f"enlarging, about {text} left"
 
 
 def _prepare_folder(folder: Path) -> list[Path]:
@@ -359,11 +359,11 @@ def _flush(path: Path) -> None:
         os.close(handle)
 
 
-def _os_words(wanted: Path, error: OSError) -> str:
+def _os_words(target: Path, error: OSError) -> str:
     if error.errno == errno.ENOSPC:
-        free = byte_size_text(os.statvfs(wanted.parent).f_bavail * os.statvfs(wanted.parent).f_frsize)
-        return f"The disk is full: {wanted.name} was not written, {free} are left in {wanted.parent}."
-    return f"{wanted.name} was not written: {_reason(error)}."
+        free = byte_size_text(os.statvfs(target.parent).f_bavail * os.statvfs(target.parent).f_frsize)
+        return f"The disk is full: {target.name} was not written, {free} are left in {target.parent}."
+    return f"{target.name} was not written: {_reason(error)}."
 
 
 def _reason(error: OSError) -> str:

@@ -41,13 +41,13 @@ def finished_stage(picture: Picture, recipe: Recipe, assets: Assets, memory: Sta
         stage = LayersStage(stage, laid)
     if recipe.tone is not None and recipe.tone.strength > 0:
         stage = ToneStage(stage, recipe.tone, _share(picture, recipe, recipe.tone.mask, assets))
-    held = _held_back(picture, recipe)
+    attenuation = _held_back(picture, recipe)
     if recipe.sharpen is not None and recipe.sharpen.amount > 0:
-        share = _both(_share(picture, recipe, recipe.sharpen.mask, assets), held)
-        stage = SharpenStage(stage, recipe.sharpen, recipe.density_ppi, share)
+        weight = _both(_share(picture, recipe, recipe.sharpen.mask, assets), attenuation)
+        stage = SharpenStage(stage, recipe.sharpen, recipe.density_ppi, weight)
     if recipe.grain is not None and recipe.grain.amount > 0:
-        share = _both(_share(picture, recipe, recipe.grain.mask, assets), held)
-        stage = GrainStage(stage, recipe.grain, recipe.density_ppi, share)
+        weight = _both(_share(picture, recipe, recipe.grain.mask, assets), attenuation)
+        stage = GrainStage(stage, recipe.grain, recipe.density_ppi, weight)
     return stage
 
 

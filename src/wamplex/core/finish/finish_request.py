@@ -86,22 +86,22 @@ class FinishRequest:
     ) -> FaceTreatment | None:
         if self.faces is None:
             return None
-        found = face_ellipses(
+        faces = face_ellipses(
             measure_whole_condition(picture, progress, ("faces",)).faces, picture.width, picture.height
         )
-        taken = sum(face.on for face in found)
-        reason = f"{taken} of {len(found)} faces are made with {find_upscaler(self.faces.key).name}"
-        if taken < len(found):
+        treated = sum(face.on for face in faces)
+        reason = f"{treated} of {len(faces)} faces are made with {find_upscaler(self.faces.key).name}"
+        if treated < len(faces):
             reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
-        reasons.append(reason if found else "no face was found, so none is made apart")
-        return FaceTreatment(ovals=found, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
+        reasons.append(reason if faces else "no face was found, so none is made apart")
+        return FaceTreatment(ovals=faces, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
 
     def _tone(self, picture: Picture, progress: Progress) -> Tone | None:
         if self.match is None:
             return None
         path, strength = self.match
         reference = read_picture(path, progress)
-        return match_tone(picture, reference, colour=True, words=path.name).replace(strength=strength)
+        return match_tone(picture, reference, colour=True, text=path.name).replace(strength=strength)
 
     def _sharpen(self, density_ppi: float, reasons: list[str]) -> Sharpen | None:
         if self.sharpen <= 0:
@@ -120,13 +120,13 @@ class FinishRequest:
         return usual if self.size_mm is None else usual.replace(size_mm=self.size_mm)
 
 
-def _layer(wanted: LayerRequest, picture: Picture, suggested: Suggestions) -> Layer:
+def _layer(request: LayerRequest, picture: Picture, suggested: Suggestions) -> Layer:
     mask = Mask()
-    if wanted.mask is not None:
-        grey = process_assets().put(encode_grey(mask_from_file(wanted.mask, picture)))
+    if request.mask is not None:
+        grey = process_assets().put(encode_grey(mask_from_file(request.mask, picture)))
         mask = Mask(begins=InitialMask(kind="file", picture=grey))
-    shows = None if wanted.key == SOURCE else _spec(wanted.key, suggested)
-    return Layer(shows=shows, strength=wanted.strength, mask=mask)
+    shows = None if request.key == SOURCE else _spec(request.key, suggested)
+    return Layer(shows=shows, strength=request.strength, mask=mask)
 
 
 def _spec(key: str, suggested: Suggestions) -> TrialSpec:

@@ -39,9 +39,9 @@ class GrainStage(FollowingStage):
     share : stage of one channel that says how much of it counts where, or None
     """
 
-    def __init__(self, before: Stage, values: Grain, density_ppi: float, share: Stage | None) -> None:
+    def __init__(self, before: Stage, values: Grain, density_ppi: float, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._values, self._share = before, values, share
+        self._before, self._values, self._share = before, values, weight
         width = values.size_mm * density_ppi / _MM_PER_INCH
         self._sigmas = (max(width / _FWHM, _LEAST_SIGMA_PX), max(width / 2 / _FWHM, _LEAST_SIGMA_PX))
         fine = values.roughness / 100
@@ -50,28 +50,28 @@ class GrainStage(FollowingStage):
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
         pixels = self._before.render(window, progress)
-        share = None if self._share is None else self._share.render(window, progress)
-        if share is not None and not share.any():
+        weight = None if self._share is None else self._share.render(window, progress)
+        if weight is not None and not weight.any():
             return pixels
         owned = pixels.flags.writeable
-        made = pixels if owned else np.empty_like(pixels)
+        result = pixels if owned else np.empty_like(pixels)
         progress.check()
 
         def add(rows: slice) -> None:
             if not owned:
-                made[rows] = pixels[rows]
+                result[rows] = pixels[rows]
             part = Window(window.x, window.y + rows.start, window.width, rows.stop - rows.start)
-            self._add(made[rows], part, None if share is None else share[rows])
+            self._add(result[rows], part, None if weight is None else weight[rows])
 
-        run_parallel_blocks(window.height, made[:1].nbytes, add)
-        return made
+        run_parallel_blocks(window.height, result[:1].nbytes, add)
+        return result
 
-    def _add(self, pixels: Pixels, window: Window, share: Pixels | None) -> None:
+    def _add(self, pixels: Pixels, window: Window, mask: Pixels | None) -> None:
         """Add grain to the pixels of a window, in place."""
         weight = self._tonal(luma_plane(pixels))
         weight *= np.float32(self._values.amount / 255)
-        if share is not None:
-            weight *= share[..., 0]
+        if mask is not None:
+            weight *= mask[..., 0]
         colours = pixels.shape[2] - (pixels.shape[2] in (2, 4))
         if pixels.shape[2] > colours:  # nothing on what is transparent: colours are multiplied by alpha
             weight *= np.clip(pixels[..., -1], 0, 1)
@@ -97,16 +97,16 @@ class GrainStage(FollowingStage):
     def _tonal(self, luma: _Plane) -> _Plane:
         """Weights at shadows, middle tones and lights, straight between their middles."""
         values = self._values
-        shadows, middle, lights = (np.float32(v / 100) for v in (values.shadows, values.middle, values.lights))
-        if shadows == middle == lights:
-            return np.full(luma.shape, middle, np.float32)
-        made, light = ((luma - third) * np.float32(3) for third in _THIRDS)
-        for part, rise in ((made, middle - shadows), (light, lights - middle)):
+        shadows, midtones, lights = (np.float32(v / 100) for v in (values.shadows, values.middle, values.lights))
+        if shadows == midtones == lights:
+            return np.full(luma.shape, midtones, np.float32)
+        result, light = ((luma - third) * np.float32(3) for third in _THIRDS)
+        for part, rise in ((result, midtones - shadows), (light, lights - midtones)):
             np.clip(part, 0, 1, out=part)
             part *= rise
-        made += light
-        made += shadows
-        return made
+        result += light
+        result += shadows
+        return result
 
 
 def _filtered(window: Window, sigma: float, weight: np.float32, which: int) -> _Plane:
@@ -123,7 +123,7 @@ def _filtered(window: Window, sigma: float, weight: np.float32, which: int) -> _
 @lru_cache(maxsize=32)
 def _kernel(sigma: float) -> _Plane:
     """A sampled normal distribution whose squares add up to 1, so that noise keeps its strength."""
-    reach = max(1, math.ceil(_REACH_SIGMAS * sigma))
-    places = np.arange(-reach, reach + 1)
+    radius = max(1, math.ceil(_REACH_SIGMAS * sigma))
+    places = np.arange(-radius, radius + 1)
     kernel = np.exp(-(places**2) / (2 * sigma**2))
     return np.asarray(kernel / np.sqrt((kernel**2).sum()), np.float32)

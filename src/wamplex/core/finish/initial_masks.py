@@ -46,11 +46,11 @@ def mask_from_areas(picture: Picture, area: _Plane) -> Pixels:
     luma = luma_plane(to_srgb(picture.pixels, picture))
     size = (picture.width, picture.height)
     rough = cv2.resize(area.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
-    reach = max(4, math.ceil(picture.width / area.shape[1]))  # as far as the coarse mask may be off
-    return np.clip(guided_filter(luma, rough, reach, _EDGE), 0, 1)
+    radius = max(4, math.ceil(picture.width / area.shape[1]))  # as far as the coarse mask may be off
+    return np.clip(guided_filter(luma, rough, radius, _EDGE), 0, 1)
 
 
-def guided_filter(guide: _Plane, mask: _Plane, reach: int, edge: float) -> _Plane:
+def guided_filter(guide: _Plane, mask: _Plane, radius: int, edge: float) -> _Plane:
     """The guided filter (He, Sun and Tang 2013, equations 5 to 8): ``mask`` as a local line of ``guide``.
 
     Parameters
@@ -60,7 +60,7 @@ def guided_filter(guide: _Plane, mask: _Plane, reach: int, edge: float) -> _Plan
     """
 
     def mean(plane: NDArray[Any]) -> _Plane:
-        side = (2 * reach + 1, 2 * reach + 1)
+        side = (2 * radius + 1, 2 * radius + 1)
         return np.asarray(cv2.blur(np.asarray(plane, np.float32), side), np.float32)
 
     of_guide, of_mask = mean(guide), mean(mask)
@@ -82,7 +82,7 @@ def mask_from_tones(picture: Picture, low: float, high: float, soft: float) -> P
     return np.asarray(np.minimum(up, down), np.float32)
 
 
-def mask_from_colour(picture: Picture, colour: tuple[float, float, float], reach: float) -> Pixels:
+def mask_from_colour(picture: Picture, colour: tuple[float, float, float], radius: float) -> Pixels:
     """Colours near one in CIELAB (CIE 1976): whole up to half of the reach, fading out to it.
 
     Returns
@@ -90,7 +90,7 @@ def mask_from_colour(picture: Picture, colour: tuple[float, float, float], reach
     (H, W) float32 in 0..1.
     """
     away = np.linalg.norm(srgb_to_lab32(_srgb(picture)) - np.asarray(colour, np.float32), axis=-1)
-    return np.asarray(np.clip(2 * (1 - away / reach), 0, 1), np.float32)
+    return np.asarray(np.clip(2 * (1 - away / radius), 0, 1), np.float32)
 
 
 def pick_colour(picture: Picture, x: float, y: float, side: int = 5) -> tuple[float, float, float]:
@@ -133,23 +133,23 @@ def mask_from_faces(picture: Picture, faces: tuple[TreatedFace, ...]) -> Pixels:
     return stage.render(Window(0, 0, picture.width, picture.height), Progress())[..., 0]
 
 
-def face_ellipses(found: tuple[FoundFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
+def face_ellipses(faces: tuple[FoundFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
     """Faces found in a picture of these dimensions, as ovals; small and unsure ones are only offered."""
-    made = []
-    for face in found:
+    ellipses = []
+    for face in faces:
         (left_x, left_y), (right_x, right_y) = face.eyes
         tilt = math.degrees(math.atan2(right_y - left_y, right_x - left_x))
-        apart = math.hypot(right_x - left_x, right_y - left_y)
-        across = max(_OF_BOX[0] * face.width, _OF_EYES[0] * apart)
-        high = max(_OF_BOX[1] * face.height, _OF_EYES[1] * apart)
+        eye_distance = math.hypot(right_x - left_x, right_y - left_y)
+        across = max(_OF_BOX[0] * face.width, _OF_EYES[0] * eye_distance)
+        high = max(_OF_BOX[1] * face.height, _OF_EYES[1] * eye_distance)
         # Between the eyes and the middle of the box, which lies where the head turns to.
         x = (left_x + right_x + 2 * (face.x + face.width / 2)) / 4
         y = (left_y + right_y) / 2
         down = _BELOW_EYES * high
         x, y = x - down * math.sin(math.radians(tilt)), y + down * math.cos(math.radians(tilt))
         oval = TreatedFace(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.taken)
-        made.append(oval)
-    return tuple(made)
+        ellipses.append(oval)
+    return tuple(ellipses)
 
 
 def _srgb(picture: Picture) -> Pixels:

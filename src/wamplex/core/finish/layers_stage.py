@@ -39,17 +39,17 @@ class LayersStage(FollowingStage):
         shares = [layer.mask.render(window, progress) for layer in self._layers]
         covering = [
             i
-            for i, (layer, share) in enumerate(zip(self._layers, shares, strict=True))
-            if layer.strength >= 1 and share.min() >= 1
+            for i, (layer, weight) in enumerate(zip(self._layers, shares, strict=True))
+            if layer.strength >= 1 and weight.min() >= 1
         ]
         first = covering[-1] if covering else None
         if first is None:
-            made = self._before.render(window, progress)
+            result = self._before.render(window, progress)
         else:
-            made = self._layers[first].shows.render(window, progress)
+            result = self._layers[first].shows.render(window, progress)
         above = 0 if first is None else first + 1
-        for layer, share in zip(self._layers[above:], shares[above:], strict=True):
-            part = _reached(share, window)
+        for layer, weight in zip(self._layers[above:], shares[above:], strict=True):
+            part = _reached(weight, window)
             if part is None:
                 continue
             if getattr(layer.shows, "prefers_whole", False):
@@ -57,35 +57,35 @@ class LayersStage(FollowingStage):
             y, x = part.y - window.y, part.x - window.x
             place = (slice(y, y + part.height), slice(x, x + part.width))
             over = layer.shows.render(part, progress)
-            shown = (over, share[place], np.float32(layer.strength))
-            made = _laid(made, place, *shown)
-        return made
+            shown = (over, weight[place], np.float32(layer.strength))
+            result = _laid(result, place, *shown)
+        return result
 
 
-def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, share: Pixels, strength: np.float32) -> Pixels:
+def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, weight: Pixels, strength: np.float32) -> Pixels:
     """``over`` laid on a part of what is below, in place where that is nobody else's."""
     owned = below.flags.writeable
-    made = below if owned else np.empty_like(below)
+    result = below if owned else np.empty_like(below)
     rows_, columns = place
 
     def lay(rows: slice) -> None:
         if not owned:
-            made[rows] = below[rows]
+            result[rows] = below[rows]
         first, last = max(rows.start, rows_.start), min(rows.stop, rows_.stop)
         if first < last:
-            part = made[first:last, columns]
+            part = result[first:last, columns]
             inner = slice(first - rows_.start, last - rows_.start)
             change = over[inner] - part
-            change *= broadcast_plane(share[inner, :, 0] * strength, change.shape[2])
+            change *= broadcast_plane(weight[inner, :, 0] * strength, change.shape[2])
             part += change
 
     run_parallel_blocks(len(below), below[:1].nbytes, lay)
-    return made
+    return result
 
 
-def _reached(share: Pixels, window: Window) -> Window | None:
+def _reached(weight: Pixels, window: Window) -> Window | None:
     """The smallest part of a window outside of which a mask is 0."""
-    plane = share[..., 0]
+    plane = weight[..., 0]
     rows = np.flatnonzero(plane.max(axis=1))
     if len(rows) == 0:
         return None

@@ -58,9 +58,9 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
 
 def source_to_result(width: int, height: int, recipe: Recipe) -> Placement:
     """Where places of an upright source of these dimensions, in its pixels, lie in the result."""
-    kept = recipe.framing.window(width, height)
+    crop = recipe.framing.window(width, height)
     size = recipe.size(width, height)
-    scaled = Placement.scaled(size.width_px / kept.width, size.height_px / kept.height)
+    scaled = Placement.scaled(size.width_px / crop.width, size.height_px / crop.height)
     return framed_placement(recipe.framing, width, height).then(scaled)
 
 
@@ -113,10 +113,10 @@ class FacesStage:
         return np.asarray(inside * inside * (3 - 2 * inside), np.float32)
 
 
-def _box_of(face: TreatedFace, picture: Picture, place: Placement, reach: float) -> Window:
+def _box_of(face: TreatedFace, picture: Picture, place: Placement, margin: float) -> Window:
     """What of the result an oval can touch."""
     x, y = place.at(face.x * picture.width, face.y * picture.height)
-    radius = max(face.width, face.height) / 2 * reach * place.scale + 1
+    radius = max(face.width, face.height) / 2 * margin * place.scale + 1
     left, top = math.floor(x - radius), math.floor(y - radius)
     return Window(left, top, math.ceil(x + radius) - left, math.ceil(y + radius) - top)
 

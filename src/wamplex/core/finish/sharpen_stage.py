@@ -49,17 +49,17 @@ class SharpenStage(FollowingStage):
     share : stage of one channel that says how much of it counts where, or None
     """
 
-    def __init__(self, before: Stage, sharpen: Sharpen, density_ppi: float, share: Stage | None) -> None:
+    def __init__(self, before: Stage, sharpen: Sharpen, density_ppi: float, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._values, self._share = before, sharpen, share
+        self._before, self._values, self._share = before, sharpen, weight
         self._sigma = sharpen.radius_mm * density_ppi / _MM_PER_INCH
         self._around = max(1, math.ceil(2 * self._sigma))
         self._halo = max(math.ceil(_REACH_SIGMAS * self._sigma), self._around)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        share = None if self._share is None else self._share.render(window, progress)
-        if share is not None and not share.any():
+        weight = None if self._share is None else self._share.render(window, progress)
+        if weight is not None and not weight.any():
             return self._before.render(window, progress)
         needed = window.grown(self._halo, self.width, self.height)
         pixels = self._before.render(needed, progress)
@@ -67,8 +67,8 @@ class SharpenStage(FollowingStage):
         y, x = window.y - needed.y, window.x - needed.x
         before = pixels[y : y + window.height, x : x + window.width]
         owned = pixels.flags.writeable
-        made = before if owned else np.empty_like(before)
-        colours = made.shape[2] - (made.shape[2] in (2, 4))
+        result = before if owned else np.empty_like(before)
+        colours = result.shape[2] - (result.shape[2] in (2, 4))
         # Of all that is needed, since pixels change in place while their neighbours are still looked at.
         luma = np.empty(pixels.shape[:2], np.float32)
 
@@ -78,18 +78,18 @@ class SharpenStage(FollowingStage):
             top, bottom = max(0, first - self._halo), first + rows.stop - rows.start + self._halo
             inside = slice(first - top, first - top + rows.stop - rows.start)
             added = self._added(luma[top:bottom])[inside, x : x + window.width]
-            if share is not None:
-                added *= share[rows, :, 0]
-            np.add(before[rows, :, :colours], broadcast_plane(added, colours), out=made[rows, :, :colours])
+            if weight is not None:
+                added *= weight[rows, :, 0]
+            np.add(before[rows, :, :colours], broadcast_plane(added, colours), out=result[rows, :, :colours])
             if not owned:
-                made[rows, :, colours:] = before[rows, :, colours:]
+                result[rows, :, colours:] = before[rows, :, colours:]
 
         def weigh(rows: slice) -> None:
             luma[rows] = luma_plane(pixels[rows])
 
         run_parallel_blocks(len(pixels), pixels[:1].nbytes, weigh)
-        run_parallel_blocks(window.height, made[:1].nbytes, sharpen)
-        return made
+        run_parallel_blocks(window.height, result[:1].nbytes, sharpen)
+        return result
 
     def _added(self, luma: _Plane) -> _Plane:
         values = self._values
@@ -103,8 +103,8 @@ class SharpenStage(FollowingStage):
         away += luma
         limit = np.float32(values.halo_limit / 255)
         around = np.ones((2 * self._around + 1, 2 * self._around + 1), np.uint8)
-        least = cv2.erode(luma, around, borderType=cv2.BORDER_REPLICATE) - limit
-        most = cv2.dilate(luma, around, borderType=cv2.BORDER_REPLICATE) + limit
-        np.clip(away, least, most, out=away)
+        minimum = cv2.erode(luma, around, borderType=cv2.BORDER_REPLICATE) - limit
+        maximum = cv2.dilate(luma, around, borderType=cv2.BORDER_REPLICATE) + limit
+        np.clip(away, minimum, maximum, out=away)
         away -= luma
         return away

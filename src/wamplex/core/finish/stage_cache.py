@@ -24,10 +24,10 @@ class StageCache:
     most : bytes that are kept
     """
 
-    def __init__(self, most: int = _MOST_BYTES) -> None:
+    def __init__(self, max_count: int = _MOST_BYTES) -> None:
         self._kept: OrderedDict[tuple[_Key, Window], Pixels] = OrderedDict()
         self._bytes = 0
-        self._most = most
+        self._most = max_count
         self._lock = threading.Lock()
 
     def find(self, key: _Key, window: Window) -> Pixels | None:

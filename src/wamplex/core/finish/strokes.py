@@ -92,8 +92,8 @@ def draw_stroke(mask: _Plane, window: Window, strokes: tuple[Stroke, ...], place
 
 def _draw_one(mask: _Plane, window: Window, stroke: Stroke, place: Placement) -> None:
     points = [(*place.at(x, y), pressure * stroke.radius * place.scale) for x, y, pressure in stroke.points]
-    reach = max(radius for _, _, radius in points) + 1
-    box = _box(points, reach, window)
+    radius_max = max(radius for _, _, radius in points) + 1
+    box = _box(points, radius_max, window)
     if box is None:
         return
     covered = np.zeros((box.height, box.width), np.float32)
@@ -110,11 +110,11 @@ def _draw_one(mask: _Plane, window: Window, stroke: Stroke, place: Placement) ->
         target *= 1 - covered
 
 
-def _box(points: list[tuple[float, float, float]], reach: float, inside: Window) -> Window | None:
-    left = max(inside.x, math.floor(min(p[0] for p in points) - reach))
-    top = max(inside.y, math.floor(min(p[1] for p in points) - reach))
-    right = min(inside.right, math.ceil(max(p[0] for p in points) + reach))
-    bottom = min(inside.bottom, math.ceil(max(p[1] for p in points) + reach))
+def _box(points: list[tuple[float, float, float]], radius: float, inside: Window) -> Window | None:
+    left = max(inside.x, math.floor(min(p[0] for p in points) - radius))
+    top = max(inside.y, math.floor(min(p[1] for p in points) - radius))
+    right = min(inside.right, math.ceil(max(p[0] for p in points) + radius))
+    bottom = min(inside.bottom, math.ceil(max(p[1] for p in points) + radius))
     return Window(left, top, right - left, bottom - top) if right > left and bottom > top else None
 
 

@@ -19,7 +19,7 @@ _LEAST_VARIANCE = 0.25
 _MOST_GAIN = 4.0
 
 
-def match_tone(picture: Picture, reference: Picture, *, colour: bool, words: str = "") -> Tone:
+def match_tone(picture: Picture, reference: Picture, *, colour: bool, text: str = "") -> Tone:
     """What gives a picture the light, and on demand the colour, of another.
 
     The curve brings the quantiles of L* together. Colour follows the linear Monge-Kantorovich map of a* and
@@ -34,17 +34,17 @@ def match_tone(picture: Picture, reference: Picture, *, colour: bool, words: str
     -------
     A tone that needs the reference no longer.
     """
-    own, wanted = _sample(picture), _sample(reference)
-    curve = _curve(own[:, 0], wanted[:, 0])
+    own, target = _sample(picture), _sample(reference)
+    curve = _curve(own[:, 0], target[:, 0])
     if not colour:
-        return Tone(curve=curve, reference=words)
-    matrix, shift = _colour_map(own[:, 1:], wanted[:, 1:])
+        return Tone(curve=curve, reference=text)
+    matrix, shift = _colour_map(own[:, 1:], target[:, 1:])
     flat = tuple(float(value) for value in matrix.ravel())
     return Tone(
         curve=curve,
         matrix=(flat[0], flat[1], flat[2], flat[3]),
         shift=(float(shift[0]), float(shift[1])),
-        reference=words,
+        reference=text,
     )
 
 
@@ -60,30 +60,30 @@ def _sample(picture: Picture) -> _Matrix:
     return srgb_to_lab32(some).astype(np.float64)
 
 
-def _curve(own: _Matrix, wanted: _Matrix) -> tuple[float, ...]:
-    before, after = np.quantile(own, _QUANTILES), np.quantile(wanted, _QUANTILES)
+def _curve(own: _Matrix, target: _Matrix) -> tuple[float, ...]:
+    before, after = np.quantile(own, _QUANTILES), np.quantile(target, _QUANTILES)
     # Where many pixels share a tone, their quantiles are its mean place.
     tones, first = np.unique(np.round(before, 3), return_inverse=True)
     moved = np.bincount(first, weights=after) / np.bincount(first)
     knots = np.linspace(0, 100, _KNOTS)
-    made = np.interp(knots, tones, moved)
+    curve = np.interp(knots, tones, moved)
     # Beyond the tones there are, the distance is carried on, faded out to black and white.
     low, high = knots < tones[0], knots > tones[-1]
-    made[low] = moved[0] * knots[low] / max(tones[0], 1e-6)
-    made[high] = 100 - (100 - moved[-1]) * (100 - knots[high]) / max(100 - tones[-1], 1e-6)
-    made = np.maximum.accumulate(np.clip(made, 0, 100))
-    return tuple(float(value) for value in made)
+    curve[low] = moved[0] * knots[low] / max(tones[0], 1e-6)
+    curve[high] = 100 - (100 - moved[-1]) * (100 - knots[high]) / max(100 - tones[-1], 1e-6)
+    curve = np.maximum.accumulate(np.clip(curve, 0, 100))
+    return tuple(float(value) for value in curve)
 
 
-def _colour_map(own: _Matrix, wanted: _Matrix) -> tuple[_Matrix, _Matrix]:
-    of_own, of_wanted = np.cov(own.T), np.cov(wanted.T)
+def _colour_map(own: _Matrix, target: _Matrix) -> tuple[_Matrix, _Matrix]:
+    of_own, of_wanted = np.cov(own.T), np.cov(target.T)
     matrix = np.eye(2)
     if min(np.linalg.eigvalsh(of_own)[0], np.linalg.eigvalsh(of_wanted)[0]) > _LEAST_VARIANCE:
         root = _root(of_own)
         back = np.linalg.inv(root)
         matrix = back @ _root(root @ of_wanted @ root) @ back
         matrix = matrix * min(1.0, _MOST_GAIN / float(np.linalg.norm(matrix, 2)))
-    return matrix, wanted.mean(axis=0) - matrix @ own.mean(axis=0)
+    return matrix, target.mean(axis=0) - matrix @ own.mean(axis=0)
 
 
 def _root(matrix: _Matrix) -> _Matrix:

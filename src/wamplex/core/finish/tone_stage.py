@@ -22,34 +22,34 @@ class ToneStage(FollowingStage):
     share : stage of one channel that says how much of it counts where, or None
     """
 
-    def __init__(self, before: Stage, tone: Tone, share: Stage | None) -> None:
+    def __init__(self, before: Stage, tone: Tone, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._tone, self._share = before, tone, share
+        self._before, self._tone, self._share = before, tone, weight
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
         pixels = self._before.render(window, progress)
-        share = None if self._share is None else self._share.render(window, progress)
-        if share is not None and not share.any():
+        mask = None if self._share is None else self._share.render(window, progress)
+        if mask is not None and not mask.any():
             return pixels
         progress.check()
-        made = np.clip(pixels, 0, 1)
-        colours = made.shape[2] - (made.shape[2] in (2, 4))
+        result = np.clip(pixels, 0, 1)
+        colours = result.shape[2] - (result.shape[2] in (2, 4))
         strength = np.float32(self._tone.strength / 100)
 
         def change(rows: slice) -> None:
-            part = made[rows]
+            part = result[rows]
             colour = part[..., :colours]
             if colours < part.shape[2]:  # colours are multiplied by alpha here
                 alpha = np.maximum(part[..., -1:], 1e-6)
                 changed = apply_tone(np.clip(colour / alpha, 0, 1), self._tone) * alpha
             else:
                 changed = apply_tone(colour, self._tone)
-            weight = strength if share is None else strength * share[rows]
+            weight = strength if mask is None else strength * mask[rows]
             part[..., :colours] = colour + weight * (changed - colour)
 
-        run_parallel_rows(window.height, made[:1].nbytes, change)
-        return made
+        run_parallel_rows(window.height, result[:1].nbytes, change)
+        return result
 
 
 def apply_tone(pixels: NDArray[np.float32], tone: Tone) -> NDArray[np.float32]:
@@ -63,5 +63,5 @@ def apply_tone(pixels: NDArray[np.float32], tone: Tone) -> NDArray[np.float32]:
         a, b = lab[..., 1].copy(), lab[..., 2]
         lab[..., 1] = aa * a + ab * b + np.float32(tone.shift[0])
         lab[..., 2] = ba * a + bb * b + np.float32(tone.shift[1])
-    made = np.clip(lab_to_srgb(lab), 0, 1)
-    return made[..., :1] if grey else made
+    result = np.clip(lab_to_srgb(lab), 0, 1)
+    return result[..., :1] if grey else result

@@ -21,10 +21,10 @@ _HALVINGS = 12
 def rotate_quarter_turn(framing: Framing, width: int, height: int) -> Framing:
     """A quarter turn clockwise more; what was kept is kept."""
     _, high = framing.turned_size(width, height)
-    kept = framing.crop
+    old_crop = framing.crop
     crop = None
-    if kept is not None:
-        crop = Crop(x=high - kept.y - kept.height, y=kept.x, width=kept.height, height=kept.width)
+    if old_crop is not None:
+        crop = Crop(x=high - old_crop.y - old_crop.height, y=old_crop.x, width=old_crop.height, height=old_crop.width)
     # A flip reverses the way the source turns.
     turns = (framing.turns + (3 if framing.flipped else 1)) % 4
     return framing.replace(turns=turns, crop=crop)
@@ -33,8 +33,8 @@ def rotate_quarter_turn(framing: Framing, width: int, height: int) -> Framing:
 def mirror(framing: Framing, width: int, height: int) -> Framing:
     """Left and right exchanged; what was kept is kept."""
     wide, _ = framing.turned_size(width, height)
-    kept = framing.crop
-    crop = None if kept is None else kept.replace(x=wide - kept.x - kept.width)
+    old_crop = framing.crop
+    crop = None if old_crop is None else old_crop.replace(x=wide - old_crop.x - old_crop.width)
     changes = {"flipped": not framing.flipped, "straighten_deg": -framing.straighten_deg, "crop": crop}
     return framing.replace(**changes)
 
@@ -79,18 +79,18 @@ def drag_crop(
     start = framing.window(width, height)
     size = framing.turned_size(width, height)
     # The furthest step on the way there that still fits, found by halving.
-    found, least, most = start, 0.0, 1.0
+    best, low, high = start, 0.0, 1.0
     for step in range(_HALVINGS):
-        share = 1.0 if step == 0 else (least + most) / 2
-        candidate = _moved(start, handle, across_px * share, down_px * share, ratio)
+        fraction = 1.0 if step == 0 else (low + high) / 2
+        candidate = _moved(start, handle, across_px * fraction, down_px * fraction, ratio)
         large_enough = min(candidate.width, candidate.height) >= LEAST_CROP_PX
         if large_enough and crop_is_inside(candidate, *size, framing.straighten_deg):
-            found, least = candidate, share
+            best, low = candidate, fraction
             if step == 0:
                 break
         else:
-            most = share
-    return framing.replace(crop=_crop(found))
+            high = fraction
+    return framing.replace(crop=_crop(best))
 
 
 def _moved(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:
@@ -126,17 +126,17 @@ def _with_ratio(moved: Window, handle: Handle, ratio: float) -> Window:
 
 def _shrunk(crop: Window, width: int, height: int, degrees: float) -> Window:
     """The same middle and proportions, as large as fits; around the picture's middle if that fails."""
-    least, most = 0.0, 1.0
+    low, high = 0.0, 1.0
     for _ in range(_HALVINGS):
-        scale = (least + most) / 2
+        scale = (low + high) / 2
         if crop_is_inside(_scaled(crop, scale), width, height, degrees):
-            least = scale
+            low = scale
         else:
-            most = scale
-    found = _scaled(crop, least)
-    if min(found.width, found.height) < LEAST_CROP_PX:
+            high = scale
+    fraction = _scaled(crop, low)
+    if min(fraction.width, fraction.height) < LEAST_CROP_PX:
         return largest_inner_crop(width, height, degrees, crop.width / crop.height)
-    return found
+    return fraction
 
 
 def _scaled(crop: Window, scale: float) -> Window:

@@ -67,8 +67,8 @@ class Framing(FrozenModel):
 
     def size(self, width: int, height: int) -> tuple[int, int]:
         """Columns and rows of what is kept."""
-        kept = self.window(width, height)
-        return kept.width, kept.height
+        crop = self.window(width, height)
+        return crop.width, crop.height
 
     def checked(self, width: int, height: int) -> Framing:
         """This framing, if it fits a picture of these dimensions.
@@ -77,13 +77,13 @@ class Framing(FrozenModel):
         ------
         SizeError : when the crop reaches over the picture's edge or is too small
         """
-        kept = self.window(width, height)
-        if min(kept.width, kept.height) < LEAST_CROP_PX and self.crop is not None:
+        crop = self.window(width, height)
+        if min(crop.width, crop.height) < LEAST_CROP_PX and self.crop is not None:
             raise SizeError(f"A crop must be at least {LEAST_CROP_PX} pixels a side.")
         turned = self.turned_size(width, height)
-        if not crop_is_inside(kept, *turned, self.straighten_deg):
+        if not crop_is_inside(crop, *turned, self.straighten_deg):
             raise SizeError(
-                f"The crop of {kept.width} × {kept.height} px at {kept.x}, {kept.y} reaches over the edge of "
+                f"The crop of {crop.width} × {crop.height} px at {crop.x}, {crop.y} reaches over the edge of "
                 f"the picture, which has {turned[0]} × {turned[1]} px. Make it smaller or move it inwards."
             )
         return self
@@ -110,32 +110,32 @@ def framed_placement(framing: Framing, width: int, height: int) -> Placement:
     From source pixels to pixels of what is kept.
     """
     turned = framing.turned_size(width, height)
-    kept = framing.window(width, height)
+    crop = framing.window(width, height)
     straightened = Placement.rotated(framing.straighten_deg, *turned)
-    whole = oriented_placement(framing, width, height).then(straightened)
-    return whole.then(Placement.moved(-kept.x, -kept.y))
+    full_placement = oriented_placement(framing, width, height).then(straightened)
+    return full_placement.then(Placement.moved(-crop.x, -crop.y))
 
 
 def to_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
     """Where a place of the source lies in what the framing leaves, both as shares of width and height."""
-    kept = framing.window(width, height)
+    crop = framing.window(width, height)
     across, down = framed_placement(framing, width, height).at(x * width, y * height)
-    return across / kept.width, down / kept.height
+    return across / crop.width, down / crop.height
 
 
 def from_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
     """Where a place of what the framing leaves lies in the source; the inverse of `to_framed`."""
-    kept = framing.window(width, height)
-    across, down = framed_placement(framing, width, height).inverse.at(x * kept.width, y * kept.height)
+    crop = framing.window(width, height)
+    across, down = framed_placement(framing, width, height).inverse.at(x * crop.width, y * crop.height)
     return across / width, down / height
 
 
 def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Framing:
     """The largest crop of a ratio inside what is kept now, around the same middle."""
-    kept = framing.window(width, height)
-    new_width = max(1, min(kept.width, round(kept.height * ratio)))
-    new_height = max(1, min(kept.height, round(kept.width / ratio)))
-    x, y = kept.x + (kept.width - new_width) // 2, kept.y + (kept.height - new_height) // 2
+    crop = framing.window(width, height)
+    new_width = max(1, min(crop.width, round(crop.height * ratio)))
+    new_height = max(1, min(crop.height, round(crop.width / ratio)))
+    x, y = crop.x + (crop.width - new_width) // 2, crop.y + (crop.height - new_height) // 2
     return framing.replace(crop=Crop(x=x, y=y, width=new_width, height=new_height))
 
 

@@ -48,9 +48,9 @@ def divide_into_pages(width: int, height: int, density_ppi: float, pages: Pages 
     ------
     SizeError : when the overlap leaves nothing of a page, or there would be too many
     """
-    whole = Window(0, 0, width, height)
+    full = Window(0, 0, width, height)
     if pages is None:
-        return (Page(1, 1, whole),)
+        return (Page(1, 1, full),)
     across, down, overlap = (
         round(mm / MM_PER_INCH * density_ppi) for mm in (pages.width_mm, pages.height_mm, pages.overlap_mm)
     )
@@ -65,13 +65,13 @@ def divide_into_pages(width: int, height: int, density_ppi: float, pages: Pages 
 
 def _grid(width: int, height: int, across: int, down: int, overlap: int) -> tuple[Page, ...]:
     lefts, tops = _starts(width, across, overlap), _starts(height, down, overlap)
-    made = []
+    pages = []
     for row, y in enumerate(tops, 1):
         for column, x in enumerate(lefts, 1):
             window = Window(x, y, min(across, width - x), min(down, height - y))
             more = (overlap if column < len(lefts) else 0, overlap if row < len(tops) else 0)
-            made.append(Page(row, column, window, more))
-    return tuple(made)
+            pages.append(Page(row, column, window, more))
+    return tuple(pages)
 
 
 def _starts(length: int, page: int, overlap: int) -> list[int]:

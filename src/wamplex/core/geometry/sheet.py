@@ -138,24 +138,24 @@ def rings(size: Size, sheet: Sheet | None) -> tuple[Ring, ...]:
     outer = tuple(_pixels(mm + 2 * sheet.bleed_mm, size) for mm in (sheet.width_mm, sheet.height_mm))
     margin = _pixels(sheet.margin_mm, size)
     present = (size.width_px, size.height_px)
-    found = []
+    ring_list = []
     if sheet.place != "fill":
         area = (outer[0] - 2 * margin, outer[1] - 2 * margin)
-        found.append(_ring_to(area, present, "paper" if sheet.place == "fit" else sheet.extension))
+        ring_list.append(_ring_to(area, present, "paper" if sheet.place == "fit" else sheet.extension))
         present = (max(area[0], present[0]), max(area[1], present[1]))
     if margin > 0:  # up to the very pixels of the sheet, whatever was rounded inside
-        found.append(_ring_to(outer, present, "paper"))
+        ring_list.append(_ring_to(outer, present, "paper"))
     wrap = _pixels(sheet.wrap_mm, size)
-    found.append(Ring(wrap, wrap, wrap, wrap, sheet.wrap))
-    return tuple(ring for ring in found if ring.left + ring.top + ring.right + ring.bottom > 0)
+    ring_list.append(Ring(wrap, wrap, wrap, wrap, sheet.wrap))
+    return tuple(ring for ring in ring_list if ring.left + ring.top + ring.right + ring.bottom > 0)
 
 
 def _pixels(mm: float, size: Size) -> int:
     return round(mm / MM_PER_INCH * size.density_ppi)
 
 
-def _ring_to(wanted: tuple[int, ...], present: tuple[int, int], filling: Filling) -> Ring:
-    across, down = (max(want - have, 0) for want, have in zip(wanted, present, strict=True))
+def _ring_to(target: tuple[int, ...], present: tuple[int, int], filling: Filling) -> Ring:
+    across, down = (max(want - have, 0) for want, have in zip(target, present, strict=True))
     return Ring(across // 2, down // 2, across - across // 2, down - down // 2, filling)
 
 
@@ -169,5 +169,5 @@ def file_pixels(size: Size, sheet: Sheet | None) -> tuple[int, int]:
 
 def picture_corner(size: Size, sheet: Sheet | None) -> tuple[int, int]:
     """Where the enlarged picture begins in the file: column and row."""
-    found = rings(size, sheet)
-    return sum(ring.left for ring in found), sum(ring.top for ring in found)
+    ring_list = rings(size, sheet)
+    return sum(ring.left for ring in ring_list), sum(ring.top for ring in ring_list)

@@ -33,11 +33,11 @@ class Size:
 
     def __post_init__(self) -> None:
         if not math.isfinite(self.factor) or not LEAST_FACTOR <= self.factor <= LARGEST_FACTOR:
-            least, most = LEAST_FACTOR, LARGEST_FACTOR
+            minimum, maximum = LEAST_FACTOR, LARGEST_FACTOR
             raise SizeError(
-                f"A factor of {self.factor:.4g} is outside {least:g} to {most:g}. From "
-                f"{self.source_width} × {self.source_height} px, that is {self._pixels_at(least)} "
-                f"to {self._pixels_at(most)}."
+                f"A factor of {self.factor:.4g} is outside {minimum:g} to {maximum:g}. From "
+                f"{self.source_width} × {self.source_height} px, that is {self._pixels_at(minimum)} "
+                f"to {self._pixels_at(maximum)}."
             )
         if not LEAST_DENSITY_PPI <= self.density_ppi <= LARGEST_DENSITY_PPI:
             raise SizeError(

@@ -74,11 +74,11 @@ class Guest:
         """In a sentence, where its pixels come from and what was done to them."""
         note = self.note
         size = f"{note.width} × {note.height} px"
-        words = f"enlarged elsewhere, from {note.file} ({size}), taken in on {note.taken}"
+        text = f"enlarged elsewhere, from {note.file} ({size}), taken in on {note.taken}"
         if note.right or note.down:
             across, down = (n * note.width / note.source_width for n in (note.right, note.down))
-            words += f", moved by {across:+.2f}, {down:+.2f} px to fit"
-        return f"{words}."
+            text += f", moved by {across:+.2f}, {down:+.2f} px to fit"
+        return f"{text}."
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """A guest makes nothing of a source; see `wamplex.core.guests.guest_stage`.
@@ -100,7 +100,7 @@ class Guest:
     def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done."""
         reached = self.reach(factor, values or Values())
-        words = f"enlarged {reached:.4g}× elsewhere"
+        text = f"enlarged {reached:.4g}× elsewhere"
         if abs(reached / factor - 1) < 1e-3:
-            return words
-        return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+            return text
+        return f"{text}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"

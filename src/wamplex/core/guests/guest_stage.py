@@ -42,8 +42,8 @@ def guest_stage(picture: Picture, recipe: Recipe, guest: Guest) -> Stage:
     framing, size = recipe.framing, recipe.size(picture.width, picture.height)
     result = (size.width_px, size.height_px)
     turned = framing.turned_size(picture.width, picture.height)
-    kept = framing.window(picture.width, picture.height)
-    in_turned = rotation_placement(turned, framing.straighten_deg, kept, turned, result)
+    crop = framing.window(picture.width, picture.height)
+    in_turned = rotation_placement(turned, framing.straighten_deg, crop, turned, result)
     in_source = in_turned.then(oriented_placement(framing, picture.width, picture.height).inverse)
     moved = in_source.then(Placement.moved(-note.right, -note.down))
     place = moved.then(Placement.scaled(note.width / picture.width, note.height / picture.height))
@@ -73,10 +73,10 @@ class GuestStage:
         """Pixels of the window, opaque."""
         progress.check()
         try:
-            held = _held(self._path, self._path.stat().st_mtime_ns)
+            stored = _held(self._path, self._path.stat().st_mtime_ns)
         except (OSError, ValueError) as error:
             raise RecipeError(f"The pixels of the guest {self._name} are gone: take it in again.") from error
-        part = held[window.y : window.bottom, window.x : window.right]
+        part = stored[window.y : window.bottom, window.x : window.right]
         pixels: Pixels = part.astype(np.float32) / np.float32(65535)
         seen = Picture(pixels, profile=self._profile)
         if pixels.shape[2] == self._colours:
@@ -98,8 +98,8 @@ class GuestStage:
 @lru_cache(maxsize=8)
 def _held(path: Path, changed: int) -> NDArray[np.uint16]:
     """The file as an array: only what is looked at is read."""
-    held: NDArray[np.uint16] = np.load(path, mmap_mode="r", allow_pickle=False)
-    return held
+    stored: NDArray[np.uint16] = np.load(path, mmap_mode="r", allow_pickle=False)
+    return stored
 
 
 def _is_plain(place: Placement) -> bool:

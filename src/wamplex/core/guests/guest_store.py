@@ -98,11 +98,11 @@ def find_guest(key: str) -> Guest:
 
 def stored_guests() -> tuple[Guest, ...]:
     """All that are kept on this computer, those taken in last at the end."""
-    found = []
+    guests = []
     for note in guests_dir().glob(f"{PREFIX}*.json"):
         with suppress(RecipeError, OSError):
-            found.append((note.stat().st_mtime_ns, find_guest(note.stem)))
-    return tuple(guest for _, guest in sorted(found, key=lambda pair: (pair[0], pair[1].key)))
+            guests.append((note.stat().st_mtime_ns, find_guest(note.stem)))
+    return tuple(guest for _, guest in sorted(guests, key=lambda pair: (pair[0], pair[1].key)))
 
 
 def guests_size_bytes(guest: Guest) -> int:
@@ -136,13 +136,13 @@ def _kept(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
     remove_leftovers(path)
     partial = path.with_name(f".{path.name}.{os.getpid()}-0.partial")
     try:
-        held = np.lib.format.open_memmap(partial, mode="w+", dtype=np.uint16, shape=pixels.shape)
+        stored = np.lib.format.open_memmap(partial, mode="w+", dtype=np.uint16, shape=pixels.shape)
 
         def rows(some: slice) -> None:
-            held[some] = np.rint(pixels[some] * np.float32(65535)).astype(np.uint16)
+            stored[some] = np.rint(pixels[some] * np.float32(65535)).astype(np.uint16)
 
         run_parallel_rows(len(pixels), pixels[:1].nbytes, rows)
-        held.flush()
+        stored.flush()
         os.replace(partial, path)
     except OSError:
         partial.unlink(missing_ok=True)

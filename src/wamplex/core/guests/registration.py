@@ -37,26 +37,26 @@ def estimate_shift(small: Picture, large: Picture) -> tuple[float, float]:
     SizeError : when they do not show the same
     """
     width, height = (min(n, _MOST_SIDE_PX) for n in (small.width, small.height))
-    middle = Window((small.width - width) // 2, (small.height - height) // 2, width, height)
+    centre = Window((small.width - width) // 2, (small.height - height) // 2, width, height)
     stage = ResampleStage(SourceStage(large), small.width, small.height, CATMULL_ROM)
-    fixed = small.pixels[middle.y : middle.bottom, middle.x : middle.right].mean(axis=2)
-    moving = stage.render(middle, Progress()).mean(axis=2)
+    fixed = small.pixels[centre.y : centre.bottom, centre.x : centre.right].mean(axis=2)
+    moving = stage.render(centre, Progress()).mean(axis=2)
     one, other = _windowed(fixed), _windowed(moving)
     if float((one * other).sum()) < _LEAST_MATCH * float(np.sqrt((one**2).sum() * (other**2).sum())):
         raise SizeError("The two files do not show the same picture.")
     cross = np.fft.rfft2(one) * np.conj(np.fft.rfft2(other))
     surface = np.fft.irfft2(cross / (np.abs(cross) + 1e-12), one.shape)
-    reach = int(LARGEST_SHIFT_PX)
-    near = np.roll(surface, (reach, reach), (0, 1))[: 2 * reach + 1, : 2 * reach + 1]
+    radius = int(LARGEST_SHIFT_PX)
+    near = np.roll(surface, (radius, radius), (0, 1))[: 2 * radius + 1, : 2 * radius + 1]
     row, column = (int(i) for i in np.unravel_index(int(near.argmax()), near.shape))
-    return _refined(fixed, moving, np.array([row - reach, column - reach], float))
+    return _refined(fixed, moving, np.array([row - radius, column - radius], float))
 
 
 def _windowed(plane: NDArray[np.float32]) -> NDArray[np.float64]:
     """Without its mean and fading to its border, so that the border does not match itself."""
     fade = np.hanning(plane.shape[0])[:, None] * np.hanning(plane.shape[1])[None]
-    made: NDArray[np.float64] = (plane - plane.mean()) * fade
-    return made
+    result: NDArray[np.float64] = (plane - plane.mean()) * fade
+    return result
 
 
 def _refined(

@@ -56,5 +56,5 @@ def _unpacked(thumbnail: CompressedThumbnail) -> Rgb8:
     # On the window's thread mostly, and libvips would start threads there that are as eager as that, and do
     # the work of others with them later.
     data = np.frombuffer(thumbnail.data, np.uint8)
-    made: Rgb8 = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
-    return made
+    result: Rgb8 = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
+    return result

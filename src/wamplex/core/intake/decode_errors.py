@@ -54,8 +54,8 @@ def explain_decode_error(path: Path, kind: str, error: Exception) -> UnreadableP
 def is_harmless(error: Exception) -> bool:
     """Whether a decoder only warned of something in the file that leaves all pixels whole."""
     lines = [line for line in str(error).lower().splitlines() if ":" in line]
-    found = [line for line in lines if any(words in line for words in _HARMLESS)]
-    return isinstance(error, pyvips.Error) and bool(found)
+    harmless = [line for line in lines if any(text in line for text in _HARMLESS)]
+    return isinstance(error, pyvips.Error) and bool(harmless)
 
 
 def _lacks_end(path: Path, kind: str) -> bool:

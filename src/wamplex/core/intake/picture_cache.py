@@ -29,16 +29,16 @@ class PictureCache:
     """
 
     def __init__(self, budget: int | None = None) -> None:
-        share = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
-        self._budget = min(share, _MOST_BYTES) if budget is None else budget
+        limit = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
+        self._budget = min(limit, _MOST_BYTES) if budget is None else budget
         self._kept: OrderedDict[Source, Picture] = OrderedDict()
         self._coming: dict[Source, Future[Picture]] = {}
         self._lock = threading.Lock()
 
     def keep_up_to(self, gigabytes: float) -> None:
         """Another budget; 0 for the usual one."""
-        share = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
-        self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(share, _MOST_BYTES)
+        budget = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
+        self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(budget, _MOST_BYTES)
 
     @property
     def kept_bytes(self) -> int:

@@ -74,35 +74,35 @@ def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
     source = Source.of(path)
     kind = recognise_format(path)
     try:
-        found = kind.open(path)
+        image_file = kind.open(path)
     except DecodingErrors as error:
         raise explain_decode_error(path, kind.name, error) from error
-    if found.width < 1 or found.height < 1:
+    if image_file.width < 1 or image_file.height < 1:
         raise UnreadablePictureError(f"{path.name} holds no pixels.")
-    said = Probe(
+    header = Probe(
         source=source,
         kind=kind.name,
-        width=found.width,
-        height=found.height,
-        depth=found.depth,
-        colour=found.colour,
-        alpha=found.alpha,
-        density_ppi=found.density_ppi,
-        profile=found.profile,
-        pages=found.pages,
+        width=image_file.width,
+        height=image_file.height,
+        depth=image_file.depth,
+        colour=image_file.colour,
+        alpha=image_file.alpha,
+        density_ppi=image_file.density_ppi,
+        profile=image_file.profile,
+        pages=image_file.pages,
     )
-    return said, found
+    return header, image_file
 
 
-def check_source_size(found: Probe) -> None:
+def check_source_size(header: Probe) -> None:
     """Refuse a picture too large to be decoded; results may be larger, they are never held whole.
 
     Raises
     ------
     UnreadablePictureError : with the limit
     """
-    if found.width * found.height > LARGEST_SOURCE_MP * 1e6:
+    if header.width * header.height > LARGEST_SOURCE_MP * 1e6:
         raise UnreadablePictureError(
-            f"{found.path.name} says it is {found.width} × {found.height} px. Pictures up to "
+            f"{header.path.name} says it is {header.width} × {header.height} px. Pictures up to "
             f"{LARGEST_SOURCE_MP} megapixels can be opened; make a smaller one, or cut it into parts."
         )

@@ -51,7 +51,7 @@ def is_raw(path: Path) -> bool:
     """
     with path.open("rb") as file:
         start = file.read(32)
-    if any(start[at : at + len(words)] == words for at, words in _SIGNATURES):
+    if any(start[at : at + len(text)] == text for at, text in _SIGNATURES):
         return True
     if start[:4] not in _TIFFS:
         return False
@@ -76,5 +76,5 @@ def _holds_mosaic(page: Any) -> bool:
 
 
 def _photometric(tags: Any) -> int:
-    found = tags.get(_PHOTOMETRIC)
-    return -1 if found is None else int(found.value)
+    tag_entry = tags.get(_PHOTOMETRIC)
+    return -1 if tag_entry is None else int(tag_entry.value)

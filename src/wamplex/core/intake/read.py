@@ -42,16 +42,16 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
-    found, file = open_image_file(path)
-    check_source_size(found)
+    header, file = open_image_file(path)
+    check_source_size(header)
     progress.check()
     try:
-        picture = _decode(file, found, progress)
+        picture = _decode(file, header, progress)
     except DecodingErrors as error:
         progress.check()
-        found.source.check()  # half of one file and half of another is no damage
-        picture = _in_spite_of(error, file, found, progress)
-    found.source.check()
+        header.source.check()  # half of one file and half of another is no damage
+        picture = _in_spite_of(error, file, header, progress)
+    header.source.check()
     return picture
 
 
@@ -63,18 +63,18 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     UnreadablePictureError : when the file is damaged, of an unknown kind, or raw
     Cancelled : when ``progress`` is cancelled
     """
-    found, file = open_image_file(path)
+    header, file = open_image_file(path)
     if file.raw is not None:
         raise UnreadablePictureError(f"{path.name} is to be developed first: take it into the tray.")
-    part = window.clipped(found.width, found.height)
+    part = window.clipped(header.width, header.height)
 
     def cut() -> pyvips.Image:
         return _upright(file.image()).crop(part.x, part.y, part.width, part.height)
 
     try:
-        return _decode(replace(file, image=cut), found, progress or Progress())
+        return _decode(replace(file, image=cut), header, progress or Progress())
     except DecodingErrors as error:
-        raise explain_decode_error(path, found.kind, error) from error
+        raise explain_decode_error(path, header.kind, error) from error
 
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
@@ -88,17 +88,17 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    found, file = open_image_file(path)
-    check_source_size(found)
+    header, file = open_image_file(path)
+    check_source_size(header)
     try:
         image = _thumbnail(path, file, side_px)
         if image.hasalpha():
             image = image.flatten(background=[200, 200, 200])
         image = image.colourspace("srgb").cast("uchar")
         shape = (image.height, image.width, image.bands)
-        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), found
+        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), header
     except DecodingErrors as error:
-        raise explain_decode_error(path, found.kind, error) from error
+        raise explain_decode_error(path, header.kind, error) from error
 
 
 def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
@@ -108,14 +108,14 @@ def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    found, _ = open_image_file(path)
-    check_source_size(found)
-    kept = load_thumbnail(found.source)
-    if kept is not None:
-        return kept, found
-    pixels, found = read_small(path, SIDE_PX)
-    save_thumbnail(found.source, pixels)
-    return pixels, found
+    header, _ = open_image_file(path)
+    check_source_size(header)
+    cached = load_thumbnail(header.source)
+    if cached is not None:
+        return cached, header
+    pixels, header = read_small(path, SIDE_PX)
+    save_thumbnail(header.source, pixels)
+    return pixels, header
 
 
 def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
@@ -134,21 +134,21 @@ def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
         return made()
 
 
-def _in_spite_of(error: Exception, file: ImageFile, found: Probe, progress: Progress) -> Picture:
+def _in_spite_of(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Picture:
     """The picture where a decoder stumbled over something beside its pixels; said, not passed over."""
-    for way in _other_ways(error, file, found):
+    for way in _other_ways(error, file, header):
         try:
-            picture = _decode(way(), found, progress)
+            picture = _decode(way(), header, progress)
         except DecodingErrors:
             progress.check()
             continue
-        notice = f"The {found.kind} has small faults beside its pixels; all of the picture is there."
+        notice = f"The {header.kind} has small faults beside its pixels; all of the picture is there."
         return replace(picture, notices=(*picture.notices, notice))
-    raise explain_decode_error(found.path, found.kind, error) from error
+    raise explain_decode_error(header.path, header.kind, error) from error
 
 
-def _other_ways(error: Exception, file: ImageFile, found: Probe) -> tuple[Callable[[], ImageFile], ...]:
-    path, kind = found.path, found.kind
+def _other_ways(error: Exception, file: ImageFile, header: Probe) -> tuple[Callable[[], ImageFile], ...]:
+    path, kind = header.path, header.kind
     if not file.shrinks:  # it was not libvips that failed
         return ()
     if kind == "TIFF":
@@ -158,25 +158,25 @@ def _other_ways(error: Exception, file: ImageFile, found: Probe) -> tuple[Callab
     return ()
 
 
-def _decode(file: ImageFile, found: Probe, progress: Progress) -> Picture:
+def _decode(file: ImageFile, header: Probe, progress: Progress) -> Picture:
     if file.raw is not None:
-        made = read_developed_picture(file.raw(), Development(), progress)
-        return replace(made, notices=file.notices, source=found.source)
+        picture = read_developed_picture(file.raw(), Development(), progress)
+        return replace(picture, notices=file.notices, source=header.source)
     image = file.image()
     notices = list(file.notices)
-    profile = found.profile
+    profile = header.profile
     metadata = Metadata(*(_blob(image, f"{block}-data") for block in ("exif", "xmp", "iptc")))
     if read_orientation(image) != 1:
         # Rows are decoded from top to bottom, and turning needs them in another order.
         with progress.interruptible(partial(image.set_kill, True)):
             image = _upright(image)
-    if found.colour == "CMYK":
-        image, notice = _from_cmyk(image, found)
+    if header.colour == "CMYK":
+        image, notice = _from_cmyk(image, header)
         notices.append(notice)
         profile = None
-    image = _plain(image, found)
-    if found.pages > 1:
-        notices.append(f"The file holds {found.pages} pages; the first one is used.")
+    image = _plain(image, header)
+    if header.pages > 1:
+        notices.append(f"The file holds {header.pages} pages; the first one is used.")
     progress.check()
     pixels = _pixels(image, progress)
     alpha = None
@@ -189,12 +189,12 @@ def _decode(file: ImageFile, found: Probe, progress: Progress) -> Picture:
     return Picture(
         pixels=pixels,
         alpha=alpha,
-        depth=16 if found.depth == 16 else 8,
-        density_ppi=found.density_ppi,
+        depth=16 if header.depth == 16 else 8,
+        density_ppi=header.density_ppi,
         profile=fitting,
         metadata=metadata,
         notices=(*notices, *about_profile),
-        source=found.source,
+        source=header.source,
     )
 
 
@@ -202,25 +202,25 @@ def _upright(image: pyvips.Image) -> pyvips.Image:
     return image if read_orientation(image) == 1 else image.copy_memory().autorot()
 
 
-def _plain(image: pyvips.Image, found: Probe) -> pyvips.Image:
+def _plain(image: pyvips.Image, header: Probe) -> pyvips.Image:
     """Grey or RGB, 8 or 16 bit, with or without alpha; anything else is refused."""
     if image.format not in ("uchar", "ushort"):
         raise UnreadablePictureError(
-            f"{found.path.name} stores its pixels in an unusual way ({image.format}). "
+            f"{header.path.name} stores its pixels in an unusual way ({image.format}). "
             "Save it with 8 or 16 bits per channel."
         )
     if image.interpretation in ("lab", "labs", "labq", "lch", "xyz", "yxy"):
         image = image.colourspace("srgb" if image.format == "uchar" else "rgb16")
     if image.bands > 4:
         raise UnreadablePictureError(
-            f"{found.path.name} has {image.bands} channels. Save it as grey or RGB, without extra channels."
+            f"{header.path.name} has {image.bands} channels. Save it as grey or RGB, without extra channels."
         )
     return image
 
 
-def _from_cmyk(image: pyvips.Image, found: Probe) -> tuple[pyvips.Image, str]:
-    depth = found.depth
-    through = "through its own profile" if found.profile else "through a general profile, as it brings none"
+def _from_cmyk(image: pyvips.Image, header: Probe) -> tuple[pyvips.Image, str]:
+    depth = header.depth
+    through = "through its own profile" if header.profile else "through a general profile, as it brings none"
     # With "cmyk" as the fallback, an embedded profile still comes first.
     image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", depth=depth, intent="relative")
     return image, _CMYK_NOTICE.format(through=through)
@@ -231,9 +231,9 @@ def _pixels(image: pyvips.Image, progress: Progress) -> Pixels:
     shape = (image.height, image.width, image.bands)
     with progress.interruptible(partial(image.set_kill, True)):
         samples = image.write_to_memory()
-    whole = np.ndarray(buffer=samples, dtype=np.uint16 if wide else np.uint8, shape=shape)
+    full = np.ndarray(buffer=samples, dtype=np.uint16 if wide else np.uint8, shape=shape)
     # Multiplying by a float32 reciprocal would miss some values by one rounding; dividing does not.
-    scaled: Pixels = np.divide(whole, np.float32(65535 if wide else 255), dtype=np.float32)
+    scaled: Pixels = np.divide(full, np.float32(65535 if wide else 255), dtype=np.float32)
     return scaled
 
 

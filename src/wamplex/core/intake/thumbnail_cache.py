@@ -27,8 +27,8 @@ def load_thumbnail(source: Source) -> NDArray[np.uint8] | None:
     """The small picture of a file, (h, w, 3) uint8, where one of this very file is kept."""
     try:
         image = pyvips.Image.new_from_file(str(_path(source)), access="sequential")
-        said = {name.partition("Thumb::")[2]: image.get(name) for name in image.get_fields() if "Thumb::" in name}
-        if said.get("URI") != _uri(source) or said.get("MTime") != _mtime(source):
+        texts = {name.partition("Thumb::")[2]: image.get(name) for name in image.get_fields() if "Thumb::" in name}
+        if texts.get("URI") != _uri(source) or texts.get("MTime") != _mtime(source):
             return None
         if image.bands != 3 or image.format != "uchar" or max(image.width, image.height) > SIDE_PX:
             return None

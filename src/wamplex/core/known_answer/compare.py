@@ -97,13 +97,13 @@ def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) 
     truth = question.truth
     window = Window(0, 0, truth.width, truth.height)
     begun = time.perf_counter()
-    made = answer_pixels(question, recipe, window, progress)
+    answer = answer_pixels(question, recipe, window, progress)
     seconds = time.perf_counter() - begun
     cut = (slice(_CUT_PX, -_CUT_PX), slice(_CUT_PX, -_CUT_PX))
-    a, b = luma(_eight_bit(made))[cut], luma(truth.pixels)[cut]
-    shown, known = (to_srgb(p, truth)[cut] for p in (made, truth.pixels))
-    difference = ciede2000(srgb_to_lab(shown[::2, ::2]), srgb_to_lab(known[::2, ::2]))
-    evidence = gather_input(question.small, _asked(question, recipe), window, progress, rendered=made)
+    a, b = luma(_eight_bit(answer))[cut], luma(truth.pixels)[cut]
+    shown, truth_srgb = (to_srgb(p, truth)[cut] for p in (answer, truth.pixels))
+    difference = ciede2000(srgb_to_lab(shown[::2, ::2]), srgb_to_lab(truth_srgb[::2, ::2]))
+    evidence = gather_input(question.small, _asked(question, recipe), window, progress, rendered=answer)
     return Answer(
         label,
         recipe.upscaler,

@@ -97,8 +97,8 @@ def make_question(picture: Picture, factor: float, damage: TestDamage | None = N
     stage = ResampleStage(SourceStage(truth), *small_size, _KERNELS[damage.kernel])
     pixels = np.clip(stage.render(Window(0, 0, *small_size), Progress()), 0, 1)
     small = replace(truth, pixels=_damaged(pixels, damage, picture.depth))
-    whole = part.width * part.height == picture.width * picture.height
-    where = "the whole picture" if whole else f"the middle {part.width} × {part.height} px"
+    is_full = part.width * part.height == picture.width * picture.height
+    where = "the whole picture" if is_full else f"the middle {part.width} × {part.height} px"
     return Question(small, truth, factor, part, f"{where}, {damage.words}")
 
 
@@ -119,5 +119,5 @@ def _damaged(pixels: Pixels, damage: TestDamage, depth: int) -> Pixels:
         saved = image.jpegsave_buffer(Q=damage.quality)
         back = pyvips.Image.new_from_buffer(saved, "").numpy()
         samples = back.reshape(samples.shape).astype(np.float32)
-    made: Pixels = (samples / steps).astype(np.float32)
-    return made
+    result: Pixels = (samples / steps).astype(np.float32)
+    return result

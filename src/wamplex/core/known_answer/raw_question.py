@@ -71,8 +71,8 @@ def make_raw_question(picture: Picture, factor: float) -> Question:
     developed = Developer.of(raw, picture.development).developed(linear)
     truth = replace(picture, pixels=np.ascontiguousarray(np.rot90(developed, -raw.turns)), source=None)
     small = _seen_again(raw, picture.development, _shrunk(linear, small_size))
-    words = f"the middle {wide} × {high} px, shrunk in linear light, a mosaic again with the file's own noise"
-    return Question(small, truth, factor, _upright_part(part, width, height, raw.turns), words)
+    text = f"the middle {wide} × {high} px, shrunk in linear light, a mosaic again with the file's own noise"
+    return Question(small, truth, factor, _upright_part(part, width, height, raw.turns), text)
 
 
 def _shrunk(linear: Pixels, size: tuple[int, ...]) -> Pixels:
@@ -94,9 +94,9 @@ def _seen_again(raw: RawFile, development: Development, light: Pixels) -> Pictur
         path = Path(folder) / "small.dng"
         write_mosaic(path, _levels(raw, light), tags)
         read = read_raw(path, development.method)
-    known = replace(read, colours=raw.colours, turns=raw.turns, noise=stated_or_estimated_noise(raw))
+    simulated = replace(read, colours=raw.colours, turns=raw.turns, noise=stated_or_estimated_noise(raw))
     by_libraw = "ahd" if development.method == "tessera" else development.method
-    small = read_developed_picture(known, development.replace(method=by_libraw), Progress())
+    small = read_developed_picture(simulated, development.replace(method=by_libraw), Progress())
     return develop_picture(small, Recipe(development=development))
 
 

@@ -54,7 +54,7 @@ def question_from_truth(small: Picture, truth: Picture) -> Question:
     if max(abs(s) for s in moved) > 1e-3:
         pixels = ndimage.shift(pixels, (moved[0] * across, moved[1] * across, 0), order=3, mode="nearest")
         pixels = np.clip(pixels, 0, 1).astype(np.float32)
-    known = replace(small, pixels=pixels, alpha=None, source=None)
+    small_truth = replace(small, pixels=pixels, alpha=None, source=None)
     shift_words = f"moved by {moved[1] * across:+.2f}, {moved[0] * across:+.2f} px to fit"
-    words = f"truth of {truth.width} × {truth.height} px, {shift_words}"
-    return Question(replace(small, alpha=None), known, across, Window(0, 0, width, height), words, shrunk=False)
+    text = f"truth of {truth.width} × {truth.height} px, {shift_words}"
+    return Question(replace(small, alpha=None), small_truth, across, Window(0, 0, width, height), text, shrunk=False)

@@ -190,5 +190,5 @@ class Finish(FrozenModel):
     @property
     def parts(self) -> tuple[AssetRef, ...]:
         """The binary parts it means: what masks begin with, and what was painted on them."""
-        found = [ref for mask in self.masks for ref in (mask.begins.picture, mask.strokes)]
-        return tuple(ref for ref in found if ref is not None)
+        refs = [ref for mask in self.masks for ref in (mask.begins.picture, mask.strokes)]
+        return tuple(ref for ref in refs if ref is not None)

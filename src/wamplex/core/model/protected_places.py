@@ -32,13 +32,13 @@ def framed_places(
 ) -> tuple[ProtectedPlaces, ...]:
     """Where places of a source of these dimensions lie in what a framing leaves of it."""
     kept_width = framing.window(width, height).width
-    found = []
+    places = []
     for one in spared:
         x, y = to_framed(framing, width, height, one.x, one.y)
         radius = one.radius * width / kept_width
         if -1 <= x <= 2 and -1 <= y <= 2 and radius <= 1:
-            found.append(ProtectedPlaces(x=x, y=y, radius=radius))
-    return tuple(found)
+            places.append(ProtectedPlaces(x=x, y=y, radius=radius))
+    return tuple(places)
 
 
 def remaining_weight(
@@ -51,11 +51,11 @@ def remaining_weight(
     width, height : of the whole picture
     window : in its pixels
     """
-    made = np.ones((window.height, window.width), np.float32)
+    weight = np.ones((window.height, window.width), np.float32)
     for one in spared:
         radius = one.radius * width
         across = (np.arange(window.x, window.right) + 0.5 - one.x * width) / radius
         down = (np.arange(window.y, window.bottom) + 0.5 - one.y * height) / radius
         distance = np.sqrt(across[np.newaxis] ** 2 + down[:, np.newaxis] ** 2)
-        made *= np.clip((distance - 1) / _SOFT, 0, 1).astype(np.float32)
-    return made
+        weight *= np.clip((distance - 1) / _SOFT, 0, 1).astype(np.float32)
+    return weight

@@ -66,13 +66,13 @@ class Mosaic:
     def linear(self, window: Window, gains: Triple = (1.0, 1.0, 1.0)) -> NDArray[np.float32]:
         """A part of the mosaic, black at 0 and white at the gain of the pixel's colour: (h, w) float32."""
         part = self.values[window.y : window.bottom, window.x : window.right]
-        made = np.empty(part.shape, np.float32)
+        result = np.empty(part.shape, np.float32)
         for place in range(4):
             row, column = (place // 2 - window.y) % 2, (place % 2 - window.x) % 2
             scale = np.float32(gains[self.pattern[place]] / (self.white - self.black[place]))
             seen = part[row::2, column::2].astype(np.float32)
-            made[row::2, column::2] = (seen - np.float32(self.black[place])) * scale
-        return made
+            result[row::2, column::2] = (seen - np.float32(self.black[place])) * scale
+        return result
 
 
 def _turned(pixels: NDArray[_Number], turns: int, flipped: bool) -> NDArray[_Number]:

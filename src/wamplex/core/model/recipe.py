@@ -99,6 +99,6 @@ def migrate_recipe(fields: dict[str, Any]) -> dict[str, Any]:
     """
     if fields.get("version", 1) != 1 or "base" in fields:
         return fields
-    kept = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
+    fields_kept = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
     base = {k: fields[k] for k in ("upscaler", "values") if k in fields}
-    return {**kept, "version": RECIPE_VERSION, "base": base}
+    return {**fields_kept, "version": RECIPE_VERSION, "base": base}

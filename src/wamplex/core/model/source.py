@@ -36,7 +36,7 @@ class Source:
         """
         try:
             str(path).encode()
-            found = path.stat()
+            status = path.stat()
         except UnicodeEncodeError:
             shown = os.fsencode(path.name).decode("utf-8", "replace")
             raise UnreadablePictureError(f"The name {shown} is not written in UTF-8. Rename it.") from None
@@ -45,9 +45,9 @@ class Source:
         except OSError as error:
             reason = (error.strerror or "it cannot be read").lower()
             raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error
-        if not stat.S_ISREG(found.st_mode) and not stat.S_ISDIR(found.st_mode):
+        if not stat.S_ISREG(status.st_mode) and not stat.S_ISDIR(status.st_mode):
             raise UnreadablePictureError(f"{path.name} is a device or a pipe, no file. Save it as a file first.")
-        return Source(path, found.st_size, found.st_mtime_ns)
+        return Source(path, status.st_size, status.st_mtime_ns)
 
     def check(self) -> None:
         """See that the file is still the one that was looked at.
@@ -77,6 +77,6 @@ class Source:
 def _digest(source: Source) -> str:
     source.check()
     with source.path.open("rb") as file:
-        found = hashlib.file_digest(file, "sha256").hexdigest()
+        digest = hashlib.file_digest(file, "sha256").hexdigest()
     source.check()  # lest it was written to meanwhile
-    return found
+    return digest

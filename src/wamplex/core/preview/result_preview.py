@@ -98,13 +98,13 @@ def trace_preview(
     """
     size = recipe.size(picture.width, picture.height)
     grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
-    found = next(r for r in READINGS if r.key == reading)
+    definition = next(r for r in READINGS if r.key == reading)
     evidence = gather_input(picture, recipe, grown, progress)
     y, x = window.y - grown.y, window.x - grown.x
     part = (slice(y, y + window.height), slice(x, x + window.width))
-    trace = found.measure(evidence).trace[part].astype(np.float32)
+    trace = definition.measure(evidence).trace[part].astype(np.float32)
     shown = _shown(evidence.result[part], reduce)
-    return _over_grey(shown, _averaged(trace[..., None], reduce) / found.full_trace)
+    return _over_grey(shown, _averaged(trace[..., None], reduce) / definition.full_trace)
 
 
 def gamut_preview(
@@ -121,17 +121,17 @@ def gamut_preview(
     shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
     if view.proof is None:
         return _over_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
-    apart = gamut_difference(srgb, view.proof, view.intent).astype(np.float32)[..., None]
+    difference = gamut_difference(srgb, view.proof, view.intent).astype(np.float32)[..., None]
     # From a difference that is just seen to one as large as between neighbouring swatches.
-    return _over_grey(shown, (apart - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
+    return _over_grey(shown, (difference - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
 
 
-def _over_grey(shown: NDArray[np.uint8], share: Pixels) -> NDArray[np.uint8]:
+def _over_grey(shown: NDArray[np.uint8], weight: Pixels) -> NDArray[np.uint8]:
     """Shares of a full trace in its colour over a picture made grey and pale."""
-    strength = np.clip(share, 0, 1) ** 0.7
+    strength = np.clip(weight, 0, 1) ** 0.7
     grey = 96 + 0.5 * shown.astype(np.float32).mean(axis=2, keepdims=True)
-    made: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
-    return made
+    result: NDArray[np.uint8] = np.rint(grey + strength * (_TRACE_COLOUR - grey)).astype(np.uint8)
+    return result
 
 
 def deviation_preview(
@@ -143,8 +143,8 @@ def deviation_preview(
     -------
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
     """
-    apart = _averaged(trial_deviation(picture, recipes, window, progress)[..., None], reduce)
-    return _over_grey(preview(picture, recipes[0], window, reduce, progress), apart / _FULL_SPREAD)
+    difference = _averaged(trial_deviation(picture, recipes, window, progress)[..., None], reduce)
+    return _over_grey(preview(picture, recipes[0], window, reduce, progress), difference / _FULL_SPREAD)
 
 
 def mask_preview(

@@ -38,12 +38,12 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
         around = BorderStage(stage, small, partial(_smaller, pixels))
         stage = around
         pixels = around.render(Window(0, 0, around.width, around.height), Progress())
-    made: NDArray[np.uint8] = np.rint(np.clip(pixels, 0, 1) * np.float32(255)).astype(np.uint8)
-    return made
+    result: NDArray[np.uint8] = np.rint(np.clip(pixels, 0, 1) * np.float32(255)).astype(np.uint8)
+    return result
 
 
 def _smaller(pixels: Pixels, side: int) -> Pixels:
     scale = min(1.0, side / max(pixels.shape[:2]))
     size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
-    made: Pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-    return made
+    result: Pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    return result

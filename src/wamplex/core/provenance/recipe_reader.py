@@ -22,10 +22,10 @@ def read_recipe(path: Path) -> tuple[Recipe, dict[str, str]]:
     UnreadablePictureError : when it is no picture
     RecipeError : when it holds no recipe, or one that was changed
     """
-    found = parse_recipe(read_xmp(path))
-    if found is None:
+    recipe = parse_recipe(read_xmp(path))
+    if recipe is None:
         raise RecipeError(f"{path.name} holds no recipe: it was not made by Wamplex, or without one.")
-    return found
+    return recipe
 
 
 def read_xmp(path: Path) -> bytes | None:
@@ -35,8 +35,8 @@ def read_xmp(path: Path) -> bytes | None:
     ------
     UnreadablePictureError : when it is no picture
     """
-    found, file = open_image_file(path)
-    if found.kind == RAW:
+    header, file = open_image_file(path)
+    if header.kind == RAW:
         return _of_directory(path)
     try:
         image = file.image()

@@ -69,9 +69,9 @@ def _stated(xmp: bytes | None, name: str) -> str | None:
     if root is None:
         return None
     for description in root.iter(f"{{{_RDF}}}Description"):
-        found = description.get(name) or description.findtext(name)
-        if found:
-            return found.strip()
+        text = description.get(name) or description.findtext(name)
+        if text:
+            return text.strip()
     return None
 
 
@@ -90,16 +90,16 @@ def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
     root = _parsed(xmp)
     if root is None:
         return None
-    said: dict[str, str] = {}
+    attributes: dict[str, str] = {}
     for description in root.iter(f"{{{_RDF}}}Description"):
-        said |= {k.removeprefix(f"{{{OURS}}}"): v for k, v in description.attrib.items() if OURS in k}
-        said |= {e.tag.removeprefix(f"{{{OURS}}}"): e.text or "" for e in description if OURS in e.tag}
-    text = said.pop("Recipe", None)
+        attributes |= {k.removeprefix(f"{{{OURS}}}"): v for k, v in description.attrib.items() if OURS in k}
+        attributes |= {e.tag.removeprefix(f"{{{OURS}}}"): e.text or "" for e in description if OURS in e.tag}
+    text = attributes.pop("Recipe", None)
     if text is None:
         return None
-    if hashlib.sha256(text.encode()).hexdigest() != said.get("RecipeDigest"):
+    if hashlib.sha256(text.encode()).hexdigest() != attributes.get("RecipeDigest"):
         raise RecipeError("The recipe in this file was changed after it was written.")
-    return Recipe.from_json(text), said
+    return Recipe.from_json(text), attributes
 
 
 def _parsed(xmp: bytes | None) -> ET.Element | None:
@@ -124,7 +124,7 @@ def _forget(description: ET.Element) -> None:
 
 
 def _description(origin: FileOrigin) -> ET.Element:
-    made = ET.Element(f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
+    element = ET.Element(f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
     simple = {
         f"{{{_XMP}}}CreatorTool": origin.program,
         f"{{{_MM}}}DocumentID": origin.document_id,
@@ -139,7 +139,7 @@ def _description(origin: FileOrigin) -> ET.Element:
     if origin.guests:
         simple[f"{{{OURS}}}Guests"] = origin.guests
     for name, text in simple.items():
-        ET.SubElement(made, name).text = text
-    derived = ET.SubElement(made, f"{{{_MM}}}DerivedFrom", {f"{{{_RDF}}}parseType": "Resource"})
+        ET.SubElement(element, name).text = text
+    derived = ET.SubElement(element, f"{{{_MM}}}DerivedFrom", {f"{{{_RDF}}}parseType": "Resource"})
     ET.SubElement(derived, f"{{{_REF}}}documentID").text = origin.source_id
-    return made
+    return element

@@ -35,8 +35,8 @@ def camera_matrix(colours: CameraColours, kelvin: float) -> Matrix:
     (low, cold), (high, warm) = colours.matrices[0], colours.matrices[-1]
     if low == high:
         return cold
-    share = (1 / low - 1 / kelvin) / (1 / low - 1 / high)
-    return cold + float(np.clip(share, 0, 1)) * (warm - cold)
+    fraction = (1 / low - 1 / kelvin) / (1 / low - 1 / high)
+    return cold + float(np.clip(fraction, 0, 1)) * (warm - cold)
 
 
 def illuminant_in_camera(colours: CameraColours, gains: Triple) -> Light:
@@ -47,10 +47,10 @@ def illuminant_in_camera(colours: CameraColours, gains: Triple) -> Light:
         if white.min() <= 0:
             break
         x, y = (float(n) for n in white[:2] / white.sum())
-        found = estimate_illuminant(x, y)
-        if found == light:
+        illuminant = estimate_illuminant(x, y)
+        if illuminant == light:
             break
-        light = found
+        light = illuminant
     return light
 
 
@@ -84,5 +84,5 @@ def camera_to_working_space(colours: CameraColours, gains: Triple, space: Workin
     if white.min() <= 0:  # gains no light has: colours stay those of the camera
         return np.eye(3)
     adapted = adaptation(white / white[1], xyz_from_chromaticity(target.white)) @ (to_xyz / white[1])
-    made: Matrix = np.linalg.inv(primaries(target)) @ adapted
-    return made
+    result: Matrix = np.linalg.inv(primaries(target)) @ adapted
+    return result

@@ -74,8 +74,8 @@ class Developer:
 
     def _developed(self, camera: Pixels) -> Pixels:
         levels = np.asarray(self.shot_gains, np.float32)
-        whole = _HIGHLIGHTS[self.highlights](camera, levels) * self.correction
-        linear: Pixels = np.matmul(whole, self.matrix.T, dtype=np.float32)
+        balanced = _HIGHLIGHTS[self.highlights](camera, levels) * self.correction
+        linear: Pixels = np.matmul(balanced, self.matrix.T, dtype=np.float32)
         if self.curve == "shoulder":
             linear = roll_off_highlights(linear)
         return encode_tones(np.clip(linear, 0.0, 1.0), self.space)
@@ -83,26 +83,26 @@ class Developer:
 
 def clip_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """All channels end where the first of them does: lights become white, and nothing is made up."""
-    made: Pixels = np.minimum(camera, levels.min())
-    return made
+    result: Pixels = np.minimum(camera, levels.min())
+    return result
 
 
 def blend_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """What is lost by cutting off alike is given back to all channels in equal parts, so that it is grey."""
     cut = clip_highlights(camera, levels)
-    made: Pixels = cut + (camera - cut).mean(axis=-1, keepdims=True)
-    return made
+    result: Pixels = cut + (camera - cut).mean(axis=-1, keepdims=True)
+    return result
 
 
 def reconstruct_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
     """A channel that is cut off takes over from those that are not, as if the light were grey."""
-    share = np.clip((camera / levels - _NEARLY) / (1 - _NEARLY), 0, 1)
-    whole = (1 - share).sum(axis=-1, keepdims=True)
-    others = ((1 - share) * camera).sum(axis=-1, keepdims=True) / np.maximum(whole, 1e-3)
+    weight = np.clip((camera / levels - _NEARLY) / (1 - _NEARLY), 0, 1)
+    weight_sum = (1 - weight).sum(axis=-1, keepdims=True)
+    others = ((1 - weight) * camera).sum(axis=-1, keepdims=True) / np.maximum(weight_sum, 1e-3)
     # Where all are cut off, it is as bright as the one that is cut off last.
-    others = np.where(whole < 1e-3, levels.max(), others)
-    made: Pixels = camera + share * np.maximum(others - camera, 0)
-    return made
+    others = np.where(weight_sum < 1e-3, levels.max(), others)
+    result: Pixels = camera + weight * np.maximum(others - camera, 0)
+    return result
 
 
 def keep_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
@@ -121,10 +121,10 @@ _HIGHLIGHTS = {
 def roll_off_highlights(linear: Pixels) -> Pixels:
     """Lights above 0.7 nearing white in an exponential, with the same slope where it begins."""
     over = np.maximum(linear - _KNEE, 0)
-    made: Pixels = np.where(linear <= _KNEE, linear, _KNEE + (1 - _KNEE) * (1 - np.exp(-over / (1 - _KNEE)))).astype(
+    result: Pixels = np.where(linear <= _KNEE, linear, _KNEE + (1 - _KNEE) * (1 - np.exp(-over / (1 - _KNEE)))).astype(
         np.float32
     )
-    return made
+    return result
 
 
 def encode_tones(linear: Pixels, space: Space) -> Pixels:

@@ -59,33 +59,33 @@ def dng_tags(path: Path) -> DngTags:
 
     try:
         with tifffile.TiffFile(path) as file:
-            found: dict[int, Any] = {}
+            tags: dict[int, Any] = {}
             for page in (file.pages[0], *(file.pages[0].pages or ())[:_OTHERS]):
                 for tag in page.tags:
-                    found.setdefault(tag.code, tag.value)
-            return DngTags(_camera(found), _matrices(found), _noise(found), _iso(found))
+                    tags.setdefault(tag.code, tag.value)
+            return DngTags(_camera(tags), _matrices(tags), _noise(tags), _iso(tags))
     except Exception:  # of a dozen kinds; LibRaw has read the file and is what counts
         return DngTags()
 
 
-def _camera(found: dict[int, Any]) -> str:
-    make, model = (str(found.get(tag, "")).strip() for tag in (_MAKE, _MODEL))
-    unique = str(found.get(_UNIQUE_MODEL, "")).strip()
+def _camera(tags: dict[int, Any]) -> str:
+    make, model = (str(tags.get(tag, "")).strip() for tag in (_MAKE, _MODEL))
+    unique = str(tags.get(_UNIQUE_MODEL, "")).strip()
     if not model:
         return unique or make
     return model if model.lower().startswith(make.split(" ")[0].lower()) else f"{make} {model}"
 
 
-def _iso(found: dict[int, Any]) -> float:
-    value = found.get(_ISO, 0)
+def _iso(tags: dict[int, Any]) -> float:
+    value = tags.get(_ISO, 0)
     value = value[0] if isinstance(value, tuple) and value else value
     return float(value) if isinstance(value, int | float) else 0.0
 
 
-def _matrices(found: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
-    made = []
+def _matrices(tags: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
+    matrices = []
     for tag, light in zip(_MATRICES, _ILLUMINANTS, strict=True):
-        values = found.get(tag)
+        values = tags.get(tag)
         if values is None or len(values) != 18:
             continue
         pairs = np.asarray(values, np.float64).reshape(9, 2)
@@ -93,12 +93,12 @@ def _matrices(found: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
             continue
         matrix = (pairs[:, 0] / pairs[:, 1]).reshape(3, 3)
         if abs(np.linalg.det(matrix)) > 1e-9:
-            made.append((LIGHT_SOURCES.get(int(found.get(light, 0)), _UNKNOWN_K), matrix))
-    return tuple(sorted(made, key=lambda pair: pair[0]))
+            matrices.append((LIGHT_SOURCES.get(int(tags.get(light, 0)), _UNKNOWN_K), matrix))
+    return tuple(sorted(matrices, key=lambda pair: pair[0]))
 
 
-def _noise(found: dict[int, Any]) -> tuple[SensorNoise, SensorNoise, SensorNoise] | None:
-    values = found.get(_NOISE_PROFILE)
+def _noise(tags: dict[int, Any]) -> tuple[SensorNoise, SensorNoise, SensorNoise] | None:
+    values = tags.get(_NOISE_PROFILE)
     if isinstance(values, bytes):
         values = struct.unpack(f"<{len(values) // 8}d", values[: len(values) // 8 * 8])
     if values is None or len(values) not in (2, 6):

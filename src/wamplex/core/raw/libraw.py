@@ -78,10 +78,10 @@ def _preview(raw: Any) -> bytes | None:
     import rawpy
 
     try:
-        found = raw.extract_thumb()
+        preview = raw.extract_thumb()
     except rawpy.LibRawError:
         return None
-    return bytes(found.data) if found.format == rawpy.ThumbFormat.JPEG else None
+    return bytes(preview.data) if preview.format == rawpy.ThumbFormat.JPEG else None
 
 
 def read_half_size(path: Path) -> NDArray[np.uint8]:
@@ -95,12 +95,12 @@ def read_half_size(path: Path) -> NDArray[np.uint8]:
 
     with _opened(path) as raw:
         try:
-            made: NDArray[np.uint8] = raw.postprocess(
+            result: NDArray[np.uint8] = raw.postprocess(
                 half_size=True, use_camera_wb=True, no_auto_bright=True, user_flip=0
             )
         except rawpy.LibRawError as error:
             raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
-        return made
+        return result
 
 
 def _opened(path: Path) -> rawpy.RawPy:
@@ -114,18 +114,18 @@ def _opened(path: Path) -> rawpy.RawPy:
 
 def unreadable_raw_error(path: Path, error: Exception) -> str:
     """The sentence for what LibRaw cannot read."""
-    said = error.args[0] if error.args else "it is damaged"
-    words = said.decode("utf-8", "replace") if isinstance(said, bytes) else str(said)
+    reason = error.args[0] if error.args else "it is damaged"
+    text = reason.decode("utf-8", "replace") if isinstance(reason, bytes) else str(reason)
     return (
-        f"{path.name} is a raw file that cannot be read: {words[:1].lower()}{words[1:].rstrip('.')}. "
+        f"{path.name} is a raw file that cannot be read: {text[:1].lower()}{text[1:].rstrip('.')}. "
         "Save it as DNG with the camera maker's program."
     )
 
 
 def _gains(raw: Any) -> Triple:
     """White balance as shot, else for daylight; green is 1."""
-    for found in (raw.camera_whitebalance, raw.daylight_whitebalance):
-        red, green, blue = (float(value) for value in found[:3])
+    for balance in (raw.camera_whitebalance, raw.daylight_whitebalance):
+        red, green, blue = (float(value) for value in balance[:3])
         if min(red, green, blue) > 0:
             return red / green, 1.0, blue / green
     return 1.0, 1.0, 1.0
@@ -136,7 +136,7 @@ def _developed(raw: Any, method: Method, gains: Triple) -> tuple[NDArray[np.uint
     import rawpy
 
     algorithm = rawpy.DemosaicAlgorithm[method.upper() if method != "tessera" else "AHD"]
-    made = raw.postprocess(
+    pixels = raw.postprocess(
         demosaic_algorithm=algorithm,
         output_color=rawpy.ColorSpace.raw,
         user_wb=[gains[0], gains[1], gains[2], gains[1]],
@@ -148,9 +148,9 @@ def _developed(raw: Any, method: Method, gains: Triple) -> tuple[NDArray[np.uint
         output_bps=16,
         user_flip=0,
     )
-    if made.ndim != 3 or made.shape[2] != 3:
+    if pixels.ndim != 3 or pixels.shape[2] != 3:
         raise rawpy.LibRawDataError("it holds other colours than red, green and blue")
-    return made, _FULL / max(gains)
+    return pixels, _FULL / max(gains)
 
 
 def _mosaic(raw: Any) -> Mosaic | None:
@@ -185,9 +185,9 @@ def _colours(raw: Any, tags: DngTags) -> CameraColours:
     """The file's own matrices, else LibRaw's for the camera, else what its colours come to in sRGB."""
     if tags.matrices:
         return CameraColours(tags.matrices)
-    known: Matrix = np.asarray(raw.rgb_xyz_matrix[:3], np.float64)
-    if np.abs(np.linalg.det(known)) > 1e-9:
-        return CameraColours(((_DAYLIGHT_K, known),))
+    matrix: Matrix = np.asarray(raw.rgb_xyz_matrix[:3], np.float64)
+    if np.abs(np.linalg.det(matrix)) > 1e-9:
+        return CameraColours(((_DAYLIGHT_K, matrix),))
     to_srgb = np.asarray(raw.color_matrix[:3, :3], np.float64)
     if np.abs(np.linalg.det(to_srgb)) < 1e-9:
         to_srgb = np.eye(3)

@@ -58,13 +58,13 @@ def estimate_noise(mosaic: Mosaic) -> tuple[SensorNoise, SensorNoise, SensorNois
     step = 1 if mosaic.values.size <= _MOST_PX else 2
     window = Window(0, 0, mosaic.width // (2 * step) * 2 * step, mosaic.height // (2 * step) * 2 * step)
     linear = mosaic.linear(window)
-    found: dict[int, list[NoiseBins]] = {0: [], 1: [], 2: []}
+    bins: dict[int, list[NoiseBins]] = {0: [], 1: [], 2: []}
     for place, channel in enumerate(mosaic.pattern):
         plane = np.ascontiguousarray(linear[place // 2 :: 2, place % 2 :: 2])
         if step > 1:  # a strip from everywhere, its neighbours kept
             plane = plane[:, : plane.shape[1] // 2]
-        found[channel].append(bin_variances(plane))
-    red, green, blue = (fit_line(found[channel]) for channel in (0, 1, 2))
+        bins[channel].append(bin_variances(plane))
+    red, green, blue = (fit_line(bins[channel]) for channel in (0, 1, 2))
     return red, green, blue
 
 

@@ -40,8 +40,8 @@ def read_developed_picture(raw: RawFile, development: Development, progress: Pro
 
 def develop_again(picture: Picture, raw: RawFile, development: Development, progress: Progress) -> Picture:
     """The same file developed otherwise; what belongs to the file stays."""
-    made = read_developed_picture(raw, development, progress)
-    return replace(picture, pixels=made.pixels, profile=made.profile, raw=raw, development=development)
+    developed = read_developed_picture(raw, development, progress)
+    return replace(picture, pixels=developed.pixels, profile=developed.profile, raw=raw, development=development)
 
 
 def _pixels(raw: RawFile, development: Development, progress: Progress) -> Pixels:

@@ -18,13 +18,13 @@ def srgb_encode(linear: NDArray[np.float32]) -> NDArray[np.float32]:
     [-0.0129, 0.0, 1.0]
     """
     bright = _SCALE * np.maximum(linear, _FOOT) ** np.float32(1 / _POWER) - _OFFSET
-    made: NDArray[np.float32] = np.where(linear > _FOOT, bright, _SLOPE * linear).astype(np.float32)
-    return made
+    result: NDArray[np.float32] = np.where(linear > _FOOT, bright, _SLOPE * linear).astype(np.float32)
+    return result
 
 
 def srgb_decode(tone: NDArray[np.float32]) -> NDArray[np.float32]:
     """Back to linear light: what `srgb_encode` came from."""
     foot = _FOOT * _SLOPE
     bright = ((np.maximum(tone, foot) + _OFFSET) / _SCALE) ** np.float32(_POWER)
-    made: NDArray[np.float32] = np.where(tone > foot, bright, tone / _SLOPE).astype(np.float32)
-    return made
+    result: NDArray[np.float32] = np.where(tone > foot, bright, tone / _SLOPE).astype(np.float32)
+    return result

@@ -49,13 +49,13 @@ def daylight(kelvin: float) -> Uv:
 
 def illuminant_locus(kelvin: float) -> Uv:
     """Light of a temperature, without tint."""
-    share = (1 / _GLOWING_K - 1 / kelvin) / (1 / _GLOWING_K - 1 / _SKY_K)
-    if share <= 0:
+    fraction = (1 / _GLOWING_K - 1 / kelvin) / (1 / _GLOWING_K - 1 / _SKY_K)
+    if fraction <= 0:
         return planckian(kelvin)
-    if share >= 1:
+    if fraction >= 1:
         return daylight(kelvin)
     (gu, gv), (du, dv) = planckian(kelvin), daylight(kelvin)
-    return gu + share * (du - gu), gv + share * (dv - gv)
+    return gu + fraction * (du - gu), gv + fraction * (dv - gv)
 
 
 def chromaticity(light: Light) -> tuple[float, float]:

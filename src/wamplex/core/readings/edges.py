@@ -43,11 +43,11 @@ def stair_steps(evidence: ReadingInput) -> Measured:
 
 def ringing(evidence: ReadingInput) -> Measured:
     """How far the result leaves the range of the source pixels around it, mean over edges, in levels."""
-    least, most = evidence.local_range
-    beyond = np.maximum(evidence.result - most, least - evidence.result).max(axis=2) * 255.0
+    minimum, maximum = evidence.local_range
+    beyond = np.maximum(evidence.result - maximum, minimum - evidence.result).max(axis=2) * 255.0
     trace = np.maximum(beyond, 0.0).astype(np.float64)
     factor = max(evidence.factor, 1.0)
-    near = ((most - least).max(axis=2) * 255 > _EDGE_LEVELS) & (
+    near = ((maximum - minimum).max(axis=2) * 255 > _EDGE_LEVELS) & (
         ndimage.maximum_filter(_strength(evidence.plain_luma, factor), round(5 * factor)) > _EDGE_LEVELS
     )
     return Measured(float(trace[near].mean()) if near.any() else 0.0, trace)
@@ -73,7 +73,7 @@ def edge_softness(evidence: ReadingInput) -> Measured:
     return Measured(float(every.mean()) if len(every) else 0.0, trace)
 
 
-def _edge_widths(plane: Plane, known: np.ndarray, longest: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _edge_widths(plane: Plane, edge: np.ndarray, longest: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Rows, columns and widths of the edges, among the known, that cross the rows of a plane."""
     slope = np.zeros_like(plane)
     slope[:, 1:-1] = (plane[:, 2:] - plane[:, :-2]) / 2
@@ -81,7 +81,7 @@ def _edge_widths(plane: Plane, known: np.ndarray, longest: int) -> tuple[np.ndar
     threshold = max(2.0, float(steep.mean() + steep.std()))
     peak = steep >= threshold
     peak[:, 1:-1] &= (steep[:, 1:-1] >= steep[:, :-2]) & (steep[:, 1:-1] > steep[:, 2:])
-    peak &= known
+    peak &= edge
     peak[:, :longest] = peak[:, -longest:] = False
     rows, columns = np.nonzero(peak)
     rising = np.sign(slope[rows, columns])
@@ -104,10 +104,12 @@ def blur_effect(evidence: ReadingInput) -> Measured:
     How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
     axis where it falls less.
     """
-    kept, sharp = zip(*(_kept_sharpness(evidence.luma, axis) for axis in (0, 1)), strict=True)
+    kept_sharpness, sharp = zip(*(_kept_sharpness(evidence.luma, axis) for axis in (0, 1)), strict=True)
     inside = (slice(2, -1), slice(2, -1))
-    shares = [float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept, sharp, strict=True)]
-    return Measured(100 * max(shares), np.maximum(*kept))
+    shares = [
+        float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept_sharpness, sharp, strict=True)
+    ]
+    return Measured(100 * max(shares), np.maximum(*kept_sharpness))
 
 
 def _kept_sharpness(plane: Plane, axis: int, size: int = 11) -> tuple[Plane, Plane]:
@@ -127,5 +129,5 @@ def _gradient(plane: Plane, sigma: float) -> tuple[Plane, Plane]:
 def _strength(plane: Plane, factor: float) -> Plane:
     """Gradient in levels a source pixel."""
     across, down = _gradient(plane, 0.5 * factor)
-    made: Plane = np.hypot(across, down) * factor
-    return made
+    result: Plane = np.hypot(across, down) * factor
+    return result

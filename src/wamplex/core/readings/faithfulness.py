@@ -15,17 +15,17 @@ _DRIFT_SOURCE_PX = 4.0
 
 def round_trip(evidence: ReadingInput) -> Measured:
     """Mean CIEDE2000 between the result, shrunk back, and the source (Sharma et al. 2005)."""
-    made, source = evidence.shrunk
-    if made.size == 0:
+    shrunk, source = evidence.shrunk
+    if shrunk.size == 0:
         return Measured(0.0, np.zeros_like(evidence.luma))
-    difference = ciede2000(srgb_to_lab(made), srgb_to_lab(source))
+    difference = ciede2000(srgb_to_lab(shrunk), srgb_to_lab(source))
     return Measured(float(difference.mean()), evidence.at_result_size(difference))
 
 
 def round_trip_psnr(evidence: ReadingInput) -> Measured:
     """PSNR in dB of the result, shrunk back, against the source; all colours, peak 255."""
-    made, source = evidence.shrunk
-    error = ((made.astype(np.float64) - source) * 255) ** 2
+    shrunk, source = evidence.shrunk
+    error = ((shrunk.astype(np.float64) - source) * 255) ** 2
     mean = float(error.mean()) if error.size else 0.0
     value = 99.0 if mean < 1e-5 else min(99.0, 10 * float(np.log10(255**2 / mean)))
     return Measured(value, evidence.at_result_size(np.sqrt(error.mean(axis=2))))
@@ -51,8 +51,8 @@ def _coarse_drift(evidence: ReadingInput) -> Plane:
     """Of the result shrunk back, at source resolution: nothing finer counts."""
     made_small, source = evidence.shrunk
     difference = srgb_to_lab(made_small) - srgb_to_lab(source)
-    made: Plane = ndimage.gaussian_filter(difference, (_DRIFT_SOURCE_PX, _DRIFT_SOURCE_PX, 0))
-    return made
+    result: Plane = ndimage.gaussian_filter(difference, (_DRIFT_SOURCE_PX, _DRIFT_SOURCE_PX, 0))
+    return result
 
 
 def invented_detail(evidence: ReadingInput) -> Measured:
@@ -80,8 +80,8 @@ def repeated_pattern(evidence: ReadingInput) -> Measured:
     factor = max(evidence.factor, 1.0)
     fine = evidence.luma - ndimage.gaussian_filter(evidence.luma, factor)
     plain = evidence.plain_luma - ndimage.gaussian_filter(evidence.plain_luma, factor)
-    reach = max(4, round(4 * factor))
-    excess = _peak(fine, reach) - _peak(plain, reach)
+    radius = max(4, round(4 * factor))
+    excess = _peak(fine, radius) - _peak(plain, radius)
     # Detail too faint to be seen does not count, however regular.
     seen = min(1.0, float(fine.std()) / 1.0)
     local = ndimage.uniform_filter(np.abs(fine), round(4 * factor))
@@ -98,16 +98,18 @@ def _spectrum(plane: Plane) -> tuple[Plane, Plane, Plane]:
     return energy, down, across
 
 
-def _peak(plane: Plane, reach: int) -> float:
+def _peak(plane: Plane, radius: int) -> float:
     """Highest isolated maximum of the autocorrelation within ``reach`` pixels, away from the middle."""
     centred = plane - plane.mean()
     shape = [2 * n for n in plane.shape]
     spectrum = np.fft.rfft2(centred, shape)
-    whole = np.fft.irfft2(np.abs(spectrum) ** 2, shape)
-    if whole[0, 0] <= 0:
+    autocorrelation = np.fft.irfft2(np.abs(spectrum) ** 2, shape)
+    if autocorrelation[0, 0] <= 0:
         return 0.0
-    near = np.roll(whole, (reach, reach), (0, 1))[: 2 * reach + 1, : 2 * reach + 1] / whole[0, 0]
+    near = (
+        np.roll(autocorrelation, (radius, radius), (0, 1))[: 2 * radius + 1, : 2 * radius + 1] / autocorrelation[0, 0]
+    )
     highest = ndimage.maximum_filter(near, 3)
     peaks = (near == highest) & (near > 0)
-    peaks[reach - 1 : reach + 2, reach - 1 : reach + 2] = False
+    peaks[radius - 1 : radius + 2, radius - 1 : radius + 2] = False
     return float(near[peaks].max()) if peaks.any() else 0.0

@@ -17,8 +17,8 @@ def luma(pixels: Pixels) -> Plane:
     """Luma in 16..235 (studio range) of R'G'B' (or grey) in 0..1: (H, W, C) to (H, W)."""
     if pixels.shape[2] < 3:
         return 16 + 219 * pixels[..., 0].astype(np.float64)
-    made: Plane = 16 + pixels[..., :3].astype(np.float64) @ np.array([65.481, 128.553, 24.966])
-    return made
+    result: Plane = 16 + pixels[..., :3].astype(np.float64) @ np.array([65.481, 128.553, 24.966])
+    return result
 
 
 def psnr(result: Plane, truth: Plane) -> float:
@@ -44,8 +44,8 @@ def ssim(result: Plane, truth: Plane) -> float:
     """
 
     def smoothed(plane: Plane) -> Plane:
-        made: Plane = ndimage.gaussian_filter(plane, 1.5, radius=5)[5:-5, 5:-5]
-        return made
+        result: Plane = ndimage.gaussian_filter(plane, 1.5, radius=5)[5:-5, 5:-5]
+        return result
 
     mean_r, mean_t = smoothed(result), smoothed(truth)
     variance_r = smoothed(result**2) - mean_r**2
@@ -72,8 +72,8 @@ def gmsd(result: Plane, truth: Plane) -> float:
 
 def _halved(plane: Plane) -> Plane:
     rows, columns = (n // 2 * 2 for n in plane.shape)
-    whole: Plane = plane[:rows, :columns].reshape(rows // 2, 2, columns // 2, 2).mean(axis=(1, 3))
-    return whole
+    trimmed: Plane = plane[:rows, :columns].reshape(rows // 2, 2, columns // 2, 2).mean(axis=(1, 3))
+    return trimmed
 
 
 def _gradient(plane: Plane) -> Plane:

@@ -84,31 +84,31 @@ class ReadingInput:
         Only source pixels whose kernel lies inside the place.
         """
         inner = self._inner_source()
-        held = ArrayStage(self.result, self.window, self.width, self.height)
-        stage = ResampleStage(held, self.source_width, self.source_height, CATMULL_ROM)
-        made = np.clip(stage.render(inner, Progress()), 0, 1)
-        return made, self._source_part(inner)
+        array_stage = ArrayStage(self.result, self.window, self.width, self.height)
+        stage = ResampleStage(array_stage, self.source_width, self.source_height, CATMULL_ROM)
+        pixels = np.clip(stage.render(inner, Progress()), 0, 1)
+        return pixels, self._source_part(inner)
 
     @cached_property
     def local_range(self) -> tuple[Pixels, Pixels]:
         """Least and most of the 5 x 5 source pixels around each result pixel: (H, W, 3) each."""
         size = (5, 5, 1)
-        least = ndimage.minimum_filter(self.source, size, mode="nearest")
-        most = ndimage.maximum_filter(self.source, size, mode="nearest")
+        minimum = ndimage.minimum_filter(self.source, size, mode="nearest")
+        maximum = ndimage.maximum_filter(self.source, size, mode="nearest")
         rows = self._nearest(self.window.y, self.window.bottom, self.height, self.source_height)
         columns = self._nearest(self.window.x, self.window.right, self.width, self.source_width)
         place = np.ix_(rows - self.source_window.y, columns - self.source_window.x)
-        return least[place], most[place]
+        return minimum[place], maximum[place]
 
     def at_result_size(self, plane: Plane) -> Plane:
         """A map over `shrunk` as one over the result, by nearest neighbour; 0 where there is none."""
         inner = self._inner_source()
         rows = self._nearest(self.window.y, self.window.bottom, self.height, self.source_height) - inner.y
         columns = self._nearest(self.window.x, self.window.right, self.width, self.source_width) - inner.x
-        known = (rows >= 0) & (rows < inner.height)
+        inside = (rows >= 0) & (rows < inner.height)
         known_columns = (columns >= 0) & (columns < inner.width)
-        made = plane[np.ix_(np.clip(rows, 0, inner.height - 1), np.clip(columns, 0, inner.width - 1))]
-        return np.where(known[:, None] & known_columns[None], made, 0.0)
+        result = plane[np.ix_(np.clip(rows, 0, inner.height - 1), np.clip(columns, 0, inner.width - 1))]
+        return np.where(inside[:, None] & known_columns[None], result, 0.0)
 
     @staticmethod
     def _nearest(start: int, stop: int, output: int, source: int) -> NDArray[np.int64]:
@@ -146,8 +146,8 @@ def gather_input(
         rendered = render(picture, recipe, window, progress)
     size = recipe.size(picture.width, picture.height)
     plain = recipe.unfinished.replace(base=TrialSpec(upscaler="bicubic"))
-    whole = (size.width_px, size.height_px, size.source_width, size.source_height)
-    covered = _covering(window, *whole)
+    sizes = (size.width_px, size.height_px, size.source_width, size.source_height)
+    covered = _covering(window, *sizes)
     part = frame_part(picture, recipe.framing, covered)
     source = part.pixels
     if part.alpha is not None:
@@ -158,13 +158,13 @@ def gather_input(
         to_srgb_on_white(source, picture),
         window,
         covered,
-        *whole,
+        *sizes,
     )
 
 
 def luma_levels(pixels: Pixels) -> Plane:
-    made: Plane = luma_plane(pixels).astype(np.float64) * 255
-    return made
+    result: Plane = luma_plane(pixels).astype(np.float64) * 255
+    return result
 
 
 def _covering(window: Window, width: int, height: int, source_width: int, source_height: int) -> Window:

@@ -18,16 +18,16 @@ _IMMERKAER = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], float)
 
 def noise_luma(evidence: ReadingInput) -> Measured:
     """Standard deviation of the luma's noise at source resolution, in levels (Immerkaer 1996)."""
-    made, _ = evidence.shrunk
-    return _noise(evidence, luma_levels(made))
+    shrunk, _ = evidence.shrunk
+    return _noise(evidence, luma_levels(shrunk))
 
 
 def noise_colour(evidence: ReadingInput) -> Measured:
     """The same of the colour differences, root of the mean of Cb's and Cr's variance (ITU-R BT.601)."""
-    made, _ = evidence.shrunk
-    luma = luma_levels(made)
-    blue = _noise(evidence, (255 * made[..., 2] - luma) * 0.564)
-    red = _noise(evidence, (255 * made[..., 0] - luma) * 0.713)
+    shrunk, _ = evidence.shrunk
+    luma = luma_levels(shrunk)
+    blue = _noise(evidence, (255 * shrunk[..., 2] - luma) * 0.564)
+    red = _noise(evidence, (255 * shrunk[..., 0] - luma) * 0.713)
     return Measured(float(np.hypot(blue.value, red.value) / np.sqrt(2)), (blue.trace + red.trace) / 2)
 
 
@@ -36,11 +36,11 @@ def noise_wavelet(evidence: ReadingInput) -> Measured:
 
     Donoho and Johnstone (1994); everywhere, so that fine texture counts too where there is much of it.
     """
-    made, _ = evidence.shrunk
-    rows, columns = (n // 2 * 2 for n in made.shape[:2])
-    p = luma_levels(made[:rows, :columns])
+    shrunk, _ = evidence.shrunk
+    rows, columns = (n // 2 * 2 for n in shrunk.shape[:2])
+    p = luma_levels(shrunk[:rows, :columns])
     detail = np.abs(p[::2, ::2] - p[::2, 1::2] - p[1::2, ::2] + p[1::2, 1::2]) / 2
-    trace = np.zeros(made.shape[:2])
+    trace = np.zeros(shrunk.shape[:2])
     trace[:rows, :columns] = detail.repeat(2, axis=0).repeat(2, axis=1)
     value = float(np.median(detail) / 0.6745) if detail.size else 0.0
     return Measured(value, evidence.at_result_size(trace))
@@ -61,8 +61,8 @@ def block_marks(evidence: ReadingInput) -> Measured:
     After Wang, Sheikh and Bovik (2002): mean step across the grid, which the enlargement has scaled, minus
     the mean step elsewhere, in source-pixel steps of the shrunk result; not below 0.
     """
-    made, _ = evidence.shrunk
-    luma = luma_levels(made)
+    shrunk, _ = evidence.shrunk
+    luma = luma_levels(shrunk)
     inner = evidence.shrunk_window
     trace = np.zeros_like(luma)
     excess = []
@@ -71,9 +71,9 @@ def block_marks(evidence: ReadingInput) -> Measured:
             continue
         # A step counts by its curvature, so that slopes that cross the grid do not.
         step = np.abs(np.diff(plane, axis=1))
-        beside = np.full_like(step, np.nan)
-        beside[:, 1:-1] = (step[:, :-2] + step[:, 2:]) / 2
-        jump = step - beside
+        neighbours = np.full_like(step, np.nan)
+        neighbours[:, 1:-1] = (step[:, :-2] + step[:, 2:]) / 2
+        jump = step - neighbours
         on_grid = (np.arange(jump.shape[1]) + start + 1) % _BLOCK_PX == 0
         on_grid[[0, -1]] = False
         off_grid = ~on_grid
@@ -91,8 +91,8 @@ def blotches(evidence: ReadingInput) -> Measured:
     The result shrunk back minus the source, freed of detail finer than two source pixels and of drift
     coarser than sixteen, where the source is smooth; root mean square.
     """
-    made, source = evidence.shrunk
-    difference = luma_levels(made - source)
+    shrunk, source = evidence.shrunk
+    difference = luma_levels(shrunk - source)
     band = ndimage.gaussian_filter(difference, 1.0) - ndimage.gaussian_filter(difference, 8.0)
     smooth = ndimage.binary_erosion(_structure(luma_levels(source)) < _SMOOTH_LEVELS, iterations=2)
     trace = evidence.at_result_size(np.abs(band) * smooth)
@@ -101,5 +101,5 @@ def blotches(evidence: ReadingInput) -> Measured:
 
 def _structure(plane: Plane) -> Plane:
     """Gradient over about three pixels, in levels a pixel."""
-    made: Plane = ndimage.gaussian_gradient_magnitude(plane, 1.5)
-    return made
+    result: Plane = ndimage.gaussian_gradient_magnitude(plane, 1.5)
+    return result

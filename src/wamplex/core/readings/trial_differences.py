@@ -35,8 +35,8 @@ def trial_deviation(picture: Picture, recipes: tuple[Recipe, ...], window: Windo
     (window.height, window.width) float32.
     """
     lumas = [luma_plane(to_srgb_on_white(render(picture, r, window, progress), picture)) for r in recipes]
-    made: Pixels = np.std(np.stack(lumas), axis=0, dtype=np.float32) * 255
-    return made
+    result: Pixels = np.std(np.stack(lumas), axis=0, dtype=np.float32) * 255
+    return result
 
 
 def find_trial_differences(
@@ -54,18 +54,18 @@ def find_trial_differences(
     """
     progress = progress or Progress()
     size = recipes[0].size(picture.width, picture.height)
-    whole = Window(0, 0, size.width_px, size.height_px)
+    full = Window(0, 0, size.width_px, size.height_px)
     side = max(16, round(_SIDE_PX * recipes[0].factor))
-    tiles = [tile for tile in whole.tiles(side, side) if min(tile.width, tile.height) >= side // 2]
-    found: list[tuple[float, Window]] = []
-    places = _with_detail(picture, recipes[0], tiles or [whole], progress)
+    tiles = [tile for tile in full.tiles(side, side) if min(tile.width, tile.height) >= side // 2]
+    differences: list[tuple[float, Window]] = []
+    places = _with_detail(picture, recipes[0], tiles or [full], progress)
     for number, tile in enumerate(places):
         progress.report(number / len(places), "comparing trials")
         away = trial_deviation(picture, recipes, tile, progress)
         # A high share, not the highest value: one pixel is nothing to look at.
-        found.append((float(np.quantile(away, 0.95)), tile))
-    found.sort(key=lambda one: -one[0])
-    return _apart(found, picture, recipes[0].framing, whole)
+        differences.append((float(np.quantile(away, 0.95)), tile))
+    differences.sort(key=lambda one: -one[0])
+    return _apart(differences, picture, recipes[0].framing, full)
 
 
 def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress: Progress) -> list[Window]:
@@ -81,18 +81,20 @@ def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress
     return [tiles[int(i)] for i in order]
 
 
-def _apart(found: list[tuple[float, Window]], picture: Picture, framing: Framing, whole: Window) -> tuple[Spot, ...]:
+def _apart(
+    differences: list[tuple[float, Window]], picture: Picture, framing: Framing, full: Window
+) -> tuple[Spot, ...]:
     spots: list[Spot] = []
-    for levels, tile in found:
+    for levels, tile in differences:
         if levels < _LEAST_LEVELS or len(spots) == _MOST_SPOTS:
             break
-        x, y = (tile.x + tile.width / 2) / whole.width, (tile.y + tile.height / 2) / whole.height
-        near = [s for s in spots if np.hypot((s.x - x) * whole.width, (s.y - y) * whole.height) < _reach(whole)]
+        x, y = (tile.x + tile.width / 2) / full.width, (tile.y + tile.height / 2) / full.height
+        near = [s for s in spots if np.hypot((s.x - x) * full.width, (s.y - y) * full.height) < _reach(full)]
         if not near:
             number = f" {len(spots) + 1}" if spots else ""
             spots.append(Spot(x, y, "differ", f"{NAMES['differ']}{number}"))
     return transform_spots(tuple(spots), framing, Framing(), picture.width, picture.height)
 
 
-def _reach(whole: Window) -> float:
-    return _APART * float(np.hypot(whole.width, whole.height))
+def _reach(full: Window) -> float:
+    return _APART * float(np.hypot(full.width, full.height))

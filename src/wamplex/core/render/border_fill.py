@@ -76,9 +76,9 @@ class BorderStage(FollowingStage):
             round(n * scale) for n in (self._ring.left, self._ring.top, self._ring.right, self._ring.bottom)
         )
         height, width = inner.shape[:2]
-        held = ArrayStage(inner, Window(0, 0, width, height), width, height)
+        array_stage = ArrayStage(inner, Window(0, 0, width, height), width, height)
         ring = Ring(left, top, right, bottom, self._ring.filling)
-        again = BorderStage(held, ring, lambda _side: inner)
+        again = BorderStage(array_stage, ring, lambda _side: inner)
         return again.render(Window(0, 0, again.width, again.height), Progress())
 
     def _moved(self, window: Window) -> Window:
@@ -90,8 +90,8 @@ class BorderStage(FollowingStage):
         rows = fold(np.arange(window.y, window.bottom) - self._ring.top, self._before.height)
         x, y = int(columns.min()), int(rows.min())
         needed = Window(x, y, int(columns.max()) - x + 1, int(rows.max()) - y + 1)
-        made: Pixels = self._before.render(needed, progress)[np.ix_(rows - y, columns - x)]
-        return made
+        result: Pixels = self._before.render(needed, progress)[np.ix_(rows - y, columns - x)]
+        return result
 
     def _ground(self, window: Window) -> Pixels:
         """The ring's pixels, also where the image will cover them."""
@@ -109,8 +109,8 @@ class BorderStage(FollowingStage):
         """Mean colour of the image's edge."""
         small = self._small
         edge = np.concatenate([small[0], small[-1], small[:, 0], small[:, -1]])
-        made: Pixels = edge.mean(axis=0, dtype=np.float32)
-        return made
+        result: Pixels = edge.mean(axis=0, dtype=np.float32)
+        return result
 
     @cached_property
     def _small_ground(self) -> Pixels:
@@ -141,25 +141,25 @@ def _mirrored(places: _Places, count: int) -> _Places:
     """Folded back and forth into 0 .. count - 1, the edge pixel repeated."""
     period = 2 * count
     folded = np.mod(places, period)
-    made: _Places = np.where(folded < count, folded, period - 1 - folded)
-    return made
+    result: _Places = np.where(folded < count, folded, period - 1 - folded)
+    return result
 
 
 def _drawn_out(places: _Places, count: int) -> _Places:
-    made: _Places = np.clip(places, 0, count - 1)
-    return made
+    result: _Places = np.clip(places, 0, count - 1)
+    return result
 
 
-def _inpainted(folded: Pixels, known: Window) -> Pixels:
+def _inpainted(folded: Pixels, known_area: Window) -> Pixels:
     """What OpenCV's inpainting makes of everything outside ``known``."""
     mask = np.full(folded.shape[:2], 255, np.uint8)
-    mask[known.y : known.bottom, known.x : known.right] = 0
+    mask[known_area.y : known_area.bottom, known_area.x : known_area.right] = 0
     planes = []
     for channel in range(folded.shape[2]):
         levels = np.rint(np.clip(folded[..., channel], 0, 1) * 255).astype(np.uint8)
         planes.append(cv2.inpaint(levels, mask, _INPAINT_REACH_PX, cv2.INPAINT_TELEA))
-    made: Pixels = np.stack(planes, axis=2).astype(np.float32) / np.float32(255)
-    return made
+    result: Pixels = np.stack(planes, axis=2).astype(np.float32) / np.float32(255)
+    return result
 
 
 def _bilinear(image: Pixels, x: NDArray[np.float64], y: NDArray[np.float64]) -> Pixels:
@@ -171,5 +171,5 @@ def _bilinear(image: Pixels, x: NDArray[np.float64], y: NDArray[np.float64]) -> 
     share_y = (y - row).astype(np.float32)[:, None, None]
     upper = image[np.ix_(row, column)] * (1 - share_x) + image[np.ix_(row, right)] * share_x
     lower = image[np.ix_(below, column)] * (1 - share_x) + image[np.ix_(below, right)] * share_x
-    made: Pixels = upper * (1 - share_y) + lower * share_y
-    return made
+    result: Pixels = upper * (1 - share_y) + lower * share_y
+    return result

@@ -48,8 +48,8 @@ class Plan:
     @property
     def origin(self) -> tuple[float, float]:
         """Where it begins in the turned picture."""
-        kept = self.recipe.framing.window(self.picture.width, self.picture.height)
-        return float(kept.x), float(kept.y)
+        crop = self.recipe.framing.window(self.picture.width, self.picture.height)
+        return float(crop.x), float(crop.y)
 
     @property
     def scale(self) -> float:

@@ -70,17 +70,17 @@ def write_sheet_pdf(page: SheetPage, path: Path) -> None:
     canvas.setFillColorRGB(*_INK)
     for text in page.texts:
         font = f"wamplex-{text.face}"
-        words = _cut(text, partial(_pdf_width_mm, font, text.size))
+        line = _cut(text, partial(_pdf_width_mm, font, text.size))
         canvas.setFont(font, text.size)
-        canvas.drawString(text.x * _POINTS_PER_MM, up(text.y), words)
+        canvas.drawString(text.x * _POINTS_PER_MM, up(text.y), line)
     canvas.save()
     _write(path, buffer.getvalue())
 
 
-def _pdf_width_mm(font: str, size: float, words: str) -> float:
+def _pdf_width_mm(font: str, size: float, text: str) -> float:
     from reportlab.pdfbase import pdfmetrics
 
-    return float(pdfmetrics.stringWidth(words, font, size)) / _POINTS_PER_MM
+    return float(pdfmetrics.stringWidth(text, font, size)) / _POINTS_PER_MM
 
 
 def write_sheet_png(page: SheetPage, path: Path, px_per_mm: float) -> None:
@@ -128,30 +128,30 @@ def write_sheet_html(cells: Cells, path: Path) -> None:
         for spot, row in zip(cells.spots, cells.pixels, strict=True)
     )
     title = f"{cells.name}, {cells.factor:.4g}×"
-    for name, words in (("TITLE", html.escape(title)), ("HEADS", heads), ("ROWS", rows)):
-        template = template.replace(f"<!--{name}-->", words)
+    for name, text in (("TITLE", html.escape(title)), ("HEADS", heads), ("ROWS", rows)):
+        template = template.replace(f"<!--{name}-->", text)
     _write(path, template.encode())
 
 
 def _draw_text(canvas: Shown, text: PlacedText, px_per_mm: float) -> None:
     height_px = text.size / _POINTS_PER_MM * px_per_mm
 
-    def rendered(words: str) -> Shown:
-        made = pyvips.Image.text(
-            words.replace("&", "&amp;").replace("<", "&lt;"),
+    def rendered(line: str) -> Shown:
+        image = pyvips.Image.text(
+            line.replace("&", "&amp;").replace("<", "&lt;"),
             font=f"{_FAMILIES[text.face]}, {max(1, round(height_px))}",
             fontfile=str(FONTS_DIR / _FILES[text.face]),
             dpi=72,
         )
-        mask: Shown = made.numpy()
+        mask: Shown = image.numpy()
         return mask if mask.ndim == 2 else mask[..., 0]
 
     if not text.words.strip():
         return
-    words = _cut(text, lambda w: rendered(w).shape[1] / px_per_mm if w.strip() else 0.0)
-    mask = rendered(words).astype(np.float32)[..., None] / 255
+    line = _cut(text, lambda w: rendered(w).shape[1] / px_per_mm if w.strip() else 0.0)
+    mask = rendered(line).astype(np.float32)[..., None] / 255
     # The mask is as high as its own letters: its foot, not counting what hangs below, is the baseline.
-    hanging = 0.22 * height_px if any(c in words for c in "gjpqy,;()") else 0.0
+    hanging = 0.22 * height_px if any(c in line for c in "gjpqy,;()") else 0.0
     x, y = round(text.x * px_per_mm), max(0, round(text.y * px_per_mm - mask.shape[0] + hanging))
     part = canvas[y : y + mask.shape[0], x : x + mask.shape[1]]
     mask = mask[: part.shape[0], : part.shape[1]]
@@ -161,17 +161,17 @@ def _draw_text(canvas: Shown, text: PlacedText, px_per_mm: float) -> None:
 
 def _cut(text: PlacedText, width_mm: Callable[[str], float]) -> str:
     """The words, or as much of them as there is room for."""
-    words = text.words
-    if width_mm(words) <= text.room:
-        return words
-    while words and width_mm(words + "…") > text.room:
-        words = words[:-1]
-    return words.rstrip() + "…"
+    line = text.words
+    if width_mm(line) <= text.room:
+        return line
+    while line and width_mm(line + "…") > text.room:
+        line = line[:-1]
+    return line.rstrip() + "…"
 
 
 def _png(pixels: Shown) -> bytes:
-    made: bytes = pyvips.Image.new_from_array(np.ascontiguousarray(pixels)).pngsave_buffer()
-    return made
+    png: bytes = pyvips.Image.new_from_array(np.ascontiguousarray(pixels)).pngsave_buffer()
+    return png
 
 
 def _data(pixels: Shown) -> str:

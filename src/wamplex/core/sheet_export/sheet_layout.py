@@ -59,25 +59,25 @@ def _filled(page: SheetPage, cells: Cells, cell: tuple[float, float], per_mm: fl
     for row, spot in enumerate(cells.spots):
         y = top + row * (cell[1] + _GAP)
         page.rules.append(Rule(_MARGIN, y - _GAP / 2, page.width - _MARGIN, y - _GAP / 2))
-        for line, words in enumerate(_wrapped(spot.name, 7, _NAME - 2)):
-            page.texts.append(PlacedText(words, _MARGIN, y + 3 + line * _LINE, 7, "bold", _NAME))
+        for line, text in enumerate(_wrapped(spot.name, 7, _NAME - 2)):
+            page.texts.append(PlacedText(text, _MARGIN, y + 3 + line * _LINE, 7, "bold", _NAME))
         for number, pixels in enumerate(cells.pixels[row]):
             height, width = pixels.shape[:2]
             x = left + number * (cell[0] + _GAP)
             page.pictures.append(PlacedPicture(pixels, x, y, width / per_mm, height / per_mm))
     density = f"{cells.density_ppi:g} ppi" if per_mm != SHEET_PX_PER_MM else "every cell at final size"
     colours = "sRGB" if cells.profile == "sRGB" else f"sRGB, made from {cells.profile}"
-    words = f"{cells.name} · {cells.factor:.4g}× · {density} · colours: {colours} · Wamplex"
-    page.texts.append(PlacedText(words, _MARGIN, page.height - _MARGIN + 1, 5.5))
+    text = f"{cells.name} · {cells.factor:.4g}× · {density} · colours: {colours} · Wamplex"
+    page.texts.append(PlacedText(text, _MARGIN, page.height - _MARGIN + 1, 5.5))
     return page
 
 
-def _wrapped(words: str, size: float, room: float) -> list[str]:
+def _wrapped(text: str, size: float, room: float) -> list[str]:
     """Words in lines that fit into ``room`` mm, by the mean width of a character."""
-    most = max(4, int(room / (size * _CHARACTER * MM_PER_INCH / 72)))
+    max_characters = max(4, int(room / (size * _CHARACTER * MM_PER_INCH / 72)))
     lines = [""]
-    for word in words.split():
-        if lines[-1] and len(lines[-1]) + 1 + len(word) > most:
+    for word in text.split():
+        if lines[-1] and len(lines[-1]) + 1 + len(word) > max_characters:
             lines.append(word)
         else:
             lines[-1] = f"{lines[-1]} {word}".strip()

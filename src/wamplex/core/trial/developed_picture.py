@@ -30,11 +30,11 @@ def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None 
     UnreadablePictureError : when another method is wanted, and the file cannot be read (any more)
     Cancelled : when ``progress`` is cancelled
     """
-    wanted = recipe.development or Development()
+    development = recipe.development or Development()
     raw = picture.raw
-    if raw is None or picture.development == wanted:
+    if raw is None or picture.development == development:
         return picture
-    return raw.kept.get(wanted, lambda: _made(picture, wanted, progress or Progress()))
+    return raw.kept.get(development, lambda: _made(picture, development, progress or Progress()))
 
 
 def develop_small(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
@@ -50,14 +50,14 @@ def develop_small(picture: Picture, development: Development, side_px: int, prog
     return read_developed_picture(replace(raw, developed=small, mosaic=None), development, progress)
 
 
-def _made(picture: Picture, wanted: Development, progress: Progress) -> Picture:
+def _made(picture: Picture, development: Development, progress: Progress) -> Picture:
     raw = picture.raw
     assert raw is not None
-    if wanted.method == "tessera" and raw.mosaic is not None:
-        raw = _by_tessera(raw, raw.mosaic, 2.0**wanted.exposure_ev, progress)
-    elif wanted.method != picture.development.method and picture.path is not None:
-        raw = read_raw(picture.path, wanted.method)
-    return develop_again(picture, raw, wanted, progress)
+    if development.method == "tessera" and raw.mosaic is not None:
+        raw = _by_tessera(raw, raw.mosaic, 2.0**development.exposure_ev, progress)
+    elif development.method != picture.development.method and picture.path is not None:
+        raw = read_raw(picture.path, development.method)
+    return develop_again(picture, raw, development, progress)
 
 
 def _by_tessera(raw: RawFile, mosaic: Mosaic, exposure: float, progress: Progress) -> RawFile:

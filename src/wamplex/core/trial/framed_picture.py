@@ -37,10 +37,10 @@ def frame_picture(picture: Picture, framing: Framing) -> Picture:
     -------
     Of the kept size in source pixels, in the same profile, alpha alike.
     """
-    kept = framing.window(picture.width, picture.height)
-    if framing.straighten_deg == 0 and kept == Window(0, 0, *framing.turned_size(picture.width, picture.height)):
+    crop = framing.window(picture.width, picture.height)
+    if framing.straighten_deg == 0 and crop == Window(0, 0, *framing.turned_size(picture.width, picture.height)):
         return orient_pixels(picture, framing)
-    return frame_part(picture, framing, Window(0, 0, kept.width, kept.height))
+    return frame_part(picture, framing, Window(0, 0, crop.width, crop.height))
 
 
 def frame_part(picture: Picture, framing: Framing, window: Window) -> Picture:
@@ -58,15 +58,15 @@ def frame_part(picture: Picture, framing: Framing, window: Window) -> Picture:
     ``window.height`` rows and ``window.width`` columns, float32 in 0..1.
     """
     upright = orient_pixels(picture, framing)
-    kept = framing.window(picture.width, picture.height)
+    crop = framing.window(picture.width, picture.height)
     if framing.straighten_deg == 0:
-        rows = slice(kept.y + window.y, kept.y + window.bottom)
-        columns = slice(kept.x + window.x, kept.x + window.right)
+        rows = slice(crop.y + window.y, crop.y + window.bottom)
+        columns = slice(crop.x + window.x, crop.x + window.right)
         alpha = None if upright.alpha is None else upright.alpha[rows, columns]
         return replace(upright, pixels=upright.pixels[rows, columns], alpha=alpha)
     size = (upright.width, upright.height)
-    place = rotation_placement(size, framing.straighten_deg, kept, size, (kept.width, kept.height))
-    stage = RotationStage(SourceStage(upright), place, kept.width, kept.height, CATMULL_ROM)
+    place = rotation_placement(size, framing.straighten_deg, crop, size, (crop.width, crop.height))
+    stage = RotationStage(SourceStage(upright), place, crop.width, crop.height, CATMULL_ROM)
     pixels = np.clip(stage.render(window, Progress()), 0, 1)
     if upright.alpha is None:
         return replace(upright, pixels=pixels)
@@ -81,8 +81,8 @@ def frame_small(picture: Picture, framing: Framing, side: int) -> Pixels:
     -------
     (h, w, C) float32 in 0..1 with ``max(h, w) <= side``.
     """
-    kept = framing.window(picture.width, picture.height)
-    scale = min(1.0, side / max(kept.width, kept.height))
+    crop = framing.window(picture.width, picture.height)
+    scale = min(1.0, side / max(crop.width, crop.height))
     size = tuple(max(1, round(n * scale)) for n in (picture.width, picture.height))
     shrunk = replace(
         picture,
@@ -99,12 +99,12 @@ def frame_view(small: Picture, framing: Framing, width: int, height: int, side: 
     -------
     (h, w, C) float32 in 0..1 with ``max(h, w) <= side``.
     """
-    kept = framing.window(width, height)
-    scale = min(1.0, side / max(kept.width, kept.height))
+    crop = framing.window(width, height)
+    scale = min(1.0, side / max(crop.width, crop.height))
     upright = orient_pixels(small, framing)
-    across, down = (max(1, round(n * scale)) for n in (kept.width, kept.height))
+    across, down = (max(1, round(n * scale)) for n in (crop.width, crop.height))
     turned_size, sizes = framing.turned_size(width, height), ((upright.width, upright.height), (across, down))
-    place = rotation_placement(turned_size, framing.straighten_deg, kept, *sizes)
+    place = rotation_placement(turned_size, framing.straighten_deg, crop, *sizes)
     stage = RotationStage(SourceStage(upright), place, across, down, BILINEAR)
     pixels = np.clip(stage.render(Window(0, 0, across, down), Progress()), 0, 1)
     if small.alpha is None:
@@ -124,13 +124,13 @@ def frame_thumbnail(thumbnail: NDArray[np.uint8], framing: Framing, width: int, 
         return thumbnail
     small = Picture(thumbnail.astype(np.float32) / np.float32(255))
     pixels = frame_view(small, framing, width, height, max(thumbnail.shape[:2]))
-    made: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
-    return made
+    result: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
+    return result
 
 
 def _resized(plane: Pixels, size: tuple[int, ...]) -> Pixels:
-    made = cv2.resize(np.ascontiguousarray(plane), size, interpolation=cv2.INTER_AREA)
-    return np.asarray(made, np.float32).reshape(size[1], size[0], -1)
+    result = cv2.resize(np.ascontiguousarray(plane), size, interpolation=cv2.INTER_AREA)
+    return np.asarray(result, np.float32).reshape(size[1], size[0], -1)
 
 
 # Least share of alpha by which colour is divided; below it a pixel is invisible at 16 bits.
@@ -145,5 +145,5 @@ def unpremultiply(pixels: Pixels) -> tuple[Pixels, Pixels]:
 
 
 def _turned(plane: Pixels, framing: Framing) -> Pixels:
-    made = np.rot90(plane, -framing.turns)
-    return made[:, ::-1] if framing.flipped else made
+    rotated = np.rot90(plane, -framing.turns)
+    return rotated[:, ::-1] if framing.flipped else rotated

@@ -64,5 +64,5 @@ def find_upscaler(key: str) -> Upscaler:
     for upscaler in known_upscalers():
         if upscaler.key == key.lower():
             return upscaler
-    known = ", ".join(u.key for u in known_upscalers())
-    raise RecipeError(f"There is no upscaler called “{key}”. Choose one of: {known}.")
+    keys = ", ".join(u.key for u in known_upscalers())
+    raise RecipeError(f"There is no upscaler called “{key}”. Choose one of: {keys}.")

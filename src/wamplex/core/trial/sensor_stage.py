@@ -10,7 +10,7 @@ from wamplex.core.upscale.stages.stage import SourceStage
 from wamplex.core.upscale.upscalers.tessera import Sensor, SensorStage
 
 
-def sensor_source_stage(picture: Picture, taken: Picture, framing: Framing) -> SourceStage:
+def sensor_source_stage(picture: Picture, taken_picture: Picture, framing: Framing) -> SourceStage:
     """What upscalers begin with: the framed pixels, with the sensor behind them where there is one.
 
     Parameters
@@ -19,10 +19,10 @@ def sensor_source_stage(picture: Picture, taken: Picture, framing: Framing) -> S
     taken : the same as the framing leaves it; not straightened, and then not cropped
     """
     level = framing.straighten_deg == 0
-    kept = framing.window(picture.width, picture.height)
-    origin = (float(kept.x), float(kept.y)) if level else (0.0, 0.0)
+    crop = framing.window(picture.width, picture.height)
+    origin = (float(crop.x), float(crop.y)) if level else (0.0, 0.0)
     sensor = _sensor(picture, framing)
-    return SourceStage(taken, origin) if sensor is None else SensorStage(taken, origin, sensor)
+    return SourceStage(taken_picture, origin) if sensor is None else SensorStage(taken_picture, origin, sensor)
 
 
 def _sensor(picture: Picture, framing: Framing) -> Sensor | None:

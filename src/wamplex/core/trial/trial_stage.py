@@ -55,16 +55,16 @@ def enlarged_stage(
     framing, size = recipe.framing, recipe.size(picture.width, picture.height)
     width, height = size.width_px, size.height_px
     level = framing.straighten_deg == 0
-    taken = frame_picture(picture, framing) if level else orient_pixels(picture, framing)
-    kept = framing.window(picture.width, picture.height)
-    whole = sensor_source_stage(picture, taken, framing)
+    framed = frame_picture(picture, framing) if level else orient_pixels(picture, framing)
+    crop = framing.window(picture.width, picture.height)
+    full_source = sensor_source_stage(picture, framed, framing)
     # What sees the sensor sees all of it: nothing was enlarged before.
-    source = whole if upscaler.sees_sensor else _shrunk(whole, framing.shrink_first)
+    source = full_source if upscaler.sees_sensor else _shrunk(full_source, framing.shrink_first)
     factor = max(width, height) / max(size.source_width, size.source_height)
     factor *= 1.0 if upscaler.sees_sensor else framing.shrink_first
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
-    reach = factor if anchored and not level else upscaler.reach(factor, values)
-    unrotated = (max(1, round(source.width * reach)), max(1, round(source.height * reach)))
+    scale = factor if anchored and not level else upscaler.reach(factor, values)
+    unrotated = (max(1, round(source.width * scale)), max(1, round(source.height * scale)))
     large = (width, height) if level else unrotated
     if values.spared:
         shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
@@ -76,7 +76,7 @@ def enlarged_stage(
     if level:
         return stage
     sizes = ((stage.width, stage.height), (width, height))
-    place = rotation_placement((taken.width, taken.height), framing.straighten_deg, kept, *sizes)
+    place = rotation_placement((framed.width, framed.height), framing.straighten_deg, crop, *sizes)
     return RotationStage(stage, place, width, height, upscaler.kernel)
 
 

@@ -46,19 +46,19 @@ class HandOver:
         return self.to or self.file
 
 
-def agreed_delivery(hand_over: HandOver, found: Probe) -> Delivery:
+def agreed_delivery(hand_over: HandOver, header: Probe) -> Delivery:
     """The kind of file that is handed back.
 
     Raises
     ------
     DeliveryError : when it cannot be written as it was read
     """
-    kind = _KINDS.get(found.kind)
+    kind = _KINDS.get(header.kind)
     if kind is None:
         raise DeliveryError(
-            f"{found.path.name} is {found.kind}, which cannot be handed back. Hand over a TIFF instead."
+            f"{header.path.name} is {header.kind}, which cannot be handed back. Hand over a TIFF instead."
         )
-    depth: Literal[8, 16] = hand_over.depth or (16 if found.depth == 16 else 8)
+    depth: Literal[8, 16] = hand_over.depth or (16 if header.depth == 16 else 8)
     return Delivery(format=kind, depth=depth, profile=hand_over.profile, quality=_HIGH_QUALITY)
 
 
@@ -83,12 +83,12 @@ def hand_back(
         done = deliver(picture, recipe, delivery.replace(folder=folder), progress)
         if picture.source is not None:
             picture.source.check()  # lest the other program's own change is lost
-        kept = None
+        backup = None
         if target.exists():
-            kept = free_path(target.with_name(f"{target.stem}-before{target.suffix}"))
-            shutil.copy2(target, kept)
+            backup = free_path(target.with_name(f"{target.stem}-before{target.suffix}"))
+            shutil.copy2(target, backup)
         os.replace(done.path, target)
-        return kept
+        return backup
     except OSError as error:
         raise DeliveryError(f"{target.name} cannot be replaced: {(error.strerror or str(error)).lower()}.") from error
     finally:

@@ -18,21 +18,21 @@ from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.upscalers.interface import Upscaler
 
 
-def probe_values(found: Probe) -> dict[str, Any]:
+def probe_values(header: Probe) -> dict[str, Any]:
     """What is known of a picture file."""
     return {
-        "path": str(found.path),
-        "kind": found.kind,
-        "width": found.width,
-        "height": found.height,
-        "megapixels": round(found.width * found.height / 1e6, 3),
-        "depth": found.depth,
-        "colour": found.colour,
-        "alpha": found.alpha,
-        "density_ppi": found.density_ppi,
-        "profile": "the camera's own colours" if found.kind == RAW else profile_name(found.profile),
-        "pages": found.pages,
-        "bytes": found.file_bytes,
+        "path": str(header.path),
+        "kind": header.kind,
+        "width": header.width,
+        "height": header.height,
+        "megapixels": round(header.width * header.height / 1e6, 3),
+        "depth": header.depth,
+        "colour": header.colour,
+        "alpha": header.alpha,
+        "density_ppi": header.density_ppi,
+        "profile": "the camera's own colours" if header.kind == RAW else profile_name(header.profile),
+        "pages": header.pages,
+        "bytes": header.file_bytes,
     }
 
 

@@ -53,8 +53,8 @@ class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
             if isinstance(request, SearchResults):
                 self.made_found.emit(request.source, find_results(request.source, known_folders(), progress))
                 return
-            made = find_result_file(request.path)
-            found = None if made is None else find_source(made, known_folders(), progress)
-            self.source_found.emit(request.path, found)
+            result_file = find_result_file(request.path)
+            source = None if result_file is None else find_source(result_file, known_folders(), progress)
+            self.source_found.emit(request.path, source)
         except Cancelled:
             return

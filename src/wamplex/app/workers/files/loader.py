@@ -65,8 +65,8 @@ class Loader(QObject):
             lower_priority(FOR_THE_EYE)
             try:
                 if large:
-                    pixels, found = read_small(path, THUMBNAIL_PX)
-                    self.looked.emit(found, pixels, read_shot_info(path))
+                    pixels, header = read_small(path, THUMBNAIL_PX)
+                    self.looked.emit(header, pixels, read_shot_info(path))
                 else:
                     self.looked.emit(*(make_tray_preview(path) if few else self._measurer.small(path, self._progress)))
             except Cancelled:
@@ -88,11 +88,11 @@ class Loader(QObject):
         def work() -> None:
             lower_priority(FOR_THE_EYE)
             try:
-                thumbnail, found = read_small(source.path, THUMBNAIL_PX)
+                thumbnail, header = read_small(source.path, THUMBNAIL_PX)
             except Exception as error:
                 self.failed.emit(source.path, user_message(error, NO_MEMORY))
             else:
-                if found.source == source:
+                if header.source == source:
                     self.large.emit(source, thumbnail)
 
         self._pool.start(_Work(work), 1)
@@ -137,9 +137,9 @@ class Loader(QObject):
         self._measurer.warm_up()
         _load_libraries()
 
-    def hold(self, held: bool) -> None:
+    def hold(self, paused: bool) -> None:
         """Let measuring wait at its next step, or go on."""
-        self._progress.pause(held)
+        self._progress.pause(paused)
 
     @property
     def held(self) -> bool:

@@ -24,10 +24,10 @@ class TryNetwork(QThread):
     def run(self) -> None:
         """The thread's work."""
         try:
-            made = add_user_network(self._path, taken=tuple(upscaler.key for upscaler in known_upscalers()))
+            upscaler = add_user_network(self._path, used_keys=tuple(upscaler.key for upscaler in known_upscalers()))
         except UpscalerError as error:
             self.refused.emit(str(error))
         except Exception as error:
             self.refused.emit(user_message(error, f"There is not enough memory to try {self._path.name}."))
         else:
-            self.added.emit(made)
+            self.added.emit(upscaler)

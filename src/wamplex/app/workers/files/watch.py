@@ -46,10 +46,10 @@ class SourceWatch(QThread):
         last: dict[Path, Source | None] = {}
         while not self._ending.wait(self._every_s):
             with self._lock:
-                known = dict(self._known)
-            seen = {path: _now(path) for path in known}
+                states = dict(self._known)
+            seen = {path: _now(path) for path in states}
             for path, now in seen.items():
-                if now != known[path] and path in last and last[path] == now:
+                if now != states[path] and path in last and last[path] == now:
                     with self._lock:
                         self._known[path] = now
                     self.changed.emit(path)

@@ -20,9 +20,11 @@ class HandBackThread(QThread):
     done = Signal()
     failed = Signal(str)
 
-    def __init__(self, hand_over: HandOver, found: Probe, recipe: Recipe, store: PictureCache, parent: QObject) -> None:
+    def __init__(
+        self, hand_over: HandOver, header: Probe, recipe: Recipe, store: PictureCache, parent: QObject
+    ) -> None:
         super().__init__(parent)
-        self._wanted, self._found, self._recipe, self._store = hand_over, found, recipe, store
+        self._wanted, self._found, self._recipe, self._store = hand_over, header, recipe, store
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:

@@ -40,9 +40,9 @@ class SheetExportThread(QThread):
     done = Signal(object)  # path
     failed = Signal(str)
 
-    def __init__(self, store: PictureCache, wanted: SheetExport, parent: QObject | None = None) -> None:
+    def __init__(self, store: PictureCache, request: SheetExport, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._store, self._wanted = store, wanted
+        self._store, self._wanted = store, request
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:
@@ -61,21 +61,21 @@ class SheetExportThread(QThread):
         else:
             self.done.emit(self._wanted.target)
 
-    def _write(self, wanted: SheetExport) -> None:
-        picture = self._store.get(wanted.source, self._progress)
-        if wanted.columns:
-            picture = develop_picture(picture, wanted.columns[0].recipe, self._progress)
-        paper = wanted.kind.removeprefix("strip-") if wanted.kind.startswith("strip-") else None
+    def _write(self, request: SheetExport) -> None:
+        picture = self._store.get(request.source, self._progress)
+        if request.columns:
+            picture = develop_picture(picture, request.columns[0].recipe, self._progress)
+        paper = request.kind.removeprefix("strip-") if request.kind.startswith("strip-") else None
         size = _SHEET_CELL_PX
         if paper is not None:
-            density = wanted.columns[0].recipe.density_ppi
-            size = strip_cell_px(paper, len(wanted.spots), len(wanted.columns), density)
-        cells = render_cells(picture, wanted.source.path.name, wanted.spots, wanted.columns, *size, self._progress)
+            density = request.columns[0].recipe.density_ppi
+            size = strip_cell_px(paper, len(request.spots), len(request.columns), density)
+        cells = render_cells(picture, request.source.path.name, request.spots, request.columns, *size, self._progress)
         if paper is not None:
-            write_sheet_pdf(strip_page(cells, paper), wanted.target)
-        elif wanted.kind == "pdf":
-            write_sheet_pdf(sheet_page(cells), wanted.target)
-        elif wanted.kind == "png":
-            write_sheet_png(sheet_page(cells), wanted.target, SHEET_PX_PER_MM)
+            write_sheet_pdf(strip_page(cells, paper), request.target)
+        elif request.kind == "pdf":
+            write_sheet_pdf(sheet_page(cells), request.target)
+        elif request.kind == "png":
+            write_sheet_png(sheet_page(cells), request.target, SHEET_PX_PER_MM)
         else:
-            write_sheet_html(cells, wanted.target)
+            write_sheet_html(cells, request.target)

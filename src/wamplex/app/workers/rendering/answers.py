@@ -59,10 +59,10 @@ class AnswerThread(QThread):
         lower_priority(FOR_THE_EYE)
         try:
             first = self._trials[0][1]
-            whole = develop_picture(self._store.get(self._source, self._progress), first, self._progress)
-            picture = frame_picture(whole, first.framing)
-            if self._truth is None and whole.raw is not None and whole.raw.mosaic is not None:
-                question = make_raw_question(whole, first.factor)
+            developed = develop_picture(self._store.get(self._source, self._progress), first, self._progress)
+            picture = frame_picture(developed, first.framing)
+            if self._truth is None and developed.raw is not None and developed.raw.mosaic is not None:
+                question = make_raw_question(developed, first.factor)
             elif self._truth is None:
                 question = make_question(picture, first.factor, self._damage)
             else:

@@ -53,8 +53,8 @@ class DevelopmentWorker(LatestRequests[DevelopRequest | NeutralRequest]):
             picture = self._store.get(request.source, progress)
             if isinstance(request, NeutralRequest):
                 raw = picture.raw
-                found = None if raw is None else balance_from_neutral(raw, request.across, request.down)
-                self.picked.emit(request.source, found)
+                gains = None if raw is None else balance_from_neutral(raw, request.across, request.down)
+                self.picked.emit(request.source, gains)
                 return
             look = develop_small(picture, request.development, THUMBNAIL_PX, progress)
             small = shrunk(look, THUMBNAIL_PX)

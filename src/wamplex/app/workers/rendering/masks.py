@@ -87,8 +87,8 @@ class MaskWorker(LatestRequests[Wanted]):
             picture = self._store.get(request.source, progress)
             if isinstance(request, ToneRequest):
                 reference = read_picture(request.reference, progress)
-                words = request.reference.name
-                self.matched.emit(request, match_tone(picture, reference, colour=request.colour, words=words))
+                text = request.reference.name
+                self.matched.emit(request, match_tone(picture, reference, colour=request.colour, text=text))
                 return
             if isinstance(request, FacesRequest):
                 self.faces_found.emit(request, _all_faces(picture, progress))
@@ -102,22 +102,22 @@ class MaskWorker(LatestRequests[Wanted]):
 
 
 def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float, float, float] | None]:
-    wanted = request.beginning
-    if wanted.kind == "tones":
-        return initial_masks.mask_from_tones(picture, wanted.low, wanted.high, wanted.soft), None
-    if wanted.kind == "colours":
-        colour = wanted.colour
+    initial = request.beginning
+    if initial.kind == "tones":
+        return initial_masks.mask_from_tones(picture, initial.low, initial.high, initial.soft), None
+    if initial.kind == "colours":
+        colour = initial.colour
         if request.place is not None:
             colour = initial_masks.pick_colour(picture, *request.place)
         assert colour is not None
-        return initial_masks.mask_from_colour(picture, colour, wanted.reach), colour
-    if wanted.kind == "faces":
+        return initial_masks.mask_from_colour(picture, colour, initial.reach), colour
+    if initial.kind == "faces":
         return initial_masks.mask_from_faces(picture, request.faces), None
-    if wanted.kind == "file":
+    if initial.kind == "file":
         assert request.path is not None
         return initial_masks.mask_from_file(request.path, picture), None
     assert request.areas is not None
-    area = request.areas.sharp if wanted.kind == "sharp" else request.areas.subject
+    area = request.areas.sharp if initial.kind == "sharp" else request.areas.subject
     assert area is not None
     return initial_masks.mask_from_areas(picture, area), None
 

@@ -38,11 +38,11 @@ def read_av1_quantiser(data: bytes) -> int | None:
     """``base_q_idx``, 0 (lossless) to 255, of an AVIF file's first frame; None where it is not found."""
     for item in _items(data):
         try:
-            found = _quantiser_in(item)
+            quantiser = _quantiser_in(item)
         except (_NotFollowedError, IndexError):
             continue
-        if found is not None:
-            return found
+        if quantiser is not None:
+            return quantiser
     return None
 
 
@@ -103,24 +103,24 @@ def _quantiser_in(item: bytes) -> int | None:
 
 
 def _sequence(bits: _Bits) -> _Sequence:
-    found = _Sequence()
+    sequence = _Sequence()
     bits.take(4)
-    found.reduced = bool(bits.take(1))
-    if found.reduced:
+    sequence.reduced = bool(bits.take(1))
+    if sequence.reduced:
         bits.take(5)
     else:
         _operating_points(bits)
-    found.width_bits, found.height_bits = bits.take(4) + 1, bits.take(4) + 1
-    found.width, found.height = bits.take(found.width_bits) + 1, bits.take(found.height_bits) + 1
-    if not found.reduced and bits.take(1):
+    sequence.width_bits, sequence.height_bits = bits.take(4) + 1, bits.take(4) + 1
+    sequence.width, sequence.height = bits.take(sequence.width_bits) + 1, bits.take(sequence.height_bits) + 1
+    if not sequence.reduced and bits.take(1):
         delta = bits.take(4) + 2
-        found.frame_id_bits = bits.take(3) + delta + 1
-    found.large_blocks = bool(bits.take(1))
+        sequence.frame_id_bits = bits.take(3) + delta + 1
+    sequence.large_blocks = bool(bits.take(1))
     bits.take(2)
-    if not found.reduced:
-        _tools(bits, found)
-    found.superres = bool(bits.take(1))
-    return found  # what follows does not matter to the frame header
+    if not sequence.reduced:
+        _tools(bits, sequence)
+    sequence.superres = bool(bits.take(1))
+    return sequence  # what follows does not matter to the frame header
 
 
 def _operating_points(bits: _Bits) -> None:
@@ -135,16 +135,16 @@ def _operating_points(bits: _Bits) -> None:
             bits.take(4)
 
 
-def _tools(bits: _Bits, found: _Sequence) -> None:
+def _tools(bits: _Bits, sequence: _Sequence) -> None:
     bits.take(4)
     order_hint = bits.take(1)
     if order_hint:
         bits.take(2)
-    found.screen_content = _SELECT if bits.take(1) else bits.take(1)
-    if found.screen_content > 0:
-        found.integer_mv = _SELECT if bits.take(1) else bits.take(1)
+    sequence.screen_content = _SELECT if bits.take(1) else bits.take(1)
+    if sequence.screen_content > 0:
+        sequence.integer_mv = _SELECT if bits.take(1) else bits.take(1)
     if order_hint:
-        found.order_hint_bits = bits.take(3) + 1
+        sequence.order_hint_bits = bits.take(3) + 1
 
 
 def _frame_quantiser(bits: _Bits, sequence: _Sequence) -> int:

@@ -30,17 +30,17 @@ def detect_earlier_quality(luma: Luma, quality: int) -> int | None:
     if min(luma.shape) < 64 or quality <= _LEAST_QUALITY + _BELOW:
         return None
     last = standard_table(quality, chroma=False).reshape(8, 8)
-    found = []
+    qualities = []
     for u, v, values in low_frequencies(block_coefficients(luma)):
         step = float(last[u, v])
-        found.append((u, v, step, np.rint(np.abs(values) / step)))
-    count = sum(len(steps) for *_, steps in found)
+        qualities.append((u, v, step, np.rint(np.abs(values) / step)))
+    count = sum(len(steps) for *_, steps in qualities)
     if count == 0:
         return None
     best = (0.0, quality)
     for candidate in range(_LEAST_QUALITY, quality - _BELOW + 1):
         first = standard_table(candidate, chroma=False).reshape(8, 8)
-        total = sum(_evidence(steps, step, float(first[u, v])) for u, v, step, steps in found)
+        total = sum(_evidence(steps, step, float(first[u, v])) for u, v, step, steps in qualities)
         best = max(best, (total / count, candidate))
     return best[1] if best[0] > _LEAST_EVIDENCE else None
 

@@ -112,8 +112,8 @@ def nearest_quality(tables: dict[int, NDArray[np.int64]]) -> int:
     """Quality whose luminance table (identifier 0) is nearest; mean steps are compared, in any order."""
     table = tables.get(0, next(iter(tables.values())))
     means = {q: float(standard_table(q, chroma=False).mean()) for q in range(1, 101)}
-    wanted = float(table.mean())
-    return min(means, key=lambda q: abs(means[q] - wanted))
+    target_mean = float(table.mean())
+    return min(means, key=lambda q: abs(means[q] - target_mean))
 
 
 def quantisation_tables(data: bytes) -> dict[int, NDArray[np.int64]]:
@@ -137,7 +137,7 @@ def quantisation_tables(data: bytes) -> dict[int, NDArray[np.int64]]:
 
 
 def _tables_in(segment: bytes) -> dict[int, NDArray[np.int64]]:
-    found: dict[int, NDArray[np.int64]] = {}
+    tables: dict[int, NDArray[np.int64]] = {}
     at = 0
     while at < len(segment):
         wide, identifier = segment[at] >> 4, segment[at] & 15
@@ -145,6 +145,6 @@ def _tables_in(segment: bytes) -> dict[int, NDArray[np.int64]]:
         steps = np.frombuffer(segment[at + 1 : at + 1 + size], ">u2" if wide else "u1")
         if len(steps) != 64:
             break
-        found[identifier] = steps.astype(np.int64)
+        tables[identifier] = steps.astype(np.int64)
         at += 1 + size
-    return found
+    return tables

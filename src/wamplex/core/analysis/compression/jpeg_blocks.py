@@ -68,8 +68,8 @@ def estimate_compression(luma: Luma, *, cropped: bool = False) -> PixelCompressi
     if not corners:
         return None
     spread = _ROUNDING_TWICE if cropped else _ROUNDING
-    found = [(*_best_quality(luma[y:, x:], spread), x, y) for y, x in corners]
-    evidence, quality, x, y = max(found)
+    candidates = [(*_best_quality(luma[y:, x:], spread), x, y) for y, x in corners]
+    evidence, quality, x, y = max(candidates)
     return PixelCompression(quality, x, y) if evidence > _LEAST_EVIDENCE else None
 
 
@@ -86,8 +86,8 @@ def _grid_start(luma: Luma, axis: int, *, cropped: bool) -> int:
 
 def _best_quality(luma: Luma, spread: float) -> tuple[float, int]:
     """Evidence and quality."""
-    known = low_frequencies(block_coefficients(luma))
-    count = sum(len(values) for _, _, values in known)
+    coefficients = low_frequencies(block_coefficients(luma))
+    count = sum(len(values) for _, _, values in coefficients)
     if count < _LEAST_COEFFICIENTS:
         return 0.0, _BEST_QUALITY
     best = (0.0, _BEST_QUALITY)
@@ -95,7 +95,7 @@ def _best_quality(luma: Luma, spread: float) -> tuple[float, int]:
     for quality in range(_LEAST_QUALITY, _BEST_QUALITY + 1):
         table = standard_table(quality, chroma=False).reshape(8, 8)
         total = 0.0
-        for u, v, values in known:
+        for u, v, values in coefficients:
             key = (u, v, float(table[u, v]))
             if key not in known_steps:
                 known_steps[key] = _evidence(values, key[2], spread)
@@ -118,8 +118,8 @@ def low_frequencies(coefficients: NDArray[np.float32]) -> list[tuple[int, int, N
 def grid_blocks(luma: Luma) -> Luma:
     """The whole blocks of the grid that begins at the corner, (N, 8, 8)."""
     rows, columns = (n // 8 for n in luma.shape)
-    whole = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).transpose(0, 2, 1, 3)
-    return whole.reshape(-1, 8, 8)
+    blocks = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).transpose(0, 2, 1, 3)
+    return blocks.reshape(-1, 8, 8)
 
 
 def block_coefficients(luma: Luma) -> NDArray[np.float32]:
@@ -129,8 +129,8 @@ def block_coefficients(luma: Luma) -> NDArray[np.float32]:
     blocks = blocks[(blocks.min(axis=(1, 2)) > 1) & (blocks.max(axis=(1, 2)) < 254)]
     if len(blocks) > _MOST_BLOCKS:
         blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
-    made: NDArray[np.float32] = fft.dctn(blocks - 128, axes=(1, 2), norm="ortho")
-    return made
+    coefficients: NDArray[np.float32] = fft.dctn(blocks - 128, axes=(1, 2), norm="ortho")
+    return coefficients
 
 
 def _evidence(values: NDArray[np.float32], step: float, spread: float) -> float:

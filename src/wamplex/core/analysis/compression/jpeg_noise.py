@@ -63,8 +63,8 @@ def _coefficients(luma: Luma) -> Luma:
     blocks = grid_blocks(luma)
     if len(blocks) > _MOST_BLOCKS:
         blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
-    made: Luma = fft.dctn(blocks - np.float32(128), axes=(1, 2), norm="ortho").reshape(-1, 64)
-    return made
+    coefficients: Luma = fft.dctn(blocks - np.float32(128), axes=(1, 2), norm="ortho").reshape(-1, 64)
+    return coefficients
 
 
 def _counts(sizes: NDArray[np.int64]) -> NDArray[np.float64]:
@@ -80,5 +80,5 @@ def _likelihood(steps: NDArray[np.int64]) -> NDArray[np.float64]:
     upper = (np.arange(_MOST_STEPS + 1) + 0.5)[None, :, None] * steps[:, None, None] / _SCALES
     within = special.erf(upper / np.sqrt(2))
     within[:, -1] = 1.0
-    made: NDArray[np.float64] = np.log(np.maximum(np.diff(within, axis=1, prepend=0.0), _UNLIKELY))
-    return made
+    log_likelihood: NDArray[np.float64] = np.log(np.maximum(np.diff(within, axis=1, prepend=0.0), _UNLIKELY))
+    return log_likelihood

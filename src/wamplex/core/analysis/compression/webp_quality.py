@@ -20,10 +20,10 @@ class _Bits:
 
     def number(self, bits: int) -> int:
         """An unsigned number, its highest bit first."""
-        made = 0
+        value = 0
         for _ in range(bits):
-            made = made << 1 | self._bit()
-        return made
+            value = value << 1 | self._bit()
+        return value
 
     def signed(self, bits: int) -> int:
         """A magnitude and its sign."""
@@ -75,8 +75,8 @@ def quality_from_quantiser(quantiser: float) -> int:
     quality of 100 q. Tests compare with what libwebp writes.
     """
     cube = (1 - quantiser / _LARGEST_QUANTISER) ** 3
-    share = cube * 1.5 if cube < 0.5 else (cube + 1) / 2
-    return round(100 * min(max(share, 0.0), 1.0))
+    fraction = cube * 1.5 if cube < 0.5 else (cube + 1) / 2
+    return round(100 * min(max(fraction, 0.0), 1.0))
 
 
 def _lossy_frame(data: bytes) -> bytes | None:
@@ -119,5 +119,5 @@ def _quantisers(frame: bytes) -> list[int]:
     base = bits.number(7)
     if not segmented:
         return [base]
-    found = own if absolute else [base + change for change in own]
-    return [min(max(q, 0), _LARGEST_QUANTISER) for q in found]
+    quantisers = own if absolute else [base + change for change in own]
+    return [min(max(q, 0), _LARGEST_QUANTISER) for q in quantisers]

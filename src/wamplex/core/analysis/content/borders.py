@@ -35,8 +35,8 @@ def find_borders(pixels: Pixels) -> Window | None:
 def _plain_rows(rows: Pixels) -> int:
     """How many rows from the first on are of one colour, as far as it matters."""
     corner: NDArray[np.float32] = rows[0, 0]
-    most = int(len(rows) * _MOST_SHARE) + 2
-    for number in range(min(most, len(rows))):
+    max_rows = int(len(rows) * _MOST_SHARE) + 2
+    for number in range(min(max_rows, len(rows))):
         if float(np.abs(rows[number] - corner).max()) > _PLAIN:
             return number
-    return most
+    return max_rows

@@ -72,9 +72,9 @@ def classify_content(
     colours = min(int(np.count_nonzero(seen)), 4096)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(part[..., c]), 3) for c in range(3)])
     flat = _flat_share(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
-    shares, apart = _commonest(quiet)
+    shares, distance = _commonest(quiet)
     six, two = sum(shares), shares[0] + shares[1]
-    two_tones = two > _TWO_TONES and shares[1] > _LEAST_SECOND and apart > _LEAST_CONTRAST
+    two_tones = two > _TWO_TONES and shares[1] > _LEAST_SECOND and distance > _LEAST_CONTRAST
     coloured = bool((np.ptp(quiet.astype(np.int16), axis=2) > 24).mean() > 0.01)
     few = two_tones or (coloured and six > _SIX_COLOURS and shares[0] < _LARGEST_GROUND)
     kind: Kind = "photograph"
@@ -109,8 +109,8 @@ def _commonest(pixels: Rgb) -> tuple[list[float], float]:
 def _codes(pixels: Rgb, bits: int) -> NDArray[np.int32]:
     """One number for each pixel's colour, of which ``bits`` a channel are kept."""
     parts = (pixels >> (8 - bits)).astype(np.int32)
-    made: NDArray[np.int32] = (parts[..., 0] << 2 * bits) | (parts[..., 1] << bits) | parts[..., 2]
-    return made.ravel()
+    codes: NDArray[np.int32] = (parts[..., 0] << 2 * bits) | (parts[..., 1] << bits) | parts[..., 2]
+    return codes.ravel()
 
 
 def _stroke_share(pixels: Rgb) -> float:

@@ -144,27 +144,27 @@ def _direction(across: Map, down: Map, sigma: float) -> tuple[Map, Map]:
 
 
 def _darkness(luma: Map) -> Map:
-    made: Map = np.clip((0.22 - box(luma, _CELL_PX)) / 0.15, 0, 1)
-    return made
+    result: Map = np.clip((0.22 - box(luma, _CELL_PX)) / 0.15, 0, 1)
+    return result
 
 
 def _flatness(fine: Map) -> Map:
-    made: Map = np.clip(1 - box(fine, _CELL_PX) / 0.006, 0, 1)
-    return made
+    result: Map = np.clip(1 - box(fine, _CELL_PX) / 0.006, 0, 1)
+    return result
 
 
 def _slope(luma: Map) -> Map:
     sigma = _CELL_PX / 2
     steepness = cv2.magnitude(gaussian(luma, sigma, across=1), gaussian(luma, sigma, down=1))
-    made: Map = np.clip(steepness * np.float32(800), 0, 1)
-    return made
+    result: Map = np.clip(steepness * np.float32(800), 0, 1)
+    return result
 
 
 def _two_tone(luma: Map) -> Map:
     """How far a neighbourhood is made of two tones far apart with strokes between, as lettering is."""
-    least, most = ndimage.minimum_filter(luma, _CELL_PX), ndimage.maximum_filter(luma, _CELL_PX)
-    span = most - least
-    place = (luma - least) / np.maximum(span, 1e-3)
+    minimum, maximum = ndimage.minimum_filter(luma, _CELL_PX), ndimage.maximum_filter(luma, _CELL_PX)
+    span = maximum - minimum
+    place = (luma - minimum) / np.maximum(span, 1e-3)
     dark = box((place < 0.25).astype(np.float32), _CELL_PX)
     light = box((place > 0.75).astype(np.float32), _CELL_PX)
     two = np.clip((dark + light - 0.5) * 2.5, 0, 1) * np.clip(np.minimum(dark, light) * 5, 0, 1)
@@ -176,27 +176,27 @@ def _two_tone(luma: Map) -> Map:
     # Lines of letters have blank bands above and below; hatching has not.
     along = np.abs(np.diff(ink, axis=1, prepend=ink[:, :1]))
     row = box(along, 3 * _CELL_PX, 3)
-    reach = 2 * _CELL_PX
+    radius = 2 * _CELL_PX
     blank = np.ones_like(luma)
-    for side in (-reach // 2, reach // 2 - 1):
-        beside = ndimage.minimum_filter1d(row, reach, axis=0, origin=side, mode="constant", cval=1.0)
-        blank *= np.clip(1 - beside / 0.03, 0, 1)
-    made: Map = two * strokes * blank * np.clip((span - 0.3) / 0.3, 0, 1)
-    return made
+    for side in (-radius // 2, radius // 2 - 1):
+        neighbour = ndimage.minimum_filter1d(row, radius, axis=0, origin=side, mode="constant", cval=1.0)
+        blank *= np.clip(1 - neighbour / 0.03, 0, 1)
+    result: Map = two * strokes * blank * np.clip((span - 0.3) / 0.3, 0, 1)
+    return result
 
 
 def _take(
     spots: list[Spot],
     kind: SpotKind,
     score: Map,
-    least: float,
+    minimum: float,
     free: NDArray[np.bool_],
     size: tuple[int, int],
 ) -> bool:
     """Add the best free cell of a kind, when it is good enough, and keep others away from it."""
     masked = np.where(free, score, -1.0)
     row, column = (int(i) for i in np.unravel_index(int(masked.argmax()), masked.shape))
-    if len(spots) >= MOST_SPOTS or masked[row, column] <= least:
+    if len(spots) >= MOST_SPOTS or masked[row, column] <= minimum:
         return False
     width, height = size
     spots.append(Spot((column + 0.5) * _CELL_PX / width, (row + 0.5) * _CELL_PX / height, kind, NAMES[kind]))
@@ -205,9 +205,9 @@ def _take(
 
 
 def _keep_away(free: NDArray[np.bool_], row: float, column: float) -> None:
-    reach = _APART * float(np.hypot(*free.shape))
+    radius = _APART * float(np.hypot(*free.shape))
     rows, columns = np.ogrid[: free.shape[0], : free.shape[1]]
-    free &= (rows - row) ** 2 + (columns - column) ** 2 > reach**2
+    free &= (rows - row) ** 2 + (columns - column) ** 2 > radius**2
 
 
 def eye_spot(face: Face, width: int, height: int) -> Spot:
@@ -218,11 +218,11 @@ def eye_spot(face: Face, width: int, height: int) -> Spot:
 
 def unused_name(spots: tuple[Spot, ...]) -> str:
     """A name for a spot of the user's own that none of these has."""
-    taken = {spot.name for spot in spots}
+    used_names = {spot.name for spot in spots}
     return next(
         name
         for number in range(1, len(spots) + 2)
-        if (name := NAMES["own"] if number == 1 else f"{NAMES['own']} {number}") not in taken
+        if (name := NAMES["own"] if number == 1 else f"{NAMES['own']} {number}") not in used_names
     )
 
 
@@ -237,29 +237,29 @@ def transform_spots(
     """
     if before == after:
         return spots
-    made = []
+    transformed = []
     for spot in spots:
         source = from_framed(before, width, height, spot.x, spot.y)
         x, y = to_framed(after, width, height, *source)
         if 0 < x < 1 and 0 < y < 1:
-            made.append(Spot(x, y, spot.kind, spot.name))
-    return tuple(made)
+            transformed.append(Spot(x, y, spot.kind, spot.name))
+    return tuple(transformed)
 
 
 def _told_apart(spots: list[Spot]) -> list[Spot]:
     """Where one name would stand for several places, or says nothing, it says which place is meant."""
-    made: list[Spot] = []
+    distinct: list[Spot] = []
     for spot in spots:
         several = sum(1 for other in spots if other.kind == spot.kind) > 1
         name = f"{spot.name}, {_place_words(spot)}" if several or spot.kind == "detail" else spot.name
-        before = sum(1 for other in made if other.name.partition(" (")[0] == name)
-        made.append(Spot(spot.x, spot.y, spot.kind, f"{name} ({before + 1})" if before else name))
-    return made
+        before = sum(1 for other in distinct if other.name.partition(" (")[0] == name)
+        distinct.append(Spot(spot.x, spot.y, spot.kind, f"{name} ({before + 1})" if before else name))
+    return distinct
 
 
 def _place_words(spot: Spot) -> str:
     """Which ninth of the picture it lies in."""
-    across, down = (min(int(3 * share), 2) for share in (spot.x, spot.y))
+    across, down = (min(int(3 * fraction), 2) for fraction in (spot.x, spot.y))
     row, column = ("upper", "", "lower")[down], ("left", "", "right")[across]
     if row and column:
         return f"{row} {column}"

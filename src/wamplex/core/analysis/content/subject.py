@@ -85,8 +85,8 @@ def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = 
 
 def mask_overlay(mask: Mask) -> NDArray[np.uint8]:
     """How strongly a veil covers each place so that what the mask means shows through: (h, w), 0 to 255."""
-    made: NDArray[np.uint8] = np.rint((1 - np.clip(mask, 0, 1)) * 200).astype(np.uint8)
-    return made
+    result: NDArray[np.uint8] = np.rint((1 - np.clip(mask, 0, 1)) * 200).astype(np.uint8)
+    return result
 
 
 def _sharpness(small: Rgb, size: tuple[int, int]) -> Mask:
@@ -96,8 +96,8 @@ def _sharpness(small: Rgb, size: tuple[int, int]) -> Mask:
     energy = cv2.resize(energy, size, interpolation=cv2.INTER_AREA)
     energy = cv2.GaussianBlur(np.sqrt(energy), (0, 0), max(size) / 40)
     top = float(np.quantile(energy, 0.98))
-    made: Mask = np.clip(energy / max(top, 1e-3), 0, 1).astype(np.float32)
-    return made
+    result: Mask = np.clip(energy / max(top, 1e-3), 0, 1).astype(np.float32)
+    return result
 
 
 def _seed(work: Rgb, sharp: Mask) -> Mask:
@@ -108,9 +108,9 @@ def _seed(work: Rgb, sharp: Mask) -> Mask:
     height, width = sharp.shape
     down, across = np.mgrid[0:height, 0:width]
     off = ((across / width - 0.5) / 0.38) ** 2 + ((down / height - 0.5) / 0.42) ** 2
-    middle = np.exp(-off)
-    made: Mask = (np.clip(salient, 0, 1) * 0.5 + sharp * 0.5).astype(np.float32) * middle.astype(np.float32)
-    return made / max(float(made.max()), 1e-6)
+    centre_weight = np.exp(-off)
+    result: Mask = (np.clip(salient, 0, 1) * 0.5 + sharp * 0.5).astype(np.float32) * centre_weight.astype(np.float32)
+    return result / max(float(result.max()), 1e-6)
 
 
 def _add_faces(seed: Mask, faces: tuple[Face, ...], scale: float) -> None:
@@ -141,8 +141,8 @@ def _outlined(work: Rgb, seed: Mask) -> Mask | None:
     cv2.grabCut(bgr, marks, None, ground, figure, _ROUNDS, cv2.GC_INIT_WITH_MASK)
     inside = ((marks == cv2.GC_FGD) | (marks == cv2.GC_PR_FGD)).astype(np.uint8)
     inside = cv2.morphologyEx(inside, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    share = float(inside.mean())
-    if not _LEAST_SHARE <= share <= _MOST_SHARE:
+    fraction = float(inside.mean())
+    if not _LEAST_SHARE <= fraction <= _MOST_SHARE:
         return None
-    made: Mask = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 1.2)
-    return made
+    result: Mask = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 1.2)
+    return result

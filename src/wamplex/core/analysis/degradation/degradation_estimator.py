@@ -71,13 +71,13 @@ def estimate_degradation(pixels: Pixels, blocks: float) -> DegradationEstimate |
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None
     described = np.stack([compute_features(square, blocks) for square in _squares(pixels)])
-    (made,) = small_network(_NETWORK).run(None, {"traits": described})
+    (output,) = small_network(_NETWORK).run(None, {"traits": described})
     count = len(QUANTITIES)
-    values, doubts = made[:, :count], np.exp(made[:, count : 2 * count])
-    found = [_together(values[:, q], doubts[:, q]) for q in range(count)]
-    softness, sharpening, amount = found[:3]
-    noise, colour_noise = (_from_logarithm(estimate) for estimate in found[3:])
-    votes = made[:, 2 * count :].mean(axis=0)
+    values, doubts = output[:, :count], np.exp(output[:, count : 2 * count])
+    estimates = [_together(values[:, q], doubts[:, q]) for q in range(count)]
+    softness, sharpening, amount = estimates[:3]
+    noise, colour_noise = (_from_logarithm(estimate) for estimate in estimates[3:])
+    votes = output[:, 2 * count :].mean(axis=0)
     likely = np.exp(votes - votes.max())
     photograph, drawing, lettering = (float(n) for n in likely / likely.sum())
     media = (photograph, drawing, lettering)
@@ -91,8 +91,8 @@ def _together(values: NDArray[np.float32], doubts: NDArray[np.float32]) -> Estim
     return Estimate(max(value, 0.0), float(doubts.min()))
 
 
-def _from_logarithm(found: Estimate) -> Estimate:
-    return Estimate(float(np.expm1(found.value)), float((1 + found.value) * found.doubt))
+def _from_logarithm(estimate: Estimate) -> Estimate:
+    return Estimate(float(np.expm1(estimate.value)), float((1 + estimate.value) * estimate.doubt))
 
 
 def _squares(pixels: Pixels) -> list[Pixels]:

@@ -24,9 +24,9 @@ _LOOKED_AT_PX = 640
 _NOTHING = 1e-3  # levels; a flat picture loses all that it has by any factor
 
 
-def downscale_loss(luma: Luma, factor: float, share: float = 1.0) -> bool:
+def downscale_loss(luma: Luma, factor: float, fraction: float = 1.0) -> bool:
     """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
-    return _share(luma, factor) < share * float(np.interp(factor, _FACTORS, _SURVIVAL))
+    return _share(luma, factor) < fraction * float(np.interp(factor, _FACTORS, _SURVIVAL))
 
 
 def loss_minimum(luma: Luma) -> float | None:
@@ -41,13 +41,13 @@ def loss_minimum(luma: Luma) -> float | None:
     """
     height, width = luma.shape
     y, x = (max(0, (n - _LOOKED_AT_PX) // 2) for n in (height, width))
-    middle = luma[y : y + _LOOKED_AT_PX, x : x + _LOOKED_AT_PX]
-    for factor, (most, depth, rise) in _DIPS.items():
-        there = _share(middle, factor)
-        if there > most:
+    centre = luma[y : y + _LOOKED_AT_PX, x : x + _LOOKED_AT_PX]
+    for factor, (limit, depth, rise) in _DIPS.items():
+        there = _share(centre, factor)
+        if there > limit:
             continue
-        beside = min(_share(middle, factor * by) for by in _BESIDE)
-        if there <= (depth + rise * beside) * beside:
+        neighbour = min(_share(centre, factor * by) for by in _BESIDE)
+        if there <= (depth + rise * neighbour) * neighbour:
             return factor
     return None
 

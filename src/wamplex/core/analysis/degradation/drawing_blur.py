@@ -43,20 +43,20 @@ def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
     place = float(np.interp(read.value, _SOFTNESS, _FOUND))
     first = max(round((place - _AROUND_PX) / _STEP_PX), 0)
     last = round(min(place + _AROUND_PX, _MOST_PX) / _STEP_PX)
-    middle = _middle(luma)
-    tried = np.array([_density(middle, step * _STEP_PX) for step in range(first, last + 1)])
+    centre = _middle(luma)
+    tried = np.array([_density(centre, step * _STEP_PX) for step in range(first, last + 1)])
     if not np.isfinite(tried).all():
         return read  # nothing is drawn here
-    least = int(tried.argmin())
-    if least == 0 and first == 0:
-        found = 0.0
-    elif least in (0, len(tried) - 1):
+    minimum_index = int(tried.argmin())
+    if minimum_index == 0 and first == 0:
+        blur = 0.0
+    elif minimum_index in (0, len(tried) - 1):
         return read
     else:
-        before, at, after = tried[least - 1 : least + 2]
+        before, at, after = tried[minimum_index - 1 : minimum_index + 2]
         bend = before - 2 * at + after
-        found = (first + least + 0.5 * (before - after) / bend) * _STEP_PX
-    softness = float(np.interp(found, _FOUND, _SOFTNESS))
+        blur = (first + minimum_index + 0.5 * (before - after) / bend) * _STEP_PX
+    softness = float(np.interp(blur, _FOUND, _SOFTNESS))
     return Estimate(_SHARE * softness + (1 - _SHARE) * read.value, min(read.doubt, _DOUBT_PX))
 
 

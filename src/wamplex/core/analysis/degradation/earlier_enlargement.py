@@ -93,7 +93,7 @@ def _by_rhythm(luma: Luma, codec: Codec) -> EarlierEnlargement | None:
 
 def _repeats(luma: Luma) -> float:
     """How many pixels of a row and of a column are the same on average, flat places left out."""
-    found = []
+    candidates = []
     for axis in (0, 1):
         steps = np.abs(np.diff(luma, axis=axis)).mean(axis=1 - axis)
         if not (steps > 0).any():
@@ -102,8 +102,8 @@ def _repeats(luma: Luma) -> float:
         runs = np.diff(changes)
         # Flat places are long runs among many short ones.
         runs = runs[runs <= 2 * np.median(runs)] if len(runs) else np.ones(1)
-        found.append(float(runs.mean()))
-    return min(found)
+        candidates.append(float(runs.mean()))
+    return min(candidates)
 
 
 def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]:
@@ -112,66 +112,66 @@ def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]
     None when it is nowhere.
     """
     spectrum = np.maximum(*(_spectrum(luma, order) for order in (1, 2)))
-    reach = 2 * _FREQUENCIES // min(luma.shape) + 4  # a peak is as wide as the picture is narrow
+    radius = 2 * _FREQUENCIES // min(luma.shape) + 4  # a peak is as wide as the picture is narrow
     if codec == "jpeg":
-        grown = _grown_grid(spectrum, reach)
+        grown = _grown_grid(spectrum, radius)
         if grown is not None:
             return 1 / grown, _LEAST_PEAK
     else:
-        _silence_squares(spectrum, reach)
-    grid = {eighth: _at(spectrum, eighth, 8, reach) for eighth in (1, 2, 3, 4)}
+        _silence_squares(spectrum, radius)
+    grid = {eighth: _at(spectrum, eighth, 8, radius) for eighth in (1, 2, 3, 4)}
     for eighth, fellows in ((2, (1, 3)), (3, (1, 2)), (4, (2, 3))):
         fellow = max(grid[k] for k in fellows)
         if fellow >= _LEAST_FELLOW and grid[eighth] < _OVER_GRID * fellow:
             place = eighth * _FREQUENCIES // 8
-            spectrum[place - reach : place + reach + 1] = 0
+            spectrum[place - radius : place + radius + 1] = 0
     spectrum[: int(_FREQUENCIES / _LARGEST_FACTOR)] = 0
     place = int(np.argmax(spectrum))
     peak = float(spectrum[place])
-    beside = max(grid[k] for k in (2, 3) if abs(k * _FREQUENCIES // 8 - place) > reach)
-    if peak < (_LEAST_PEAK if beside > _NO_FELLOW else _FAINT_PEAK):
+    neighbour = max(grid[k] for k in (2, 3) if abs(k * _FREQUENCIES // 8 - place) > radius)
+    if peak < (_LEAST_PEAK if neighbour > _NO_FELLOW else _FAINT_PEAK):
         return None, 0.0
     if place > 0.4 * _FREQUENCIES:  # it may be the second harmonic of an enlargement twice as large
         half = place // 2
-        first = half - reach + int(np.argmax(spectrum[half - reach : half + reach + 1]))
+        first = half - radius + int(np.argmax(spectrum[half - radius : half + radius + 1]))
         if spectrum[first] >= _LEAST_PEAK:
             place = first
     return place / _FREQUENCIES, peak
 
 
-def _silence_squares(spectrum: Spectrum, reach: int) -> None:
+def _silence_squares(spectrum: Spectrum, radius: int) -> None:
     """Take out what squares of 4 pixels leave: at a quarter, and at a half unless that is much stronger."""
     quarter, half = _FREQUENCIES // 4, _FREQUENCIES // 2
-    if _at(spectrum, 2, 4, reach) < _OVER_GRID * _at(spectrum, 1, 4, reach):
-        spectrum[half - reach : half + reach + 1] = 0
-    spectrum[quarter - reach : quarter + reach + 1] = 0
+    if _at(spectrum, 2, 4, radius) < _OVER_GRID * _at(spectrum, 1, 4, radius):
+        spectrum[half - radius : half + radius + 1] = 0
+    spectrum[quarter - radius : quarter + radius + 1] = 0
 
 
 def _spectrum(luma: Luma, order: int) -> Spectrum:
     """Spectrum of the mean difference of each column, and of each row: both must agree."""
-    found = []
+    spectra = []
     for plane in (luma, luma.T):
         means = np.minimum(np.abs(np.diff(plane, n=order, axis=1)), 20).mean(axis=0)
         means = means - (ndimage.median_filter(means, 9) if order == 2 else ndimage.uniform_filter1d(means, 8))
         spectrum = np.abs(np.fft.rfft(means * np.hanning(len(means)), _FREQUENCIES))
-        found.append(spectrum / max(float(np.median(spectrum[_FREQUENCIES // 16 :])), 1e-9))
-    made: Spectrum = np.sqrt(found[0] * found[1])
-    return made
+        spectra.append(spectrum / max(float(np.median(spectrum[_FREQUENCIES // 16 :])), 1e-9))
+    result: Spectrum = np.sqrt(spectra[0] * spectra[1])
+    return result
 
 
-def _grown_grid(spectrum: Spectrum, reach: int) -> int | None:
+def _grown_grid(spectrum: Spectrum, radius: int) -> int | None:
     """4 or 2 where compression's grid of 8 pixels has become one of 32 or 16."""
     for factor in (4, 2):
         cells = 8 * factor
         odd = (cells // 4 - 1, cells // 4 + 1)  # which a smaller grid has nothing at
-        if min(_at(spectrum, k, cells, reach) for k in odd) >= _LEAST_PEAK:
+        if min(_at(spectrum, k, cells, radius) for k in odd) >= _LEAST_PEAK:
             return factor
     return None
 
 
-def _at(spectrum: Spectrum, share: int, of: int, reach: int) -> float:
-    place = share * _FREQUENCIES // of
-    return float(spectrum[place - reach : place + reach + 1].max())
+def _at(spectrum: Spectrum, fraction: int, of: int, radius: int) -> float:
+    place = fraction * _FREQUENCIES // of
+    return float(spectrum[place - radius : place + radius + 1].max())
 
 
 def _straight_between(luma: Luma, factor: float) -> bool:

@@ -58,9 +58,9 @@ def estimate_edge_blur(luma: Luma, noise_levels: float = 0.0) -> EdgeBlur | None
     if noise_levels > _NOISY_LEVELS:
         smoothed = _SMOOTHING_PX
         luma = cv2.GaussianBlur(luma, (0, 0), smoothed)
-    found = measure_edge_widths(luma, reblur_px=_REBLUR_PX, share=_STRONGEST_SHARE, least_step=_LEAST_STEP)
-    if len(found.variances) < _LEAST_EDGES:
+    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_STRONGEST_SHARE, least_step=_LEAST_STEP)
+    if len(edges.variances) < _LEAST_EDGES:
         return None
-    widths = np.sqrt(np.maximum(found.variances - smoothed**2, 0.1**2))
+    widths = np.sqrt(np.maximum(edges.variances - smoothed**2, 0.1**2))
     edge = float(np.quantile(widths, _COUNTED))
     return EdgeBlur(float(np.sqrt(max(edge**2 - _SHARP_PX**2, 0.0))), edge)

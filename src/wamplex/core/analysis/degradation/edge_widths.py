@@ -30,7 +30,7 @@ class EdgeWidths:
     angles: NDArray[np.float64]
 
 
-def measure_edge_widths(luma: Luma, *, reblur_px: float, share: float, least_step: float) -> EdgeWidths:
+def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, least_step: float) -> EdgeWidths:
     """The strongest edges of a picture and how blurred they are.
 
     An edge is blurred once more by a known amount; the ratio of its gradients before and after gives its own
@@ -50,8 +50,8 @@ def measure_edge_widths(luma: Luma, *, reblur_px: float, share: float, least_ste
     across, down = _gradient(luma)
     strength = np.hypot(across, down)
     again = np.hypot(*_gradient(cv2.GaussianBlur(luma, (0, 0), reblur_px)))
-    least = max(float(np.quantile(strength[::2, ::2], 1 - share)), least_step)
-    crest = (strength >= cv2.dilate(strength, np.ones((3, 3)))) & (strength >= least)
+    minimum = max(float(np.quantile(strength[::2, ::2], 1 - fraction)), least_step)
+    crest = (strength >= cv2.dilate(strength, np.ones((3, 3)))) & (strength >= minimum)
     ratio = strength[crest].astype(np.float64) / np.maximum(again[crest], 1e-6)
     sound = ratio > _LEAST_RATIO
     variances = reblur_px**2 / (ratio[sound] ** 2 - 1)

@@ -58,7 +58,7 @@ def compute_features(pixels: Pixels, blocks: float) -> Numbers:
         np.array([blocks, math.log(luma.size) / 10], np.float32),
         _differences(luma, _STEPS, _QUANTILES),
         *(_differences(plane, _STEPS[:3], _FEW_QUANTILES) for plane in planes[1:]),
-        *(_edges(luma, share) for share in _EDGE_SHARES),
+        *(_edges(luma, fraction) for fraction in _EDGE_SHARES),
         _spectra(luma),
         *(_spectra(plane) for plane in planes[1:]),
         _grid(luma),
@@ -69,17 +69,17 @@ def compute_features(pixels: Pixels, blocks: float) -> Numbers:
 
 def _differences(plane: Plane, steps: tuple[tuple[float, ...], ...], quantiles: tuple[float, ...]) -> Numbers:
     """Quantiles of how much neighbours differ, as logarithms; along rows and columns together."""
-    found = []
+    differences = []
     for step in steps:
         kernel = np.array([step], np.float32)
         across = cv2.filter2D(plane, -1, kernel)[:, 3:-3]
         down = cv2.filter2D(plane, -1, kernel.T.copy())[3:-3]
         both = np.abs(np.concatenate([across.ravel(), down.ravel()]))
-        found.append(np.log1p(4 * np.quantile(both[:: max(1, both.size // 50_000)], quantiles)))
-    return np.concatenate(found)
+        differences.append(np.log1p(4 * np.quantile(both[:: max(1, both.size // 50_000)], quantiles)))
+    return np.concatenate(differences)
 
 
-def _edges(luma: Plane, share: float) -> Numbers:
+def _edges(luma: Plane, fraction: float) -> Numbers:
     """The gradient across strong edges next to that at their crest, quartiles at each distance.
 
     Blur widens it, and an unsharp mask makes it negative at some distance.
@@ -91,43 +91,43 @@ def _edges(luma: Plane, share: float) -> Numbers:
     strength = np.hypot(across, down)
     inside = np.zeros_like(strength)
     inside[5:-5, 5:-5] = strength[5:-5, 5:-5]
-    least = max(float(np.quantile(strength[::2, ::2], 1 - share)), 1.5)
-    rows, columns = np.nonzero((inside >= cv2.dilate(strength, np.ones((3, 3)))) & (inside >= least))
-    known = 3 * len(_ACROSS_PX) + 2
+    minimum = max(float(np.quantile(strength[::2, ::2], 1 - fraction)), 1.5)
+    rows, columns = np.nonzero((inside >= cv2.dilate(strength, np.ones((3, 3)))) & (inside >= minimum))
+    count = 3 * len(_ACROSS_PX) + 2
     if len(rows) < _LEAST_EDGES:
-        return np.zeros(known, np.float32)
+        return np.zeros(count, np.float32)
     if len(rows) > _MOST_EDGES:
         some = np.linspace(0, len(rows) - 1, _MOST_EDGES).astype(int)
         rows, columns = rows[some], columns[some]
     crest = strength[rows, columns]
     x, y = across[rows, columns] / crest, down[rows, columns] / crest
-    found = []
+    values = []
     # The plain step between two places, so that no filter of our own hides what is there.
     profile = {}
     for place in (0.0, *_ACROSS_PX):
         for side in (-1, 1):
             profile[side * place] = _at(luma, columns + side * place * x, rows + side * place * y)
-    middle = profile[0.5] - profile[-0.5]
-    middle = np.where(np.abs(middle) < 0.5, 0.5, middle)
+    centre_step = profile[0.5] - profile[-0.5]
+    centre_step = np.where(np.abs(centre_step) < 0.5, 0.5, centre_step)
     places = (0.0, *_ACROSS_PX)
     for near, far in pairwise(places):
         steps = [(profile[far] - profile[near]), (profile[-near] - profile[-far])]
-        slope = np.concatenate([step / (far - near) / middle for step in steps])
-        found.append(np.quantile(slope, (0.25, 0.5, 0.75)))
+        slope = np.concatenate([step / (far - near) / centre_step for step in steps])
+        values.append(np.quantile(slope, (0.25, 0.5, 0.75)))
     wide = np.log1p(np.quantile(np.abs(profile[4.0] - profile[-4.0]), (0.5,)))
-    return np.concatenate([*found, wide, [len(rows) / luma.size * 50]])
+    return np.concatenate([*values, wide, [len(rows) / luma.size * 50]])
 
 
 def _at(plane: Plane, x: Numbers, y: Numbers) -> Numbers:
     """Values between pixels, by cubic interpolation."""
-    made = cv2.remap(
+    sampled = cv2.remap(
         plane,
         np.asarray(x, np.float32)[None],
         np.asarray(y, np.float32)[None],
         cv2.INTER_CUBIC,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    return np.asarray(made[0], np.float32)
+    return np.asarray(sampled[0], np.float32)
 
 
 def _spectra(plane: Plane) -> Numbers:
@@ -151,11 +151,11 @@ def _spectra(plane: Plane) -> Numbers:
 
 def _grid(luma: Plane) -> Numbers:
     """What compression leaves: steps on the grid of eight, and coefficients that became nothing."""
-    found = []
+    values = []
     for plane in (luma, luma.T):
         steps = np.minimum(np.abs(np.diff(plane, axis=1)), 30).mean(axis=0)
         marks = np.array([steps[k::8].mean() for k in range(8)])
-        found += [
+        values += [
             np.log1p(marks[7]) - np.log1p(np.median(marks)),
             np.log1p(marks.max()) - np.log1p(np.median(marks)),
         ]
@@ -166,14 +166,14 @@ def _grid(luma: Plane) -> Numbers:
     order = np.add.outer(np.arange(8), np.arange(8))
     for low, high in ((1, 2), (3, 4), (5, 6), (7, 8), (9, 11), (12, 14)):
         part = size[:, (order >= low) & (order <= high)]
-        found += [float((part < 0.6).mean()), float((part < 2.0).mean())]
-    return np.array(found, np.float32)
+        values += [float((part < 0.6).mean()), float((part < 2.0).mean())]
+    return np.array(values, np.float32)
 
 
 def _most(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The largest of three channels."""
-    made: NDArray[np.uint8] = np.maximum(np.maximum(pixels[..., 0], pixels[..., 1]), pixels[..., 2])
-    return made
+    result: NDArray[np.uint8] = np.maximum(np.maximum(pixels[..., 0], pixels[..., 1]), pixels[..., 2])
+    return result
 
 
 def _surface(pixels: Pixels, luma: Plane) -> Numbers:
@@ -181,17 +181,17 @@ def _surface(pixels: Pixels, luma: Plane) -> Numbers:
     eight = np.rint(np.clip(pixels, 0, 1) * 255).astype(np.uint8)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(eight[..., c]), 3) for c in range(3)])
     steps = [_most(cv2.absdiff(quiet[1:], quiet[:-1])), _most(cv2.absdiff(quiet[:, 1:], quiet[:, :-1]))]
-    found = [float(np.mean([(step <= alike).mean() for step in steps])) for alike in (2, 5, 10)]
+    values = [float(np.mean([(step <= alike).mean() for step in steps])) for alike in (2, 5, 10)]
     codes = (quiet >> 4).astype(np.int32)
     counts = np.bincount(((codes[..., 0] << 8) | (codes[..., 1] << 4) | codes[..., 2]).ravel(), minlength=4096)
     shares = np.sort(counts / codes[..., 0].size)[::-1]
-    found += [float(shares[0]), float(shares[:2].sum()), float(shares[:6].sum()), float(shares[:24].sum())]
-    found.append(float((shares > 0.0005).sum()) / 100)
+    values += [float(shares[0]), float(shares[:2].sum()), float(shares[:6].sum()), float(shares[:24].sum())]
+    values.append(float((shares > 0.0005).sum()) / 100)
     span = cv2.dilate(luma, np.ones((15, 15))) - cv2.erode(luma, np.ones((15, 15)))
-    found += [float(n) / 255 for n in np.quantile(span[::3, ::3], (0.1, 0.25, 0.5, 0.75, 0.9))]
-    found += [float((span < 6).mean()), float((span > 90).mean())]
-    found += [float(n) / 255 for n in np.quantile(luma[::3, ::3], (0.02, 0.25, 0.5, 0.75, 0.98))]
-    least = np.minimum(np.minimum(quiet[..., 0], quiet[..., 1]), quiet[..., 2])
-    colour = _most(quiet) - least
-    found += [float((colour > 24).mean()), float(colour.mean()) / 100]
-    return np.array(found, np.float32)
+    values += [float(n) / 255 for n in np.quantile(span[::3, ::3], (0.1, 0.25, 0.5, 0.75, 0.9))]
+    values += [float((span < 6).mean()), float((span > 90).mean())]
+    values += [float(n) / 255 for n in np.quantile(luma[::3, ::3], (0.02, 0.25, 0.5, 0.75, 0.98))]
+    minimum = np.minimum(np.minimum(quiet[..., 0], quiet[..., 1]), quiet[..., 2])
+    colour = _most(quiet) - minimum
+    values += [float((colour > 24).mean()), float(colour.mean()) / 100]
+    return np.array(values, np.float32)

@@ -54,11 +54,11 @@ def estimate_motion_blur(luma: Luma) -> MotionBlur | None:
     """
     if min(luma.shape) < 32:
         return None
-    found = measure_edge_widths(luma, reblur_px=_REBLUR_PX, share=_EDGE_SHARE, least_step=_LEAST_STEP)
-    angles = found.angles
+    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_EDGE_SHARE, least_step=_LEAST_STEP)
+    angles = edges.angles
     if len(angles) < _LEAST_EDGES:
         return None
-    variances = np.minimum(found.variances, np.quantile(found.variances, _COUNTED))
+    variances = np.minimum(edges.variances, np.quantile(edges.variances, _COUNTED))
     waves = np.stack([np.ones_like(angles), np.cos(2 * angles), np.sin(2 * angles)], axis=1)
     weights = np.ones_like(variances)
     fitted, spread = np.zeros(3), 1.0

@@ -118,22 +118,22 @@ def _fine_noise(pixels: Pixels) -> float:
     level = block_means(luma[1:-1, 1:-1], _BLOCK_PX)
     spreads = [block_means(np.abs(_second_difference(pixels[..., c])), _BLOCK_PX) for c in range(pixels.shape[2])]
     spread = np.mean(spreads, axis=0) * np.sqrt(np.pi / 2) / 6
-    found, margin = 0.0, _CLIPPED
+    noise, margin = 0.0, _CLIPPED
     for _ in range(2):
         usable = (level > margin) & (level < 1 - margin)
         if np.count_nonzero(usable) < _LEAST_BLOCKS:
             break
         count = max(_LEAST_BLOCKS, int(_SMOOTH_SHARE * np.count_nonzero(usable)))
         limit = np.partition(structure[usable], count - 1)[count - 1]
-        found = float(np.median(spread[usable & (structure <= limit)]))
-        margin = max(_CLIPPED, 2 * found)  # strong noise is cut off further from black and white
-    return 255 * found
+        noise = float(np.median(spread[usable & (structure <= limit)]))
+        margin = max(_CLIPPED, 2 * noise)  # strong noise is cut off further from black and white
+    return 255 * noise
 
 
 def _second_difference(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     """Immerkaer's mask, inside the picture."""
-    made: NDArray[np.float32] = cv2.filter2D(np.ascontiguousarray(plane), -1, _IMMERKAER)[1:-1, 1:-1]
-    return made
+    result: NDArray[np.float32] = cv2.filter2D(np.ascontiguousarray(plane), -1, _IMMERKAER)[1:-1, 1:-1]
+    return result
 
 
 def _smoothed_gradient(plane: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -143,5 +143,5 @@ def _smoothed_gradient(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     down = np.zeros_like(mean)
     across[:, 2:-2] = mean[:, 4:] - mean[:, :-4]
     down[2:-2] = mean[4:] - mean[:-4]
-    made: NDArray[np.float32] = cv2.magnitude(across, down)
-    return made
+    result: NDArray[np.float32] = cv2.magnitude(across, down)
+    return result

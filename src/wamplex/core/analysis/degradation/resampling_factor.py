@@ -67,7 +67,7 @@ def _rounded(factor: float) -> float:
 
 def _strips(luma: Luma) -> list[Floats]:
     """Pieces of rows and of columns, (n, 64) each without its mean, where most is to be seen."""
-    found: list[Floats] = []
+    strips: list[Floats] = []
     for plane in (luma, luma.T):
         height, width = plane.shape
         length = min(height, _LONGEST_PX)
@@ -77,20 +77,20 @@ def _strips(luma: Luma) -> list[Floats]:
             for y in range(0, height - length + 1, length)
             for x in range(0, width - _SIDE_PX + 1, _SIDE_PX // 2)
         ]
-        taken: list[tuple[int, int]] = []
+        used: list[tuple[int, int]] = []
         for _, y, x in sorted(places, reverse=True):
-            if len(taken) < _STRIPS and all(y != b or abs(x - a) >= _SIDE_PX for a, b in taken):
-                taken.append((x, y))
+            if len(used) < _STRIPS and all(y != b or abs(x - a) >= _SIDE_PX for a, b in used):
+                used.append((x, y))
                 strip = plane[y : y + length, x : x + _SIDE_PX].astype(np.float64)
-                found.append(strip - strip.mean(axis=1, keepdims=True))
-    return found
+                strips.append(strip - strip.mean(axis=1, keepdims=True))
+    return strips
 
 
 def _shares(products: Floats, pixels: int, kernel: str) -> Floats:
     """What is lost at each factor but the first and last few, as a share of what is lost beside it."""
     lost = np.array([_lost(products, pixels, kernel, number) for number in range(len(_FACTORS))])
-    beside = np.minimum(lost[: -2 * _BESIDE], lost[2 * _BESIDE :])
-    return np.where(beside >= _LEAST_BESIDE, lost[_BESIDE:-_BESIDE] / beside, np.inf)
+    neighbour = np.minimum(lost[: -2 * _BESIDE], lost[2 * _BESIDE :])
+    return np.where(neighbour >= _LEAST_BESIDE, lost[_BESIDE:-_BESIDE] / neighbour, np.inf)
 
 
 def _lost(products: Floats, pixels: int, kernel: str, number: int) -> float:
@@ -101,8 +101,8 @@ def _lost(products: Floats, pixels: int, kernel: str, number: int) -> float:
     products : (strips, 64, 64), each strip's inner products of its columns
     """
     total = float(np.trace(products, axis1=1, axis2=2).sum())
-    kept = [(basis * (products @ basis)).sum(axis=(1, 2)) for basis in _bases(kernel, number)]
-    left = max(total - float(np.max(kept, axis=0).sum()), 0.0)
+    energies = [(basis * (products @ basis)).sum(axis=(1, 2)) for basis in _bases(kernel, number)]
+    left = max(total - float(np.max(energies, axis=0).sum()), 0.0)
     return float(np.sqrt(left / pixels + _ROUNDING))
 
 
@@ -110,14 +110,14 @@ def _lost(products: Floats, pixels: int, kernel: str, number: int) -> float:
 def _bases(kernel: str, number: int) -> tuple[Floats, ...]:
     """Orthonormal bases (64, n) of rows enlarged by one factor, for each place of the small pixels."""
     factor = _FACTORS[number]
-    made = []
+    bases = []
     for place in np.arange(_PLACES) / _PLACES:
         centres = np.arange(-3, _SIDE_PX / factor + 3) + place
         sums = _KERNELS[kernel](np.arange(_SIDE_PX)[:, None] / factor - centres)
         sums /= sums.sum(axis=1, keepdims=True)
         sums = sums[:, np.abs(sums).sum(axis=0) > 0.05]  # a mere trace of a kernel is no pixel
-        made.append(np.linalg.qr(sums)[0])
-    return tuple(made)
+        bases.append(np.linalg.qr(sums)[0])
+    return tuple(bases)
 
 
 def _bilinear(t: Floats) -> Floats:

@@ -48,8 +48,8 @@ def detect_by_cascade(pixels: Rgb, progress: Progress) -> tuple[Face, ...]:
     if len(boxes):
         boxes = _refined(pixels, boxes)
     progress.check()
-    found = _looked_at(pixels, boxes) if len(boxes) else []
-    return tuple(sorted((face.scaled(1 / scale) for face in found), key=lambda f: -f.width))
+    faces = _looked_at(pixels, boxes) if len(boxes) else []
+    return tuple(sorted((face.scaled(1 / scale) for face in faces), key=lambda f: -f.width))
 
 
 def _network(number: int) -> Any:
@@ -57,13 +57,13 @@ def _network(number: int) -> Any:
 
 
 def _tensor(pixels: Rgb) -> NDArray[np.float32]:
-    made: NDArray[np.float32] = np.ascontiguousarray(pixels.transpose(2, 0, 1), np.float32)
-    return (made - np.float32(127.5)) / np.float32(128)
+    result: NDArray[np.float32] = np.ascontiguousarray(pixels.transpose(2, 0, 1), np.float32)
+    return (result - np.float32(127.5)) / np.float32(128)
 
 
 def _proposed(pixels: Rgb, progress: Progress) -> Rows:
     """Square boxes (x0, y0, x1, y1, verdict) in which there might be a face."""
-    found = []
+    proposals = []
     scale = _WINDOW_PX / LEAST_FACE_PX
     while min(pixels.shape[:2]) * scale >= _WINDOW_PX:
         progress.check()
@@ -75,10 +75,10 @@ def _proposed(pixels: Rgb, progress: Progress) -> Rows:
         side = _WINDOW_PX / scale
         shift = shifts[:, rows, columns].T
         boxes = np.stack([left, top, left + side, top + side, verdicts[rows, columns]], axis=1)
-        kept = suppress_overlaps(boxes, 0.5)
-        found.append(np.hstack([boxes, shift])[kept])
+        remaining = suppress_overlaps(boxes, 0.5)
+        proposals.append(np.hstack([boxes, shift])[remaining])
         scale *= _PYRAMID_STEP
-    every: Rows = np.concatenate(found).astype(np.float32) if found else np.zeros((0, 9), np.float32)
+    every: Rows = np.concatenate(proposals).astype(np.float32) if proposals else np.zeros((0, 9), np.float32)
     every = every[suppress_overlaps(every[:, :5], 0.7)][:_MOST_PROPOSALS]
     return _square(_shifted(every[:, :5], every[:, 5:]))
 
@@ -99,20 +99,20 @@ def _slid_over(level: Rgb) -> tuple[Rows, Rows]:
 
 def _refined(pixels: Rgb, boxes: Rows) -> Rows:
     shifts, verdicts = _network(2).run(None, {"cuts": _cuts(pixels, boxes, 24)})
-    kept = verdicts[:, 1] > _LEAST_VERDICT[1]
-    boxes = np.hstack([boxes[kept, :4], verdicts[kept, 1:]])
+    accepted = verdicts[:, 1] > _LEAST_VERDICT[1]
+    boxes = np.hstack([boxes[accepted, :4], verdicts[accepted, 1:]])
     order = suppress_overlaps(boxes, 0.7)
-    return _square(_shifted(boxes[order], shifts[kept][order]))
+    return _square(_shifted(boxes[order], shifts[accepted][order]))
 
 
 def _looked_at(pixels: Rgb, boxes: Rows) -> list[Face]:
     shifts, points, verdicts = _network(3).run(None, {"cuts": _cuts(pixels, boxes, 48)})
-    kept = verdicts[:, 1] > _LEAST_VERDICT[2]
-    boxes = np.hstack([boxes[kept, :4], verdicts[kept, 1:]])
+    accepted = verdicts[:, 1] > _LEAST_VERDICT[2]
+    boxes = np.hstack([boxes[accepted, :4], verdicts[accepted, 1:]])
     width, height = (boxes[:, i + 2] - boxes[:, i] for i in (0, 1))
-    across = points[kept, :5] * width[:, None] + boxes[:, :1]
-    down = points[kept, 5:] * height[:, None] + boxes[:, 1:2]
-    moved = _shifted(boxes, shifts[kept])
+    across = points[accepted, :5] * width[:, None] + boxes[:, :1]
+    down = points[accepted, 5:] * height[:, None] + boxes[:, 1:2]
+    moved = _shifted(boxes, shifts[accepted])
     return [_face(moved[i], across[i], down[i]) for i in suppress_overlaps(moved, 0.5, of_smaller=True)]
 
 
@@ -125,7 +125,7 @@ def _face(box: Rows, across: Rows, down: Rows) -> Face:
 def _cuts(pixels: Rgb, boxes: Rows, side: int) -> NDArray[np.float32]:
     """Each box resized to ``side``; black where it reaches over the border: (N, 3, side, side)."""
     height, width = pixels.shape[:2]
-    made = np.zeros((len(boxes), 3, side, side), np.float32)
+    crops = np.zeros((len(boxes), 3, side, side), np.float32)
     for number, box in enumerate(boxes):
         x0, y0, x1, y1 = (int(v) for v in np.trunc(box[:4]))
         x1, y1 = max(x1, x0 + 1), max(y1, y0 + 1)
@@ -133,8 +133,8 @@ def _cuts(pixels: Rgb, boxes: Rows, side: int) -> NDArray[np.float32]:
         left, top, right, bottom = max(x0, 0), max(y0, 0), min(x1, width), min(y1, height)
         if right > left and bottom > top:
             cut[top - y0 : bottom - y0, left - x0 : right - x0] = pixels[top:bottom, left:right]
-        made[number] = _tensor(cv2.resize(cut, (side, side), interpolation=cv2.INTER_AREA))
-    return made
+        crops[number] = _tensor(cv2.resize(cut, (side, side), interpolation=cv2.INTER_AREA))
+    return crops
 
 
 def _shifted(boxes: Rows, shifts: Rows) -> Rows:
@@ -145,6 +145,6 @@ def _shifted(boxes: Rows, shifts: Rows) -> Rows:
 
 def _square(boxes: Rows) -> Rows:
     """The same middles, both sides as long as the longer."""
-    middle = (boxes[:, :2] + boxes[:, 2:4]) / 2
+    centres = (boxes[:, :2] + boxes[:, 2:4]) / 2
     half = (boxes[:, 2:4] - boxes[:, :2]).max(axis=1, keepdims=True, initial=0) / 2
-    return np.hstack([middle - half, middle + half, boxes[:, 4:5]])
+    return np.hstack([centres - half, centres + half, boxes[:, 4:5]])

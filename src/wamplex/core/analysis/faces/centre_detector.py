@@ -44,16 +44,16 @@ def detect_by_centres(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
     # Of each eye how far down its box, then how far across.
     place = points[0][:4, rows, columns]
     eyes = np.stack([place[1] * wide + left, place[0] * high + top, place[3] * wide + left, place[2] * high + top])
-    kept = suppress_overlaps(boxes.astype(np.float32), _MOST_SHARED)
-    return tuple(_face(boxes[i], eyes[:, i]).scaled(1 / scale) for i in kept)
+    remaining = suppress_overlaps(boxes.astype(np.float32), _MOST_SHARED)
+    return tuple(_face(boxes[i], eyes[:, i]).scaled(1 / scale) for i in remaining)
 
 
 def _tensor(pixels: Rgb) -> NDArray[np.float32]:
     """(1, 3, H, W) of whole multiples, black where there is no picture; levels 0 to 255."""
     height, width = (-(-n // _WHOLE_PX) * _WHOLE_PX for n in pixels.shape[:2])
-    made = np.zeros((1, 3, height, width), np.float32)
-    made[0, :, : pixels.shape[0], : pixels.shape[1]] = pixels.transpose(2, 0, 1)
-    return made
+    tensor = np.zeros((1, 3, height, width), np.float32)
+    tensor[0, :, : pixels.shape[0], : pixels.shape[1]] = pixels.transpose(2, 0, 1)
+    return tensor
 
 
 def _face(box: NDArray[np.float32], eyes: NDArray[np.float32]) -> Face:

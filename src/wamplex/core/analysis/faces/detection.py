@@ -39,16 +39,16 @@ def find_faces(pixels: Rgb, progress: Progress | None = None, *, closer: bool = 
     upright = detect_by_cascade(pixels, progress)
     progress.check()
     turned = list(detect_by_centres(pixels, _CLOSER_SIDE_PX if closer else _SIDE_PX))
-    found = []
+    faces = []
     for face in upright:
         same = [other for other in turned if is_same_face(face, other)]
         turned = [other for other in turned if other not in same]
         sure = bool(same) and (face.verdict >= _CASCADE or same[0].verdict >= _MIDDLES)
         if sure or face.verdict >= _CASCADE:
-            found.append(replace(face, sure=sure))
-    found += [replace(face, sure=False) for face in turned if face.verdict >= _ALONE_MIDDLES]
-    found = [face for face in found if face.width >= _LEAST_PX]
-    return tuple(sorted(found, key=lambda face: (not face.sure, -face.width)))
+            faces.append(replace(face, sure=sure))
+    faces += [replace(face, sure=False) for face in turned if face.verdict >= _ALONE_MIDDLES]
+    faces = [face for face in faces if face.width >= _LEAST_PX]
+    return tuple(sorted(faces, key=lambda face: (not face.sure, -face.width)))
 
 
 def is_same_face(one: Face, other: Face) -> bool:

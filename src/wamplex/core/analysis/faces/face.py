@@ -45,20 +45,20 @@ class Face:
         return Face(*box, self.verdict, eyes, self.sure)
 
 
-def suppress_overlaps(boxes: NDArray[np.float32], most: float, *, of_smaller: bool = False) -> NDArray[np.int64]:
+def suppress_overlaps(boxes: NDArray[np.float32], max_overlap: float, *, of_smaller: bool = False) -> NDArray[np.int64]:
     """Places of the boxes left when each strikes the less sure ones it overlaps by more than ``most``.
 
     Overlap is a share of the union, or of the smaller box.
     """
     order = np.argsort(-boxes[:, 4])
     area = (boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1])
-    kept = []
+    remaining = []
     while len(order):
         best, rest = order[0], order[1:]
-        kept.append(best)
+        remaining.append(best)
         low = np.maximum(boxes[best, :2], boxes[rest, :2])
         high = np.minimum(boxes[best, 2:4], boxes[rest, 2:4])
         shared = np.prod(np.maximum(high - low, 0), axis=1)
-        whole = np.minimum(area[best], area[rest]) if of_smaller else area[best] + area[rest] - shared
-        order = rest[shared <= most * whole]
-    return np.array(kept, np.int64)
+        total = np.minimum(area[best], area[rest]) if of_smaller else area[best] + area[rest] - shared
+        order = rest[shared <= max_overlap * total]
+    return np.array(remaining, np.int64)

@@ -33,21 +33,21 @@ def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Fa
     the first is the one on the left of the upright head.
     """
     progress = progress or Progress()
-    found = list(find_faces(pixels, progress, closer=True))
+    faces = list(find_faces(pixels, progress, closer=True))
     for number, degrees in enumerate(_ANGLES):
         progress.report((number + 1) / (len(_ANGLES) + 1), "looking for tilted faces")
         progress.check()
         turned, back = _turned(pixels, degrees)
         for face in find_faces(turned, progress, closer=True):
-            _add(found, _moved(face, back))
-    return tuple(sorted(found, key=lambda face: (not face.sure, -face.width)))
+            _add(faces, _moved(face, back))
+    return tuple(sorted(faces, key=lambda face: (not face.sure, -face.width)))
 
 
-def _add(found: list[Face], face: Face) -> None:
+def _add(faces: list[Face], face: Face) -> None:
     """Take a face in, in place of the same one seen less surely at another angle."""
-    same = [other for other in found if is_same_face(face, other)]
+    same = [other for other in faces if is_same_face(face, other)]
     if all((other.sure, other.verdict) < (face.sure, face.verdict) for other in same):
-        found[:] = [*(other for other in found if other not in same), face]
+        faces[:] = [*(other for other in faces if other not in same), face]
 
 
 def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
@@ -59,8 +59,8 @@ def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
     place = about_middle.then(Placement.moved(wide / 2, high / 2))
     matrix = np.array([[place.xx, place.xy, place.x0], [place.yx, place.yy, place.y0]])
     ground = (_GREY, _GREY, _GREY)
-    made = cv2.warpAffine(pixels, matrix, (wide, high), flags=cv2.INTER_LINEAR, borderValue=ground)
-    return made, place.inverse
+    rotated = cv2.warpAffine(pixels, matrix, (wide, high), flags=cv2.INTER_LINEAR, borderValue=ground)
+    return rotated, place.inverse
 
 
 def _moved(face: Face, place: Placement) -> Face:

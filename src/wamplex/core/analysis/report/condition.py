@@ -114,9 +114,9 @@ class Condition:
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
 
-    def knows(self, what: Measured) -> bool:
+    def knows(self, measurement: Measured) -> bool:
         """Whether this has been measured."""
-        return what in self.measured
+        return measurement in self.measured
 
 
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
@@ -133,21 +133,21 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     progress = progress or Progress()
     sample = Sample(picture)
     so_far = Condition(picture.width, picture.height)
-    with ThreadPoolExecutor(1) as beside:
+    with ThreadPoolExecutor(1) as executor:
         # What takes longest, and waits for nothing else.
-        faces = beside.submit(_faces, sample, progress)
-        areas = beside.submit(lambda: find_areas(sample.small, faces.result(), picture.width))
-        for number, (what, measure) in enumerate(_MEASUREMENTS):
+        faces = executor.submit(_faces, sample, progress)
+        areas = executor.submit(lambda: find_areas(sample.small, faces.result(), picture.width))
+        for number, (measurement, measure) in enumerate(_MEASUREMENTS):
             progress.check()
-            progress.report(number / len(_MEASUREMENTS), f"measuring: {what}")
+            progress.report(number / len(_MEASUREMENTS), f"measuring: {measurement}")
             # Cancelling is felt between measurements; the longest takes some tenths of a second.
-            if what == "faces":
+            if measurement == "faces":
                 so_far = replace(so_far, faces=faces.result())
-            elif what == "subject":
+            elif measurement == "subject":
                 so_far = replace(so_far, areas=areas.result())
             else:
                 so_far = measure(sample, so_far)
-            so_far = replace(so_far, measured=(*so_far.measured, what))
+            so_far = replace(so_far, measured=(*so_far.measured, measurement))
             yield so_far
     progress.report(1.0, "measured")
 
@@ -167,34 +167,34 @@ def measure_whole_condition(
     progress = progress or Progress()
     sample = Sample(picture)
     so_far = Condition(picture.width, picture.height)
-    for what, measure in _MEASUREMENTS:
-        if what in rows:
+    for measurement, measure in _MEASUREMENTS:
+        if measurement in rows:
             progress.check()
-            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, what))
+            so_far = replace(measure(sample, so_far), measured=(*so_far.measured, measurement))
     return so_far
 
 
 def known_compression(sample: Sample) -> FileCompression:
     """From the file's tables where it has them, else from the pixels; and whether it was saved before."""
     path = sample.picture.path
-    found = FileCompression(None, "there is no file to look into")
+    compression = FileCompression(None, "there is no file to look into")
     if path is not None and path.exists():
-        found = read_compression(path)
-    if found.quality is None:
+        compression = read_compression(path)
+    if compression.quality is None:
         pixels = estimate_compression(sample.luma)
         if pixels is None:
             return FileCompression(None, "no marks of JPEG compression in the pixels")
         where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
         reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
         return FileCompression(pixels.quality, reason, in_file=False)
-    if found.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
-        return found
-    earlier = detect_earlier_quality(sample.luma, found.quality)
+    if compression.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
+        return compression
+    earlier = detect_earlier_quality(sample.luma, compression.quality)
     if earlier is None:
         shifted = estimate_compression(sample.luma, cropped=True)
-        if shifted is not None and shifted.quality < found.quality - _CLEARLY_LOWER:
+        if shifted is not None and shifted.quality < compression.quality - _CLEARLY_LOWER:
             earlier = shifted.quality
-    return replace(found, earlier=earlier)
+    return replace(compression, earlier=earlier)
 
 
 def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
@@ -202,14 +202,14 @@ def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
 
     Where a picture is too small for it, the noise of smooth places.
     """
-    found = measure_noise(sample.picture)
+    noise = measure_noise(sample.picture)
     if so_far.read is None:
-        return found
+        return noise
     levels = so_far.read.noise.value
     colour = min(so_far.read.colour_noise.value, levels)
-    share = _share_behind_jpeg(sample, so_far.compression, levels, colour)
-    levels, colour = share * levels, share * colour
-    return replace(found, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
+    fraction = _share_behind_jpeg(sample, so_far.compression, levels, colour)
+    levels, colour = fraction * levels, fraction * colour
+    return replace(noise, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
 
 
 def _share_behind_jpeg(sample: Sample, compression: FileCompression, levels: float, colour: float) -> float:
@@ -228,17 +228,17 @@ def _share_behind_jpeg(sample: Sample, compression: FileCompression, levels: flo
         return 1.0
     # What channels have of their own is only in part in the luma.
     of_luma = (levels**2 - colour**2 + (_OWN_IN_LUMA * colour) ** 2) ** 0.5
-    share = float((behind / of_luma) ** 0.5)
-    return min(max(share, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
+    fraction = float((behind / of_luma) ** 0.5)
+    return min(max(fraction, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
 
 
 def _with_softness(sample: Sample, so_far: Condition) -> Condition:
-    found = estimate_edge_blur(sample.luma, so_far.noise.levels)
+    blur = estimate_edge_blur(sample.luma, so_far.noise.levels)
     estimate = so_far.read
     clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
     if estimate is not None and clean and _likeliest(estimate)[0] != "photograph":
         estimate = replace(estimate, softness=estimate_drawing_blur(sample.luma, estimate.softness))
-    return replace(so_far, softness=found, movement=estimate_motion_blur(sample.luma), read=estimate)
+    return replace(so_far, softness=blur, movement=estimate_motion_blur(sample.luma), read=estimate)
 
 
 def _enlarged(sample: Sample, so_far: Condition) -> EarlierEnlargement | None:
@@ -249,18 +249,18 @@ def _enlarged(sample: Sample, so_far: Condition) -> EarlierEnlargement | None:
 def _medium(sample: Sample, so_far: Condition) -> ContentType:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
-    found = classify_content(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
-    return found if so_far.read is None else _as_read(found, so_far.read)
+    content = classify_content(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
+    return content if so_far.read is None else _as_read(content, so_far.read)
 
 
-def _as_read(found: ContentType, read: DegradationEstimate) -> ContentType:
+def _as_read(content: ContentType, read: DegradationEstimate) -> ContentType:
     """The network tells drawings and lettering from photographs also where they are small or compressed."""
-    if found.kind == "pixel art":
-        return found
+    if content.kind == "pixel art":
+        return content
     kind, likelihood = _likeliest(read)
-    if kind == "photograph" and found.kind == "generated":
-        return found
-    return replace(found, kind=kind, likelihood=likelihood)
+    if kind == "photograph" and content.kind == "generated":
+        return content
+    return replace(content, kind=kind, likelihood=likelihood)
 
 
 def _likeliest(read: DegradationEstimate) -> tuple[ReadKind, float]:

@@ -37,8 +37,8 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | No
     if key == "faces" and condition.faces:
         face = condition.faces[0]
         side = 1.3 * max(face.width, face.height)
-        middle = (face.x + face.width / 2, face.y + face.height / 2)
-        return _fitted(_part(sample, middle, (round(side * WIDTH_PX / HEIGHT_PX), round(side))))
+        centre = (face.x + face.width / 2, face.y + face.height / 2)
+        return _fitted(_part(sample, centre, (round(side * WIDTH_PX / HEIGHT_PX), round(side))))
     if key == "subject" and condition.areas is not None and condition.areas.subject is not None:
         return _subject(sample, condition.areas.subject)
     if key == "borders" and condition.borders is not None:
@@ -48,14 +48,14 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | No
     return _boxed(sample.small) if key == "medium" else None
 
 
-def _spread(found: SensorExposure) -> Rgb:
+def _spread(exposure: SensorExposure) -> Rgb:
     """How tones of red, green and blue are spread over twelve stops, black on the left."""
-    made = np.full((HEIGHT_PX, WIDTH_PX, 3), 40, np.float32)
-    heights = np.sqrt(found.spread / max(float(found.spread.max()), 1e-9)) * (HEIGHT_PX - 4)
+    canvas = np.full((HEIGHT_PX, WIDTH_PX, 3), 40, np.float32)
+    heights = np.sqrt(exposure.spread / max(float(exposure.spread.max()), 1e-9)) * (HEIGHT_PX - 4)
     rows = np.arange(HEIGHT_PX)[::-1, None]
     for channel in range(3):
-        made[..., channel] += np.where(rows < heights[channel][None, :], 175, 0)
-    return np.clip(made, 0, 255).astype(np.uint8)
+        canvas[..., channel] += np.where(rows < heights[channel][None, :], 175, 0)
+    return np.clip(canvas, 0, 255).astype(np.uint8)
 
 
 def _worst_blocks(sample: Sample) -> tuple[float, float]:
@@ -79,12 +79,12 @@ def _strongest_edge(sample: Sample) -> tuple[float, float]:
     return sample.middle.x + float(column), sample.middle.y + float(row)
 
 
-def _part(sample: Sample, middle: tuple[float, float], size: tuple[int, int]) -> Rgb:
+def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) -> Rgb:
     """Pixels around a place, as many as there are; (h, w, 3) sRGB."""
     picture = sample.picture
     width, height = min(size[0], picture.width), min(size[1], picture.height)
-    x = int(min(max(middle[0] - width / 2, 0), picture.width - width))
-    y = int(min(max(middle[1] - height / 2, 0), picture.height - height))
+    x = int(min(max(centre[0] - width / 2, 0), picture.width - width))
+    y = int(min(max(centre[1] - height / 2, 0), picture.height - height))
     place = Window(x, y, width, height)
     rows, columns = slice(place.y, place.bottom), slice(place.x, place.right)
     pixels = picture.pixels[rows, columns]
@@ -94,8 +94,8 @@ def _part(sample: Sample, middle: tuple[float, float], size: tuple[int, int]) ->
     return shown
 
 
-def _amplified(sample: Sample, middle: tuple[float, float], size: tuple[int, int], gain: float) -> Rgb:
-    part = _part(sample, middle, size).astype(np.float32)
+def _amplified(sample: Sample, centre: tuple[float, float], size: tuple[int, int], gain: float) -> Rgb:
+    part = _part(sample, centre, size).astype(np.float32)
     mean = part.mean(axis=(0, 1))
     shown = mean + gain * (part - mean)
     return _fitted(np.clip(np.rint(shown), 0, 255).astype(np.uint8))
@@ -105,8 +105,8 @@ def _fitted(part: Rgb) -> Rgb:
     """Resized to the cut-out's size, pixel by pixel where it is enlarged."""
     larger = part.shape[1] < WIDTH_PX
     how = cv2.INTER_NEAREST if larger else cv2.INTER_AREA
-    made: Rgb = cv2.resize(np.ascontiguousarray(part), (WIDTH_PX, HEIGHT_PX), interpolation=how)
-    return made
+    result: Rgb = cv2.resize(np.ascontiguousarray(part), (WIDTH_PX, HEIGHT_PX), interpolation=how)
+    return result
 
 
 def _clipped(sample: Sample, condition: Condition) -> Rgb | None:
@@ -128,10 +128,10 @@ def _inside(sample: Sample, inside: Window) -> Rgb:
     """The whole, with what is not part of it marked."""
     shown = sample.small.astype(np.float32)
     per_x, per_y = shown.shape[1] / sample.picture.width, shown.shape[0] / sample.picture.height
-    kept = np.zeros(shown.shape[:2], bool)
+    mask = np.zeros(shown.shape[:2], bool)
     rows = slice(round(inside.y * per_y), round(inside.bottom * per_y))
-    kept[rows, round(inside.x * per_x) : round(inside.right * per_x)] = True
-    return _boxed(np.rint(np.where(kept[..., None], shown, _MARK)).astype(np.uint8))
+    mask[rows, round(inside.x * per_x) : round(inside.right * per_x)] = True
+    return _boxed(np.rint(np.where(mask[..., None], shown, _MARK)).astype(np.uint8))
 
 
 def _on_a4(sample: Sample) -> Rgb:
@@ -139,21 +139,21 @@ def _on_a4(sample: Sample) -> Rgb:
     width, height = (n / _PRINT_PPI * MM_PER_INCH for n in (sample.picture.width, sample.picture.height))
     sheet = (297.0, 210.0) if width >= height else (210.0, 297.0)
     scale = min((WIDTH_PX - 4) / sheet[0], (HEIGHT_PX - 4) / sheet[1])
-    made = np.full((HEIGHT_PX, WIDTH_PX, 3), 119, np.uint8)
+    canvas = np.full((HEIGHT_PX, WIDTH_PX, 3), 119, np.uint8)
     for (wide, high), pixels in ((sheet, None), ((width, height), sample.small)):
         shrink = min(1.0, sheet[0] / wide, sheet[1] / high) * scale
         size = max(1, round(wide * shrink)), max(1, round(high * shrink))
         x, y = (WIDTH_PX - size[0]) // 2, (HEIGHT_PX - size[1]) // 2
         part = 255 if pixels is None else cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-        made[y : y + size[1], x : x + size[0]] = part
-    return made
+        canvas[y : y + size[1], x : x + size[0]] = part
+    return canvas
 
 
-def _boxed(whole: Rgb) -> Rgb:
+def _boxed(full: Rgb) -> Rgb:
     """The whole picture, fitted into the cut-out on mid-grey."""
-    scale = min(WIDTH_PX / whole.shape[1], HEIGHT_PX / whole.shape[0])
-    size = (max(1, round(whole.shape[1] * scale)), max(1, round(whole.shape[0] * scale)))
-    made = np.full((HEIGHT_PX, WIDTH_PX, 3), 119, np.uint8)
+    scale = min(WIDTH_PX / full.shape[1], HEIGHT_PX / full.shape[0])
+    size = (max(1, round(full.shape[1] * scale)), max(1, round(full.shape[0] * scale)))
+    canvas = np.full((HEIGHT_PX, WIDTH_PX, 3), 119, np.uint8)
     x, y = (WIDTH_PX - size[0]) // 2, (HEIGHT_PX - size[1]) // 2
-    made[y : y + size[1], x : x + size[0]] = cv2.resize(whole, size, interpolation=cv2.INTER_AREA)
-    return made
+    canvas[y : y + size[1], x : x + size[0]] = cv2.resize(full, size, interpolation=cv2.INTER_AREA)
+    return canvas

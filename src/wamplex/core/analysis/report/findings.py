@@ -98,45 +98,45 @@ def describe_condition(
         ("clipping", _clipping),
         ("borders", _borders),
     )
-    rows = [make(condition) for what, make in makers if what in condition.measured]
+    rows = [make(condition) for maker, make in makers if maker in condition.measured]
     return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
 
 
 def _made_by(condition: Condition) -> Finding | None:
-    found = condition.made_by
-    if found is None or found.factor <= 1:
+    origin = condition.made_by
+    if origin is None or origin.factor <= 1:
         return None
     reason = (
-        f"Enlarged {found.factor:.3g}× already, with {found.upscaler.capitalize()}: what was made up then is "
-        f"enlarged once more. Enlarging {found.source_name or 'its source'} further in one is better."
+        f"Enlarged {origin.factor:.3g}× already, with {origin.upscaler.capitalize()}: what was made up then is "
+        f"enlarged once more. Enlarging {origin.source_name or 'its source'} further in one is better."
     )
-    return Finding("made by", "Second pass", f"{found.factor:.3g}× before", reason)
+    return Finding("made by", "Second pass", f"{origin.factor:.3g}× before", reason)
 
 
 def _sensor(condition: Condition) -> Finding | None:
-    found = condition.sensor
-    if found is None:
+    exposure = condition.sensor
+    if exposure is None:
         return None
-    value, reason = sensor_text(found)
-    tick = Suggestion("upscaler", "Try Tessera", "tessera") if found.mosaic else None
+    value, reason = sensor_text(exposure)
+    tick = Suggestion("upscaler", "Try Tessera", "tessera") if exposure.mosaic else None
     return Finding("sensor", "Raw file", value, reason, tick)
 
 
 def _compression(condition: Condition) -> Finding:
-    found = condition.compression
-    reason = found.reason[0].upper() + found.reason[1:] + "."
-    if found.quality is None:
+    compression = condition.compression
+    reason = compression.reason[0].upper() + compression.reason[1:] + "."
+    if compression.quality is None:
         return Finding("compression", "Compression", "none seen", reason)
-    if found.earlier is not None:
-        reason += f" Saved before at about {found.earlier}, whose marks are still there."
-    worst = found.worst or found.quality
-    name = {"jpeg": "JPEG", "webp": "WebP", "avif": "AVIF"}[found.codec]
-    value = f"{name}, {'quality' if found.in_file else 'about'} {found.quality}"
+    if compression.earlier is not None:
+        reason += f" Saved before at about {compression.earlier}, whose marks are still there."
+    worst = compression.worst or compression.quality
+    name = {"jpeg": "JPEG", "webp": "WebP", "avif": "AVIF"}[compression.codec]
+    value = f"{name}, {'quality' if compression.in_file else 'about'} {compression.quality}"
     if worst >= FINE_QUALITY:
         return Finding("compression", "Compression", value, f"{reason} Nothing to repair.")
     key = cleaner(condition)
-    words = f"{key.capitalize()}, compression {found.blocks:.0f}"
-    tick = Suggestion("blocks", words, key, round(found.blocks, 1))
+    text = f"{key.capitalize()}, compression {compression.blocks:.0f}"
+    tick = Suggestion("blocks", text, key, round(compression.blocks, 1))
     return Finding("compression", "Compression", value, reason, tick)
 
 
@@ -149,9 +149,9 @@ def _noise(condition: Condition) -> Finding:
     mostly = "mostly colour" if noise.colour > noise.luma else "mostly lightness"
     amount = min(round(2 * noise.levels), 100)
     key = cleaner(condition)
-    words = f"{key.capitalize()}, noise {amount}"
+    text = f"{key.capitalize()}, noise {amount}"
     reason = f"{parts} {key.capitalize()} takes it out; nothing else then removes noise or sharpens."
-    return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", words, key, amount))
+    return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", text, key, amount))
 
 
 def suggested_blur(condition: Condition) -> tuple[float, float]:
@@ -163,16 +163,16 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
     read = condition.read
     if read is None:
         return 0.0, 0.0
-    least_px, least, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
+    least_px, minimum, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
     if is_compressed(condition):
-        least_px, least = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
+        least_px, minimum = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
         careful = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
-        least, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
+        minimum, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
     softness = read.softness.value - _CAREFUL * read.softness.doubt
     sharpening = read.sharpening.value - careful * read.sharpening.doubt
     undone = read.softness.value if _is_drawn(condition) else softness
-    return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= least else 0.0)
+    return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
 
 def cleaner(condition: Condition) -> str:
@@ -199,8 +199,8 @@ def has_motion_blur(condition: Condition) -> MotionBlur | None:
 
 def was_enlarged(condition: Condition) -> bool:
     """Whether shrinking first does more than undoing the softness that enlarging left."""
-    found = condition.enlarged
-    return found is not None and (found.by_loss or found.factor >= LEAST_ENLARGED)
+    enlargement = condition.enlarged
+    return enlargement is not None and (enlargement.by_loss or enlargement.factor >= LEAST_ENLARGED)
 
 
 def is_compressed(condition: Condition) -> bool:
@@ -214,7 +214,7 @@ def _is_drawn(condition: Condition) -> bool:
 
 
 def _softness(condition: Condition) -> Finding:
-    found, read = condition.softness, condition.read
+    blur, read = condition.softness, condition.read
     moved = has_motion_blur(condition)
     if moved is not None:
         reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
@@ -226,7 +226,7 @@ def _softness(condition: Condition) -> Finding:
     if read is None:
         return Finding("softness", "Sharpness", "not known", "Too small to tell.")
     softness, sharpening = suggested_blur(condition)
-    edges = "" if found is None else f" Edges are {found.edge_px:.1f} px wide."
+    edges = "" if blur is None else f" Edges are {blur.edge_px:.1f} px wide."
     if softness > 0:
         how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
         reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
@@ -244,17 +244,19 @@ def _softness(condition: Condition) -> Finding:
 
 
 def _enlarged(condition: Condition) -> Finding:
-    found = condition.enlarged
-    if found is None or not was_enlarged(condition):
+    enlargement = condition.enlarged
+    if enlargement is None or not was_enlarged(condition):
         return Finding("enlarged", "Earlier enlargement", "none seen", "No smaller size holds all of it.")
-    times = f"{found.factor:.3g}" if found.by_loss else f"{found.factor:.2g}"  # a rhythm is less exact
+    times = (
+        f"{enlargement.factor:.3g}" if enlargement.by_loss else f"{enlargement.factor:.2g}"
+    )  # a rhythm is less exact
     how = f"Differences of neighbours repeat every {times} pixels"
-    if found.by_repeating:
+    if enlargement.by_repeating:
         how = f"Pixels are repeated every {times} pixels"
-    if found.by_loss:
+    if enlargement.by_loss:
         how = f"Shrunk {times}× it loses next to nothing, shrunk a bit more or less it does"
     reason = f"{how}. Shrunk first, the upscaler sees real detail again."
-    tick = Suggestion("shrink", f"Shrink {times}× first", amount=round(found.factor, 2))
+    tick = Suggestion("shrink", f"Shrink {times}× first", amount=round(enlargement.factor, 2))
     return Finding("enlarged", "Earlier enlargement", f"about {times}×", reason, tick)
 
 
@@ -269,12 +271,12 @@ _MEDIUM_UPSCALERS = {"drawing": "burin", "lettering": "burin", "pixel art": "nea
 
 
 def _medium(condition: Condition) -> Finding:
-    found = condition.medium
-    value, reason = _MEDIUM_WORDS[found.kind]
-    reason = reason.format(six=100 * found.six_colours, flat=100 * found.flat_share, colours=found.colours)
-    if found.likelihood is not None and found.kind != "photograph":
-        reason += f" Likelihood {100 * found.likelihood:.0f} %."
-    key = _MEDIUM_UPSCALERS.get(found.kind)
+    content = condition.medium
+    value, reason = _MEDIUM_WORDS[content.kind]
+    reason = reason.format(six=100 * content.six_colours, flat=100 * content.flat_share, colours=content.colours)
+    if content.likelihood is not None and content.kind != "photograph":
+        reason += f" Likelihood {100 * content.likelihood:.0f} %."
+    key = _MEDIUM_UPSCALERS.get(content.kind)
     tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
     return Finding("medium", "Medium", value, reason, tick)
 

@@ -26,10 +26,10 @@ class OwnOrigin:
 def read_own_origin(picture: Picture) -> OwnOrigin | None:
     """What a picture says of its making; None where it says nothing, or something that cannot be believed."""
     try:
-        found = parse_recipe(picture.metadata.xmp)
+        parsed = parse_recipe(picture.metadata.xmp)
     except RecipeError:
         return None
-    if found is None:
+    if parsed is None:
         return None
-    recipe, said = found
-    return OwnOrigin(recipe.upscaler, recipe.factor, said.get("SourceName", ""))
+    recipe, origin = parsed
+    return OwnOrigin(recipe.upscaler, recipe.factor, origin.get("SourceName", ""))

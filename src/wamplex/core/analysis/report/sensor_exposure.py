@@ -90,7 +90,7 @@ def _recorded(raw: RawFile) -> Iterator[NDArray[np.float32]]:
             seen = raw.developed[::2, ::2, channel].astype(np.float32)
             yield seen / np.float32(raw.white * raw.gains[channel])
         return
-    whole = raw.mosaic.linear(Window(0, 0, raw.mosaic.width, raw.mosaic.height))
+    linear = raw.mosaic.linear(Window(0, 0, raw.mosaic.width, raw.mosaic.height))
     for channel in range(3):
-        places = [place for place, found in enumerate(raw.mosaic.pattern) if found == channel]
-        yield np.concatenate([whole[p // 2 :: 2, p % 2 :: 2].ravel() for p in places])
+        places = [place for place, pattern_channel in enumerate(raw.mosaic.pattern) if pattern_channel == channel]
+        yield np.concatenate([linear[p // 2 :: 2, p % 2 :: 2].ravel() for p in places])

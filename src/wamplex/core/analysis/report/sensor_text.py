@@ -9,25 +9,25 @@ _LEAST_CUT_OFF = 0.0005
 _CHANNELS = ("red", "green", "blue")
 
 
-def sensor_text(found: SensorExposure) -> tuple[str, str]:
+def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
     """In short, and as a sentence or two: the noise in levels, and in electrons where it is that of light."""
-    shot = found.shot
+    shot = exposure.shot
     parts = [f"ISO {shot.iso:.0f}" if shot.iso else "", exposure_text(shot.exposure_s)]
     short = ", ".join(part for part in parts if part) or "raw"
-    green = found.noise[1]
-    levels = found.levels * green.deviation(_MIDDLE_GREY)
-    whence = "as the file states" if found.stated else "measured on the mosaic"
-    words = f"Noise at middle grey: {levels:.0f} of {found.levels:.0f} levels, {whence}"
+    green = exposure.noise[1]
+    levels = exposure.levels * green.deviation(_MIDDLE_GREY)
+    whence = "as the file states" if exposure.stated else "measured on the mosaic"
+    text = f"Noise at middle grey: {levels:.0f} of {exposure.levels:.0f} levels, {whence}"
     if green.shot > 0:
         reading = green.read**0.5 / green.shot
-        words += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} of reading"
+        text += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} of reading"
     cut = [
-        f"{100 * share:.1f} % of {name}"
-        for share, name in zip(found.cut_off, _CHANNELS, strict=True)
-        if share >= _LEAST_CUT_OFF
+        f"{100 * fraction:.1f} % of {name}"
+        for fraction, name in zip(exposure.cut_off, _CHANNELS, strict=True)
+        if fraction >= _LEAST_CUT_OFF
     ]
-    words += f". Cut off: {', '.join(cut)}." if cut else ". Nothing is cut off."
-    return short, words if found.mosaic else f"{words} It holds no Bayer mosaic."
+    text += f". Cut off: {', '.join(cut)}." if cut else ". Nothing is cut off."
+    return short, text if exposure.mosaic else f"{text} It holds no Bayer mosaic."
 
 
 def exposure_text(seconds: float) -> str:

@@ -125,20 +125,20 @@ def _softness(condition: Condition) -> tuple[float, str]:
         value = min(round(softness / PX_PER_VALUE, 1), 100.0)
         return value, f"{softness:.2f} px softer than a clean shrink"
     if sharpening > 0:
-        words = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
-        return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), words
+        text = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
+        return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), text
     return 0.0, "neither soft nor sharpened"
 
 
 def _moved(condition: Condition) -> tuple[float, float, str]:
     """A little less than was found: too much leaves ghosts."""
-    found = has_motion_blur(condition)
-    if found is None:
+    motion = has_motion_blur(condition)
+    if motion is None:
         return 0.0, 0.0, "no movement seen"
-    words = f"edges are {found.px:.1f} px wider along {found.deg:.0f}°"
-    if found.px > FAR_MOVED_PX:
-        return 0.0, 0.0, f"{words}, which is too far to be undone unseen"
-    return round(_RATHER_LESS * found.px, 1), round(found.deg) % 180, words
+    text = f"edges are {motion.px:.1f} px wider along {motion.deg:.0f}°"
+    if motion.px > FAR_MOVED_PX:
+        return 0.0, 0.0, f"{text}, which is too far to be undone unseen"
+    return round(_RATHER_LESS * motion.px, 1), round(motion.deg) % 180, text
 
 
 def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
@@ -152,12 +152,12 @@ def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float
 
 def _faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
     """Each face found, with the hair around it."""
-    found = []
+    faces = []
     for face in condition.faces[:_MOST_FACES]:
         radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)
         x, y = face.x + face.width / 2, face.y + face.height / 2
-        found.append(ProtectedPlaces(x=x / condition.width, y=y / condition.height, radius=radius))
-    return tuple(found)
+        faces.append(ProtectedPlaces(x=x / condition.width, y=y / condition.height, radius=radius))
+    return tuple(faces)
 
 
 def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str]) -> tuple[str, str]:
@@ -185,9 +185,9 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
 def suggest_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
     """Upscalers that suit the picture beside the usual ones: key and reason of each."""
     best = suggest(condition)
-    found = [(best.upscaler, f"suggested because {best.reason}")]
+    trials = [(best.upscaler, f"suggested because {best.reason}")]
     if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.blocks > 0):
-        found.append(("mender", "tried because the development is noisy"))
+        trials.append(("mender", "tried because the development is noisy"))
     if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
-        found.append(("burin", "tried because there seems to be lettering"))
-    return tuple(found)
+        trials.append(("burin", "tried because there seems to be lettering"))
+    return tuple(trials)

@@ -18,21 +18,21 @@ def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestio
     values : of the trial
     medium : kind of picture that was found
     """
-    found = suggested.values
+    measured = suggested.values
     if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
         return None
     if upscaler == "thicket" and values.invention > 0:
         if medium in _DRAWN:
             return "Adds grain to lettering and flat colour."
-        if found.blocks > CLEARLY_COMPRESSED or found.noise > CLEARLY_NOISY:
+        if measured.blocks > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
             return "Adds grain to a picture whose own noise or compression is still there."
     if upscaler not in ("mender", "burin"):
-        if found.blocks > CLEARLY_COMPRESSED:
+        if measured.blocks > CLEARLY_COMPRESSED:
             return "Sharpens the marks of compression too: Mender takes them out."
-        if found.noise > CLEARLY_NOISY:
+        if measured.noise > CLEARLY_NOISY:
             return "Makes the noise louder: Mender takes it out."
-    if found.softness > _CLEARLY_OFF and values.softness < found.softness - _CLEARLY_OFF:
+    if measured.softness > _CLEARLY_OFF and values.softness < measured.softness - _CLEARLY_OFF:
         return "The source is soft, and that is not undone here."
-    if found.softness < -_CLEARLY_OFF and values.softness > found.softness + _CLEARLY_OFF:
+    if measured.softness < -_CLEARLY_OFF and values.softness > measured.softness + _CLEARLY_OFF:
         return "The source was sharpened, and its halos are carved deeper here."
     return None

@@ -47,8 +47,8 @@ class LinearColours:
         else:
             assert self.profile is not None
             linear = convert(_opaque(pixels, picture), _colour_profile(picture), self.profile)
-        whole: Samples = np.rint(np.clip(linear, 0, 1) * np.float32(65535)).astype(np.uint16)
-        return whole
+        samples16: Samples = np.rint(np.clip(linear, 0, 1) * np.float32(65535)).astype(np.uint16)
+        return samples16
 
 
 def linear_recipe(picture: Picture, recipe: Recipe, delivery: Delivery) -> Recipe:
@@ -75,8 +75,8 @@ def linear_colours(picture: Picture, recipe: Recipe) -> LinearColours:
         red, green, blue = (max(gains) / gain for gain in gains)
         neutral = (1 / gains[0], 1.0, 1 / gains[2])
         return LinearColours(raw.colours.matrices, neutral, development.exposure_ev, scale=(red, green, blue))
-    found = read_primaries(_colour_profile(picture))
-    primaries = read_primaries(make_profile(BT2020)) if found is None else found
+    own_primaries = read_primaries(_colour_profile(picture))
+    primaries = read_primaries(make_profile(BT2020)) if own_primaries is None else own_primaries
     assert primaries is not None
     from_xyz = np.asarray(np.linalg.inv(primaries), np.float64)
     return LinearColours(((_D50_K, from_xyz),), (1.0, 1.0, 1.0), profile=linear_profile(primaries))

@@ -40,8 +40,8 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
 
     def fill(match: re.Match[str]) -> str:
         if match[1] not in values:
-            known = ", ".join("{" + f + "}" for f in FIELDS)
-            raise DeliveryError(f"The name pattern has an unknown field {{{match[1]}}}. Known are {known}.")
+            field_list = ", ".join("{" + f + "}" for f in FIELDS)
+            raise DeliveryError(f"The name pattern has an unknown field {{{match[1]}}}. Known are {field_list}.")
         return values[match[1]]
 
     stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
@@ -60,19 +60,19 @@ def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -
     return folder / file_name(source, recipe, delivery, size)
 
 
-def free_path(wanted: Path) -> Path:
+def free_path(target: Path) -> Path:
     """``wanted``, or the first of ``wanted-2``, ``wanted-3``, ... that no file has."""
-    path, number = wanted, 2
+    path, number = target, 2
     while os.path.lexists(path):
-        path = wanted.with_name(f"{wanted.stem}-{number}{wanted.suffix}")
+        path = target.with_name(f"{target.stem}-{number}{target.suffix}")
         number += 1
     return path
 
 
-def move_into_place(partial: Path, wanted: Path) -> Path:
+def move_into_place(partial: Path, requested: Path) -> Path:
     """Give a finished file its final name, never that of an existing one; returns the name it got."""
     while True:
-        target = free_path(wanted)
+        target = free_path(requested)
         try:
             _rename(partial, target)
         except FileExistsError:

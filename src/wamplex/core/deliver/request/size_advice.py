@@ -47,44 +47,46 @@ def upscaling_range(picture: Probe) -> UpscalingRange:
 
 def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: UpscalingRange) -> tuple[str, ...]:
     """Sentences, the most important first; none where all is well."""
-    found = []
+    sentences = []
     if min(size.source_width, size.source_height) < _LEAST_SOURCE_PX:
-        found.append(
+        sentences.append(
             f"The source has {size.source_width} × {size.source_height} px: below {_LEAST_SOURCE_PX} px a "
             "side there is little for any upscaler to go by."
         )
     if size.factor > _MOST_FACTOR + 1e-6:
-        found.append(f"More than {_MOST_FACTOR:g}×: look closely at the trials; much of what is seen will be made up.")
+        sentences.append(
+            f"More than {_MOST_FACTOR:g}×: look closely at the trials; much of what is seen will be made up."
+        )
     needed = density_for_mm(seen_from_mm)
     if size.density_ppi < _CLEARLY_LOW * needed:
-        found.append(
+        sentences.append(
             f"From {distance_text(seen_from_mm)} an eye resolves {needed:.0f} ppi, and this print has "
             f"{size.density_ppi:.0f}. Print it smaller, or stand further back."
         )
     longest = max(file_pixels(size, sheet))
     if longest > JPEG_SIDE_PX:
         fits = size.factor * JPEG_SIDE_PX / longest
-        found.append(
+        sentences.append(
             f"JPEG holds at most 65,535 px a side, and this has {longest:,}: deliver TIFF, or choose {fits:.3g}×."
         )
-    return (*found, *_beyond(room, size, sheet))
+    return (*sentences, *_beyond(room, size, sheet))
 
 
 def _beyond(room: UpscalingRange, size: Size, sheet: Sheet | None) -> list[str]:
     """What neither memory nor disk can hold."""
-    found = []
+    sentences = []
     if room.memory_needed > room.memory_free:
-        words = (
+        text = (
             f"Enlarging this takes about {byte_size_text(room.memory_needed)} of memory at any factor, and "
             f"{byte_size_text(room.memory_free)} are free: close other programs first."
         )
         fits_mp = (room.memory_free - _WORKING_BYTES) / _SOURCE_PIXEL_BYTES / 1e6
-        found.append(words if fits_mp < 1 else f"{words} Sources up to {fits_mp:.0f} megapixels fit as it is.")
+        sentences.append(text if fits_mp < 1 else f"{text} Sources up to {fits_mp:.0f} megapixels fit as it is.")
     file_bytes = expected_bytes(size, Delivery(), 3, sheet)
     if file_bytes > room.disk_free:
         fits = size.factor * (room.disk_free / file_bytes) ** 0.5
-        found.append(
+        sentences.append(
             f"As a 16-bit TIFF this takes about {byte_size_text(file_bytes)}, and {byte_size_text(room.disk_free)} "
             f"are free beside the picture: choose another folder or format, or {fits:.2g}×."
         )
-    return found
+    return sentences

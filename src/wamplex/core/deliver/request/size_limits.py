@@ -76,8 +76,8 @@ def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet |
         # From about 0.8 bits a pixel at quality 50 to 6 at 100; common practice.
         width, height = file_pixels(size, sheet)
         return int(width * height * (0.1 + 0.65 * (delivery.quality / 100) ** 6))
-    share = _SHARES[delivery.format, delivery.compression if delivery.format == "tiff" else ""]
-    return int(raw * share)
+    fraction = _SHARES[delivery.format, delivery.compression if delivery.format == "tiff" else ""]
+    return int(raw * fraction)
 
 
 def free_bytes(folder: Path) -> int:

@@ -116,12 +116,12 @@ def verify(
     if _is_pdf(path):
         return _verify_pdf(path, about, expected, profile_kept, progress)
     try:
-        found = probe(path)
+        header = probe(path)
         if read_along is not None:
             read_sums = read_along.result()
-        elif found.kind in ("TIFF", RAW):
+        elif header.kind in ("TIFF", RAW):
             read_sums = _strip_sums(path, progress)
-        elif found.kind == "WebP":
+        elif header.kind == "WebP":
             read_sums = _webp_sums(path, about, progress)
         else:
             read_sums = None
@@ -131,21 +131,21 @@ def verify(
     _refuse_differing(
         path,
         {
-            "size": (found.width, found.height) == (about.width, about.height),
-            "depth": found.depth == about.depth,
-            "density": _density_matches(found.kind, found.density_ppi, about.density_ppi),
-            "profile": found.profile == about.profile,
+            "size": (header.width, header.height) == (about.width, about.height),
+            "depth": header.depth == about.depth,
+            "density": _density_matches(header.kind, header.density_ppi, about.density_ppi),
+            "profile": header.profile == about.profile,
             "pixels": expected is None or read_sums == expected,
         },
     )
     return Check(
-        width=found.width,
-        height=found.height,
-        depth=found.depth,
+        width=header.width,
+        height=header.height,
+        depth=header.depth,
         density_ppi=about.density_ppi,
-        profile=profile_name(found.profile),
-        profile_kept=profile_kept and found.profile is not None,
-        file_bytes=found.file_bytes,
+        profile=profile_name(header.profile),
+        profile_kept=profile_kept and header.profile is not None,
+        file_bytes=header.file_bytes,
         pixels_equal=None if expected is None else True,
     )
 
@@ -192,7 +192,7 @@ def _verify_pdf(
 
 
 def _refuse_differing(path: Path, same: dict[str, bool]) -> None:
-    differing = [words for words, is_same in same.items() if not is_same]
+    differing = [text for text, is_same in same.items() if not is_same]
     if differing:
         raise DeliveryError(
             f"{path.name} did not read back as written: {', '.join(differing)} differ. "
@@ -200,11 +200,11 @@ def _refuse_differing(path: Path, same: dict[str, bool]) -> None:
         )
 
 
-def _density_matches(kind: str, found: float | None, meant: float) -> bool:
+def _density_matches(kind: str, density: float | None, meant: float) -> bool:
     if kind in (RAW, "WebP"):  # neither has a place for it
         return True
     # Neither 72 ppi nor 25.4 (one pixel per mm) can be told from no statement.
-    candidates = (72.0, 25.4) if found is None else (found,)
+    candidates = (72.0, 25.4) if density is None else (density,)
     return any(abs(density - meant) <= _DENSITY_TOLERANCE_PPI[kind] for density in candidates)
 
 

@@ -60,7 +60,7 @@ class BandStream:
                 yield memoryview(_chunk(b"IDAT", stored))
         yield memoryview(_chunk(b"IDAT", packer.flush()) + _chunk(b"IEND", b""))
 
-    def _read(self, wanted: int) -> bytes:
+    def _read(self, count: int) -> bytes:
         # An exception must not cross into libvips: it ends the stream instead and is raised later.
         try:
             while not self._left:
@@ -70,8 +70,8 @@ class BandStream:
         except BaseException as error:
             self.error = error
             return b""
-        taken, self._left = self._left[:wanted], self._left[wanted:]
-        return bytes(taken)
+        bytes_now, self._left = self._left[:count], self._left[count:]
+        return bytes(bytes_now)
 
 
 def _scanlines(band: Samples) -> bytes:

@@ -76,8 +76,8 @@ class _Preview:
         top = 0
         for band in bands:
             first = -top % self._step
-            taken = band[first :: self._step, :: self._step].astype(np.float32) / 65535
-            tone = np.clip(taken / self._neutral, 0, 1) ** (1 / 2.2)
+            sampled = band[first :: self._step, :: self._step].astype(np.float32) / 65535
+            tone = np.clip(sampled / self._neutral, 0, 1) ** (1 / 2.2)
             row = (top + first) // self._step
             self.pixels[row : row + len(tone)] = np.rint(tone * 255).astype(np.uint8)
             top += len(band)

@@ -16,20 +16,20 @@ def write_half_chroma(path: Path, bands: Bands, about: FileDescription) -> None:
     """Write a JPEG in colour, 4:2:2."""
     from PIL import Image  # seldom wanted, and not worth a slower start
 
-    whole = Image.new("RGB", (about.width, about.height))
+    image = Image.new("RGB", (about.width, about.height))
     top = 0
     for band in bands:
-        whole.paste(Image.fromarray(band), (0, top))
+        image.paste(Image.fromarray(band), (0, top))
         top += len(band)
     metadata = about.metadata
-    said = {
+    blobs = {
         name: blob
         for name, blob in (("exif", metadata.exif), ("xmp", metadata.xmp), ("icc_profile", about.profile))
         if blob is not None
     }
-    made = io.BytesIO()
-    whole.save(
-        made,
+    buffer = io.BytesIO()
+    image.save(
+        buffer,
         "JPEG",
         quality=about.quality,
         subsampling=_HALVED_ACROSS,
@@ -37,9 +37,9 @@ def write_half_chroma(path: Path, bands: Bands, about: FileDescription) -> None:
         progressive=about.progressive,
         dpi=(about.density_ppi, about.density_ppi),
         extra=_segment(metadata.iptc),
-        **said,
+        **blobs,
     )
-    path.write_bytes(made.getbuffer())
+    path.write_bytes(buffer.getbuffer())
 
 
 def _segment(iptc: bytes | None) -> bytes:

@@ -25,7 +25,7 @@ def draw_marks(samples: Samples, band: Window, page: Page, density_ppi: float, c
     length = round(_LENGTH_MM / MM_PER_INCH * density_ppi)
     thick = max(1, round(_WIDTH_MM / MM_PER_INCH * density_ppi))
     wide, high = page.window.width, page.window.height
-    most = 65535 if samples.dtype.itemsize == 2 else 255
+    maximum = 65535 if samples.dtype.itemsize == 2 else 255
     lines = []
     if page.overlap_px[0]:
         x = wide - page.overlap_px[0] + thick
@@ -34,10 +34,10 @@ def draw_marks(samples: Samples, band: Window, page: Page, density_ppi: float, c
         y = high - page.overlap_px[1] + thick
         lines += [Window(x, y, length, thick) for x in (0, wide - length)]
     for line in lines:
-        for grown, value in ((thick, most), (0, 0)):
+        for grown, value in ((thick, maximum), (0, 0)):
             box = line.grown(grown, wide, high)
             top, bottom = max(box.y, band.y), min(box.bottom, band.bottom)
             if top < bottom:
                 part = samples[top - band.y : bottom - band.y, box.x : box.right]
                 part[..., :channels] = value
-                part[..., channels:] = most
+                part[..., channels:] = maximum

@@ -61,11 +61,11 @@ def _unit(about: FileDescription) -> float:
 def _page(about: FileDescription) -> str:
     width, height = _points(about)
     cut = about.trim_px * _POINTS_PER_INCH / about.density_ppi / _unit(about)
-    whole = f"[0 0 {width:.5f} {height:.5f}]"
+    media_box = f"[0 0 {width:.5f} {height:.5f}]"
     trim = f"[{cut:.5f} {cut:.5f} {width - cut:.5f} {height - cut:.5f}]"
     unit = f" /UserUnit {_unit(about):g}" if _unit(about) > 1 else ""
     return (
-        f"<< /Type /Page /Parent {_PAGES} 0 R /MediaBox {whole} /BleedBox {whole} /TrimBox {trim}{unit} "
+        f"<< /Type /Page /Parent {_PAGES} 0 R /MediaBox {media_box} /BleedBox {media_box} /TrimBox {trim}{unit} "
         f"/Resources << /XObject << /Picture {_IMAGE} 0 R >> >> /Contents {_CONTENT} 0 R >>"
     )
 
@@ -163,10 +163,10 @@ class PdfPage:
         line, waiting = 1 + self.width * pixel, b""
         for part in _unpacked(path, self.begins, self.length):
             waiting += part
-            whole = len(waiting) // line
-            if whole:
-                block = np.frombuffer(waiting[: whole * line], np.uint8).reshape(whole, line)
-                waiting = waiting[whole * line :]
+            full_lines = len(waiting) // line
+            if full_lines:
+                block = np.frombuffer(waiting[: full_lines * line], np.uint8).reshape(full_lines, line)
+                waiting = waiting[full_lines * line :]
                 yield _samples(block[:, 1:], self.width, channels, self.depth)
         if waiting:
             raise ValueError("the picture ends in the middle of a row")

@@ -102,10 +102,10 @@ def strips(bands: Bands, rows: int) -> Iterator[Samples]:
     rest: Samples | None = None
     for band in bands:
         joined = band if rest is None else np.concatenate([rest, band])
-        whole = joined.shape[0] // rows * rows
-        for start in range(0, whole, rows):
+        full_rows = joined.shape[0] // rows * rows
+        for start in range(0, full_rows, rows):
             yield joined[start : start + rows]
-        rest = joined[whole:].copy() if whole < joined.shape[0] else None
+        rest = joined[full_rows:].copy() if full_rows < joined.shape[0] else None
     if rest is not None:
         yield rest
 

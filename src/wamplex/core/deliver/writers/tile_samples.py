@@ -62,8 +62,8 @@ def tile_samples(
     """
     pixels = planned.on_sheet.render(place, progress)
     if not np.isfinite(pixels.sum(dtype=np.float64)):  # either kind of no number stays in a sum
-        words = "The result holds values that are no numbers. Nothing was written"
-        raise DeliveryError(f"{words}; choose another upscaler.")
+        text = "The result holds values that are no numbers. Nothing was written"
+        raise DeliveryError(f"{text}; choose another upscaler.")
     return file_samples(pixels, planned.picture, delivery, about)
 
 

@@ -30,14 +30,14 @@ def open_bmp(path: Path) -> ImageFile:
     except Exception as error:
         return _rare(path, error)
     grey, alpha = mode in ("1", "L"), mode == "RGBA"
-    wanted = "L" if grey else "RGBA" if alpha else "RGB"
+    target_mode = "L" if grey else "RGBA" if alpha else "RGB"
     return ImageFile(
         width=width,
         height=height,
         depth=8,
         colour="grey" if grey else "RGB",
         alpha=alpha,
-        image=lambda: image_from_array(_pixels(path, wanted)),
+        image=lambda: image_from_array(_pixels(path, target_mode)),
         density_ppi=read_density(float(ppi)),
     )
 

@@ -44,9 +44,9 @@ def open_exr(path: Path) -> ImageFile:
 
 
 def _used(names: set[str]) -> tuple[str, ...]:
-    for wanted in (("R", "G", "B"), ("Y",)):
-        if names.issuperset(wanted):
-            return (*wanted, "A") if "A" in names else wanted
+    for channels in (("R", "G", "B"), ("Y",)):
+        if names.issuperset(channels):
+            return (*channels, "A") if "A" in names else channels
     raise NotDecodableError("it holds no red, green and blue, but " + ", ".join(sorted(names)[:6]))
 
 

@@ -80,14 +80,19 @@ def image_from_array(pixels: NDArray[Any], blocks: PixelBlocks | None = None, *,
     height, width, bands = pixels.shape
     image = pyvips.Image.new_from_memory(pixels.data, width, height, bands, "ushort" if wide else "uchar")
     image = image.copy(interpretation=means)
-    found = blocks or PixelBlocks()
-    named = (("icc-profile", found.profile), ("exif", found.exif), ("xmp", found.xmp), ("iptc", found.iptc))
+    pixel_blocks = blocks or PixelBlocks()
+    named = (
+        ("icc-profile", pixel_blocks.profile),
+        ("exif", pixel_blocks.exif),
+        ("xmp", pixel_blocks.xmp),
+        ("iptc", pixel_blocks.iptc),
+    )
     for name, block in named:
         if block:
             image.set_type(pyvips.GValue.blob_type, f"{name}-data", block)
     # libvips takes it from the EXIF, which decoders that turn the picture themselves leave as it was.
-    if image.get_typeof("orientation") or found.orientation != 1:
-        image.set_type(pyvips.GValue.gint_type, "orientation", found.orientation)
+    if image.get_typeof("orientation") or pixel_blocks.orientation != 1:
+        image.set_type(pyvips.GValue.gint_type, "orientation", pixel_blocks.orientation)
     return image
 
 
@@ -95,6 +100,6 @@ def full_range(pixels: NDArray[Any], bits: int) -> NDArray[Any]:
     """Unsigned values of so many bits as uint8 (up to 8 bits) or uint16, stretched to its whole range."""
     if bits in (8, 16):
         return pixels
-    most = 255 if bits < 8 else 65535
-    stretched = np.rint(pixels.astype(np.float64) * (most / (2**bits - 1)))
+    maximum = 255 if bits < 8 else 65535
+    stretched = np.rint(pixels.astype(np.float64) * (maximum / (2**bits - 1)))
     return np.asarray(stretched, np.uint8 if bits < 8 else np.uint16)

@@ -58,10 +58,10 @@ def _header_boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
 def _codestream(data: bytes) -> bytes:
     if data[:2] == _START:
         return data
-    found = next((content for kind, content in iterate_boxes(data) if kind == b"jp2c"), b"")
-    if found[:2] != _START:
+    codestream = next((content for kind, content in iterate_boxes(data) if kind == b"jp2c"), b"")
+    if codestream[:2] != _START:
         raise NotDecodableError("it has no codestream")
-    return found
+    return codestream
 
 
 def _size(stream: bytes) -> tuple[int, int, tuple[int, ...]]:

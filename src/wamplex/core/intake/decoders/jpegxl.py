@@ -138,7 +138,7 @@ class _Bits:
     def take(self, count: int) -> int:
         if count > self._left:
             raise NotDecodableError("it ends in its header")
-        found = self._value & ((1 << count) - 1)
+        value = self._value & ((1 << count) - 1)
         self._value >>= count
         self._left -= count
-        return found
+        return value

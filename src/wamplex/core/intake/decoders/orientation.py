@@ -31,15 +31,15 @@ def read_exif_orientation(exif: bytes | None) -> int | None:
         if at + 12 > len(tiff):
             return None
         if number(at, 2) == _TAG and number(at + 2, 2) == _SHORT:
-            found = number(at + 8, 2)
-            return found if 1 <= found <= 8 else None
+            value = number(at + 8, 2)
+            return value if 1 <= value <= 8 else None
     return None
 
 
 def read_xmp_orientation(xmp: bytes | None) -> int | None:
     """``tiff:Orientation`` of a block of XMP, None where there is none."""
-    found = _XMP.search(xmp or b"")
-    return int(found[1]) if found else None
+    match = _XMP.search(xmp or b"")
+    return int(match[1]) if match else None
 
 
 def read_png_exif(path: Path) -> bytes | None:

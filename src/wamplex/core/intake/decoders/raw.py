@@ -58,8 +58,8 @@ def _small(path: Path, turns: int) -> pyvips.Image:
     if preview is not None:
         image = pyvips.Image.new_from_buffer(preview, "")
         if max(image.width, image.height) >= _LEAST_PREVIEW_PX:
-            said = image.get("orientation") if image.get_typeof("orientation") else 1
-            if said == 1 and turns:
+            orientation = image.get("orientation") if image.get_typeof("orientation") else 1
+            if orientation == 1 and turns:
                 image = image.copy_memory().rot(("d0", "d90", "d180", "d270")[turns])
             return image
     return image_from_array(np.rot90(read_half_size(path), -turns))

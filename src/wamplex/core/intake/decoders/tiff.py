@@ -196,9 +196,9 @@ def _tones(page: Any, values: NDArray[Any]) -> NDArray[Any]:
 
 def _apart_from_alpha(values: NDArray[Any]) -> NDArray[Any]:
     """Colours that were multiplied by the transparency, taken back."""
-    most = np.iinfo(values.dtype).max
+    maximum = np.iinfo(values.dtype).max
     alpha = values[..., -1:].astype(np.float64)
-    colours = np.minimum(values[..., :-1] * (most / np.maximum(alpha, 1)), most)
+    colours = np.minimum(values[..., :-1] * (maximum / np.maximum(alpha, 1)), maximum)
     return np.concatenate((np.rint(colours).astype(values.dtype), values[..., -1:]), axis=-1)
 
 
@@ -215,21 +215,21 @@ def _from_lab(values: NDArray[Any], page: Any) -> NDArray[Any]:
     lab = np.ascontiguousarray(np.concatenate((lightness, colour), axis=-1))
     height, width = lab.shape[:2]
     image = pyvips.Image.new_from_memory(lab.data, width, height, 3, "float").copy(interpretation="lab")
-    wanted = image.colourspace("rgb16").cast("ushort")
-    return np.ndarray(buffer=wanted.write_to_memory(), dtype=np.uint16, shape=(height, width, 3))
+    samples = image.colourspace("rgb16").cast("ushort")
+    return np.ndarray(buffer=samples.write_to_memory(), dtype=np.uint16, shape=(height, width, 3))
 
 
 def _block(page: Any, tag: int) -> bytes | None:
-    found = page.tags.get(tag)
-    if found is None:
+    tag_entry = page.tags.get(tag)
+    if tag_entry is None:
         return None
-    value = found.value
+    value = tag_entry.value
     return bytes(value) if isinstance(value, bytes | bytearray) else str(value).encode()
 
 
 def _turn(page: Any) -> int:
-    found = page.tags.get(_ORIENTATION)
-    return int(found.value) if found is not None and int(found.value) in range(1, 9) else 1
+    tag_entry = page.tags.get(_ORIENTATION)
+    return int(tag_entry.value) if tag_entry is not None and int(tag_entry.value) in range(1, 9) else 1
 
 
 def _density(page: Any) -> float | None:

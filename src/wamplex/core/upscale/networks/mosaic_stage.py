@@ -73,10 +73,10 @@ class MosaicNetworkStage:
         for tile in covered.tiles(wide, high):
             planes = self._run_tile(tile, progress)
             shared = Window(tile.x * f - window.x, tile.y * f - window.y, tile.width * f, tile.height * f)
-            kept = shared.clipped(window.width, window.height)
-            rows = slice(kept.y - shared.y, kept.bottom - shared.y)
-            columns = slice(kept.x - shared.x, kept.right - shared.x)
-            self._to_light(planes[:, rows, columns], out[kept.y : kept.bottom, kept.x : kept.right])
+            inner = shared.clipped(window.width, window.height)
+            rows = slice(inner.y - shared.y, inner.bottom - shared.y)
+            columns = slice(inner.x - shared.x, inner.right - shared.x)
+            self._to_light(planes[:, rows, columns], out[inner.y : inner.bottom, inner.x : inner.right])
         return out
 
     def _to_light(self, planes: Pixels, out: Pixels) -> None:

@@ -45,7 +45,7 @@ class NetworkStage(FollowingStage):
         before: Stage,
         network: NetworkFile,
         *,
-        beside: Stage | None = None,
+        guide: Stage | None = None,
         planes: tuple[float, ...] = (),
         noise_gain: float = 0.0,
         spared: tuple[ProtectedPlaces, ...] = (),
@@ -57,7 +57,7 @@ class NetworkStage(FollowingStage):
         self._before = before
         self._network = network
         self._factor = network.factor
-        self._beside = beside
+        self._beside = guide
         self._planes = planes
         self._loudness = noise_gain
         self._spared = spared
@@ -73,13 +73,13 @@ class NetworkStage(FollowingStage):
         tile_width, tile_height = tile_shape(covered.width, covered.height, self._network.halo, self._tile_px)
         for tile in covered.tiles(tile_width, tile_height):
             pixels = self._render_tile(tile, progress)
-            made = Window(tile.x * f, tile.y * f, tile.width * f, tile.height * f)
-            shared = Window(made.x - window.x, made.y - window.y, made.width, made.height)
-            kept = shared.clipped(window.width, window.height)
+            target = Window(tile.x * f, tile.y * f, tile.width * f, tile.height * f)
+            shared = Window(target.x - window.x, target.y - window.y, target.width, target.height)
+            inner = shared.clipped(window.width, window.height)
             if out is None:
                 out = np.empty((window.height, window.width, pixels.shape[2]), np.float32)
-            part = pixels[kept.y - shared.y : kept.bottom - shared.y, kept.x - shared.x : kept.right - shared.x]
-            _bring_together(part, out[kept.y : kept.bottom, kept.x : kept.right])
+            part = pixels[inner.y - shared.y : inner.bottom - shared.y, inner.x - shared.x : inner.right - shared.x]
+            _bring_together(part, out[inner.y : inner.bottom, inner.x : inner.right])
         assert out is not None
         return out
 
@@ -112,10 +112,10 @@ class NetworkStage(FollowingStage):
     def _texture(self, padded: Window, progress: Progress) -> NDArray[np.float32]:
         """How much texture may be added at each pixel of a tile."""
         around = padded.grown(REACH_PX, self._before.width, self._before.height)
-        share = texture_weight(self._before.render(around, progress)[..., :3])
+        weight = texture_weight(self._before.render(around, progress)[..., :3])
         rows = slice(padded.y - around.y, padded.bottom - around.y)
         columns = slice(padded.x - around.x, padded.right - around.x)
-        return share[rows, columns] * remaining_weight(self._spared, self._before.width, self._before.height, padded)
+        return weight[rows, columns] * remaining_weight(self._spared, self._before.width, self._before.height, padded)
 
     def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
         """The runs that a picture takes: input (C, H, W) and grain of each."""

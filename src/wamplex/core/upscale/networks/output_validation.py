@@ -33,9 +33,9 @@ def validate_output(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
         lambda some: ends.append((float(rows[some].min()), float(rows[some].max()))),
     )
     # Both are NaN where any value is, and comparisons with NaN are false.
-    least, most = float(np.min(ends)), float(np.max(ends))
-    if not (least >= _LEAST * brightest and most <= _MOST * brightest):
+    minimum, maximum = float(np.min(ends)), float(np.max(ends))
+    if not (minimum >= _LEAST * brightest and maximum <= _MOST * brightest):
         raise UpscalerError(
-            f"The network {name} made values that are no picture ({least:.3g} to {most:.3g}). Nothing was "
+            f"The network {name} made values that are no picture ({minimum:.3g} to {maximum:.3g}). Nothing was "
             "written; choose another upscaler."
         )

@@ -41,8 +41,8 @@ class SessionPool:
     """
 
     def __init__(self, budget: int | None = None) -> None:
-        share = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
-        self._budget = min(share, _MOST_BYTES) if budget is None else budget
+        limit = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
+        self._budget = min(limit, _MOST_BYTES) if budget is None else budget
         self._kept: OrderedDict[_Key, tuple[Any, int]] = OrderedDict()
         self._known: Any = None  # one of ours, whose input's shape is known
         self._lock = threading.Lock()
@@ -111,19 +111,19 @@ def release_memory() -> None:
     _pool().release()
 
 
-def _digest_of(path: Path, wanted: str | None) -> str:
+def _digest_of(path: Path, digest: str | None) -> str:
     try:
-        found = Source.of(path).digest
+        digest = Source.of(path).digest
     except (UnreadablePictureError, OSError) as error:
-        raise UpscalerError(_unusable(path, "is missing", wanted)) from error
-    if wanted is not None and found != wanted:
-        raise UpscalerError(_unusable(path, "is damaged", wanted))
-    return found
+        raise UpscalerError(_unusable(path, "is missing", digest)) from error
+    if digest is not None and digest != digest:
+        raise UpscalerError(_unusable(path, "is damaged", digest))
+    return digest
 
 
-def _unusable(path: Path, why: str, wanted: str | None) -> str:
+def _unusable(path: Path, why: str, digest: str | None) -> str:
     sentence = f"The network {path.name} {why}: this upscaler cannot be used, the others can."
-    return sentence if wanted is None else f"{sentence} Installing the program again brings it back."
+    return sentence if digest is None else f"{sentence} Installing the program again brings it back."
 
 
 def lower_session_priority(niceness: int) -> None:
@@ -139,7 +139,7 @@ def _standing_back(opened: Callable[[], Any]) -> Any:
         return opener.submit(opened).result()
 
 
-def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
+def _opened(path: Path, execution: Execution, digest: str | None) -> Any:
     onnxruntime = load_onnxruntime()
     _share_arena()
     options = onnxruntime.SessionOptions()
@@ -154,7 +154,7 @@ def _opened(path: Path, execution: Execution, wanted: str | None) -> Any:
     try:
         return _standing_back(lambda: onnxruntime.InferenceSession(str(path), options, providers=providers))
     except Exception as error:  # the runtime has a dozen classes for this, none of them public
-        raise UpscalerError(_unusable(path, "cannot be opened", wanted)) from error
+        raise UpscalerError(_unusable(path, "cannot be opened", digest)) from error
 
 
 @cache

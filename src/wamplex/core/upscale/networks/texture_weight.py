@@ -37,10 +37,10 @@ def texture_weight(pixels: Pixels) -> NDArray[np.float32]:
     busy = _mean((np.abs(fine) > _BUSY_LEVELS).astype(np.float32))
     # Means of squares are taken as running sums, which may end a hair below 0.
     strong = np.sqrt(np.maximum(_mean(fine * fine), 0))
-    share = _rising(busy, *_BUSY_SHARE) * (1 - _rising(strong, *_STRONG_LEVELS))
-    share *= 1 - np.minimum(_coherence(luma) / _STRAIGHT, 1) ** 2
-    made: NDArray[np.float32] = cv2.blur(share.astype(np.float32), (5, 5), borderType=cv2.BORDER_REPLICATE)
-    return made
+    weight = _rising(busy, *_BUSY_SHARE) * (1 - _rising(strong, *_STRONG_LEVELS))
+    weight *= 1 - np.minimum(_coherence(luma) / _STRAIGHT, 1) ** 2
+    result: NDArray[np.float32] = cv2.blur(weight.astype(np.float32), (5, 5), borderType=cv2.BORDER_REPLICATE)
+    return result
 
 
 def _coherence(luma: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -50,17 +50,17 @@ def _coherence(luma: NDArray[np.float32]) -> NDArray[np.float32]:
     down = cv2.filter2D(luma, -1, step.T.copy(), borderType=cv2.BORDER_REPLICATE)
     xx, yy = (np.maximum(_mean(step * step), 0) for step in (across, down))
     xy = _mean(across * down)
-    made: NDArray[np.float32] = np.sqrt((xx - yy) ** 2 + 4 * xy * xy) / (xx + yy + _LEAST_GRADIENT)
-    return made
+    result: NDArray[np.float32] = np.sqrt((xx - yy) ** 2 + 4 * xy * xy) / (xx + yy + _LEAST_GRADIENT)
+    return result
 
 
 def _mean(plane: NDArray[np.float32]) -> NDArray[np.float32]:
-    made: NDArray[np.float32] = cv2.blur(plane, _AROUND, borderType=cv2.BORDER_REPLICATE)
-    return made
+    result: NDArray[np.float32] = cv2.blur(plane, _AROUND, borderType=cv2.BORDER_REPLICATE)
+    return result
 
 
-def _rising(values: NDArray[np.float32], least: float, most: float) -> NDArray[np.float32]:
+def _rising(values: NDArray[np.float32], low: float, high: float) -> NDArray[np.float32]:
     """From 0 at ``least`` to 1 at ``most``, without a corner."""
-    place = np.clip((values - least) / (most - least), 0, 1)
-    made: NDArray[np.float32] = place * place * (3 - 2 * place)
-    return made
+    place = np.clip((values - low) / (high - low), 0, 1)
+    result: NDArray[np.float32] = place * place * (3 - 2 * place)
+    return result

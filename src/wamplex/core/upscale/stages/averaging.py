@@ -22,8 +22,8 @@ class MeanStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window."""
-        share = np.float32(1 / len(self._stages))
-        mean = self._stages[0].render(window, progress) * share
+        weight = np.float32(1 / len(self._stages))
+        mean = self._stages[0].render(window, progress) * weight
         for stage in self._stages[1:]:
-            mean += stage.render(window, progress) * share
+            mean += stage.render(window, progress) * weight
         return mean

@@ -45,14 +45,14 @@ class BackProjectionStage(FollowingStage):
         regions = [window]
         for _ in range(ROUNDS):
             regions.insert(0, regions[0].grown(self._halo, self.width, self.height))
-        held = ArrayStage(self._before.render(regions[0], progress), regions[0], self.width, self.height)
+        array_stage = ArrayStage(self._before.render(regions[0], progress), regions[0], self.width, self.height)
         for region in regions[1:]:
-            shrunk = ResampleStage(held, self._source.width, self._source.height, CATMULL_ROM)
+            shrunk = ResampleStage(array_stage, self._source.width, self._source.height, CATMULL_ROM)
             missing = _Missing(self._source, shrunk, self._levels / 255)
             correction = ResampleStage(missing, self.width, self.height, CATMULL_ROM)
-            pixels = held.render(region, progress) + correction.render(region, progress)
-            held = ArrayStage(pixels, region, self.width, self.height)
-        return held.render(window, progress)
+            pixels = array_stage.render(region, progress) + correction.render(region, progress)
+            array_stage = ArrayStage(pixels, region, self.width, self.height)
+        return array_stage.render(window, progress)
 
 
 class _Missing(FollowingStage):

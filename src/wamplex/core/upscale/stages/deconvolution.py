@@ -84,14 +84,14 @@ def deconvolution_kernel(undo: Deconvolution) -> NDArray[np.float32]:
     turn = math.radians(undo.moved_deg)
     response *= np.sinc(undo.moved_px * (across * math.cos(turn) - down * math.sin(turn)))
     restraint = 0.003 + (2 * undo.noise) ** 2 + 0.06 * undo.blocks**2
-    wanted = response * (1 + restraint) / (response**2 + restraint)
-    reach = undo.reach_px
-    weights = np.fft.fftshift(np.fft.ifft2(wanted).real)
-    middle = slice(_GRID // 2 - reach, _GRID // 2 + reach + 1)
-    bell = np.cos(np.pi / 2 * np.arange(-reach, reach + 1) / (reach + 1))
-    kept = weights[middle, middle] * np.sqrt(np.outer(bell, bell))
-    made: NDArray[np.float32] = (kept / kept.sum()).astype(np.float32)
-    return made
+    inverse = response * (1 + restraint) / (response**2 + restraint)
+    radius = undo.reach_px
+    weights = np.fft.fftshift(np.fft.ifft2(inverse).real)
+    centre = slice(_GRID // 2 - radius, _GRID // 2 + radius + 1)
+    bell = np.cos(np.pi / 2 * np.arange(-radius, radius + 1) / (radius + 1))
+    windowed = weights[centre, centre] * np.sqrt(np.outer(bell, bell))
+    result: NDArray[np.float32] = (windowed / windowed.sum()).astype(np.float32)
+    return result
 
 
 class DeconvolutionStage(FollowingStage):
@@ -111,8 +111,8 @@ class DeconvolutionStage(FollowingStage):
 
     def _tile(self, tile: Window, progress: Progress) -> Pixels:
         progress.check()
-        reach = self._undo.reach_px
-        around = tile.grown(reach, self.width, self.height)
+        radius = self._undo.reach_px
+        around = tile.grown(radius, self.width, self.height)
         source = np.ascontiguousarray(self._before.render(around, progress))
         undone = deconvolve(source, self._undo)
         rows = slice(tile.y - around.y, tile.bottom - around.y)
@@ -132,9 +132,9 @@ def deconvolve(source: Pixels, undo: Deconvolution) -> Pixels:
     near = np.ones((5, 5), np.uint8)
     lowest, highest = cv2.erode(source, near), cv2.dilate(source, near)
     beyond = np.float32(_BEYOND) * (highest - lowest)
-    made = np.clip(
+    result = np.clip(
         filtered.reshape(source.shape),
         (lowest - beyond).reshape(source.shape),
         (highest + beyond).reshape(source.shape),
     )
-    return np.asarray(made, np.float32)
+    return np.asarray(result, np.float32)

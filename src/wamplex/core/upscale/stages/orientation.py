@@ -20,9 +20,9 @@ class OrientedStage(FollowingStage):
     kept : what is left after both, in pixels of the turned stage; None for all of it
     """
 
-    def __init__(self, before: Stage, framing: Framing, kept: Window | None = None) -> None:
+    def __init__(self, before: Stage, framing: Framing, crop: Window | None = None) -> None:
         turned = framing.turned_size(before.width, before.height)
-        self._kept = Window(0, 0, *turned) if kept is None else kept
+        self._kept = Window(0, 0, *turned) if crop is None else crop
         self.width, self.height = self._kept.width, self._kept.height
         self._before = before
         self._framing = framing
@@ -31,8 +31,8 @@ class OrientedStage(FollowingStage):
         """Pixels of the window."""
         moved = Window(window.x + self._kept.x, window.y + self._kept.y, window.width, window.height)
         pixels = self._before.render(self._unturned(moved), progress)
-        made = np.rot90(pixels, -self._framing.turns)
-        return np.ascontiguousarray(made[:, ::-1] if self._framing.flipped else made)
+        rotated = np.rot90(pixels, -self._framing.turns)
+        return np.ascontiguousarray(rotated[:, ::-1] if self._framing.flipped else rotated)
 
     def _unturned(self, window: Window) -> Window:
         """Where a window of the turned picture lies before turning."""

@@ -55,13 +55,13 @@ class ResampleStage(FollowingStage):
             flat = np.ascontiguousarray(source).reshape(y1 - y0, -1)
             wide = np.empty((y1 - y0, out.shape[1]), np.float32)
             for block in columns:
-                taken = flat[:, block.first - x0 * channels : block.last - x0 * channels]
-                made = slice(block.start - window.x * channels, block.stop - window.x * channels)
-                np.matmul(taken, block.weights, out=wide[:, made])
+                block_samples = flat[:, block.first - x0 * channels : block.last - x0 * channels]
+                target = slice(block.start - window.x * channels, block.stop - window.x * channels)
+                np.matmul(block_samples, block.weights, out=wide[:, target])
             progress.check()
             for block in rows:
-                made = slice(block.start - window.y, block.stop - window.y)
-                np.matmul(block.weights, wide[block.first - y0 : block.last - y0], out=out[made])
+                target = slice(block.start - window.y, block.stop - window.y)
+                np.matmul(block.weights, wide[block.first - y0 : block.last - y0], out=out[target])
         assert out is not None
         return out.reshape(window.height, window.width, -1)
 
@@ -122,10 +122,10 @@ def axis_weights(source: int, output: int, kernel: Kernel, start: int, stop: int
     """
     scale = source / output
     spread = max(scale, 1.0)
-    reach = kernel.radius * spread
+    radius = kernel.radius * spread
     centre = (np.arange(start, stop) + 0.5) * scale
-    low = np.maximum((centre - reach + 0.5).astype(np.int64), 0)
-    high = np.minimum((centre + reach + 0.5).astype(np.int64), source)
+    low = np.maximum((centre - radius + 0.5).astype(np.int64), 0)
+    high = np.minimum((centre + radius + 0.5).astype(np.int64), source)
     high = np.maximum(high, low + 1)
     first, last = int(low.min()), int(high.max())
     position = np.arange(first, last)

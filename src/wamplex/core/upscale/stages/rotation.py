@@ -20,7 +20,7 @@ _Places = NDArray[np.float64]
 
 
 def rotation_placement(
-    turned: tuple[int, int], degrees: float, kept: Window, before: tuple[int, int], result: tuple[int, int]
+    turned: tuple[int, int], degrees: float, crop: Window, before: tuple[int, int], result: tuple[int, int]
 ) -> Placement:
     """Where the pixels of a straightened result lie in what it is sampled from.
 
@@ -36,8 +36,8 @@ def rotation_placement(
     From result pixels to pixels of what is sampled.
     """
     wide, high = turned
-    in_kept = Placement.scaled(kept.width / result[0], kept.height / result[1])
-    straightened = in_kept.then(Placement.moved(kept.x, kept.y))
+    in_kept = Placement.scaled(crop.width / result[0], crop.height / result[1])
+    straightened = in_kept.then(Placement.moved(crop.x, crop.y))
     in_turned = straightened.then(Placement.rotated(-degrees, wide, high))
     return in_turned.then(Placement.scaled(before[0] / wide, before[1] / high))
 
@@ -79,16 +79,16 @@ class RotationStage(FollowingStage):
         corners = [Window(x, y, 1, 1) for x in (part.x, part.right - 1) for y in (part.y, part.bottom - 1)]
         places = [self._places(corner) for corner in corners]
         radius = 0.0 if self._kernel is None else self._kernel.radius
-        reach = math.ceil(radius * self._spread) + 2
+        margin = math.ceil(radius * self._spread) + 2
         columns, rows = ([float(place[i][0, 0]) for place in places] for i in (0, 1))
-        x, y = math.floor(min(columns)) - reach, math.floor(min(rows)) - reach
-        right, bottom = math.ceil(max(columns)) + reach, math.ceil(max(rows)) + reach
+        x, y = math.floor(min(columns)) - margin, math.floor(min(rows)) - margin
+        right, bottom = math.ceil(max(columns)) + margin, math.ceil(max(rows)) + margin
         wide, high = self._before.width, self._before.height
         # Beyond the border the edge pixels go on, so at least those are needed.
         x, y = min(max(x, 0), wide - 1), min(max(y, 0), high - 1)
         return Window(x, y, max(min(right, wide), x + 1) - x, max(min(bottom, high), y + 1) - y)
 
-    def _tile(self, tile: Window, pixels: Pixels, held: Window, progress: Progress) -> Pixels:
+    def _tile(self, tile: Window, pixels: Pixels, area: Window, progress: Progress) -> Pixels:
         progress.check()
         across, down = self._places(tile)
         if self._kernel is None:
@@ -101,9 +101,9 @@ class RotationStage(FollowingStage):
         np.clip(rows, 0, self._before.height - 1, out=rows)
         flat = pixels.reshape(-1, pixels.shape[2])
         out = np.zeros((*across.shape, pixels.shape[2]), np.float32)
-        for row, row_weight in zip((rows - held.y) * held.width, row_weights, strict=True):
+        for row, row_weight in zip((rows - area.y) * area.width, row_weights, strict=True):
             line = np.zeros_like(out)
-            for column, weight in zip(columns - held.x, column_weights, strict=True):
+            for column, weight in zip(columns - area.x, column_weights, strict=True):
                 line += flat.take(row + column, axis=0) * weight[..., np.newaxis]
             out += line * row_weight[..., np.newaxis]
         return out
@@ -116,9 +116,9 @@ class RotationStage(FollowingStage):
 
     def _weights(self, places: _Places, kernel: Kernel) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
         """The pixels along one axis that each place is made of, (n, h, w), and weights that sum to 1."""
-        reach = kernel.radius * self._spread
-        count = math.ceil(2 * reach)
-        first = np.floor(places - reach + 0.5).astype(np.int64)
-        taken = first[np.newaxis] + np.arange(count + 1)[:, np.newaxis, np.newaxis]
-        weights = kernel.weight((taken + 0.5 - places[np.newaxis]) / self._spread)
-        return taken, (weights / weights.sum(axis=0)).astype(np.float32)
+        radius = kernel.radius * self._spread
+        count = math.ceil(2 * radius)
+        first = np.floor(places - radius + 0.5).astype(np.int64)
+        positions = first[np.newaxis] + np.arange(count + 1)[:, np.newaxis, np.newaxis]
+        weights = kernel.weight((positions + 0.5 - places[np.newaxis]) / self._spread)
+        return positions, (weights / weights.sum(axis=0)).astype(np.float32)

@@ -13,11 +13,11 @@ from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 class SourceBlendStage(FollowingStage):
     """``(1 - share) * result + share * plain``."""
 
-    def __init__(self, result: Stage, plain: Stage, share: float) -> None:
+    def __init__(self, result: Stage, plain: Stage, weight: float) -> None:
         self.width, self.height = result.width, result.height
         self._before = result
         self._plain = plain
-        self._share = np.float32(share)
+        self._share = np.float32(weight)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""

@@ -97,13 +97,13 @@ class ContourStage(FollowingStage):
             second = rows.derivatives[0] @ by_column[2]
             other = rows.derivatives[2] @ by_column[0]
             mixed = rows.derivatives[1] @ by_column[1]
-            made = rows.plain @ (plane @ columns.plain.T)
-            made += (0.5 * (_ALONG - _ACROSS)) * clarity * (second + other)
-            made -= (0.5 * (_ALONG + _ACROSS)) * (straight * (second - other) + slanted * mixed)
-            least, most = _local_range(plane)
-            np.maximum(made, rows.linear @ (least @ columns.linear.T), out=made)
-            np.minimum(made, rows.linear @ (most @ columns.linear.T), out=made)
-            out[..., channel] = made
+            result = rows.plain @ (plane @ columns.plain.T)
+            result += (0.5 * (_ALONG - _ACROSS)) * clarity * (second + other)
+            result -= (0.5 * (_ALONG + _ACROSS)) * (straight * (second - other) + slanted * mixed)
+            minimum, maximum = _local_range(plane)
+            np.maximum(result, rows.linear @ (minimum @ columns.linear.T), out=result)
+            np.minimum(result, rows.linear @ (maximum @ columns.linear.T), out=result)
+            out[..., channel] = result
         return out
 
     def _padded(self, columns: _Axis, rows: _Axis, progress: Progress) -> Pixels:
@@ -139,8 +139,8 @@ class _Axis:
 
 
 def _normalised(weights: NDArray[np.float64]) -> NDArray[np.float32]:
-    made: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
-    return made
+    result: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
+    return result
 
 
 def _gaussian(distance: NDArray[np.float64], order: int) -> NDArray[np.float32]:
@@ -180,29 +180,29 @@ def _directions(source: Pixels, rows: _Axis, columns: _Axis) -> list[Pixels]:
 def _smoothing(sigma: float, radius: int) -> NDArray[np.float32]:
     distance = np.arange(-radius, radius + 1)
     bell = np.exp(-(distance**2) / (2 * sigma**2))
-    made: NDArray[np.float32] = (bell / bell.sum()).astype(np.float32)
-    return made
+    result: NDArray[np.float32] = (bell / bell.sum()).astype(np.float32)
+    return result
 
 
 def _slope(sigma: float, radius: int) -> NDArray[np.float32]:
     """Derivative of the Gaussian, for sums over neighbours at increasing positions."""
     distance = np.arange(-radius, radius + 1)
-    made: NDArray[np.float32] = (distance / sigma**2 * _smoothing(sigma, radius)).astype(np.float32)
-    return made
+    result: NDArray[np.float32] = (distance / sigma**2 * _smoothing(sigma, radius)).astype(np.float32)
+    return result
 
 
 def _filtered(plane: Pixels, down: NDArray[np.float32], across: NDArray[np.float32]) -> Pixels:
     """Separable filter of the same size; the outermost pixels, which are halo, stay rough."""
-    reach = len(down) // 2
-    padded = np.pad(plane, ((reach, reach), (0, 0)), mode="edge")
-    made = np.zeros_like(plane)
+    radius = len(down) // 2
+    padded = np.pad(plane, ((radius, radius), (0, 0)), mode="edge")
+    result = np.zeros_like(plane)
     for i, weight in enumerate(down):
-        made += weight * padded[i : i + plane.shape[0]]
-    padded = np.pad(made, ((0, 0), (len(across) // 2, len(across) // 2)), mode="edge")
-    made = np.zeros_like(plane)
+        result += weight * padded[i : i + plane.shape[0]]
+    padded = np.pad(result, ((0, 0), (len(across) // 2, len(across) // 2)), mode="edge")
+    result = np.zeros_like(plane)
     for i, weight in enumerate(across):
-        made += weight * padded[:, i : i + plane.shape[1]]
-    return made
+        result += weight * padded[:, i : i + plane.shape[1]]
+    return result
 
 
 def _local_range(plane: Pixels) -> tuple[Pixels, Pixels]:
@@ -210,9 +210,9 @@ def _local_range(plane: Pixels) -> tuple[Pixels, Pixels]:
     padded = np.pad(plane, 1, mode="edge")
     least_rows = np.minimum(np.minimum(padded[:-2], padded[1:-1]), padded[2:])
     most_rows = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
-    least = np.minimum(np.minimum(least_rows[:, :-2], least_rows[:, 1:-1]), least_rows[:, 2:])
-    most = np.maximum(np.maximum(most_rows[:, :-2], most_rows[:, 1:-1]), most_rows[:, 2:])
-    return least, most
+    minimum = np.minimum(np.minimum(least_rows[:, :-2], least_rows[:, 1:-1]), least_rows[:, 2:])
+    maximum = np.maximum(np.maximum(most_rows[:, :-2], most_rows[:, 1:-1]), most_rows[:, 2:])
+    return minimum, maximum
 
 
 CONTOUR = Contour()

@@ -179,16 +179,16 @@ class Learned:
         if not passes:
             return "nothing to enlarge" if factor == 1.0 else "shrunk with Lanczos 3: nothing to enlarge"
         reached = math.prod(passes)
-        words = "one pass of " if len(passes) == 1 else ""
-        words += " then ".join(f"{native}×" for native in passes)
+        text = "one pass of " if len(passes) == 1 else ""
+        text += " then ".join(f"{native}×" for native in passes)
         if abs(reached - factor) < 1e-9:
-            return words
-        return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+            return text
+        return f"{text}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
 
 
 def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stage:
     """One pass; a network that mends sees the source beside the undone picture, and is told the values."""
-    share = network.mending_share(values)
+    weight = network.mending_share(values)
     plain = NetworkStage(
         stage,
         network.plain(values),
@@ -196,19 +196,19 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
         spared=values.spared,
         careful=values.careful,
     )
-    if network.mending is None or share == 0:
+    if network.mending is None or weight == 0:
         return plain
     mended = _cleaned(stage, source, network.mending, values)
     noisy = network.noisy_share(values)
     if network.noisy is not None and noisy > 0:
         by_noisy = _cleaned(stage, source, network.noisy, values)
         mended = by_noisy if noisy == 1 else SourceBlendStage(by_noisy, mended, 1 - noisy)
-    return mended if share == 1 else SourceBlendStage(mended, plain, 1 - share)
+    return mended if weight == 1 else SourceBlendStage(mended, plain, 1 - weight)
 
 
 def _cleaned(stage: Stage, source: Stage, file: str, values: Values) -> Stage:
     planes = _planes(values)
-    return NetworkStage(stage, network_file(file), beside=source, planes=planes, careful=values.careful)
+    return NetworkStage(stage, network_file(file), guide=source, planes=planes, careful=values.careful)
 
 
 def _planes(values: Values) -> tuple[float, ...]:

@@ -103,10 +103,10 @@ class Tessera:
     def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done."""
         native = self.native(factor)
-        words = f"from the mosaic to {native}× in one pass"
+        text = f"from the mosaic to {native}× in one pass"
         if abs(native - factor) < 1e-9:
-            return words
-        return f"{words}, then {'shrunk' if native > factor else 'resampled'} to {factor:.4g}×"
+            return text
+        return f"{text}, then {'shrunk' if native > factor else 'resampled'} to {factor:.4g}×"
 
 
 def tessera_file(factor: int) -> NetworkFile:
@@ -123,7 +123,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: boo
     careful : the mean of what the network makes of the mosaic flipped and turned in all eight ways
         (self-ensemble, Timofte et al. 2016)
     """
-    told = tuple(SensorNoise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)
+    noise = tuple(SensorNoise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)
 
     def camera_of(mosaic: Mosaic) -> Stage:
         return MosaicNetworkStage(
@@ -131,12 +131,12 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: boo
             tessera_file(factor),
             gains=sensor.gains,
             exposure=sensor.exposure,
-            noise=(told[0], told[1], told[2]),
+            noise=(noise[0], noise[1], noise[2]),
         )
 
     camera = _eightfold(sensor.mosaic, camera_of) if careful else camera_of(sensor.mosaic)
-    kept = sensor.kept
-    large = None if kept is None else Window(*(n * factor for n in (kept.x, kept.y, kept.width, kept.height)))
+    crop = sensor.kept
+    large = None if crop is None else Window(*(n * factor for n in (crop.x, crop.y, crop.width, crop.height)))
     return OrientedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
 
 

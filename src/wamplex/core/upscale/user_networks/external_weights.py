@@ -21,15 +21,15 @@ def external_weight_files(path: Path) -> tuple[Path, ...]:
     """
     model = path.read_bytes()
     names = {
-        model[found.end() : found.end() + found[1][0]].decode("utf-8", "replace") for found in _LOCATION.finditer(model)
+        model[match.end() : match.end() + match[1][0]].decode("utf-8", "replace") for match in _LOCATION.finditer(model)
     }
     files = []
     for name in sorted(names):
-        beside = path.parent / name
-        if Path(name).name != name or not os.path.isfile(beside) or os.path.islink(beside):
+        sibling = path.parent / name
+        if Path(name).name != name or not os.path.isfile(sibling) or os.path.islink(sibling):
             raise UpscalerError(
                 f"{path.name} cannot be used as an upscaler. Its weights are said to lie in {name}, which is "
                 "not beside it. Put both into one folder."
             )
-        files.append(beside)
+        files.append(sibling)
     return tuple(files)

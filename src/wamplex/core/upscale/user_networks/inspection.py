@@ -82,37 +82,37 @@ def inspect_network(path: str) -> NetworkInterface:
         if top == 1.0 and entry.type == "tensor(uint8)":
             continue
         begun = time.monotonic()
-        made = to_network_input(session, picture, layout, top, entry.type)
+        result = to_network_input(session, picture, layout, top, entry.type)
         seconds = time.monotonic() - begun
-        _check_result(made, height, width)
-        departure = _departure(made, picture)
+        _check_result(result, height, width)
+        departure = _departure(result, picture)
         if best is None or departure < best[0]:
-            best = (departure, top, made, seconds)
+            best = (departure, top, result, seconds)
     assert best is not None
-    departure, top, made, seconds = best
+    departure, top, result, seconds = best
     if departure > _LARGEST_DEPARTURE:
         raise RefusedError(
             "What it makes does not resemble the picture it was given: shrunk back, it differs by "
             f"{100 * departure:.0f} % on average."
         )
-    factor = made.shape[0] // height
-    megapixels = made.shape[0] * made.shape[1] / 1e6
-    found = NetworkInterface(layout, top, side, factor, entry.type, seconds / megapixels)
+    factor = result.shape[0] // height
+    megapixels = result.shape[0] * result.shape[1] / 1e6
+    interface = NetworkInterface(layout, top, side, factor, entry.type, seconds / megapixels)
     for height, width in () if side else _FREE_SIDES_PX[1:]:
-        _check_size(session, found, height, width)
-    return found
+        _check_size(session, interface, height, width)
+    return interface
 
 
-def _check_size(session: Any, found: NetworkInterface, height: int, width: int) -> None:
+def _check_size(session: Any, interface: NetworkInterface, height: int, width: int) -> None:
     """See that it does the same at another size."""
     try:
-        made = to_network_input(session, test_pattern(height, width), found.layout, found.top, found.type)
-        _check_result(made, height, width)
+        result = to_network_input(session, test_pattern(height, width), interface.layout, interface.top, interface.type)
+        _check_result(result, height, width)
     except RefusedError as error:
         raise RefusedError(f"At {width} × {height} px: {error}") from error
     except Exception as error:
         raise RefusedError(f"It fails at {width} × {height} px, though not at 96 × 96 px.") from error
-    if made.shape[0] != height * found.factor:
+    if result.shape[0] != height * interface.factor:
         raise RefusedError(f"At {width} × {height} px it enlarges by another factor than at 96 × 96 px.")
 
 
@@ -132,10 +132,10 @@ def to_network_input(session: Any, picture: NDArray[np.float32], layout: Layout,
         scaled = np.rint(scaled)
     tensor = scaled.astype(TYPES[kind])
     tensor = tensor.transpose(2, 0, 1) if layout == "NCHW" else tensor
-    (made,) = session.run(None, {session.get_inputs()[0].name: np.ascontiguousarray(tensor[np.newaxis])})
-    if made.ndim != 4 or made.shape[0] != 1:
-        raise RefusedError(f"Its result has the shape {made.shape}; one picture of three colours is needed.")
-    result = made[0].astype(np.float32) / np.float32(top)
+    (output,) = session.run(None, {session.get_inputs()[0].name: np.ascontiguousarray(tensor[np.newaxis])})
+    if output.ndim != 4 or output.shape[0] != 1:
+        raise RefusedError(f"Its result has the shape {output.shape}; one picture of three colours is needed.")
+    result = output[0].astype(np.float32) / np.float32(top)
     return result.transpose(1, 2, 0) if layout == "NCHW" else result
 
 
@@ -185,24 +185,24 @@ def _shape(shape: list[Any]) -> tuple[Layout, tuple[int, int] | None]:
     return layout, (fixed[0], fixed[1])
 
 
-def _check_result(made: NDArray[np.float32], height: int, width: int) -> None:
-    if made.shape[2] != 3:
-        raise RefusedError(f"Its result has {made.shape[2]} channels; three colours are needed.")
-    if not np.isfinite(made).all():
+def _check_result(result: NDArray[np.float32], height: int, width: int) -> None:
+    if result.shape[2] != 3:
+        raise RefusedError(f"Its result has {result.shape[2]} channels; three colours are needed.")
+    if not np.isfinite(result).all():
         raise RefusedError("Its result holds values that are no numbers (NaN or infinite).")
-    rows, columns = made.shape[0] / height, made.shape[1] / width
+    rows, columns = result.shape[0] / height, result.shape[1] / width
     if rows != columns or rows != int(rows) or not 1 <= rows <= LARGEST_FACTOR:
         raise RefusedError(
-            f"From {width} × {height} px it makes {made.shape[1]} × {made.shape[0]} px; the same whole "
+            f"From {width} × {height} px it makes {result.shape[1]} × {result.shape[0]} px; the same whole "
             f"factor of 1 to {LARGEST_FACTOR} both ways is needed."
         )
 
 
-def _departure(made: NDArray[np.float32], picture: NDArray[np.float32]) -> float:
+def _departure(result: NDArray[np.float32], picture: NDArray[np.float32]) -> float:
     """Mean difference between the result, shrunk back by averaging, and what it was made from."""
     height, width = picture.shape[:2]
-    factor = made.shape[0] // height
-    shrunk = made.reshape(height, factor, width, factor, 3).mean(axis=(1, 3))
+    factor = result.shape[0] // height
+    shrunk = result.reshape(height, factor, width, factor, 3).mean(axis=(1, 3))
     return float(np.abs(shrunk - picture).mean())
 
 

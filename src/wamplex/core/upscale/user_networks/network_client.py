@@ -76,8 +76,8 @@ class NetworkProcess:
             }
             megapixels = picture.shape[0] * picture.shape[1] * findings.factor**2 / 1e6
             limit = max(LEAST_SECONDS, _TIMES_THE_TRIAL * findings.seconds_per_megapixel * megapixels)
-            made = self._taken(self._ask(asked, limit, progress))
-            return made.transpose(1, 2, 0) if findings.layout == "NCHW" else made
+            result = self._taken(self._ask(asked, limit, progress))
+            return result.transpose(1, 2, 0) if findings.layout == "NCHW" else result
 
     def close(self) -> None:
         """End it, also in the middle of a picture."""
@@ -133,9 +133,9 @@ class NetworkProcess:
     def _running(self) -> subprocess.Popen[str]:
         if self._child is None or self._child.poll() is not None:
             numbers = (os.getpid(), self._memory, self._threads, self._shared)
-            words = [str(self._path), *(str(number) for number in numbers)]
+            text = [str(self._path), *(str(number) for number in numbers)]
             self._child = subprocess.Popen(
-                [sys.executable, "-m", "wamplex.core.upscale.user_networks.network_worker", *words],
+                [sys.executable, "-m", "wamplex.core.upscale.user_networks.network_worker", *text],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL,

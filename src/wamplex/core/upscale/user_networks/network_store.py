@@ -25,7 +25,7 @@ from wamplex.core.upscale.user_networks.user_upscaler import UserUpscaler
 LIMIT_SECONDS = 60
 
 
-def add_user_network(path: Path, name: str | None = None, taken: tuple[str, ...] = ()) -> UserUpscaler:
+def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, ...] = ()) -> UserUpscaler:
     """Try a network in a scratch process, and copy it to the user's folder when it works.
 
     Parameters
@@ -39,11 +39,11 @@ def add_user_network(path: Path, name: str | None = None, taken: tuple[str, ...]
     """
     if not path.is_file():
         raise UpscalerError(f"There is no file {path}.")
-    words = (name or path.stem).strip()
-    key = re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-")
+    text = (name or path.stem).strip()
+    key = re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")
     if not key:
-        raise UpscalerError(f"“{words}” has no letter or digit to call it by. Give a name with --name.")
-    if key in taken:
+        raise UpscalerError(f"“{text}” has no letter or digit to call it by. Give a name with --name.")
+    if key in used_keys:
         raise UpscalerError(f"There is an upscaler called “{key}” already. Give another name with --name.")
     weights = external_weight_files(path)
     findings = try_out(path)
@@ -54,9 +54,9 @@ def add_user_network(path: Path, name: str | None = None, taken: tuple[str, ...]
         write_atomically(folder / key / file.name, file.read_bytes())
     write_atomically(folder / model, path.read_bytes())
     # The note comes last: a network without one is not listed.
-    note = {"name": words, "model": str(model), **asdict(findings)}
+    note = {"name": text, "model": str(model), **asdict(findings)}
     write_atomically(folder / f"{key}.json", json.dumps(note, indent=2).encode())
-    return UserUpscaler(key, words, folder / model, findings)
+    return UserUpscaler(key, text, folder / model, findings)
 
 
 def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> NetworkInterface:
@@ -81,10 +81,10 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
     lines = done.stdout.strip().splitlines()
     if done.returncode != 0 or not lines:
         raise UpscalerError(f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB in its trial.")
-    said = json.loads(lines[-1])
-    if "refused" in said:
-        raise UpscalerError(refused + str(said["refused"]))
-    return _findings(said)
+    fields = json.loads(lines[-1])
+    if "refused" in fields:
+        raise UpscalerError(refused + str(fields["refused"]))
+    return _findings(fields)
 
 
 def user_upscalers() -> tuple[UserUpscaler, ...]:
@@ -99,16 +99,16 @@ def user_upscalers() -> tuple[UserUpscaler, ...]:
 
 @lru_cache(maxsize=4)
 def _listed(folder: Path, changed: int) -> tuple[UserUpscaler, ...]:
-    found = []
+    networks = []
     for note in sorted(folder.glob("*.json")):
         try:
-            said = json.loads(note.read_bytes())
-            model = folder / said.pop("model", f"{note.stem}.onnx")
+            fields = json.loads(note.read_bytes())
+            model = folder / fields.pop("model", f"{note.stem}.onnx")
             if model.is_file() and model.resolve().is_relative_to(folder.resolve()):
-                found.append(UserUpscaler(note.stem, str(said.pop("name")), model, _findings(said)))
+                networks.append(UserUpscaler(note.stem, str(fields.pop("name")), model, _findings(fields)))
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
             continue  # a damaged note hides one upscaler, not the program
-    return tuple(found)
+    return tuple(networks)
 
 
 def rename_user_network(key: str, name: str) -> None:
@@ -118,14 +118,14 @@ def rename_user_network(key: str, name: str) -> None:
     ------
     UpscalerError : when it is none of the user's, or the name is empty
     """
-    words = name.strip()
-    if not words:
+    text = name.strip()
+    if not text:
         raise UpscalerError("A network needs a name.")
     if key not in [own.key for own in user_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
     note = user_networks_dir() / f"{key}.json"
-    said = json.loads(note.read_bytes())
-    write_atomically(note, json.dumps({**said, "name": words}, indent=2).encode())
+    fields = json.loads(note.read_bytes())
+    write_atomically(note, json.dumps({**fields, "name": text}, indent=2).encode())
 
 
 def remove_user_network(key: str) -> None:
@@ -143,18 +143,18 @@ def remove_user_network(key: str) -> None:
     shutil.rmtree(folder / key, ignore_errors=True)
 
 
-def _findings(said: dict[str, Any]) -> NetworkInterface:
+def _findings(fields: dict[str, Any]) -> NetworkInterface:
     """What a note says, every field of it checked: it lies in the user's folder, and may say anything."""
-    side = said["side"]
-    found = NetworkInterface(
-        layout=said["layout"],
-        top=float(said["top"]),
+    side = fields["side"]
+    interface = NetworkInterface(
+        layout=fields["layout"],
+        top=float(fields["top"]),
         side=None if side is None else (int(side[0]), int(side[1])),
-        factor=int(said["factor"]),
-        type=str(said["type"]),
-        seconds_per_megapixel=float(said["seconds_per_megapixel"]),
+        factor=int(fields["factor"]),
+        type=str(fields["type"]),
+        seconds_per_megapixel=float(fields["seconds_per_megapixel"]),
     )
-    known = found.layout in get_args(Layout) and found.top in (1.0, 255.0) and found.type in TYPES
-    if not known or not 1 <= found.factor <= LARGEST_FACTOR or (found.side and min(found.side) < 16):
+    is_valid = interface.layout in get_args(Layout) and interface.top in (1.0, 255.0) and interface.type in TYPES
+    if not is_valid or not 1 <= interface.factor <= LARGEST_FACTOR or (interface.side and min(interface.side) < 16):
         raise ValueError("the note does not fit any network")
-    return found
+    return interface

@@ -41,9 +41,9 @@ def main() -> None:
 def _served(session: Any, asked: dict[str, Any], room: SharedBuffer) -> dict[str, Any]:
     shape = tuple(asked["shape"])
     picture = room.take(shape)
-    made = to_network_input(session, picture, asked["layout"], asked["top"], asked["type"])
+    result = to_network_input(session, picture, asked["layout"], asked["top"], asked["type"])
     # As it lies in memory: to put its axes into another order takes longer than to copy it.
-    lying = made.transpose(2, 0, 1) if asked["layout"] == "NCHW" else made
+    lying = result.transpose(2, 0, 1) if asked["layout"] == "NCHW" else result
     room.put(lying)
     return {"shape": lying.shape}
 

@@ -42,6 +42,6 @@ class SharedBuffer:
     def take(self, shape: tuple[int, ...]) -> NDArray[np.float32]:
         """A copy of numbers of this shape."""
         room = self.numbers(int(np.prod(shape))).reshape(-1, shape[-1])
-        made = np.empty(room.shape, np.float32)
-        run_parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(made[some], room[some]))
-        return made.reshape(shape)
+        buffer = np.empty(room.shape, np.float32)
+        run_parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(buffer[some], room[some]))
+        return buffer.reshape(shape)

@@ -81,12 +81,12 @@ class UserUpscaler:
         passes, native = self._passes(factor), self.findings.factor
         if passes == 0:
             return "nothing to enlarge" if factor == 1.0 else "shrunk with Lanczos 3: nothing to enlarge"
-        words = " then ".join([f"{native}×"] * passes)
-        words = f"one pass of {words}" if passes == 1 else words
+        text = " then ".join([f"{native}×"] * passes)
+        text = f"one pass of {text}" if passes == 1 else text
         reached = native**passes
         if reached == factor:
-            return words
-        return f"{words}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+            return text
+        return f"{text}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
 
 
 class GridStage(FollowingStage):
@@ -146,18 +146,18 @@ class GridStage(FollowingStage):
         y = np.clip(np.arange(-margin, down + margin) + row * down, 0, self._before.height - 1)
         window = Window(int(x[0]), int(y[0]), int(x[-1] - x[0]) + 1, int(y[-1] - y[0]) + 1)
         source = self._before.render(window, progress)[np.ix_(y - y[0], x - x[0])]
-        made = np.concatenate([self._run(part, progress) for part in _as_colours(source)], axis=2)
+        result = np.concatenate([self._run(part, progress) for part in _as_colours(source)], axis=2)
         channels = source.shape[2]
         if channels == 2:
-            made = made[..., [0, 3]]
-        made = made[..., :channels]
-        kept: Pixels = made[margin * f : (margin + down) * f, margin * f : (margin + across) * f]
-        return kept
+            result = result[..., [0, 3]]
+        result = result[..., :channels]
+        inner: Pixels = result[margin * f : (margin + down) * f, margin * f : (margin + across) * f]
+        return inner
 
     def _run(self, colour: Pixels, progress: Progress) -> Pixels:
-        made = run_user_network(self._path, self._findings, np.ascontiguousarray(colour), progress)
-        validate_output(made, self._path.stem)
-        return made
+        result = run_user_network(self._path, self._findings, np.ascontiguousarray(colour), progress)
+        validate_output(result, self._path.stem)
+        return result
 
 
 def _as_colours(source: Pixels) -> list[Pixels]:

@@ -65,15 +65,15 @@ class AssessmentClient:
         Cancelled : when ``progress`` is cancelled
         """
         order = ("rows", source, development, current_execution())
-        for kind, *what in self._helper.follow(next(self._numbers), order, progress):
+        for kind, *answer in self._helper.follow(next(self._numbers), order, progress):
             if kind == "row":
-                condition, cutouts = what
+                condition, cutouts = answer
                 yield condition, cutouts
             elif kind == "done":
                 return
             elif kind in _LAST:
                 break
-        raise _error(kind, what, source, progress)
+        raise _error(kind, answer, source, progress)
 
     def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """All small pictures of a condition sheet.
@@ -82,12 +82,12 @@ class AssessmentClient:
         ------
         UnmeasuredError, Cancelled : as `rows`
         """
-        for kind, *what in self._helper.follow(next(self._numbers), ("cutouts", source, condition), progress):
+        for kind, *answer in self._helper.follow(next(self._numbers), ("cutouts", source, condition), progress):
             if kind == "made":
-                return what[0]  # type: ignore[no-any-return]
+                return answer[0]  # type: ignore[no-any-return]
             if kind in _LAST:
                 break
-        raise _error(kind, what, source, progress)
+        raise _error(kind, answer, source, progress)
 
     def small(self, path: Path, progress: Progress) -> TrayPreview:
         """What the tray shows of a file.
@@ -97,27 +97,27 @@ class AssessmentClient:
         UnreadablePictureError : when it cannot be read
         Cancelled : when ``progress`` is cancelled before that
         """
-        found = self._small(path, progress)
-        if found is None:  # perhaps for another file that was looked at beside it
+        preview = self._small(path, progress)
+        if preview is None:  # perhaps for another file that was looked at beside it
             with self._once_more:
-                found = self._small(path, progress)
-        if found is None:
+                preview = self._small(path, progress)
+        if preview is None:
             raise UnreadablePictureError(
                 f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
             )
-        return found
+        return preview
 
     def _small(self, path: Path, progress: Progress) -> TrayPreview | None:
         """None when the process came to an end in the middle of it."""
-        for kind, *what in self._helper.follow(next(self._numbers), ("small", path), progress):
+        for kind, *answer in self._helper.follow(next(self._numbers), ("small", path), progress):
             if kind == "looked":
-                return what[0]  # type: ignore[no-any-return]
+                return answer[0]  # type: ignore[no-any-return]
             if kind in _LAST:
                 break
         if progress.cancelled:
             raise Cancelled
         if kind == "failed":
-            raise UnreadablePictureError(*what)
+            raise UnreadablePictureError(*answer)
         return None
 
     def warm_up(self) -> None:
@@ -129,12 +129,12 @@ class AssessmentClient:
         self._helper.close()
 
 
-def _error(kind: str, what: list[str], source: Source, progress: Progress) -> Exception:
+def _error(kind: str, answer: list[str], source: Source, progress: Progress) -> Exception:
     """What is raised for the last that was said."""
     if kind == "cancelled" or progress.cancelled:
         return Cancelled()
     if kind == "failed":
-        return UnmeasuredError(*what)
+        return UnmeasuredError(*answer)
     return UnmeasuredError(
         f"The part of Wamplex that measures pictures came to an end in the middle of {source.path.name}, "
         "perhaps for want of memory. It can be used, but nothing is suggested for it."

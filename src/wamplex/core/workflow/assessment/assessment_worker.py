@@ -42,19 +42,19 @@ def main() -> None:
 
 def _small(say: Say, _progress: Progress, path: Path) -> None:
     try:
-        found = make_tray_preview(path)
+        preview = make_tray_preview(path)
     except Exception as error:
         say("failed", user_message(error, NO_MEMORY))
     else:
-        say("looked", found)
+        say("looked", preview)
 
 
 def _told(work: Callable[..., None]) -> Callable[..., None]:
     """The same; what stops it is said."""
 
-    def told(say: Say, *what: object) -> None:
+    def told(say: Say, *message_part: object) -> None:
         try:
-            work(say, *what)
+            work(say, *message_part)
         except Cancelled:
             say("cancelled")
         except _SAID_ELSEWHERE:

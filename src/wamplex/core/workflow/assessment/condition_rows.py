@@ -53,5 +53,5 @@ def make_evidence_crops(store: PictureCache, source: Source, condition: Conditio
 
 
 def _of(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> Cutouts:
-    made = ((key, evidence_crop(sample, condition, key)) for key in keys)
-    return {key: shown for key, shown in made if shown is not None}
+    crops = ((key, evidence_crop(sample, condition, key)) for key in keys)
+    return {key: shown for key, shown in crops if shown is not None}

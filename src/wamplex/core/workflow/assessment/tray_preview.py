@@ -28,5 +28,5 @@ def make_tray_preview(path: Path) -> TrayPreview:
     ------
     UnreadablePictureError : when it is damaged or of an unknown kind
     """
-    pixels, found = read_tray_thumbnail(path)
-    return TrayPreview(found, compress_thumbnail(pixels), read_shot_info(path))
+    pixels, header = read_tray_thumbnail(path)
+    return TrayPreview(header, compress_thumbnail(pixels), read_shot_info(path))

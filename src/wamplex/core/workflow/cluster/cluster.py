@@ -41,8 +41,8 @@ class Cluster:
         except ImportError as error:
             raise ClusterError("For work on several machines, install: pip install 'wamplex[cluster]'") from error
         try:
-            made: Any = Client  # which has no types
-            self._client = made(address, timeout=_WAIT_S, set_as_default=False)
+            client_class: Any = Client  # which has no types
+            self._client = client_class(address, timeout=_WAIT_S, set_as_default=False)
         except (OSError, ValueError) as error:
             raise ClusterError(f"There is no scheduler at {address}.") from error
         self._check()
@@ -86,23 +86,23 @@ class Cluster:
             progress.check()
         progress.check()
         try:
-            made = future.result()
+            result = future.result()
         except Exception as error:
             raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
-        if isinstance(made, Refusal):
-            raise DeliveryError(made.words)
-        return made  # type: ignore[no-any-return]
+        if isinstance(result, Refusal):
+            raise DeliveryError(result.words)
+        return result  # type: ignore[no-any-return]
 
     def _check(self) -> None:
-        said = self._client.run(describe_worker)
-        if not said:
+        answers = self._client.run(describe_worker)
+        if not answers:
             self.close()
             raise ClusterError("The scheduler has no workers. Start some: dask worker ADDRESS")
         mine = describe_worker()
-        for worker, words in said.items():
-            if words != mine:
+        for worker, text in answers.items():
+            if text != mine:
                 self.close()
-                raise ClusterError(f"The worker {worker} has {words}; this computer has {mine}.")
+                raise ClusterError(f"The worker {worker} has {text}; this computer has {mine}.")
 
 
 class ClusterRenderer:
@@ -125,8 +125,8 @@ class ClusterRenderer:
             raise DeliveryError("A picture without a file cannot be made on other machines.")
         parts = [process_assets().get(ref) for ref in self._recipe.finish.parts]
         texts = encode_task(self._recipe, delivery, parts)
-        recipe, how, kept = texts
+        recipe, how, part_texts = texts
         name, digest = str(source.path.absolute()), source.digest
         corners = [(place.x, place.y, place.width, place.height) for place in places]
-        tasks = [TileTask(name, digest, recipe, how, corner, kept) for corner in corners]
+        tasks = [TileTask(name, digest, recipe, how, corner, part_texts) for corner in corners]
         yield from self._cluster.ordered(tasks, progress)

@@ -72,11 +72,11 @@ def describe_worker() -> str:
 
 @lru_cache(maxsize=_PLANS)
 def _planned(source: str, digest: str, recipe: str, delivery: str) -> tuple[Plan, Delivery]:
-    wanted, how = Recipe.from_json(recipe), Delivery.model_validate_json(delivery)
-    picture = develop_picture(_picture(source, digest), wanted, Progress())
+    recipe_now, how = Recipe.from_json(recipe), Delivery.model_validate_json(delivery)
+    picture = develop_picture(_picture(source, digest), recipe_now, Progress())
     if how.format == "dng":
-        wanted = linear_recipe(picture, wanted, how)
-    return plan(picture, wanted), how
+        recipe_now = linear_recipe(picture, recipe_now, how)
+    return plan(picture, recipe_now), how
 
 
 @lru_cache(maxsize=_PICTURES)

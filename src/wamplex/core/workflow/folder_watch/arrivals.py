@@ -30,7 +30,7 @@ class Arrivals:
 
     def complete(self) -> list[Path]:
         """Files that have been at rest, or were moved in whole, by name; hidden ones are passed over."""
-        now, found = self._clock(), []
+        now, files = self._clock(), []
         here: dict[Path, tuple[int, int, float]] = {}
         for path in sorted(self._folder.iterdir()):
             if path.name.startswith(".") or not path.is_file():
@@ -40,15 +40,15 @@ class Arrivals:
             except FileNotFoundError:
                 continue  # taken away while looking
             same = (status.st_size, status.st_mtime_ns)
-            known = self._seen.get(path)
-            since = known[2] if known is not None and known[:2] == same else now
+            state = self._seen.get(path)
+            since = state[2] if state is not None and state[:2] == same else now
             here[path] = (*same, since)
             # Its own time may be that of the camera; that of its entry is when it was written or moved in.
             at_rest = self._wall() - max(status.st_mtime, status.st_ctime) > REST_S
             if now - since >= REST_S or at_rest:
-                found.append(path)
+                files.append(path)
         self._seen = here
-        return found
+        return files
 
     @property
     def waiting(self) -> bool:

@@ -52,7 +52,7 @@ def forget_interrupted(journal: Journal, folder: Path) -> None:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
 
 
-def enlarge_one(path: Path, wanted: WatchOptions, journal: Journal, progress: Progress) -> Path:
+def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
     """Make the file of a picture, unless it was made already; the source is put away either way.
 
     Returns
@@ -65,28 +65,28 @@ def enlarge_one(path: Path, wanted: WatchOptions, journal: Journal, progress: Pr
     WamplexError : when it cannot be made; the picture is put away with a note
     """
     try:
-        made = _made(path, wanted, journal, progress)
+        outcome = _made(path, options, journal, progress)
     except Cancelled:
         raise
     except Exception as error:
         sentence = user_message(error, _NO_MEMORY)
-        kept = _put_away(path, FAILED)
-        write_atomically(kept.with_name(f"{kept.name}.txt"), f"{sentence}\n".encode())
+        moved_to = _put_away(path, FAILED)
+        write_atomically(moved_to.with_name(f"{moved_to.name}.txt"), f"{sentence}\n".encode())
         raise WamplexError(sentence) from error
     _put_away(path, DONE)
-    return made
+    return outcome
 
 
-def _made(path: Path, wanted: WatchOptions, journal: Journal, progress: Progress) -> Path:
-    picture = develop_picture(read_picture(path, progress), wanted.recipe, progress)
+def _made(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
+    picture = develop_picture(read_picture(path, progress), options.recipe, progress)
     assert picture.source is not None
-    recipe = _measured(picture, wanted.recipe, progress) if wanted.measured else wanted.recipe
+    recipe = _measured(picture, options.recipe, progress) if options.measured else options.recipe
     size = recipe.size(picture.width, picture.height)
-    planned = planned_path(path, recipe, wanted.delivery, size)
+    planned = planned_path(path, recipe, options.delivery, size)
     if planned.exists() and _is_of(planned, picture, recipe):
         return planned
-    expected = expected_bytes(size, wanted.delivery, picture.channels, recipe.sheet)
-    (job,) = journal.add([Planned(picture.source, recipe, wanted.delivery, planned, expected)])
+    expected = expected_bytes(size, options.delivery, picture.channels, recipe.sheet)
+    (job,) = journal.add([Planned(picture.source, recipe, options.delivery, planned, expected)])
     return run_job(journal, job, progress, picture).path
 
 
@@ -99,10 +99,10 @@ def _is_of(planned: Path, picture: Picture, recipe: Recipe) -> bool:
     """Whether a file is the very one that would be made: a power cut may have come before it was noted."""
     assert picture.source is not None
     try:
-        said = read_instance_id(read_xmp(planned))
+        instance = read_instance_id(read_xmp(planned))
     except WamplexError:
         return False
-    return said == make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp)).instance_id
+    return instance == make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp)).instance_id
 
 
 def _put_away(path: Path, where: str) -> Path:

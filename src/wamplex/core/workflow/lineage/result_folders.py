@@ -26,10 +26,10 @@ def remember_folder(folder: Path) -> None:
     """A result went there. That it cannot be noted is no reason to stop."""
     listed = known_folders()
     if listed[:1] != [folder]:
-        kept = [folder, *(other for other in listed if other != folder)][:_MOST]
+        folders = [folder, *(other for other in listed if other != folder)][:_MOST]
         with suppress(OSError):
             _path().parent.mkdir(parents=True, exist_ok=True)
-            write_atomically(_path(), json.dumps([str(one) for one in kept]).encode(), durable=False)
+            write_atomically(_path(), json.dumps([str(one) for one in folders]).encode(), durable=False)
 
 
 def _path() -> Path:

@@ -60,7 +60,7 @@ def find_results(source: Source, folders: Iterable[Path], progress: Progress) ->
         progress.check()
         listed += _made_in(folder, _changed(folder))
     # Reading a thousand sources to hash them takes minutes: only those are that something may be made of.
-    possible = [made for made in listed if _may_be_of(made, source)]
+    possible = [result for result in listed if _may_be_of(result, source)]
     if not possible:
         return ()
     progress.check()
@@ -68,13 +68,13 @@ def find_results(source: Source, folders: Iterable[Path], progress: Progress) ->
         digest = source.digest
     except (SourceChangedError, UnreadablePictureError, OSError):
         return ()
-    found = [made for made in possible if made.source_digest == digest and made.path != source.path]
-    return tuple(sorted(found, key=lambda made: (made.path.name, str(made.path))))
+    results = [result for result in possible if result.source_digest == digest and result.path != source.path]
+    return tuple(sorted(results, key=lambda result: (result.path.name, str(result.path))))
 
 
-def _may_be_of(made: LineageResult, source: Source) -> bool:
+def _may_be_of(result: LineageResult, source: Source) -> bool:
     """Whether the names fit, or the source had another name when the file was made."""
-    named = source.path.with_name(made.source_name) if made.source_name else source.path
+    named = source.path.with_name(result.source_name) if result.source_name else source.path
     return named == source.path or not named.exists()
 
 
@@ -88,11 +88,11 @@ def _changed(folder: Path) -> int:
 @lru_cache(maxsize=200)
 def _made_in(folder: Path, changed: int) -> tuple[LineageResult, ...]:
     """What was made here of the pictures in a folder; looked at anew once the folder has changed."""
-    found = (find_result_file(path) for path in _pictures([folder]))
-    return tuple(made for made in found if made is not None)
+    files = (find_result_file(path) for path in _pictures([folder]))
+    return tuple(result for result in files if result is not None)
 
 
-def find_source(made: LineageResult, folders: Iterable[Path], progress: Progress) -> Path | None:
+def find_source(result: LineageResult, folders: Iterable[Path], progress: Progress) -> Path | None:
     """The source that a file was made of: around it, a folder higher, or in further ones.
 
     Its name may have changed since; its bytes may not.
@@ -101,12 +101,12 @@ def find_source(made: LineageResult, folders: Iterable[Path], progress: Progress
     ------
     Cancelled : when ``progress`` is cancelled
     """
-    around = _around(made.path.parent, [made.path.parent.parent, *folders])
-    candidates = sorted(_pictures(around), key=lambda path: path.name != made.source_name)
+    around = _around(result.path.parent, [result.path.parent.parent, *folders])
+    candidates = sorted(_pictures(around), key=lambda path: path.name != result.source_name)
     for path in candidates:
         progress.check()
         with suppress(UnreadablePictureError, SourceChangedError, OSError):
-            if path != made.path and Source.of(path).digest == made.source_digest:
+            if path != result.path and Source.of(path).digest == result.source_digest:
                 return path
     return None
 
@@ -122,14 +122,14 @@ def find_result_file(path: Path) -> LineageResult | None:
 @lru_cache(maxsize=20_000)
 def _read(file: Source) -> LineageResult | None:
     try:
-        said = parse_recipe(read_xmp(file.path))
-        if said is None or "SourceDigest" not in said[1]:
+        origin = parse_recipe(read_xmp(file.path))
+        if origin is None or "SourceDigest" not in origin[1]:
             return None
-        found = probe(file.path)
+        header = probe(file.path)
     except (UnreadablePictureError, RecipeError):
         return None
-    name, digest = said[1].get("SourceName", ""), said[1]["SourceDigest"]
-    return LineageResult(file, found.width, found.height, name, digest, said[0])
+    name, digest = origin[1].get("SourceName", ""), origin[1]["SourceDigest"]
+    return LineageResult(file, header.width, header.height, name, digest, origin[0])
 
 
 def _around(folder: Path, further: Iterable[Path]) -> Iterator[Path]:

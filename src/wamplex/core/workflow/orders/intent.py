@@ -78,7 +78,7 @@ class Layout:
     size: Size
 
 
-def resolve_layout(intent: Intent, found: Probe) -> Layout:
+def resolve_layout(intent: Intent, header: Probe) -> Layout:
     """What an intent means for the geometry of a picture.
 
     Returns
@@ -89,20 +89,20 @@ def resolve_layout(intent: Intent, found: Probe) -> Layout:
     ------
     SizeError : when it does not fit the picture
     """
-    wanted = intent.size
-    framing = intent.framing.checked(found.width, found.height)
+    request = intent.size
+    framing = intent.framing.checked(header.width, header.height)
     sheet = None
-    if wanted.sheet is not None:
-        sheet = orient_sheet(wanted.sheet, *framing.size(found.width, found.height))
+    if request.sheet is not None:
+        sheet = orient_sheet(request.sheet, *framing.size(header.width, header.height))
         if sheet.place == "fill":
-            framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
-    size = Size(*framing.size(found.width, found.height), 1.0, wanted.density_ppi)
-    if wanted.factor is not None:
-        return Layout(framing, None, size.with_factor(wanted.factor))
-    if wanted.width_px is not None:
-        return Layout(framing, None, size.with_width_px(wanted.width_px))
-    if wanted.print_mm is not None:
-        return Layout(framing, None, fit_into_mm(size, *wanted.print_mm))
+            framing = crop_to_ratio(framing, header.width, header.height, sheet.ratio)
+    size = Size(*framing.size(header.width, header.height), 1.0, request.density_ppi)
+    if request.factor is not None:
+        return Layout(framing, None, size.with_factor(request.factor))
+    if request.width_px is not None:
+        return Layout(framing, None, size.with_width_px(request.width_px))
+    if request.print_mm is not None:
+        return Layout(framing, None, fit_into_mm(size, *request.print_mm))
     assert sheet is not None
     return Layout(framing, sheet, fit_to_sheet(size, sheet))
 
@@ -114,7 +114,7 @@ def orient_sheet(sheet: Sheet, width: int, height: int) -> Sheet:
     return sheet.replace(width_mm=across, height_mm=down)
 
 
-def resolve(intent: Intent, found: Probe, suggested: Suggestions) -> tuple[Recipe, tuple[str, ...]]:
+def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Recipe, tuple[str, ...]]:
     """The recipe of one picture, and a sentence on each thing that was chosen by itself.
 
     Parameters
@@ -130,12 +130,12 @@ def resolve(intent: Intent, found: Probe, suggested: Suggestions) -> tuple[Recip
     SizeError : when the intent does not fit the picture
     RecipeError : when there is no such upscaler
     """
-    placed = resolve_layout(intent, found)
+    placed = resolve_layout(intent, header)
     by_itself = intent.upscaler == SUGGESTED
     upscaler = find_upscaler(suggested.upscaler if by_itself else intent.upscaler)
-    values, told = _values(intent, upscaler, suggested)
+    values, value_reasons = _values(intent, upscaler, suggested)
     reasons = [f"{upscaler.name} is suggested because {suggested.reason}"] if by_itself else []
-    reasons += told
+    reasons += value_reasons
     framing = placed.framing
     if by_itself and framing.shrink_first == 1 < suggested.shrink_first:
         framing = framing.replace(shrink_first=suggested.shrink_first)

@@ -59,8 +59,8 @@ class StampHistory(FrozenModel):
     @property
     def kinds(self) -> tuple[str, ...]:
         """Kinds of picture, those with most choices first."""
-        found = Counter(choice.kind for choice in self.choices)
-        return tuple(kind for kind, _ in found.most_common())
+        counts = Counter(choice.kind for choice in self.choices)
+        return tuple(kind for kind, _ in counts.most_common())
 
 
 def picture_class(condition: Condition, suggested: Suggestions) -> str:
@@ -108,15 +108,15 @@ def remember_choice(source: Source, kind: str, upscaler: str | None, *, blind: b
 
     A choice stays a blind one when the same is stamped again with its name in view.
     """
-    known = load_stamp_history().choices
+    choices = load_stamp_history().choices
     picture = hashlib.sha256(f"{source.path} {source.file_bytes} {source.mtime_ns}".encode()).hexdigest()[:24]
-    before = next((c for c in known if c.picture == picture), None)
-    others = tuple(c for c in known if c.picture != picture)
+    before = next((c for c in choices if c.picture == picture), None)
+    others = tuple(c for c in choices if c.picture != picture)
     if upscaler is not None:
         blind = blind or (before is not None and before.blind and before.upscaler == upscaler)
         chosen = PastChoice(picture=picture, kind=kind, upscaler=upscaler, blind=blind)
         others = (*others[-_MOST_KEPT + 1 :], chosen)
-    if others != known:
+    if others != choices:
         _write(StampHistory(choices=others))
 
 

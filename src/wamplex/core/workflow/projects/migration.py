@@ -30,7 +30,7 @@ def drop_unknown_fields(kind: type[Value], fields: dict[str, Any]) -> Value:
         try:
             return kind.model_validate_json(json.dumps(fields))
         except ValidationError as error:
-            unknown = [found["loc"] for found in error.errors() if found["type"] == "extra_forbidden"]
+            unknown = [problem["loc"] for problem in error.errors() if problem["type"] == "extra_forbidden"]
             if not unknown:
                 raise
             for place in unknown:
@@ -65,9 +65,9 @@ def _picture(old: dict[str, Any]) -> dict[str, Any]:
     stamped = next((t for t in trials or () if t.get("letter") == old.get("stamped")), None)
     if stamped is not None:
         recipe["base"] = {"upscaler": stamped["upscaler"], "values": stamped.get("values") or {}}
-    kept = {name: old[name] for name in old if name not in (*_MOVED, "factor", "density_ppi")}
+    fields = {name: old[name] for name in old if name not in (*_MOVED, "factor", "density_ppi")}
     return {
-        **kept,
+        **fields,
         "recipe": recipe,
         "trials": trials,
         "spots": old.get("spots") or None,

@@ -153,11 +153,11 @@ def open_project(path: Path) -> tuple[Project, Assets]:
     return _read(text, path), assets
 
 
-def _member(archive: zipfile.ZipFile, name: str, most: int, path: Path) -> bytes:
+def _member(archive: zipfile.ZipFile, name: str, max_bytes: int, path: Path) -> bytes:
     """A part of the archive; what it says of its size may be a lie, so no more than the bound is read."""
     with archive.open(name) as file:
-        data = file.read(most + 1)
-    if len(data) > most:
+        data = file.read(max_bytes + 1)
+    if len(data) > max_bytes:
         raise ProjectError(f"{path.name} is too large to be a project.")
     return data
 

@@ -53,15 +53,15 @@ class DeliveryClient:
         parts = [process_assets().get(ref) for ref in job.recipe.finish.parts]
         order = ("make", job, at_once, current_execution(), parts)
         following = self._helper.follow(job.number, order, progress, lambda: (self._journal.held,))
-        for kind, *what in following:
+        for kind, *message in following:
             if kind == "reported":
-                progress.report(*what)
+                progress.report(*message)
             elif kind == "made":
-                return what[0]  # type: ignore[no-any-return]
+                return message[0]  # type: ignore[no-any-return]
             elif kind == "cancelled":
                 raise Cancelled
             elif kind == "failed":
-                raise DeliveryError(*what)
+                raise DeliveryError(*message)
         if progress.cancelled:
             self._tidy(job, State.CANCELLED, CANCELLED_WORDS)
             raise Cancelled
@@ -76,7 +76,7 @@ class DeliveryClient:
         """End the process."""
         self._helper.close()
 
-    def _tidy(self, job: Job, state: State, words: str) -> None:
+    def _tidy(self, job: Job, state: State, text: str) -> None:
         for path in self._journal.partials(job.number):
             path.unlink(missing_ok=True)
-        self._journal.update(job.number, state, words)
+        self._journal.update(job.number, state, text)

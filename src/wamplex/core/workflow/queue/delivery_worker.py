@@ -38,8 +38,8 @@ def main() -> None:
         else:
             say("made", done)
 
-    def cancelled(held: bool) -> None:
-        if held:
+    def cancelled(paused: bool) -> None:
+        if paused:
             journal.hold()
 
     run_worker({"make": make}, cancelled)

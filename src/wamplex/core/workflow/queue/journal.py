@@ -94,7 +94,7 @@ class Journal:
     def add(self, planned: Sequence[Planned]) -> list[Job]:
         """Write some more down, at the end, all or none."""
         rows = [(self.owner, *_texts(one)) for one in planned]
-        made: list[Job] = []
+        jobs: list[Job] = []
         with self._lock:
             self._base.execute("BEGIN")
             for one in planned:
@@ -104,18 +104,18 @@ class Journal:
                 last = self._base.execute(_adding(len(some)), list(chain(*some))).lastrowid
                 assert last is not None
                 numbers = range(last - len(some) + 1, last + 1)
-                made += [Job(number, *one) for number, one in zip(numbers, planned[first:], strict=False)]
+                jobs += [Job(number, *one) for number, one in zip(numbers, planned[first:], strict=False)]
             self._base.execute("COMMIT")
-        return made
+        return jobs
 
-    def update(self, number: int, state: State, words: str, result: Path | None = None, file_bytes: int = 0) -> None:
+    def update(self, number: int, state: State, text: str, result: Path | None = None, file_bytes: int = 0) -> None:
         """A job moved on; what has ended is no longer kept."""
         if self.held and state is not State.DONE:
             return
         if state in ENDED:
             self._forget([number])
         else:
-            row = (state.value, words, str(result) if result else None, file_bytes, number)
+            row = (state.value, text, str(result) if result else None, file_bytes, number)
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
 
     def give_up(self, numbers: Sequence[int]) -> None:
@@ -144,20 +144,20 @@ class Journal:
 
     def partials(self, number: int) -> list[Path]:
         """Temporary files that a job had begun."""
-        found = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
-        return [Path(path) for (path,) in found]
+        rows = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
+        return [Path(path) for (path,) in rows]
 
     def note_whole(self, number: int, paths: Sequence[Path]) -> None:
         """Files are written and checked, and are about to get their names; known by their inodes."""
         for path in paths:
-            found = path.stat()
-            row = (found.st_dev, found.st_ino, str(path.parent), number)
+            status = path.stat()
+            row = (status.st_dev, status.st_ino, str(path.parent), number)
             self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
 
     def whole(self, number: int) -> list[tuple[int, int, Path]]:
         """Device, inode and folder of the files that were about to get their names."""
-        found = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
-        return [(device, inode, Path(folder)) for device, inode, folder in found]
+        row = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
+        return [(device, inode, Path(folder)) for device, inode, folder in row]
 
     def forget_partials(self, number: int) -> None:
         """They are gone."""
@@ -208,7 +208,7 @@ def _texts(one: Planned) -> tuple[str, str, str, str, int]:
 
 
 def _job(row: tuple[Any, ...]) -> Job:
-    number, _, source, recipe, delivery, planned, expected_bytes, state, words = row
+    number, _, source, recipe, delivery, planned, expected_bytes, state, text = row
     path, file_bytes, mtime_ns = json.loads(source)
     return Job(
         number,
@@ -218,5 +218,5 @@ def _job(row: tuple[Any, ...]) -> Job:
         Path(planned),
         expected_bytes,
         State(state),
-        words,
+        text,
     )

@@ -20,7 +20,7 @@ def recover_jobs(journal: Journal) -> list[Job]:
     -------
     In the order they were asked for, all waiting.
     """
-    found = []
+    jobs = []
     for owner, job in journal.jobs():
         if is_process_alive(owner) or not journal.take(job.number, owner):
             continue
@@ -34,8 +34,8 @@ def recover_jobs(journal: Journal) -> list[Job]:
         for path in named:  # some pages of several: all are made again
             path.unlink(missing_ok=True)
         journal.forget_partials(job.number)
-        found.append(job)
-    return found
+        jobs.append(job)
+    return jobs
 
 
 def unfinished_jobs(journal: Journal) -> int:
@@ -43,10 +43,10 @@ def unfinished_jobs(journal: Journal) -> int:
     return sum(1 for owner, _ in journal.jobs() if not is_process_alive(owner))
 
 
-def _named(whole: list[tuple[int, int, Path]], partials: list[Path]) -> list[Path]:
+def _named(inodes: list[tuple[int, int, Path]], partials: list[Path]) -> list[Path]:
     """Files that were written and checked, under the names they have got."""
     named = []
-    for device, inode, folder in whole:
+    for device, inode, folder in inodes:
         for path in folder.iterdir() if folder.is_dir() else ():
             status = path.lstat()
             if (status.st_dev, status.st_ino) == (device, inode) and path not in partials:

@@ -51,8 +51,8 @@ def run_job(
             picture = read_picture(job.source.path, progress)
         picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
-        whole = partial(journal.note_whole, job.number)
-        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, whole=whole, maker=maker)
+        on_whole = partial(journal.note_whole, job.number)
+        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, on_whole=on_whole, maker=maker)
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise

@@ -26,9 +26,9 @@ def load_throughputs() -> dict[str, float]:
         return {}
 
 
-def expected_seconds(recipe: Recipe, megapixels: float, known: dict[str, float] | None = None) -> float | None:
+def expected_seconds(recipe: Recipe, megapixels: float, throughputs: dict[str, float] | None = None) -> float | None:
     """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
-    pace = (load_throughputs() if known is None else known).get(_kind(recipe))
+    pace = (load_throughputs() if throughputs is None else throughputs).get(_kind(recipe))
     return None if pace is None else pace * megapixels
 
 
@@ -36,11 +36,11 @@ def record_throughput(recipe: Recipe, megapixels: float, seconds: float) -> None
     """A file was made. That it cannot be noted is no reason to stop."""
     if megapixels <= 0 or seconds <= 0:
         return
-    known, kind = load_throughputs(), _kind(recipe)
+    throughputs, kind = load_throughputs(), _kind(recipe)
     now = seconds / megapixels
-    known[kind] = now if kind not in known else (1 - _WEIGHT) * known[kind] + _WEIGHT * now
-    known[kind] = known.pop(kind)  # the latest stands last
-    latest = dict(list(known.items())[-_MOST_KINDS:])
+    throughputs[kind] = now if kind not in throughputs else (1 - _WEIGHT) * throughputs[kind] + _WEIGHT * now
+    throughputs[kind] = throughputs.pop(kind)  # the latest stands last
+    latest = dict(list(throughputs.items())[-_MOST_KINDS:])
     with suppress(OSError):
         _path().parent.mkdir(parents=True, exist_ok=True)
         write_atomically(_path(), json.dumps(latest).encode(), durable=False)

@@ -43,9 +43,9 @@ def name_recipe(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[N
     finish, left_out = transferable_recipe(recipe.finish)
     if recipe.framing != Framing():
         left_out = (*left_out, "turning, straightening and crop")
-    kept = recipe.finished(finish).replace(framing=Framing(), base=without_positions(recipe.base))
+    general = recipe.finished(finish).replace(framing=Framing(), base=without_positions(recipe.base))
     try:
-        return NamedRecipe(name=name.strip(), recipe=kept, delivery=delivery), left_out
+        return NamedRecipe(name=name.strip(), recipe=general, delivery=delivery), left_out
     except ValidationError as error:
         raise RecipeError(f"The recipe cannot be called “{name}”: {describe_validation_error(error)}.") from error
 

@@ -34,37 +34,37 @@ def part_text(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
 
 
 def _developing(development: Development) -> str:
-    said = []
+    texts = []
     if development.light is not None:
-        said.append(f"light {development.light.kelvin:.0f} K")
+        texts.append(f"light {development.light.kelvin:.0f} K")
     elif development.neutral is not None:
-        said.append("grey picked")
+        texts.append("grey picked")
     if development.exposure_ev:
-        said.append(f"{development.exposure_ev:+.1f} EV")
-    said += [
-        words[value]  # type: ignore[index]
-        for words, value in (
+        texts.append(f"{development.exposure_ev:+.1f} EV")
+    texts += [
+        text[value]  # type: ignore[index]
+        for text, value in (
             (HIGHLIGHT_WORDS, development.highlights),
             (CURVE_WORDS, development.curve),
             (SPACE_WORDS, development.space),
         )
     ]
-    return ", ".join(said)
+    return ", ".join(texts)
 
 
 def _finish(finish: Finish) -> str:
-    said = []
+    texts = []
     if finish.layers:
-        said.append("1 layer" if len(finish.layers) == 1 else f"{len(finish.layers)} layers")
+        texts.append("1 layer" if len(finish.layers) == 1 else f"{len(finish.layers)} layers")
     if finish.faces is not None:
-        said.append("faces apart")
+        texts.append("faces apart")
     if finish.tone is not None:
-        said.append(f"tone of {finish.tone.reference or 'a reference'}")
+        texts.append(f"tone of {finish.tone.reference or 'a reference'}")
     if finish.sharpen is not None:
-        said.append(f"sharpened {finish.sharpen.amount:g} %")
+        texts.append(f"sharpened {finish.sharpen.amount:g} %")
     if finish.grain is not None:
-        said.append(f"grain {finish.grain.amount:g}")
-    return ", ".join(said)
+        texts.append(f"grain {finish.grain.amount:g}")
+    return ", ".join(texts)
 
 
 def _file(delivery: Delivery) -> str:

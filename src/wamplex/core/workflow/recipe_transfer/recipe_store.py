@@ -23,13 +23,13 @@ def recipes_dir() -> Path:
 
 def stored_recipes() -> tuple[NamedRecipe, ...]:
     """All that can be read, by their names; a damaged one hides itself alone."""
-    found = []
+    recipes = []
     for path in sorted(recipes_dir().glob(f"*{_SUFFIX}")):
         try:
-            found.append(read_named_recipe(_bytes(path), path.stem))
+            recipes.append(read_named_recipe(_bytes(path), path.stem))
         except (OSError, RecipeError):
             continue
-    return tuple(sorted(found, key=lambda saved: saved.name.casefold()))
+    return tuple(sorted(recipes, key=lambda saved: saved.name.casefold()))
 
 
 def store_recipe(saved: NamedRecipe) -> Path:

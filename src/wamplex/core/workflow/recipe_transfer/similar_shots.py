@@ -39,13 +39,13 @@ def read_shot_info(path: Path) -> ShotInfo | None:
     None where it does not say, is no picture, or would have to be decoded to be asked.
     """
     try:
-        found, file = open_image_file(path)
-        if found.kind != RAW and not file.shrinks:
+        header, file = open_image_file(path)
+        if header.kind != RAW and not file.shrinks:
             return None
-        fields = _of_directory(path) if found.kind == RAW else _of_image(file.image())
+        fields = _of_directory(path) if header.kind == RAW else _of_image(file.image())
     except (UnreadablePictureError, *DecodingErrors):
         return None
-    sides = (min(found.width, found.height), max(found.width, found.height))
+    sides = (min(header.width, header.height), max(header.width, header.height))
     try:
         when = datetime.strptime(fields[1].strip(" \0"), _TIME)
     except ValueError:
@@ -58,27 +58,27 @@ def group_similar_shots(pictures: Iterable[tuple[int, ShotInfo | None]], of: int
 
     From picture to picture no more than `APART`, so that a long shoot is one group.
     """
-    known = {number: one for number, one in pictures if one is not None}
-    if of not in known:
+    shots = {number: one for number, one in pictures if one is not None}
+    if of not in shots:
         return (of,)
-    same = [n for n, one in known.items() if (one.camera, one.sides) == (known[of].camera, known[of].sides)]
-    same.sort(key=lambda number: known[number].when)
+    same = [n for n, one in shots.items() if (one.camera, one.sides) == (shots[of].camera, shots[of].sides)]
+    same.sort(key=lambda number: shots[number].when)
     place = same.index(of)
     first = last = place
-    while first > 0 and known[same[first]].when - known[same[first - 1]].when <= APART:
+    while first > 0 and shots[same[first]].when - shots[same[first - 1]].when <= APART:
         first -= 1
-    while last + 1 < len(same) and known[same[last + 1]].when - known[same[last]].when <= APART:
+    while last + 1 < len(same) and shots[same[last + 1]].when - shots[same[last]].when <= APART:
         last += 1
     return tuple(sorted(same[first : last + 1]))
 
 
 def _of_image(image: object) -> tuple[str, str]:
     """Camera and time of an image of libvips, which writes fields as "value (value, type, ...)"."""
-    said = []
+    texts = []
     for name in ("exif-ifd0-Make", "exif-ifd0-Model", "exif-ifd2-DateTimeOriginal", "exif-ifd0-DateTime"):
         there = image.get_typeof(name)  # type: ignore[attr-defined]
-        said.append(str(image.get(name)).partition(" (")[0] if there else "")  # type: ignore[attr-defined]
-    return f"{said[0]} {said[1]}", said[2] or said[3]
+        texts.append(str(image.get(name)).partition(" (")[0] if there else "")  # type: ignore[attr-defined]
+    return f"{texts[0]} {texts[1]}", texts[2] or texts[3]
 
 
 def _of_directory(path: Path) -> tuple[str, str]:
@@ -88,7 +88,7 @@ def _of_directory(path: Path) -> tuple[str, str]:
         with tifffile.TiffFile(path) as tiff:
             tags = tiff.pages[0].tags
             exif = tags.valueof("ExifTag") or {}
-            made = [str(tags.valueof(name) or "") for name in ("Make", "Model", "DateTime")]
-            return f"{made[0]} {made[1]}", str(exif.get("DateTimeOriginal") or made[2])
+            fields = [str(tags.valueof(name) or "") for name in ("Make", "Model", "DateTime")]
+            return f"{fields[0]} {fields[1]}", str(exif.get("DateTimeOriginal") or fields[2])
     except Exception:  # raw files that are no TIFFs, and damaged ones
         return "", ""

@@ -30,8 +30,8 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     Faces that are made apart keep how they are made; where they are is found in each picture.
     """
     left_out = []
-    kept = [layer for layer in finish.layers if not _of_one_picture(layer)]
-    layers = tuple(_without_places(layer) for layer in kept)
+    portable = [layer for layer in finish.layers if not _of_one_picture(layer)]
+    layers = tuple(_without_places(layer) for layer in portable)
     for layer in finish.layers:
         if layer.shows is not None and is_guest(layer.shows):
             left_out.append("the layer of a guest, which shows its own picture alone")
@@ -74,7 +74,7 @@ def _layer_words(layer: Layer) -> str:
 
 
 def transfer_recipe(
-    saved: Recipe, onto: Recipe, parts: frozenset[Part], found: Probe
+    saved: Recipe, onto: Recipe, parts: frozenset[Part], header: Probe
 ) -> tuple[Recipe, tuple[str, ...]]:
     """The recipe of a picture with parts of another one's.
 
@@ -92,27 +92,27 @@ def transfer_recipe(
     ------
     SizeError : when the size does not fit the picture
     """
-    made, notes = onto, list[str]()
-    if "developing" in parts and found.kind == RAW:
-        made = made.replace(development=saved.development)
+    recipe, notes = onto, list[str]()
+    if "developing" in parts and header.kind == RAW:
+        recipe = recipe.replace(development=saved.development)
     if "size" in parts:
-        made = fit_recipe_size(saved, made, found)
+        recipe = fit_recipe_size(saved, recipe, header)
     if "trial" in parts and is_guest(saved.base):
         notes.append("a guest shows its own picture alone, so the trial stays as it was")
     elif "trial" in parts:
         upscaler = find_upscaler(saved.upscaler)
-        if upscaler.sees_sensor and found.kind != RAW:
+        if upscaler.sees_sensor and header.kind != RAW:
             notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")
         else:
-            made = made.replace(base=saved.base)
+            recipe = recipe.replace(base=saved.base)
     if "finish" in parts:
         finish, left_out = transferable_recipe(saved.finish)
-        made = made.finished(_with_own_faces(finish, onto.finish))
-        notes += [f"left out: {words}" for words in left_out]
-    return made, tuple(notes)
+        recipe = recipe.finished(_with_own_faces(finish, onto.finish))
+        notes += [f"left out: {text}" for text in left_out]
+    return recipe, tuple(notes)
 
 
-def fit_recipe_size(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
+def fit_recipe_size(saved: Recipe, onto: Recipe, header: Probe) -> Recipe:
     """The same sheet, laid as the picture lies, or else the same factor.
 
     Raises
@@ -121,10 +121,10 @@ def fit_recipe_size(saved: Recipe, onto: Recipe, found: Probe) -> Recipe:
     """
     framing, sheet = onto.framing, saved.sheet
     if sheet is not None:
-        sheet = orient_sheet(sheet, *framing.size(found.width, found.height))
+        sheet = orient_sheet(sheet, *framing.size(header.width, header.height))
         if sheet.place == "fill":
-            framing = crop_to_ratio(framing, found.width, found.height, sheet.ratio)
-    size = onto.replace(framing=framing, density_ppi=saved.density_ppi).size(found.width, found.height)
+            framing = crop_to_ratio(framing, header.width, header.height, sheet.ratio)
+    size = onto.replace(framing=framing, density_ppi=saved.density_ppi).size(header.width, header.height)
     size = fit_to_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
     return onto.replace(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
 

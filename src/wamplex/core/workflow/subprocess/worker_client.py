@@ -33,8 +33,8 @@ class WorkerClient:
     words : that it is given on its command line
     """
 
-    def __init__(self, module: str, *words: str) -> None:
-        self._command = (module, *words)
+    def __init__(self, module: str, *text: str) -> None:
+        self._command = (module, *text)
         self._lock = threading.Lock()
         self._process: _Process | None = None
 
@@ -60,13 +60,13 @@ class WorkerClient:
                 begun = False
                 while True:
                     line.pass_on(progress, on_cancel)
-                    said = line.next()
-                    if said == (ENDED,) and not begun and not progress.cancelled:
+                    message = line.next()
+                    if message == (ENDED,) and not begun and not progress.cancelled:
                         break
-                    if said:
+                    if message:
                         begun = True
-                        yield said
-                    if said == (ENDED,):
+                        yield message
+                    if message == (ENDED,):
                         return
         yield (ENDED,)
 
@@ -96,8 +96,8 @@ class _Line:
         self._paused, self._cancelled_at = False, 0.0
         self.coming: SimpleQueue[Message] = SimpleQueue()
 
-    def tell(self, kind: str, *what: Any) -> None:
-        self._process.send((kind, self._number, *what))
+    def tell(self, kind: str, *parts: Any) -> None:
+        self._process.send((kind, self._number, *parts))
 
     def pass_on(self, progress: Progress, on_cancel: Callable[[], Message]) -> None:
         """Say that it was paused, goes on, or is not wanted any more; what does not obey is ended."""
@@ -121,12 +121,12 @@ class _Line:
 class _Process:
     """The process, and the thread that listens to it."""
 
-    def __init__(self, module: str, *words: str) -> None:
+    def __init__(self, module: str, *text: str) -> None:
         self._ours, theirs = Pipe()
         self._sending, self._lines = threading.Lock(), dict[int, _Line]()
         self.ended = False
         self._process = subprocess.Popen(
-            [sys.executable, "-m", module, str(theirs.fileno()), *words],
+            [sys.executable, "-m", module, str(theirs.fileno()), *text],
             stdin=subprocess.DEVNULL,
             pass_fds=(theirs.fileno(),),
             # Ctrl+C is for the program, which then ends it. In a session of its own, niceness would not count
@@ -172,10 +172,10 @@ class _Process:
         try:
             with suppress(OSError, EOFError):
                 while True:
-                    kind, number, *what = self._ours.recv()
+                    kind, number, *parts = self._ours.recv()
                     line = self._lines.get(number)
                     if line is not None:
-                        line.coming.put((kind, *what))
+                        line.coming.put((kind, *parts))
         finally:  # also when what came cannot be understood: nobody shall wait for more
             self.ended = True
             for line in list(self._lines.values()):

@@ -60,38 +60,38 @@ class _Server:
                 if not self._running:
                     return
                 continue
-            kind, number, *what = self._program.recv()
+            kind, number, *parts = self._program.recv()
             if kind == "end":
                 return
             if kind == "pause":
-                self._pause(number, *what)
+                self._pause(number, *parts)
             elif kind == "cancel":
-                self._cancel(number, *what)
+                self._cancel(number, *parts)
             else:
-                self._begin(self._acts[kind], number, what)
+                self._begin(self._acts[kind], number, parts)
 
-    def _begin(self, act: Work, number: int, what: list[Any]) -> None:
+    def _begin(self, act: Work, number: int, parts: list[Any]) -> None:
         progress = self._running[number] = Progress(
             lambda fraction, words: self._say(number, "reported", fraction, words)
         )
-        threading.Thread(target=self._do, args=(act, number, progress, what)).start()
+        threading.Thread(target=self._do, args=(act, number, progress, parts)).start()
 
     def _pause(self, number: int, paused: bool) -> None:
         if number in self._running:
             self._running[number].pause(paused)
 
-    def _cancel(self, number: int, *what: Any) -> None:
-        self._on_cancel(*what)
+    def _cancel(self, number: int, *parts: Any) -> None:
+        self._on_cancel(*parts)
         if number in self._running:
             self._running[number].cancel()
 
-    def _do(self, act: Work, number: int, progress: Progress, what: list[Any]) -> None:
+    def _do(self, act: Work, number: int, progress: Progress, parts: list[Any]) -> None:
         self._say(number, "begun")
         try:
-            act(partial(self._say, number), progress, *what)
+            act(partial(self._say, number), progress, *parts)
         finally:
             del self._running[number]
 
-    def _say(self, number: int, kind: str, *what: Any) -> None:
+    def _say(self, number: int, kind: str, *parts: Any) -> None:
         with self._sending, suppress(OSError):  # where the program is gone, nobody waits for it
-            self._program.send((kind, number, *what))
+            self._program.send((kind, number, *parts))
