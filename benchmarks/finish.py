@@ -29,10 +29,10 @@ import math, sys, time
 from pathlib import Path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from wamplex.app.startup.start import made_window
+from wamplex.app.startup.start import make_window
 from wamplex.app.window.main_window import FINISH
 from wamplex.core.model.trial_spec import TrialSpec
-app, window = made_window()
+app, window = make_window()
 window.show()
 window.take_in([Path(sys.argv[1])])
 def wait(done):

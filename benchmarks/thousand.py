@@ -31,14 +31,14 @@ from pathlib import Path
 import psutil
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from wamplex.app.startup.start import made_window
+from wamplex.app.startup.start import make_window
 from wamplex.app.window.main_window import DELIVER, FINISH, TRIAL
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.trial_spec import TrialSpec
 from benchmarks.machine_pauses import MachinePauses, Turn, longest as longest_of
-app, window = made_window()
+app, window = make_window()
 window.show()
-window.workers.loader.hold(True)
+window.workers.loader.pause(True)
 app.processEvents()
 me, peak, beside, turns = psutil.Process(), [0], [0], []
 machine = MachinePauses()
@@ -68,7 +68,7 @@ listed = time.perf_counter() - begun
 turn(400, lambda: len(window.tray.usable) == 1000)
 looked, arriving = time.perf_counter() - begun, longest()
 held = peak[0]
-window.workers.loader.hold(False)
+window.workers.loader.pause(False)
 turn(20)
 measuring = longest()
 bar = window.tray_view.list.verticalScrollBar()

@@ -20,8 +20,8 @@ _SCRIPT = """
 import sys, time
 begun = time.perf_counter()
 from pathlib import Path
-from wamplex.app.startup.start import made_window
-app, window = made_window()
+from wamplex.app.startup.start import make_window
+app, window = make_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
 app.processEvents()
@@ -92,8 +92,8 @@ def _run(path: Path, env: dict[str, str], script: str = _SCRIPT) -> str:
 _SHEET_SCRIPT = """
 import sys, time
 from pathlib import Path
-from wamplex.app.startup.start import made_window
-app, window = made_window()
+from wamplex.app.startup.start import make_window
+app, window = make_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
 window.take_in([Path(sys.argv[1])])
@@ -114,7 +114,7 @@ window.open_step(TRIAL)
 first = None
 while True:
     app.processEvents()
-    keys = [key for _, _, key in step.open_view.wanted_tiles()]
+    keys = [key for _, _, key in step.open_view.needed_tiles()]
     there = sum(step.cache.get(key) is not None for key in keys)
     if there and first is None:
         first = time.perf_counter() - begun
@@ -145,11 +145,11 @@ _PAUSE_SCRIPT = """
 import sys, time
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from wamplex.app.startup.start import made_window
+from wamplex.app.startup.start import make_window
 from wamplex.app.window.main_window import ASSESS, DELIVER, SIZE, TRIAL
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
-app, window = made_window()
+app, window = make_window()
 window.show()
 window.take_in([Path(sys.argv[1])])
 entry = window.tray.entries[0]

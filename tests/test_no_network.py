@@ -15,8 +15,8 @@ from tests.core.test_own_networks import network
 _WINDOW = """
 import sys, time
 from pathlib import Path
-from wamplex.app.startup.start import made_window
-app, window = made_window()
+from wamplex.app.startup.start import make_window
+app, window = make_window()
 window.show()
 window.take_in([Path(sys.argv[1])])
 end = time.monotonic() + 200

@@ -66,13 +66,13 @@ class Session:
     def tiles_made(self) -> bool:
         """Whether every tile in view is there."""
         step = self.window.trial_step
-        keys = [key for _, _, key in step.open_view.wanted_tiles()]
+        keys = [key for _, _, key in step.open_view.needed_tiles()]
         return bool(keys) and all(step.cache.get(key) is not None for key in keys)
 
     def finish_made(self) -> bool:
         """Whether every tile of the Finish step is there."""
         step = self.window.finish_step
-        keys = [key for _, key in step.pane.wanted_tiles()]
+        keys = [key for _, key in step.pane.needed_tiles()]
         return bool(keys) and all(step.tiles.cache.get(key) is not None for key in keys)
 
     def readings_made(self) -> bool:
@@ -140,9 +140,9 @@ def _shoot_raw(session: Session) -> None:
     window.open_step(TRIAL)
     step.show_view("sheet")
     trials = entry.trials
-    for letter in [t.letter for t in trials.kept if t.upscaler_key in ("mitchell", "lanczos")]:
+    for letter in [t.letter for t in trials.remaining if t.upscaler_key in ("mitchell", "lanczos")]:
         trials = trials.strike(letter)
-    tessera = next(t.letter for t in trials.kept if t.upscaler_key == "tessera")
+    tessera = next(t.letter for t in trials.remaining if t.upscaler_key == "tessera")
     window.tray.set_trials(entry.number, trials.activate(tessera))
     session.shoot_bench("trial-raw")
 
@@ -190,7 +190,7 @@ def _shoot_before_and_after(session: Session) -> None:
     step.viewport.move_to(0.42, 0.42)
     halves = []
     for held in (True, False):
-        step.hold("before", held)
+        step.show_while_pressed("before", held)
         session.wait(seconds=0.2)
         session.wait(session.finish_made)
         halves.append(step.pane.grab(QRect(100, 60, 480, 480)))
@@ -213,7 +213,7 @@ def _shoot_sizes(session: Session) -> None:
     crop = Crop(x=30, y=40, width=690, height=430)
     window.tray.set_framing(number, Framing(straighten_deg=0.6, crop=crop))
     a2 = next(paper for paper in PAPERS if paper.name == "A2")
-    window.tray.set_sheet(number, Sheet(name=a2.words, width_mm=594, height_mm=420, margin_mm=12))
+    window.tray.set_sheet(number, Sheet(name=a2.text, width_mm=594, height_mm=420, margin_mm=12))
     window.tray.set_seen_from(number, 1000)
     session.shoot("size")
     step.show_view("wall")
@@ -244,7 +244,7 @@ def _shoot_recipes(session: Session) -> None:
 
 def _shoot_strip(entry: TrayEntry) -> None:
     """The paper strip as it will lie on the table, at half its density."""
-    columns = [Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.kept]
+    columns = [Column(t.letter, entry.trial_recipe(t)) for t in entry.trials.remaining]
     size = strip_cell_px("10x15", len(entry.spots), len(columns), 300)
     cells = render_cells(read_picture(entry.path), entry.path.name, entry.spots, columns, *size)
     path = OUT / "paper-strip.png"
@@ -282,7 +282,7 @@ def main() -> None:
     view = window.deliver_step.result_view
     stage = next(row for row in jobs.rows if row.name.name.startswith("stage"))
     window.deliver_step.rows[stage.number].look.click()
-    session.wait(lambda: "Halos" in view.words)
+    session.wait(lambda: "Halos" in view.text)
     session.shoot("deliver")
     _shoot_recipes(session)
     window.open_step(SIZE)

@@ -101,7 +101,7 @@ def main() -> None:
 
         average_family(args.work, FAMILIES[args.family], share=args.share)
     elif args.stage == "keep":
-        from training.kept import keep as keep_weights
+        from training.remaining import keep as keep_weights
 
         print(keep_weights(args.work, FAMILIES[args.family]))
     elif args.stage == "manifest":

@@ -52,8 +52,8 @@ class MeasuredHere:
         except (UnreadablePictureError, SourceChangedError, MemoryError):
             raise UnmeasuredError from None
 
-    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
-        """As `MeasuredApart.cutouts`."""
+    def evidence_crops(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+        """As `MeasuredApart.evidence_crops`."""
         return make_evidence_crops(self._store, source, condition, progress)
 
     def small(self, path: Path, _progress: Progress) -> TrayPreview:

@@ -107,7 +107,7 @@ def test_what_is_cancelled_because_the_program_ends_stays_written_down(
     apart: DeliveryClient, journal: Journal, large_file: Path
 ) -> None:
     def end(progress: Progress) -> None:
-        journal.hold()
+        journal.pause()
         progress.cancel()
 
     job = ordered(journal, large_file, VELLUM)

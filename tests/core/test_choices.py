@@ -34,7 +34,7 @@ def test_the_last_choice_for_a_picture_counts(sources: list[Source]) -> None:
     remember_choice(sources[4], "clean drawings", "burin")
     known = load_stamp_history()
     assert known.counts("soft portraits") == {"mender": 3, "vellum": 1}
-    assert known.words("soft portraits", "mender", "Mender") == "of 4 soft portraits you chose Mender 3 times"
+    assert known.text("soft portraits", "mender", "Mender") == "of 4 soft portraits you chose Mender 3 times"
     assert known.kinds == ("soft portraits", "clean drawings")
     remember_choice(sources[0], "soft portraits", "mender")  # stamped again, with its name in view
     assert [choice.blind for choice in load_stamp_history().choices if choice.blind] == [True]

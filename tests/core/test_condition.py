@@ -126,7 +126,7 @@ def test_a_face_that_one_finder_sees_alone_is_unsure() -> None:
     (face,) = find_faces(np.ascontiguousarray(data.astronaut()[::-1]))
     assert (face.x + face.width / 2, face.y + face.height / 2) == pytest.approx((222, 511 - 115), abs=12)
     assert not face.sure
-    assert not face.taken
+    assert not face.selected
 
 
 def test_small_faces_are_found_and_others_are_not() -> None:

@@ -34,7 +34,7 @@ def test_what_is_read_wrongly_is_put_right(drawing: np.ndarray, blur_px: float, 
     soft = gaussian_filter(drawing[..., 1], blur_px)
     found = estimate_drawing_blur(soft, Estimate(blur_px + off_px, 0.1))
     assert found.value == pytest.approx(blur_px, abs=0.12)
-    assert found.doubt == 0.05
+    assert found.uncertainty == 0.05
 
 
 def test_what_is_sharp_stays_below_what_is_told(drawing: np.ndarray) -> None:
@@ -55,7 +55,7 @@ def test_it_is_tried_where_a_picture_is_clean_alone(drawing: np.ndarray) -> None
     )
     assert clean.read is not None
     assert spoilt.read is not None
-    assert clean.medium is not None
-    assert clean.medium.kind == "drawing"
+    assert clean.content_type is not None
+    assert clean.content_type.kind == "drawing"
     assert clean.read.softness.value == pytest.approx(0.6, abs=0.1)
-    assert clean.read.softness.doubt <= 0.05 < spoilt.read.softness.doubt
+    assert clean.read.softness.uncertainty <= 0.05 < spoilt.read.softness.uncertainty

@@ -38,7 +38,7 @@ def test_the_saved_setting_counts_until_another_is_put_in_force() -> None:
     assert current_execution() == Execution(CPU, 3)
     use_execution(make_execution(threads=1))
     assert current_execution() == Execution(CPU, 1)
-    assert current_execution().words == "CPU, 1 thread"
+    assert current_execution().text == "CPU, 1 thread"
 
 
 @pytest.mark.parametrize("threads", [-1, 257])

@@ -124,7 +124,7 @@ def test_an_earlier_enlargement_is_to_be_undone() -> None:
     ],
 )
 def test_the_medium_suggests_an_upscaler(kind: str, upscaler: str | None) -> None:
-    finding = row(replace(PLAIN, medium=ContentType(kind, 0.8, 0.9, 30)), "medium")  # type: ignore[arg-type]
+    finding = row(replace(PLAIN, content_type=ContentType(kind, 0.8, 0.9, 30)), "medium")  # type: ignore[arg-type]
     assert (finding.suggestion.upscaler if finding.suggestion else None) == upscaler
 
 
@@ -144,7 +144,7 @@ def test_small_faces_are_to_be_watched() -> None:
 def test_outlines_of_drawings_are_not_taken_for_sharpening() -> None:
     seen = replace(PLAIN, read=_read(0.0, 0.1, sharpening=0.55))
     assert suggest(seen).values.softness == -25
-    drawn = replace(seen, medium=ContentType("drawing", 0.8, 0.9, 9))
+    drawn = replace(seen, content_type=ContentType("drawing", 0.8, 0.9, 9))
     assert suggest(drawn).values.softness == 0
     much = replace(drawn, read=_read(0.0, 0.1, sharpening=0.9))
     assert suggest(much).values.softness == -42.5
@@ -159,7 +159,7 @@ def test_cut_off_tones_are_named() -> None:
 def test_borders_are_to_be_cropped() -> None:
     finding = row(replace(PLAIN, borders=Window(10, 20, 300, 200)), "borders")
     assert finding.suggestion is not None
-    assert finding.suggestion.words == "Crop to 300 × 200 px"
+    assert finding.suggestion.text == "Crop to 300 × 200 px"
     assert "borders" not in {f.key for f in describe_condition(replace(PLAIN, measured=("borders",)))}
 
 
@@ -185,7 +185,7 @@ def test_cleanup_follows_from_the_condition() -> None:
     found = suggest(noisy)
     assert (found.values.noise, found.values.blocks) == (10.0, 65.0)
     assert "saved before at about 35" in found.reasons["blocks"]
-    assert suggest_trials(replace(PLAIN, medium=ContentType("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
+    assert suggest_trials(replace(PLAIN, content_type=ContentType("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
 
 
 @pytest.mark.parametrize(("codec", "quality", "blocks"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)])
@@ -198,7 +198,7 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
     """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
     for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0), (2.3, 0.0, 100.0)):
         assert suggest(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
-    drawing = replace(PLAIN, medium=ContentType("drawing", 0.8, 0.9, 9))
+    drawing = replace(PLAIN, content_type=ContentType("drawing", 0.8, 0.9, 9))
     for softness, doubt, value in ((0.6, 0.1, 30.0), (0.25, 0.12, 0.0)):  # of drawings the whole is undone
         assert suggest(replace(drawing, read=_read(softness, doubt))).values.softness == value
     assert suggest(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
@@ -208,7 +208,7 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
     moved = suggest(replace(PLAIN, movement=MotionBlur(6.0, 45.0), read=_read(0.9, 0.0))).values
     assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 5.4, 45.0)
     assert suggest(replace(PLAIN, movement=MotionBlur(9.0, 45.0))).values.moved_px == 0
-    drawn = replace(PLAIN, movement=MotionBlur(4.0, 45.0), medium=ContentType("drawing", 0.8, 0.9, 9))
+    drawn = replace(PLAIN, movement=MotionBlur(4.0, 45.0), content_type=ContentType("drawing", 0.8, 0.9, 9))
     assert suggest(drawn).values.moved_px == 0
     assert row(drawn, "softness").suggestion is None
 
@@ -243,6 +243,6 @@ def test_a_trial_that_will_likely_fail_says_so(
         "learned",
         Values(**values),
         suggest(found),
-        found.medium.kind,  # type: ignore[arg-type]
+        found.content_type.kind,  # type: ignore[arg-type]
     )
     assert trouble is None if words is None else words in (trouble or "")

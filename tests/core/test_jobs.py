@@ -168,7 +168,7 @@ def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(tmp_pa
     """Everything was done but for the last line in the journal."""
     cut_off = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
     (job,) = cut_off.add([planned(photo_file)])
-    note, whole = partial(cut_off.note_partial, job.number), partial(cut_off.note_whole, job.number)
+    note, whole = partial(cut_off.note_partial, job.number), partial(cut_off.record_complete, job.number)
     made = deliver(read_picture(photo_file), job.recipe, job.delivery, begins=note, on_whole=whole).path
     cut_off.close()
     after = Journal(tmp_path / "jobs.sqlite")
@@ -184,7 +184,7 @@ def test_a_file_without_its_name_is_made_again(tmp_path: Path, photo_file: Path)
     begun = tmp_path / ".wamplex-1.part"
     begun.write_bytes(b"whole")
     cut_off.note_partial(job.number, begun)
-    cut_off.note_whole(job.number, [begun])
+    cut_off.record_complete(job.number, [begun])
     after = Journal(tmp_path / "jobs.sqlite")
     assert [found.number for found in recover_jobs(after)] == [job.number]
     assert not begun.exists()
@@ -197,7 +197,7 @@ def test_a_kill_while_a_job_is_forgotten_leaves_nothing_to_the_next_of_its_numbe
     path = tmp_path / "jobs.sqlite"
     cut_off = Journal(path, owner=ENDED_PROCESS)
     (first,) = cut_off.add([planned(photo_file)])
-    cut_off.note_whole(first.number, [photo_file])
+    cut_off.record_complete(first.number, [photo_file])
     statements: list[str] = []
     cut_off._base.set_trace_callback(statements.append)
     cut_off.update(first.number, State.DONE, "done")
@@ -205,4 +205,4 @@ def test_a_kill_while_a_job_is_forgotten_leaves_nothing_to_the_next_of_its_numbe
     assert sum(s.startswith("DELETE") for s in statements[begun:ended]) == 4
     assert sum(s.startswith("DELETE") for s in statements) == 4
     (second,) = cut_off.add([planned(photo_file)])
-    assert (second.number, cut_off.whole(second.number)) == (first.number, [])
+    assert (second.number, cut_off.completed_files(second.number)) == (first.number, [])

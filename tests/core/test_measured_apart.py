@@ -50,7 +50,7 @@ def test_the_readings_are_the_same_row_by_row(apart: AssessmentClient, photo_fil
 def test_small_pictures_are_made_once_more(apart: AssessmentClient, photo_file: Path) -> None:
     source = Source.of(photo_file)
     *_, (condition, _) = apart.rows(source, None, Progress())
-    made = apart.cutouts(source, condition, Progress())
+    made = apart.evidence_crops(source, condition, Progress())
     assert made.keys() == make_evidence_crops(PictureCache(0), source, condition, Progress()).keys()
     assert "size" in made
 
@@ -85,7 +85,7 @@ def test_a_crash_costs_one_picture_and_no_more(apart: AssessmentClient, photo_fi
 
 def test_a_file_is_looked_at_as_here(apart: AssessmentClient, photo_file: Path) -> None:
     here, there = make_tray_preview(photo_file), apart.small(photo_file, Progress())
-    assert (there.found, there.taken) == (here.found, here.taken)
+    assert (there.header, there.shot_info) == (here.header, here.taken)
     assert np.array_equal(there.thumbnail.pixels, here.thumbnail.pixels)
     photo_file.write_bytes(b"no picture any more")
     with pytest.raises(UnreadablePictureError) as here_said:
@@ -98,14 +98,14 @@ def test_a_file_is_looked_at_as_here(apart: AssessmentClient, photo_file: Path) 
 def test_a_file_that_brings_the_process_to_an_end_is_told_and_others_are_looked_at(
     apart: AssessmentClient, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    follow, ends = apart._helper.follow, [True]
+    follow, ends = apart._worker.follow, [True]
 
     def ended_first(number: int, order: tuple[object, ...], progress: Progress) -> Iterator[tuple[object, ...]]:
         return iter([("begun",), (ENDED,)]) if ends.pop() else follow(number, order, progress)
 
-    monkeypatch.setattr(apart._helper, "follow", ended_first)
+    monkeypatch.setattr(apart._worker, "follow", ended_first)
     ends[:] = [False, True]
-    assert apart.small(photo_file, Progress()).found.path == photo_file
+    assert apart.small(photo_file, Progress()).header.path == photo_file
     ends[:] = [True, True]
     with pytest.raises(UnreadablePictureError, match=rf"Reading {photo_file.name} brought a part of Wamplex"):
         apart.small(photo_file, Progress())

@@ -274,7 +274,7 @@ class TestAreas:
     def test_a_patch_that_stands_out_is_the_subject(self) -> None:
         patch = np.full((200, 300, 3), 127, np.uint8)
         patch[80:120, 120:180] = (220, 40, 40)
-        assert find_areas(patch).subject_share == pytest.approx(40 * 60 / (200 * 300), rel=0.2)
+        assert find_areas(patch).subject_fraction == pytest.approx(40 * 60 / (200 * 300), rel=0.2)
 
     def test_a_picture_is_always_judged_alike(self) -> None:
         one, other = (find_areas(data.coffee()) for _ in range(2))
@@ -413,4 +413,4 @@ def test_areas_are_kept_to_a_level() -> None:
     areas = SubjectAreas.of(sharp, None)
     assert np.abs(areas.sharp - sharp).max() <= 0.5 / 255 + 1e-6
     assert areas.subject is None
-    assert SubjectAreas.of(sharp, sharp).subject_share == pytest.approx(float(sharp.mean()), abs=1e-3)
+    assert SubjectAreas.of(sharp, sharp).subject_fraction == pytest.approx(float(sharp.mean()), abs=1e-3)

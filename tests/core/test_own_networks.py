@@ -176,7 +176,7 @@ def test_a_network_that_hangs_only_in_use_is_given_up_and_can_be_cancelled(
 def test_the_process_of_a_network_ends_with_the_program(tmp_path: Path) -> None:
     """Killed, so that nothing could tidy up; the network is in the middle of a picture."""
     file = network(tmp_path / "net.onnx", before=[endless()])
-    script = f"from wamplex.core.upscale.own import shelf as s; s.try_out(s.Path({str(file)!r}))"
+    script = f"from wamplex.core.upscale.user_networks import network_store as s; s.try_out(s.Path({str(file)!r}))"
     parent = subprocess.Popen([sys.executable, "-c", script])
     try:
         wait_until(lambda: bool(psutil.Process(parent.pid).children()))

@@ -25,11 +25,11 @@ def matrix(place: Placement) -> np.ndarray:
 
 
 def test_maps_agree_with_scikit_image() -> None:
-    one = Placement.rotated(20, 30, 40)
+    one = Placement.rotation(20, 30, 40)
     turn = EuclideanTransform(rotation=np.radians(20))
     around = AffineTransform(translation=(-15, -20)) + turn + AffineTransform(translation=(15, 20))
     assert np.allclose(matrix(one), around.params)
-    other = Placement.scaled(2, 3).then(Placement.moved(5, -1))
+    other = Placement.scaling(2, 3).then(Placement.translation(5, -1))
     assert np.allclose(matrix(other), (AffineTransform(scale=(2, 3), translation=(5, -1))).params)
     assert np.allclose(matrix(one.then(other)), matrix(other) @ around.params)
     assert np.allclose(matrix(one.inverse), np.linalg.inv(around.params))

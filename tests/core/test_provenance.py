@@ -165,8 +165,8 @@ def test_a_report_tells_of_what_was_made_and_what_was_not(source: Path, tmp_path
 
 def test_the_condition_sheet_says_that_it_is_a_second_pass(source: Path) -> None:
     again = measure_whole_condition(read_picture(made(source, "png")), rows=("made by", "compression"))
-    assert again.made_by is not None
-    assert (again.made_by.factor, again.made_by.source_name) == (2, "source.png")
+    assert again.own_origin is not None
+    assert (again.own_origin.factor, again.own_origin.source_name) == (2, "source.png")
     row = describe_condition(again)[0]
     assert row.title == "Second pass"
     assert "source.png" in row.reason

@@ -63,7 +63,7 @@ def test_the_store_keeps_the_last_pictures_up_to_its_budget(tmp_path: Path) -> N
     assert store.get(sources[0]) is first
     store.get(sources[1])
     store.get(sources[2])
-    assert store.kept_bytes <= 2 * 4 * 5 * 6
+    assert store.cached_bytes <= 2 * 4 * 5 * 6
     assert store.get(sources[0]) is not first
     with pytest.raises(UnreadablePictureError):
         store.get(Source(tmp_path / "none.png", 1, 1))

@@ -144,7 +144,7 @@ def test_pages_keep_what_is_there_already(divided: tuple[Picture, Recipe, Delive
     done = deliver(*divided)
     assert taken.read_bytes() == b"mine"
     assert done.pages[0].name == "photo-4x-row1-column1-2.tif"
-    assert "6 pages" in done.words
+    assert "6 pages" in done.text
 
 
 def test_sixteen_bits_survive_on_pages(divided: tuple[Picture, Recipe, Delivery]) -> None:

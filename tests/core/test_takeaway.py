@@ -54,7 +54,7 @@ def test_strips_keep_to_paper_and_density(paper: str, sides: tuple[int, int], pi
         assert placed.pixels.shape[1] / placed.width == pytest.approx(11.811, abs=1e-3)
         assert placed.x + placed.width < page.width
         assert placed.y + placed.height < page.height
-    assert any("A corner" in text.words for text in page.texts)
+    assert any("A corner" in text.text for text in page.texts)
 
 
 def test_too_many_cells_for_the_paper_are_refused() -> None:

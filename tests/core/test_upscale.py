@@ -362,4 +362,4 @@ def test_burin_calms_paper_under_strong_noise() -> None:
 
 def test_what_knows_much_noise_comes_in_by_degrees() -> None:
     network = BURIN.networks[-1]
-    assert [network.noisy_share(Values(noise=noise)) for noise in (0, 20, 25, 30, 100)] == [0, 0, 0.5, 1, 1]
+    assert [network.denoising_weight(Values(noise=noise)) for noise in (0, 20, 25, 30, 100)] == [0, 0, 0.5, 1, 1]

@@ -38,5 +38,5 @@ def assess(
         return
     table = Table("", "", "why", "suggestion", box=None)
     for row in rows:
-        table.add_row(row.title, row.value, row.reason, row.suggestion.words if row.suggestion else "")
+        table.add_row(row.title, row.value, row.reason, row.suggestion.text if row.suggestion else "")
     Console().print(table)

@@ -294,7 +294,7 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
         return {"source": str(path), "error": sentence}
     if not work.as_json:
         work.shown.console.print(
-            f"  {done.path}\n  {done.words}, {byte_size_text(done.check.file_bytes)}",
+            f"  {done.path}\n  {done.text}, {byte_size_text(done.check.file_bytes)}",
             highlight=False,
             markup=False,
             soft_wrap=True,

@@ -40,4 +40,4 @@ def execution(
         values = {"provider": provider_label(current.provider), "threads": current.threads}
         print(json.dumps({**values, "available": available}, indent=2))
         return
-    print(f"Networks run on: {current.words}. Checked and available here: {', '.join(available)}.")
+    print(f"Networks run on: {current.text}. Checked and available here: {', '.join(available)}.")

@@ -41,5 +41,5 @@ def _do(journal: Journal, job: Job, shown: Bars, stopping: Stopping) -> bool:
         return False
     finally:
         shown.remove_task(task)
-    shown.console.print(f"  {done.path}\n  {done.words}", highlight=False, markup=False, soft_wrap=True)
+    shown.console.print(f"  {done.path}\n  {done.text}", highlight=False, markup=False, soft_wrap=True)
     return True

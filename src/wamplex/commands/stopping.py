@@ -31,9 +31,9 @@ class Stopping:
         self.asked: int | None = None
         self._under_way: list[Progress] = []
         self._before = {number: signal.signal(number, self._stop) for number in _SIGNALS}
-        self._heard, self._told = os.pipe()
-        os.set_blocking(self._told, False)
-        self._told_before = signal.set_wakeup_fd(self._told, warn_on_full_buffer=False)
+        self._heard, self._signalled = os.pipe()
+        os.set_blocking(self._signalled, False)
+        self._signalled_before = signal.set_wakeup_fd(self._signalled, warn_on_full_buffer=False)
         self._hearing = threading.Thread(target=self._hear, daemon=True)
         self._hearing.start()
 
@@ -41,12 +41,12 @@ class Stopping:
         return self
 
     def __exit__(self, *_how: object) -> None:
-        signal.set_wakeup_fd(self._told_before)
+        signal.set_wakeup_fd(self._signalled_before)
         for number, handler in self._before.items():
             signal.signal(number, handler)
-        os.write(self._told, _OVER)
+        os.write(self._signalled, _OVER)
         self._hearing.join()
-        os.close(self._told)
+        os.close(self._signalled)
         os.close(self._heard)
 
     @property

@@ -77,11 +77,11 @@ def trial(
         print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
     if as_json:
-        print(json.dumps({"question": question.words, "answers": as_rows(answers)}, indent=2))
+        print(json.dumps({"question": question.text, "answers": as_rows(answers)}, indent=2))
     elif as_csv_:
         print(as_csv(answers), end="")
     else:
-        _print_table(question.words, answers)
+        _print_table(question.text, answers)
 
 
 def _damage(kernel: str, quality: int | None, noise: float) -> TestDamage:

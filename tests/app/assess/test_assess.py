@@ -42,9 +42,9 @@ def test_the_sheet_says_what_was_done_to_the_picture(
 ) -> None:
     assessed(window, take_in, qtbot, portrait)
     cards = window.assess_step.cards
-    assert "JPEG, quality 40" in cards["compression"].words
-    assert "1 found" in cards["faces"].words
-    assert "found" in cards["borders"].words
+    assert "JPEG, quality 40" in cards["compression"].text
+    assert "1 found" in cards["faces"].text
+    assert "found" in cards["borders"].text
     assert all(card.finding is not None and card.finding.reason for card in cards.values())
     assert window.tray.entries[0].spots[0].name == "Eye"
 
@@ -54,7 +54,7 @@ def test_ticked_suggestions_are_used_and_others_are_not(
 ) -> None:
     entry = assessed(window, take_in, qtbot, portrait)
     said: list[str] = []
-    window.assess_step.said.connect(said.append)
+    window.assess_step.announced.connect(said.append)
     cards = window.assess_step.cards
     cards["size"].tick.setChecked(False)
     qtbot.mouseClick(window.assess_step.use_button, Qt.MouseButton.LeftButton)
@@ -64,7 +64,7 @@ def test_ticked_suggestions_are_used_and_others_are_not(
     assert np.abs(np.subtract((crop.x, crop.y, crop.width, crop.height), (24, 16, 300, 300))).max() <= 7
     assert entry.size is not None
     assert entry.size.factor == 4.0
-    mender = next(t for t in entry.trials.kept if t.upscaler_key == "mender")
+    mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
     assert entry.trial_recipe(mender).values.blocks == 60
     assert "Cropped to" in said[-1]
     assert "compression 60" in said[-1]
@@ -130,9 +130,9 @@ def test_spots_stay_on_their_places_when_the_picture_is_cropped(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, portrait: Path
 ) -> None:
     entry = assessed(window, take_in, qtbot, portrait)
-    assert entry.found is not None
+    assert entry.header is not None
     eye = entry.spots[0]
-    place = (eye.x * entry.found.width, eye.y * entry.found.height)
+    place = (eye.x * entry.header.width, eye.y * entry.header.height)
     crop = Crop(x=60, y=20, width=240, height=200)
     window.tray.set_framing(entry.number, entry.framing.replace(crop=crop))
     moved = entry.spots[0]

@@ -17,7 +17,7 @@ def test_new_pictures_get_their_suggestions(
     window: MainWindow, take_in: Callable[[list[Path]], None], qtbot: QtBot
 ) -> None:
     said: list[str] = []
-    window.by_itself.said.connect(said.append)
+    window.automatic.announced.connect(said.append)
     pictures = {path.name: path for path in demo_pictures()}
     take_in([pictures["rehearsal.jpg"]])
     before = window.tray.entries[0]
@@ -25,7 +25,7 @@ def test_new_pictures_get_their_suggestions(
     assert before.decisions == before.at_first
     assert said == []
 
-    window.assess_step.by_itself.click()
+    window.assess_step.automatic.click()
     assert load_settings().use_suggestions
     take_in([pictures["stage-web.jpg"], pictures["carved-head.png"]])
     stage, head = window.tray.entries[1:]

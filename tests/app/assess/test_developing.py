@@ -41,9 +41,9 @@ def window(themed: QApplication, qtbot: QtBot, tmp_path: Path, monkeypatch: pyte
 def test_tessera_is_suggested_with_its_reason(window: MainWindow) -> None:
     entry = window.tray.entries[0]
     assert entry.delivered_upscaler == "tessera"
-    assert "tessera" in [trial.upscaler_key for trial in entry.trials.kept]
+    assert "tessera" in [trial.upscaler_key for trial in entry.trials.remaining]
     assert "sensor" in window.assess_step.cards
-    assert "Noise at middle grey" in window.assess_step.cards["sensor"].words
+    assert "Noise at middle grey" in window.assess_step.cards["sensor"].text
 
 
 def test_exposure_brightens_bench_and_recipe_and_can_be_taken_back(qtbot: QtBot, window: MainWindow) -> None:
@@ -101,7 +101,7 @@ def test_trials_can_have_tessera_and_other_pictures_cannot(qtbot: QtBot, window:
     entries = window.tray.entries
     qtbot.waitUntil(lambda: len(entries) == 2 and entries[1].suggested is not None, timeout=WAIT_MS)
     both = DecisionTransfer(
-        entries[0].delivered_recipe(), frozenset({"trial"}), anew=False, words="", trials=entries[0].trials
+        entries[0].delivered_recipe(), frozenset({"trial"}), remeasured=False, text="", trials=entries[0].trials
     )
     window.tray.carry([1], both)
     assert "tessera" not in [trial.upscaler_key for trial in entries[1].trials.rows]
@@ -116,8 +116,8 @@ def test_the_delivered_dng_is_named_for_what_it_is(window: MainWindow) -> None:
     panel = window.deliver_step.panel
     panel.use(panel.delivery.replace(format="dng"))
     window.deliver_step.refresh()
-    assert "nothing cut off" in panel.what_words
-    assert panel.name_words.startswith("dim-4x.dng")
+    assert "nothing cut off" in panel.format_text
+    assert panel.name_text.startswith("dim-4x.dng")
 
 
 def test_once_the_sliders_rest_it_is_measured_as_it_is_developed(qtbot: QtBot, window: MainWindow) -> None:
@@ -128,5 +128,5 @@ def test_once_the_sliders_rest_it_is_measured_as_it_is_developed(qtbot: QtBot, w
     qtbot.waitUntil(lambda: entry.condition is not as_shot and "subject" in entry.condition.measured, timeout=WAIT_MS)
     assert entry.condition is not None
     assert entry.condition.clipping.white > as_shot.clipping.white  # what it brightened is cut off now
-    trial = next(t for t in entry.trials.kept if t.upscaler_key == "tessera")
-    assert entry.trouble(trial) is None
+    trial = next(t for t in entry.trials.remaining if t.upscaler_key == "tessera")
+    assert entry.warning(trial) is None

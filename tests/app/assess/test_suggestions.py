@@ -45,9 +45,9 @@ def tray(qapp: QApplication, photo_file: Path) -> Tray:
     made = Tray()
     made.add([photo_file])
     found: Probe = probe(photo_file)
-    made.found_out.picture(found, np.zeros((120, 150, 3), np.uint8))
-    made.found_out.condition(Source.of(photo_file), CONDITION, {}, 0.1)
-    made.found_out.measured(Source.of(photo_file))
+    made.file_facts.picture(found, np.zeros((120, 150, 3), np.uint8))
+    made.file_facts.condition(Source.of(photo_file), CONDITION, {}, 0.1)
+    made.file_facts.measured(Source.of(photo_file))
     return made
 
 
@@ -62,7 +62,7 @@ def tick(*keys: str) -> list[Suggestion]:
 
 def test_both_repairs_are_the_suggested_values(tray: Tray, entry: TrayEntry) -> None:
     words = use_suggestions(tray, entry, tick("compression", "noise"))
-    mender = next(t for t in entry.trials.kept if t.upscaler_key == "mender")
+    mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
     assert mender.values is None  # so that they follow a new measurement
     values = entry.trial_recipe(mender).values
     assert (values.noise, values.blocks) == (16, 60)
@@ -74,7 +74,7 @@ def test_what_is_not_ticked_is_left_alone(
     tray: Tray, entry: TrayEntry, key: str, expected: tuple[float, float]
 ) -> None:
     use_suggestions(tray, entry, tick(key))
-    mender = next(t for t in entry.trials.kept if t.upscaler_key == "mender")
+    mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
     values = entry.trial_recipe(mender).values
     assert (values.noise, values.blocks) == expected
 

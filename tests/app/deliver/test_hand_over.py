@@ -76,7 +76,7 @@ def test_a_kind_that_cannot_be_written_is_refused(tmp_path: Path) -> None:
 
 
 def test_the_window_hands_back_what_is_stamped(qtbot: QtBot, window: MainWindow, handed: Path) -> None:
-    handing = window.begin_hand_over(HandOver(handed))
+    handing = window.start_hand_over(HandOver(handed))
     window.take_in([handed])
     entries = window.tray.entries
     qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=WAIT_MS)
@@ -89,7 +89,7 @@ def test_the_window_hands_back_what_is_stamped(qtbot: QtBot, window: MainWindow,
 
 def test_declined_it_is_untouched(qtbot: QtBot, window: MainWindow, handed: Path) -> None:
     before = handed.read_bytes()
-    handing = window.begin_hand_over(HandOver(handed))
+    handing = window.start_hand_over(HandOver(handed))
     window.take_in([handed])
     with qtbot.waitSignal(handing.ended, timeout=5_000):
         qtbot.mouseClick(handing.bar.decline, Qt.MouseButton.LeftButton)

@@ -30,7 +30,7 @@ folder, out, first = Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3] == "first
 app = QApplication([])
 window = MainWindow()
 window.show()
-window.workers.loader.hold(True)  # what would be measured is not asked for here
+window.workers.loader.pause(True)  # what would be measured is not asked for here
 def turn():
     app.processEvents()
     time.sleep(0.002)

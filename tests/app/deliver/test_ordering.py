@@ -53,7 +53,7 @@ def test_what_the_user_closes_on_is_not_made_at_the_next_start(
 ) -> None:
     many.deliver_step.deliver_all()
     if written:
-        many.deliver_step.ordering._portions.finish()
+        many.deliver_step.ordering._batches.finish()
     left: list[int] = []
     closing = many._journal.close
     monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))

@@ -39,9 +39,9 @@ class TestDeliverPanel:
         panel = window.deliver_step.panel
         panel.formats.button_for("jpeg").click()
         panel.pattern.setText("{name} {width}")
-        assert panel.name_words.startswith("photo 600.jpg")
+        assert panel.name_text.startswith("photo 600.jpg")
         panel.pattern.setText("{name}{what}")
-        assert "unknown field {what}" in panel.name_words
+        assert "unknown field {what}" in panel.name_text
 
     def test_too_large_for_jpeg_is_said_before_delivering(
         self, window: MainWindow, take_in: TakeIn, tmp_path: Path
@@ -51,7 +51,7 @@ class TestDeliverPanel:
         take_in([wide])
         panel = window.deliver_step.panel
         panel.formats.button_for("jpeg").click()
-        assert "JPEG holds at most 65,535 px" in panel.name_words
+        assert "JPEG holds at most 65,535 px" in panel.name_text
         window.deliver_step.all_button.click()
         assert window.jobs.rows[0].state is State.FAILED
         assert [p.name for p in tmp_path.iterdir()] == ["wide.png"]
@@ -70,9 +70,9 @@ class TestDeliverPanel:
         panel.elsewhere.click()
         assert panel.delivery.folder == tmp_path / "prints"
         assert panel.elsewhere.isChecked()
-        panel.beside.click()
+        panel.beside_source.click()
         assert panel.delivery.folder is None
-        assert panel.beside.isChecked()
+        assert panel.beside_source.isChecked()
 
 
 class TestJobRow:
@@ -189,9 +189,9 @@ class TestTrialStep:
         take_in([photo_file])
         window.open_step(TRIAL)
         window.status.cancel_asked.emit()
-        assert "Stopped" in window.status.words
+        assert "Stopped" in window.status.text
         window.trial_step.viewport.move_to(0.4, 0.4)
-        qtbot.waitUntil(lambda: window.status.words.startswith("Hold Q"), timeout=WAIT_MS)
+        qtbot.waitUntil(lambda: window.status.text.startswith("Hold Q"), timeout=WAIT_MS)
 
 
 def test_the_status_line_says_what_it_comes_to(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
@@ -220,6 +220,6 @@ def test_of_many_jobs_those_rows_are_made_that_are_seen(window: MainWindow, qtbo
     bar = rows.verticalScrollBar()
     qtbot.waitUntil(lambda: bar.maximum() > 200 * LEAST_HEIGHT, timeout=WAIT_MS)
     bar.setValue(bar.maximum())
-    assert "There is no file 299.png" in rows[299].words
+    assert "There is no file 299.png" in rows[299].text
     assert rows[299].geometry().top() == rows[298].geometry().bottom() + 1
     assert rows[299].visibleRegion().boundingRect().height() > 0

@@ -41,11 +41,11 @@ def test_a_file_just_made_is_seen_beside_its_source_at_the_spots(delivered: Main
     step.rows[0].look.click()
     view = step.result_view
     qtbot.waitUntil(lambda: all(p.pixels is not None for p in view.panes), timeout=WAIT_MS)
-    qtbot.waitUntil(lambda: "Halos" in view.words, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "Halos" in view.text, timeout=WAIT_MS)
     path = delivered.jobs.rows[0].result
     assert path is not None
-    assert path.name in view.words
-    assert "600 × 480 px" in view.words
+    assert path.name in view.text
+    assert "600 × 480 px" in view.text
     look = view.asked
     assert look is not None
     window = look.window
@@ -87,8 +87,8 @@ def test_on_a_sheet_both_panes_show_the_same_place(
     wanted = Delivery(format="png", depth=8, name_pattern="sheet")
     deliver(read_picture(photo_file), recipe, wanted, Progress())
     take_in([photo_file])
-    qtbot.waitUntil(lambda: len(window.tray.entry(0).facts.made) == 1, timeout=WAIT_MS)
-    window.pairs.look_at(0, window.tray.entry(0).facts.made[0])
+    qtbot.waitUntil(lambda: len(window.tray.entry(0).info.results) == 1, timeout=WAIT_MS)
+    window.lineage.look_at(0, window.tray.entry(0).info.results[0])
     panes = window.deliver_step.result_view.panes
     qtbot.waitUntil(lambda: all(p.pixels is not None for p in panes), timeout=WAIT_MS)
     np.testing.assert_allclose(panes[0].pixels, panes[1].pixels, atol=1)  # type: ignore[arg-type]
@@ -101,12 +101,12 @@ def test_a_result_opened_alone_finds_its_source(
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
     made = deliver(read_picture(photo_file), recipe, wanted, Progress()).path
     take_in([made])
-    window.pairs.open_source_of(0)
+    window.lineage.open_source_of(0)
     qtbot.waitUntil(lambda: len(window.tray.entries) == 2, timeout=WAIT_MS)
     assert window.tray.entry(1).path == photo_file
     photo_file.unlink()
-    window.pairs.open_source_of(0)
-    qtbot.waitUntil(lambda: "lies neither" in window.notices.words, timeout=WAIT_MS)
+    window.lineage.open_source_of(0)
+    qtbot.waitUntil(lambda: "lies neither" in window.notices.text, timeout=WAIT_MS)
 
 
 def test_the_report_tells_of_every_file_and_of_what_failed(delivered: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
@@ -117,12 +117,12 @@ def test_the_report_tells_of_every_file_and_of_what_failed(delivered: MainWindow
     assert (rows[0]["width"], rows[0]["height"], rows[1]["error"]) == ("600", "480", "away.jpg is gone.")
     assert float(rows[0]["seconds"]) > 0
     delivered.deliver_step.report_asked.emit(tmp_path / "report.txt")
-    assert ".csv or .json" in delivered.notices.words
+    assert ".csv or .json" in delivered.notices.text
 
 
 def test_what_it_will_take_is_known_after_the_first_file(delivered: MainWindow, qtbot: QtBot) -> None:
-    assert "as measured here" in delivered.deliver_step.panel.name_words
-    assert " free." in delivered.deliver_step.panel.name_words
+    assert "as measured here" in delivered.deliver_step.panel.name_text
+    assert " free." in delivered.deliver_step.panel.name_text
     delivered.delivery._thread.pause(True)
     for _ in range(3):
         delivered.deliver_step.deliver_all()

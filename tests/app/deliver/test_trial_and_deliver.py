@@ -25,7 +25,7 @@ def wait_for_tiles(window: MainWindow, qtbot: QtBot) -> None:
     step = window.trial_step
 
     def all_made() -> bool:
-        keys = [key for pane in step.panes.values() for _, key in pane.wanted_tiles()]
+        keys = [key for pane in step.panes.values() for _, key in pane.needed_tiles()]
         return bool(keys) and all(step.cache.get(key) is not None for key in keys)
 
     qtbot.waitUntil(all_made, timeout=WAIT_MS)
@@ -60,7 +60,7 @@ def test_the_whole_choice(window: MainWindow, take_in: TakeIn, qtbot: QtBot, pho
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     job = window.jobs.rows[0]
     assert job.state is State.DONE
-    assert "read back: 600 × 480 px, 8 bit, 300 ppi" in deliver.rows[0].words
+    assert "read back: 600 × 480 px, 8 bit, 300 ppi" in deliver.rows[0].text
     assert job.result is not None
     with Image.open(job.result) as image:
         whole = np.asarray(image)
@@ -140,7 +140,7 @@ def test_only_what_is_seen_is_rendered(window: MainWindow, take_in: TakeIn, qtbo
     window.open_step(TRIAL)
     wait_for_tiles(window, qtbot)
     for pane in window.trial_step.panes.values():
-        assert len(list(pane.wanted_tiles())) <= 6  # of the 40 tiles of a 3600 x 2400 result
+        assert len(list(pane.needed_tiles())) <= 6  # of the 40 tiles of a 3600 x 2400 result
 
 
 def test_cancelled_jobs_leave_no_file(window: MainWindow, take_in: TakeIn, qtbot: QtBot, tmp_path: Path) -> None:
@@ -185,7 +185,7 @@ def test_one_failure_does_not_stop_the_others(
     window.deliver_step.all_button.click()
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert [j.state for j in window.jobs.rows] == [State.FAILED, State.DONE]
-    assert "There is no file gone.png" in window.deliver_step.rows[0].words
+    assert "There is no file gone.png" in window.deliver_step.rows[0].text
 
 
 def test_choices_can_be_used_for_all(window: MainWindow, take_in: TakeIn, photo_file: Path, tmp_path: Path) -> None:

@@ -56,11 +56,11 @@ def settle(step: FinishStep, qtbot: QtBot) -> None:
     """Wait until what is in view is made."""
 
     def made() -> bool:
-        keys = [key for _, key in step.pane.wanted_tiles()]
+        keys = [key for _, key in step.pane.needed_tiles()]
         return bool(keys) and all(step.tiles.cache.get(key) is not None for key in keys)
 
     qtbot.waitUntil(made, timeout=WAIT_MS)
-    step.pane.rested()
+    step.pane.idle()
 
 
 def drag(step: FinishStep, source: list[tuple[float, float]]) -> None:
@@ -170,7 +170,7 @@ def test_masks_begin_at_tones_at_a_picked_colour_or_in_a_file(
     begins("file")
     Image.fromarray(np.full((50, 100), 200, np.uint8)).save(tmp_path / "mask.png")
     said: list[str] = []
-    step.said.connect(said.append)
+    step.announced.connect(said.append)
     step.begin_mask("file")
     qtbot.waitUntil(lambda: any("another shape" in words for words in said), timeout=WAIT_MS)
     step.bar.masks.button_for("alone").click()
@@ -263,10 +263,10 @@ def test_other_work_waits_while_a_stroke_is_drawn(window: MainWindow, step: Fini
     QTest.mousePress(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(90, 90))
     qtbot.wait(700)  # longer than a picture must lie still elsewhere
     assert told == [True]
-    assert window.workers.loader.held
+    assert window.workers.loader.paused
     QTest.mouseRelease(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(95, 90))
     qtbot.waitUntil(lambda: told[-1] is False, timeout=WAIT_MS)
-    assert not window.workers.loader.held
+    assert not window.workers.loader.paused
 
 
 def test_tone_comes_from_another_picture_of_the_tray(

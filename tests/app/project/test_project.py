@@ -120,7 +120,7 @@ def test_moved_pictures_are_found_again(
     other = MainWindow()
     qtbot.addWidget(other)
     other.project_controller.open(along / "foyer.wamplex")
-    assert "Not found: photo.png" in other.notices.words
+    assert "Not found: photo.png" in other.notices.text
     assert other.project_controller.find_in(along) == 1
     qtbot.waitUntil(lambda: bool(other.tray.usable), timeout=WAIT_MS)
     other.close()
@@ -141,14 +141,14 @@ def test_a_picture_at_an_impossible_place_is_missing_and_no_more(window: MainWin
     with zipfile.ZipFile(path, "w") as archive:
         archive.writestr("project.json", json.dumps(project(2, [far])))
     assert window.project_controller.open(path)
-    assert "Not found: a.png" in window.notices.words
+    assert "Not found: a.png" in window.notices.text
 
 
 def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "bad.wamplex"
     path.write_bytes(b"PK nothing")
     window.project_controller.open(path)
-    assert "damaged" in window.notices.words
+    assert "damaged" in window.notices.text
     for content, words in (
         ({"format": "wamplex-project", "version": 99}, "newer version"),
         ({"format": "other", "version": 1}, "not a Wamplex project"),
@@ -215,7 +215,7 @@ def test_a_crash_costs_no_work(window: MainWindow, qtbot: QtBot, photo_file: Pat
     process.wait()
     assert lost_work() == [kept]
     window.project_controller.offer_recovery()
-    assert "was not saved" in window.notices.words
+    assert "was not saved" in window.notices.text
     window.notices.buttons[0].click()
     qtbot.waitUntil(lambda: bool(window.tray.usable), timeout=WAIT_MS)
     assert [t.letter for t in window.tray.entries[0].trials.struck] == ["C"]
@@ -270,7 +270,7 @@ def test_projects_of_the_first_version_open_with_nothing_lost(
         (0.5, 0.5, "Detail"),
     ]
     assert window.deliver_step.panel.delivery.quality == 88
-    assert window.project.tally == {"mender": 2}
+    assert window.project.counts == {"mender": 2}
     window.project_controller.save_to(path)
     assert open_project(path)[0].pictures[0].recipe.base.upscaler == "mender"
 

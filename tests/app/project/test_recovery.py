@@ -37,12 +37,12 @@ def test_the_work_of_several_programs_is_offered_one_after_the_other(
     other.write_bytes(photo_file.read_bytes())
     newest, older = work_of(ENDED, photo_file, 0), work_of(ENDED - 1, other, 100)
     window.project_controller.offer_recovery()
-    assert "work of 1 more" in window.notices.words
+    assert "work of 1 more" in window.notices.text
     choose(window, "Take the work up")
     assert not newest.exists()
     assert recovery_path(os.getpid()).exists()  # it is safe before its own file goes
     assert older.exists()
-    assert "was not saved" in window.notices.words
+    assert "was not saved" in window.notices.text
     choose(window, "Discard it")
     assert not older.exists()
     assert [entry.path for entry in window.tray.entries] == [photo_file]
@@ -54,7 +54,7 @@ def test_damaged_work_is_kept_aside_and_the_rest_is_offered(window: MainWindow, 
     os.utime(newest, (2e9, 2e9))
     window.project_controller.offer_recovery()
     choose(window, "Take the work up")
-    assert "cannot be read any more" in window.notices.words
+    assert "cannot be read any more" in window.notices.text
     assert newest.with_name(f"{newest.name}.damaged-1").exists()
     assert lost_work() == [older]
 

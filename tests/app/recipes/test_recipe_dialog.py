@@ -50,12 +50,12 @@ def opened(window: MainWindow, target: str) -> RecipeDialog:
 def test_all_that_is_ticked_is_decided_for_the_chosen_in_one_step(three: MainWindow) -> None:
     three.tray.choose([0, 2])
     dialog = opened(three, "2 chosen")
-    dialog.as_said.setChecked(True)
+    dialog.as_in_recipe.setChecked(True)
     dialog.use()
     before, after = three.tray.entry(1), three.tray.entry(2)
     assert after.delivered_recipe() == three.tray.entry(0).delivered_recipe()
     assert before.decisions.factor == 4
-    assert "2 pictures" in dialog.words
+    assert "2 pictures" in dialog.text
     three.undo()
     assert after.decisions.factor == 4
     assert after.finish == Finish()
@@ -63,7 +63,7 @@ def test_all_that_is_ticked_is_decided_for_the_chosen_in_one_step(three: MainWin
 
 def test_values_can_be_each_pictures_own(three: MainWindow) -> None:
     dialog = opened(three, "all 3")
-    dialog.anew.setChecked(True)
+    dialog.remeasured.setChecked(True)
     dialog.use()
     trials = three.tray.entry(1).trials
     assert trials.stamped is not None
@@ -98,4 +98,4 @@ def test_a_kept_recipe_is_there_for_other_pictures(three: MainWindow) -> None:
 def test_a_picture_without_a_recipe_says_so(three: MainWindow, photo_file: Path) -> None:
     dialog = opened(three, "all 3")
     dialog.read_file(photo_file)
-    assert "holds no recipe" in dialog.words
+    assert "holds no recipe" in dialog.text

@@ -104,13 +104,13 @@ def test_on_a_sheet_density_follows_the_factor(
     enter(qtbot, step.panel.factor, "4")
     assert entry.size.density_ppi == pytest.approx(600 / (131.25 / 25.4), rel=1e-3)
     assert not step.panel.print_width.isEnabled()
-    assert "eye resolves" in step.panel.advice_words
+    assert "eye resolves" in step.panel.advice_text
     enter(qtbot, step.panel.sheet.seen_from, "3")
-    assert "eye resolves" not in step.panel.advice_words
+    assert "eye resolves" not in step.panel.advice_text
     step.panel.sheet.places.button_for("fill").click()
     assert entry.size.source_width / entry.size.source_height == pytest.approx(148 / 105, rel=0.01)
     enter(qtbot, step.panel.sheet.margin, "80")
-    assert "nothing is left" in step.panel.refusal_words
+    assert "nothing is left" in step.panel.refusal_text
     assert entry.sheet.margin_mm == 0
 
 
@@ -118,11 +118,11 @@ def test_too_little_memory_is_said_before_any_work(
     window: MainWindow, take_in: TakeIn, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     step, _ = opened(window, take_in, photo_file)
-    assert "memory" not in step.panel.advice_words
+    assert "memory" not in step.panel.advice_text
     monkeypatch.setattr(psutil, "virtual_memory", lambda: SimpleNamespace(available=900_000_000))
     step.refresh()
-    assert "takes about 1.2 GB of memory" in step.panel.advice_words
-    assert "900 MB are free: close other programs first." in step.panel.advice_words
+    assert "takes about 1.2 GB of memory" in step.panel.advice_text
+    assert "900 MB are free: close other programs first." in step.panel.advice_text
 
 
 def test_own_sheets_are_kept(
@@ -159,7 +159,7 @@ def test_a_framed_picture_on_a_sheet_is_judged_and_delivered_alike(
     enter(qtbot, step.panel.sheet.margin, "5")
     window.open_step(TRIAL)
     pane = window.trial_step.panes["A"]
-    key = next(k for _, k in pane.wanted_tiles())
+    key = next(k for _, k in pane.needed_tiles())
     qtbot.waitUntil(lambda: window.trial_step.cache.get(key) is not None, timeout=WAIT_MS)
     window.trial_step.panel.stamp_asked.emit("A")
     window.open_step(DELIVER)

@@ -39,8 +39,8 @@ def test_it_is_read_anew_and_said_so(window: MainWindow, qtbot: QtBot, opened: P
     entry = window.tray.entries[0]
     window.tray.set_framing(0, Framing(crop=Crop(x=0, y=0, width=50, height=30)))
     painted(opened, 80, 200)
-    qtbot.waitUntil(lambda: entry.found is not None and entry.found.width == 80, timeout=WAIT_MS)
-    assert "changed on the disk, read anew" in window.tray_view.words_of(0)
+    qtbot.waitUntil(lambda: entry.header is not None and entry.header.width == 80, timeout=WAIT_MS)
+    assert "changed on the disk, read anew" in window.tray_view.text_for(0)
     assert entry.thumbnail is not None
     assert entry.thumbnail.mean() > 190
     assert entry.framing.crop is not None  # what was decided stays where it fits
@@ -53,7 +53,7 @@ def test_a_crop_that_no_longer_fits_is_taken_off(window: MainWindow, qtbot: QtBo
     entry = window.tray.entries[0]
     window.tray.set_framing(0, Framing(crop=Crop(x=20, y=0, width=40, height=30)))
     painted(opened, 30, 200)
-    qtbot.waitUntil(lambda: entry.found is not None and entry.found.width == 30, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: entry.header is not None and entry.header.width == 30, timeout=WAIT_MS)
     assert entry.framing == Framing()
 
 
@@ -67,7 +67,7 @@ def test_a_job_for_the_old_file_stops_with_a_sentence(
     window.deliver_step.pause_button.click()
     job = window.jobs.rows[0]
     qtbot.waitUntil(lambda: job.state is State.FAILED, timeout=WAIT_MS)
-    assert "wall.png has changed on the disk" in job.words
+    assert "wall.png has changed on the disk" in job.text
     assert [path.name for path in tmp_path.iterdir()] == ["wall.png"]
 
 
@@ -76,8 +76,8 @@ def test_what_is_shown_is_never_of_the_old_file(window: MainWindow, qtbot: QtBot
     window.watch.end()  # the bench notices by itself
     painted(opened, 60, 200)
     shown: list[int] = []
-    window.workers.renderer.made.connect(lambda _key, image: shown.append(image.pixelColor(9, 9).green()))
-    window.store._kept.clear()
+    window.workers.renderer.ready.connect(lambda _key, image: shown.append(image.pixelColor(9, 9).green()))
+    window.store._cached.clear()
     window.trial_step.refresh()
     qtbot.waitUntil(lambda: bool(shown) and shown[-1] > 190, timeout=WAIT_MS)
 
@@ -86,7 +86,7 @@ def test_a_file_that_is_gone_and_comes_back_can_be_used_again(window: MainWindow
     entry = window.tray.entries[0]
     opened.rename(opened.with_name("elsewhere.png"))
     qtbot.waitUntil(lambda: entry.error is not None, timeout=WAIT_MS)
-    assert "no file wall.png" in window.tray_view.words_of(0)
+    assert "no file wall.png" in window.tray_view.text_for(0)
     opened.with_name("elsewhere.png").rename(opened)
     qtbot.waitUntil(lambda: entry.error is None, timeout=WAIT_MS)
     assert entry.usable
@@ -100,7 +100,7 @@ def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
     ended = Journal(journal_path(), owner=2**22 - 7)
     ended.add([Planned(Source.of(photo_file), recipe, Delivery(), name, 1000)])
     window.delivery.take_up()
-    assert "1 file had been ordered when Wamplex was cut off" in window.notices.words
+    assert "1 file had been ordered when Wamplex was cut off" in window.notices.text
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert window.jobs.rows[0].result == name
     assert name.exists()

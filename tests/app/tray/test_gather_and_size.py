@@ -31,7 +31,7 @@ def test_a_bad_file_says_so_and_the_rest_goes_on(window: MainWindow, take_in: Ta
     text = photo_file.with_name("letter.jpg")
     text.write_text("Dear puppet,")
     take_in([bad, photo_file, text])
-    said = [window.tray_view.words_of(number) for number in range(3)]
+    said = [window.tray_view.text_for(number) for number in range(3)]
     assert "the rest is missing" in said[0]
     assert said[1] == "150 × 120 · PNG"
     assert "no picture of a kind that can be opened" in said[2]
@@ -45,7 +45,7 @@ def test_dropped_files_and_folders_are_taken_in(window: MainWindow, qtbot: QtBot
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     window.dropEvent(QDropEvent(QPointF(5, 5), copy, mime, left, none))
     qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
-    assert window.tray_view.words_of(1) == "150 × 120 · JPEG"
+    assert window.tray_view.text_for(1) == "150 × 120 · JPEG"
 
 
 def test_the_same_file_is_taken_in_once(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
@@ -76,12 +76,12 @@ def test_impossible_sizes_are_refused_in_words(
     take_in([photo_file])
     panel = window.size_step.panel
     enter(qtbot, panel.width_px, "99999")
-    assert "outside 0.25 to 8" in panel.refusal_words
+    assert "outside 0.25 to 8" in panel.refusal_text
     assert window.tray.current is not None
     assert window.tray.current.size is not None
     assert window.tray.current.size.factor == 4.0
     enter(qtbot, panel.width_px, "300")
-    assert panel.refusal_words == ""
+    assert panel.refusal_text == ""
 
 
 def test_number_keys_open_the_steps(window: MainWindow, qtbot: QtBot) -> None:

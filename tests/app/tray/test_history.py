@@ -31,7 +31,7 @@ CONDITION = replace(Condition(150, 120, ("noise",)), noise=NoiseLevel(8, 6, 5, 0
 def tray(qapp: QApplication, photo_file: Path) -> Tray:
     made = Tray()
     made.add([photo_file])
-    made.found_out.picture(probe(photo_file), np.zeros((120, 150, 3), np.uint8))
+    made.file_facts.picture(probe(photo_file), np.zeros((120, 150, 3), np.uint8))
     return made
 
 
@@ -41,8 +41,8 @@ def entry(tray: Tray) -> TrayEntry:
 
 
 def measure(tray: Tray, path: Path) -> None:
-    tray.found_out.condition(Source.of(path), CONDITION, {}, 0.1)
-    tray.found_out.measured(Source.of(path))
+    tray.file_facts.condition(Source.of(path), CONDITION, {}, 0.1)
+    tray.file_facts.measured(Source.of(path))
 
 
 def test_turning_before_measuring_has_ended_loses_no_spot(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
@@ -118,5 +118,5 @@ def test_what_changed_is_announced(tray: Tray, entry: TrayEntry, photo_file: Pat
     tray.set_framing(0, Framing(turns=1))
     tray.set_seen_from(0, 700)
     tray.set_trials(0, entry.trials.activate("A"))
-    tray.found_out.unusable(photo_file, "gone")
+    tray.file_facts.unusable(photo_file, "gone")
     assert told == [{"framing"}, {"distance"}, {"look"}, {"file"}]

@@ -39,15 +39,15 @@ def test_a_picture_that_was_set_by_is_sharp_again_when_it_is_selected(
     assert sum(large) <= 3
     assert not large[4]
     small = tray.entry(4)
-    assert isinstance(small.facts.thumbnail, CompressedThumbnail)
+    assert isinstance(small.info.thumbnail, CompressedThumbnail)
     assert small.thumbnail is small.framed_thumbnail
-    assert len(small.facts.thumbnail.data) < small.thumbnail.nbytes
-    assert not tray.entry(4).facts.cutouts
+    assert len(small.info.thumbnail.data) < small.thumbnail.nbytes
+    assert not tray.entry(4).info.evidence_crops
     tray.select(4)
     last = tray.entry(4)
-    qtbot.waitUntil(lambda: not tray.thumbnails.is_small(last) and bool(last.facts.cutouts), timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not tray.thumbnails.is_small(last) and bool(last.info.evidence_crops), timeout=WAIT_MS)
     assert last.framed_thumbnail is last.thumbnail
-    assert set(last.facts.cutouts) <= set(window.assess_step.cards)
+    assert set(last.info.evidence_crops) <= set(window.assess_step.cards)
 
 
 def test_many_at_once_are_looked_at_beside_the_window(
@@ -123,5 +123,5 @@ def test_rows_that_keep_their_height_are_not_laid_out_anew(
     before = rows.visualRect(place)
     window.tray.announce(entry, "thumbnail")
     assert rows.visualRect(place) == before
-    window.tray.found_out.unusable(entry.path, "This file cannot be read any more, for reasons that take three lines.")
+    window.tray.file_facts.unusable(entry.path, "This file cannot be read any more, for reasons that take three lines.")
     assert rows.visualRect(place).height() != before.height()

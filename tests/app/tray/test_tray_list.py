@@ -92,7 +92,7 @@ def test_an_empty_tray_shows_nothing_of_what_was_in_it(four: MainWindow, qtbot: 
     for step in range(5):
         four.open_step(step)
     assert not four.deliver_step.all_button.isEnabled()
-    assert "Add pictures" in four.deliver_step.panel.what_words
+    assert "Add pictures" in four.deliver_step.panel.format_text
     four.undo()
     assert names(four) == "abcd"
 

@@ -38,7 +38,7 @@ def wait_for_tiles(window: MainWindow, qtbot: QtBot) -> None:
     step = window.trial_step
 
     def all_made() -> bool:
-        rows = list(step.open_view.wanted_tiles())
+        rows = list(step.open_view.needed_tiles())
         return bool(rows) and all(step.cache.get(key) is not None for _, _, key in rows)
 
     QApplication.sendPostedEvents()  # what was just opened gets its place first
@@ -86,9 +86,9 @@ def test_every_cell_of_the_sheet_is_that_place_of_the_file(bench: MainWindow, qt
     for letter in ("A", "D"):
         whole = deliver(bench, qtbot, letter)
         wait_for_tiles(bench, qtbot)
-        seen = {key[2].place for key in step.sheet.wanted_tiles()}
+        seen = {key[2].place for key in step.sheet.needed_tiles()}
         for (_, of), cell in step.sheet.cells.items():
-            if of == letter and next(iter(cell.wanted_tiles()))[1].place in seen:
+            if of == letter and next(iter(cell.needed_tiles()))[1].place in seen:
                 part, rows, columns = in_file(cell, whole)
                 assert_same(grabbed(cell)[rows, columns], part)
 
@@ -212,26 +212,26 @@ def test_the_known_answer_is_found_and_saved(bench: MainWindow, qtbot: QtBot, tm
     assert test.table.rowCount() == 4
     assert test.table.item(0, 0).text() == "D  Vellum"
     qtbot.waitUntil(lambda: not test.looks[0].pixmap().isNull(), timeout=WAIT_MS)
-    assert test.look_words[0].text() == "D  Vellum, 100 %"
+    assert test.crop_text[0].text() == "D  Vellum, 100 %"
     shown = test.looks[0].pixmap().toImage()
     test.table.selectRow(1)
-    assert test.look_words[0].text() == "D  Vellum, 100 %"  # as long as that is what is seen
+    assert test.crop_text[0].text() == "D  Vellum, 100 %"  # as long as that is what is seen
     qtbot.waitUntil(lambda: test.looks[0].pixmap().toImage() != shown, timeout=WAIT_MS)
-    assert test.look_words[0].text() == f"{test.answers[1].label}, 100 %"
+    assert test.crop_text[0].text() == f"{test.answers[1].label}, 100 %"
     test.table.selectRow(3)
     last = test.answers[-1].label
-    qtbot.waitUntil(lambda: test.look_words[0].text().startswith(last), timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: test.crop_text[0].text().startswith(last), timeout=WAIT_MS)
     test.save_to(tmp_path / "answers.json")
     assert json.loads((tmp_path / "answers.json").read_text())[0]["upscaler"] == "vellum"
     test.save_to(tmp_path / "missing" / "answers.csv")
-    assert "cannot be written" in test.words.text()
+    assert "cannot be written" in test.text.text()
     test.close()
 
 
 def test_a_blind_choice_hides_everything_until_it_is_made(bench: MainWindow, qtbot: QtBot) -> None:
     step, entry = bench.trial_step, bench.tray.entries[0]
     step.bar.hide_button.click()
-    shown = [head._name_words for head in step.heads.values()]
+    shown = [head._name_text for head in step.heads.values()]
     assert shown == ["name hidden"] * 4
     assert sorted(head._mark for head in step.heads.values()) == ["1", "2", "3", "4"]
     assert not step.panel.readings.isVisible()
@@ -241,16 +241,16 @@ def test_a_blind_choice_hides_everything_until_it_is_made(bench: MainWindow, qtb
     assert not any(name in words for name in ("Vellum", "Lanczos", "Mitchell", "Bicubic", "Burin", "Mender"))
     step.panel.stamp.click()
     stamped = entry.trials.find(entry.trials.stamped or "")
-    assert bench.notices.words.startswith(f"You chose {stamped.letter}, {stamped.upscaler.name}.")
-    assert bench.project.tally == {stamped.upscaler_key: 1}
+    assert bench.notices.text.startswith(f"You chose {stamped.letter}, {stamped.upscaler.name}.")
+    assert bench.project.counts == {stamped.upscaler_key: 1}
     assert not step.bar.hide_button.isChecked()
-    assert step.heads["A"]._name_words == "Bicubic"
+    assert step.heads["A"]._name_text == "Bicubic"
 
 
 def test_trials_are_duplicated_and_moved(bench: MainWindow) -> None:
     step, entry = bench.trial_step, bench.tray.entries[0]
     step.panel.duplicate.click()
-    assert [t.upscaler_key for t in entry.trials.kept] == [
+    assert [t.upscaler_key for t in entry.trials.remaining] == [
         "bicubic",
         "mitchell",
         "lanczos",
@@ -258,11 +258,11 @@ def test_trials_are_duplicated_and_moved(bench: MainWindow) -> None:
         "vellum",
     ]
     step.panel.left.click()
-    assert [t.letter for t in entry.trials.kept] == ["A", "B", "C", "E", "D"]
+    assert [t.letter for t in entry.trials.remaining] == ["A", "B", "C", "E", "D"]
     assert list(step.panes) == ["A", "B", "C", "E", "D"]
     step.panel.right.click()
     step.panel.right.click()
-    assert [t.letter for t in entry.trials.kept] == ["A", "B", "C", "D", "E"]
+    assert [t.letter for t in entry.trials.remaining] == ["A", "B", "C", "D", "E"]
 
 
 @pytest.mark.parametrize("kind", ["pdf", "png", "html", "strip-10x15", "strip-a4"])
@@ -271,7 +271,7 @@ def test_sheet_and_strip_are_taken_away(kind: str, bench: MainWindow, qtbot: QtB
     bench.trial_step.sheet.spots_chosen.emit(bench.tray.entries[0].spots[:2])  # two are enough
     bench.take_away.write(bench.tray.entries[0], kind, target)
     qtbot.waitUntil(lambda: not bench.take_away.busy, timeout=WAIT_MS)
-    assert bench.notices.words == f"Written: {target}"
+    assert bench.notices.text == f"Written: {target}"
     data = target.read_bytes()
     assert data.startswith({"png": b"\x89PNG", "html": b"<!doctype"}.get(kind, b"%PDF"))
     assert not list(tmp_path.glob(".*partial"))
@@ -339,13 +339,13 @@ def test_the_whole_choice_on_a_demo_picture(window: MainWindow, take_in: TakeIn,
 def test_a_blind_choice_by_pairs(bench: MainWindow) -> None:
     step, entry = bench.trial_step, bench.tray.entries[0]
     step.bar.hide_button.click()
-    step.panel.pairs.click()
+    step.panel.lineage.click()
     order = step.blind.order
     for _ in range(3):
         assert len(step.panes) == 2
         step.panel.right_better.click()
     assert entry.trials.stamped == order[-1]  # the right one won every time
-    assert "You chose" in bench.notices.words
+    assert "You chose" in bench.notices.text
     assert len(entry.trials.struck) == 3
     assert not step.panel.left_better.isVisible()
 
@@ -375,7 +375,7 @@ def test_nothing_tells_the_names_during_a_blind_choice(bench: MainWindow) -> Non
     assert step.heads["B"]._mark == "4"
     step.bar.hide_button.click()
     assert step.panel.duplicate.isVisible()
-    assert step.heads["A"]._name_words == "Bicubic"
+    assert step.heads["A"]._name_text == "Bicubic"
 
 
 def test_where_trials_differ_becomes_spots_and_a_trace(

@@ -61,10 +61,10 @@ def test_it_is_a_trial_like_others_and_delivered_with_a_sentence(
     window, entry = joined, joined.tray.entries[0]
     guest = entry.trials.find(entry.trials.active)
     assert guest.upscaler.name == "elsewhere"
-    assert "elsewhere.png" in window.notices.words
+    assert "elsewhere.png" in window.notices.text
     window.trial_step.panel.stamp_asked.emit(guest.letter)
     window.open_step(DELIVER)
-    assert "Not made here: elsewhere: enlarged elsewhere, from" in window.deliver_step.panel.what_words
+    assert "Not made here: elsewhere: enlarged elsewhere, from" in window.deliver_step.panel.format_text
     window.deliver_step.panel.formats.button_for("png").click()
     window.deliver_step.panel.depths.button_for(8).click()
     window.deliver_step.deliver_one()
@@ -85,7 +85,7 @@ def test_a_known_answer_leaves_it_out_unless_the_truth_is_a_file(
     test.run_test()
     qtbot.waitUntil(lambda: bool(test.answers), timeout=WAIT_MS)
     assert not any("elsewhere" in answer.label for answer in test.answers)
-    assert "Left out: E" in test.words.text()
+    assert "Left out: E" in test.text.text()
     qtbot.waitUntil(lambda: test.run_button.isEnabled(), timeout=WAIT_MS)
     test.use_truth(pair[1])
     test.run_test()
@@ -111,7 +111,7 @@ def test_it_stays_with_its_picture(
     for file in guests_dir().iterdir():
         file.unlink()
     window.project_controller.open(tmp_path / "kept.wamplex")
-    assert "a guest of small.png" in window.notices.words
+    assert "a guest of small.png" in window.notices.text
     restored = restored_trials(saved)
     assert restored is not None
     assert "E" not in [t.letter for t in restored.rows]
@@ -125,7 +125,7 @@ def test_what_cannot_be_one_is_said(
     Image.new("RGB", (400, 200)).save(other)
     before = window.tray.entries[0].trials
     window.guests.take_in(other)
-    qtbot.waitUntil(lambda: "proportions" in window.notices.words, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "proportions" in window.notices.text, timeout=WAIT_MS)
     assert window.tray.entries[0].trials == before
 
 
@@ -149,7 +149,7 @@ def test_guests_are_looked_through_and_let_go(joined: MainWindow, qtbot: QtBot) 
     assert dialog.list.item(0).text().startswith("elsewhere.png — 450 × 360 px, 972")
     dialog.list.item(0).setSelected(True)
     dialog.remove()
-    assert "small.png has a trial with it" in dialog.words
+    assert "small.png has a trial with it" in dialog.text
     assert len(stored_guests()) == 1
     later = GuestsDialog(lambda _key: None)  # as when that picture is not in the tray
     later.changed.connect(preferences.show_guests)

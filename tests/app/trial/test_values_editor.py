@@ -89,10 +89,10 @@ def test_softness_is_suggested_shown_and_warned_of(
     assert 30 < suggested < 70
     assert editor.sliders["softness"].value() == round(suggested)
     assert "softer than a clean shrink" in editor.reasons["softness"].text()
-    assert entry.trouble(trial) is None
+    assert entry.warning(trial) is None
     editor.sliders["softness"].setValue(0)
     qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
-    assert "soft, and that is not undone" in (entry.trouble(entry.trials.find("D")) or "")
+    assert "soft, and that is not undone" in (entry.warning(entry.trials.find("D")) or "")
 
 
 def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:
@@ -100,7 +100,7 @@ def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, p
     window.open_step(TRIAL)
     editor = window.trial_step.panel.values
     assert not editor.sliders["moved_px"].isVisible()
-    editor.it_moved.click()
+    editor.motion_row.click()
     assert editor.sliders["moved_px"].isVisible()
     assert editor.sliders["moved_deg"].isVisible()
-    assert not editor.it_moved.isVisible()
+    assert not editor.motion_row.isVisible()

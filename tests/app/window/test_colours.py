@@ -31,7 +31,7 @@ TakeIn = Callable[[list[Path]], None]
 
 
 def wanted(window: MainWindow) -> list[TileKey]:
-    return [key for _, _, key in window.trial_step.open_view.wanted_tiles()]
+    return [key for _, _, key in window.trial_step.open_view.needed_tiles()]
 
 
 def made(window: MainWindow) -> bool:
@@ -50,7 +50,7 @@ def test_a_proof_is_shown_in_every_cell_and_changes_no_recipe(
     dialog = window.colours.open()
     dialog.use_proof(press)
     assert "press.icc" in window.status.colours.text()
-    assert "% of photo.png comes out visibly otherwise" in dialog.words
+    assert "% of photo.png comes out visibly otherwise" in dialog.text
     for name in ("sheet", "linked", "curtain"):
         window.trial_step.show_view(name)
         qtbot.waitUntil(lambda: made(window), timeout=WAIT_MS)
@@ -78,9 +78,9 @@ def test_the_screens_profile_is_kept_for_the_next_start(window: MainWindow, tmp_
 def test_what_is_no_profile_is_said_and_changes_nothing(window: MainWindow, photo_file: Path, press: Path) -> None:
     dialog = window.colours.open()
     dialog.use_proof(photo_file)
-    assert "no ICC profile" in dialog.words
+    assert "no ICC profile" in dialog.text
     dialog.use_screen(press)
-    assert "for three colours" in dialog.words
+    assert "for three colours" in dialog.text
     assert window.status.colours.text() == "colours: sRGB"
 
 
@@ -135,9 +135,9 @@ def test_the_file_stands_beside_its_proof(
     take_in([photo_file])
     window.open_step(TRIAL)
     dialog = window.colours.open()
-    assert not dialog.beside.isEnabled()
+    assert not dialog.with_file.isEnabled()
     dialog.use_proof(press)
-    dialog.beside.click()
+    dialog.with_file.click()
     dialog.paper.click()
     assert "white of its paper" in window.status.colours.text()
     inks = press.read_bytes()

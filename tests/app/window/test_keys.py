@@ -25,7 +25,7 @@ def test_the_help_sheet_shows_every_key(window: MainWindow) -> None:
     sheet = window.dialogs.help()
     shown = {words.text() for words in sheet.findChildren(QLabel)}
     for entry in KEYS:
-        assert entry.words in shown
+        assert entry.text in shown
         assert " or ".join(entry.keys) in shown
 
 
@@ -102,7 +102,7 @@ def test_copied_files_and_pictures_are_taken_in(
     paste(window.take_in, window.notices)
     qtbot.waitUntil(lambda: len(window.tray.usable) == 2, timeout=WAIT_MS)
     (kept,) = (tmp_path / "Pictures").iterdir()
-    assert str(kept) in window.notices.words
+    assert str(kept) in window.notices.text
     assert window.tray.entries[1].pixels == (40, 30)
 
 

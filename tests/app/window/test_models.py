@@ -37,7 +37,7 @@ class TestTrials:
         trials = Trials()
         for letter in "ABCD":
             trials = trials.strike(letter)
-        assert [t.letter for t in trials.kept] == ["D"]
+        assert [t.letter for t in trials.remaining] == ["D"]
 
     def test_stamping_twice_takes_the_stamp_off(self) -> None:
         assert Trials().stamp("A").stamp("A").stamped is None
@@ -46,7 +46,7 @@ class TestTrials:
         trials = Trials()
         for _ in range(10):
             trials = trials.add("nearest")
-        assert len(trials.kept) == MOST_IN_VIEW
+        assert len(trials.remaining) == MOST_IN_VIEW
         assert [t.letter for t in trials.rows] == list("ABCDEF")
 
     def test_struck_letters_are_not_given_again(self) -> None:
@@ -114,16 +114,16 @@ class TestTray:
     def test_unread_pictures_cannot_be_delivered(self, tmp_path: Path) -> None:
         tray = Tray()
         tray.add([tmp_path / "a.jpg", tmp_path / "b.jpg"])
-        tray.found_out.unusable(tmp_path / "a.jpg", "a.jpg is empty: it holds 0 bytes.")
+        tray.file_facts.unusable(tmp_path / "a.jpg", "a.jpg is empty: it holds 0 bytes.")
         assert tray.usable == []
 
     def test_findings_about_a_file_that_moved_come_too_late(self, tmp_path: Path, photo_file: Path) -> None:
         tray = Tray()
         tray.add([tmp_path / "moved.png"])
         tray.point_to(0, photo_file)
-        tray.found_out.picture(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
-        tray.found_out.unusable(tmp_path / "moved.png", "moved.png is not there.")
-        tray.found_out.measured(Source(tmp_path / "moved.png", 1, 1))
+        tray.file_facts.picture(probe(photo_file), np.zeros((12, 15, 3), np.uint8))
+        tray.file_facts.unusable(tmp_path / "moved.png", "moved.png is not there.")
+        tray.file_facts.measured(Source(tmp_path / "moved.png", 1, 1))
         assert tray.entries[0].usable
 
     def test_unstamped_pictures_are_delivered_with_vellum(self, tmp_path: Path) -> None:

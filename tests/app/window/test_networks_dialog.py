@@ -42,14 +42,14 @@ def added(window: MainWindow, qtbot: QtBot, path: Path) -> NetworksDialog:
 
 def test_a_network_that_works_is_listed_renamed_and_removed(window: MainWindow, qtbot: QtBot, doubling: Path) -> None:
     dialog = added(window, qtbot, doubling)
-    assert "doubling works" in dialog.words
+    assert "doubling works" in dialog.text
     dialog.name.setText("My doubling")
     dialog.rename()
     assert [own.name for own in user_upscalers()] == ["My doubling"]
     assert user_upscalers()[0].key == "doubling"
     dialog.name.setText(" ")
     dialog.rename()
-    assert "needs a name" in dialog.words
+    assert "needs a name" in dialog.text
     dialog.remove()
     assert user_upscalers() == ()
     assert dialog.list.count() == 0
@@ -59,7 +59,7 @@ def test_why_one_is_refused_is_said(window: MainWindow, qtbot: QtBot, photo_file
     bad = photo_file.with_name("picture.onnx")
     bad.write_bytes(photo_file.read_bytes())
     dialog = added(window, qtbot, bad)
-    assert "picture.onnx cannot be used as an upscaler" in dialog.words
+    assert "picture.onnx cannot be used as an upscaler" in dialog.text
     assert dialog.list.count() == 0
 
 
@@ -71,6 +71,6 @@ def test_one_that_a_trial_has_stays_also_when_the_trial_was_taken_back(
     window.tray.set_trials(0, window.tray.entry(0).trials.add("doubling"))
     window.undo()
     dialog.remove()
-    assert "photo.png has a trial with it" in dialog.words
+    assert "photo.png has a trial with it" in dialog.text
     window.redo()
     assert "doubling" in [trial.upscaler_key for trial in window.tray.entry(0).trials.rows]

@@ -76,14 +76,14 @@ def test_impossible_values_are_said_and_not_kept(window: MainWindow) -> None:
     dialog = window.dialogs.preferences()
     dialog.density.setText("99999")
     dialog.density.editingFinished.emit()
-    assert "first_density_ppi" in dialog.words or "density" in dialog.words
+    assert "first_density_ppi" in dialog.text or "density" in dialog.text
     assert load_settings().first_density_ppi == 300
     dialog.threads.setText("100000")
     dialog.threads.editingFinished.emit()
-    assert "threads are outside" in dialog.words
+    assert "threads are outside" in dialog.text
     assert load_settings().threads == 0
     dialog.keep_trials()
-    assert "no picture" in dialog.words
+    assert "no picture" in dialog.text
     dialog.close()
 
 
@@ -101,7 +101,7 @@ def test_stamps_are_remembered_and_order_what_is_offered(
         file.write_bytes(bytes(number + 1))
         remember_choice(Source.of(file), choice.kind, "contour")
     dialog = window.dialogs.preferences()
-    assert "Contour, 3 of 4" in dialog.words
+    assert "Contour, 3 of 4" in dialog.text
     second = tmp_path / "second.png"
     second.write_bytes(photo_file.read_bytes())
     take_in([second])
@@ -115,7 +115,7 @@ def test_stamps_are_remembered_and_order_what_is_offered(
     assert len(load_stamp_history().choices) == 4  # switched off, nothing more is kept
     dialog.forget()
     assert load_stamp_history().choices == ()
-    assert "Nothing yet" in dialog.words
+    assert "Nothing yet" in dialog.text
     dialog.close()
 
 

@@ -15,8 +15,8 @@ from PIL import Image
 _SCRIPT = """
 import sys, time
 from pathlib import Path
-from wamplex.app.startup.start import made_window
-app, window = made_window()
+from wamplex.app.startup.start import make_window
+app, window = make_window()
 from wamplex.app.window.main_window import TRIAL
 window.show()
 window.take_in([Path(sys.argv[1])])
@@ -25,7 +25,7 @@ while time.monotonic() < end:
     app.processEvents()
     if window.tray.usable and not window.trial_step.isVisible():
         window.open_step(TRIAL)
-    if len(window.trial_step.cache) >= 4 and window.status.words.startswith("Hold"):
+    if len(window.trial_step.cache) >= 4 and window.status.text.startswith("Hold"):
         break
     time.sleep(0.01)
 app.processEvents()

@@ -28,7 +28,7 @@ def test_work_does_not_lay_the_window_out_anew(window: MainWindow, qtbot: QtBot)
     for place in range(1, 30):
         status.show_work(place / 30, f"Rendering {place + 1} of 30, a word longer each time" + " word" * place)
         qtbot.wait(2)
-    assert status.words.startswith("Rendering 30 of 30")
+    assert status.text.startswith("Rendering 30 of 30")
     assert status.findChild(QProgressBar).isVisible()
     assert laid_out.times == 0
 
@@ -37,7 +37,7 @@ def test_the_bar_stays_for_a_moment_when_work_has_ended(window: MainWindow, qtbo
     bar = window.status.findChild(QProgressBar)
     window.status.show_work(0.5, "Rendering 1 of 2")
     window.status.show_idle("Ready")
-    assert window.status.words == "Ready"
+    assert window.status.text == "Ready"
     assert bar.isVisible()
     window.status.show_work(0.5, "Rendering 1 of 2")
     qtbot.wait(500)

@@ -113,7 +113,7 @@ def test_after_a_fault_in_painting_the_window_goes_on_painting(
     faulty = Faulty(window)
     faulty.resize(50, 50)
     faulty.show()
-    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.words, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.text, timeout=WAIT_MS)
     assert painters[0]() is None
     faulty.update()
     qtbot.waitUntil(lambda: len(painters) > 1, timeout=WAIT_MS)
@@ -142,6 +142,6 @@ def test_a_fault_is_told_in_words_and_the_work_is_kept(
             fault()
         except ZeroDivisionError:
             sys.excepthook(*sys.exc_info())  # type: ignore[arg-type]
-    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.words, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.text, timeout=WAIT_MS)
     window.project.finish()
     assert recovery_path(os.getpid()).exists()

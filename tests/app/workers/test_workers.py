@@ -80,7 +80,7 @@ def keys(path: Path, upscaler: str, count: int) -> list[TileKey]:
 
 def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBot, photo_file: Path) -> None:
     wanted, made = keys(photo_file, "nearest", 4), []
-    renderer.made.connect(lambda key, image: made.append((key, image.size())))
+    renderer.ready.connect(lambda key, image: made.append((key, image.size())))
     renderer.request(wanted)
     qtbot.waitUntil(lambda: len(made) == 4, timeout=WAIT_MS)
     assert [key for key, _ in made] == wanted
@@ -100,7 +100,7 @@ def test_a_newer_list_replaces_the_older(
 
     monkeypatch.setattr(tiles_module, "preview", slow)
     made: list[TileKey] = []
-    renderer.made.connect(lambda key, _image: made.append(key))
+    renderer.ready.connect(lambda key, _image: made.append(key))
     renderer.request(keys(photo_file, "bilinear", 3))
     qtbot.waitUntil(begun.is_set, timeout=WAIT_MS)
     renderer.request(keys(photo_file, "nearest", 1))
@@ -130,7 +130,7 @@ def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
     monkeypatch.setattr(tiles_module, "preview", faulty)
     said: list[str] = []
     renderer.failed.connect(lambda _path, sentence: said.append(sentence))
-    renderer.made.connect(lambda _key, _pixels: said.append("made"))
+    renderer.ready.connect(lambda _key, _pixels: said.append("made"))
     renderer.request(keys(photo_file, "bilinear", 1))
     qtbot.waitUntil(lambda: len(said) == 1, timeout=WAIT_MS)
     assert "Wamplex failed at this (KeyError: 'bilinear')" in said[0]

@@ -41,7 +41,7 @@ _MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
 class AssessStep(QWidget):
     """Bar, bench with the whole source, and the condition sheet."""
 
-    said = Signal(str)
+    announced = Signal(str)
     grey_picked = Signal(object, float, float)  # Source, shares of the upright picture
 
     def __init__(self, tray: Tray) -> None:
@@ -64,10 +64,10 @@ class AssessStep(QWidget):
         self.use_button = button(
             "Use the ticked suggestions", "Do everything that is ticked above", self.use_ticked, "main"
         )
-        self.by_itself = QCheckBox("from now on without asking")
-        self.by_itself.setToolTip("New pictures get their suggestions as soon as they are measured")
-        self.by_itself.setChecked(load_settings().use_suggestions)
-        self.by_itself.toggled.connect(_keep_by_itself)
+        self.automatic = QCheckBox("from now on without asking")
+        self.automatic.setToolTip("New pictures get their suggestions as soon as they are measured")
+        self.automatic.setChecked(load_settings().use_suggestions)
+        self.automatic.toggled.connect(_keep_by_itself)
         self._waiting = label("", "soft")
         self._lay_out()
         self._connect()
@@ -82,7 +82,7 @@ class AssessStep(QWidget):
         for control in (self.use_button, self.add_button):
             control.setEnabled(usable)
         if entry is None or not usable or entry.thumbnail is None:
-            self.view.show_words("Add pictures: drop them here, or press Ctrl+O.")
+            self.view.show_text("Add pictures: drop them here, or press Ctrl+O.")
             self._shown = None
             self._show_sheet(None)
             self._show_developing(None)
@@ -109,7 +109,7 @@ class AssessStep(QWidget):
         self._picking = picking
         self.view.place_next(picking)
         if picking:
-            self.said.emit("Press on something in the picture that is to be grey.")
+            self.announced.emit("Press on something in the picture that is to be grey.")
 
     def take_grey(self, source: Source, gains: tuple[float, float] | None) -> None:
         """A place was looked at; None where it is too dark or cut off."""
@@ -117,7 +117,7 @@ class AssessStep(QWidget):
         if entry is None or entry.source != source:
             return
         if gains is None:
-            self.said.emit("It is too dark there, or cut off: pick another place.")
+            self.announced.emit("It is too dark there, or cut off: pick another place.")
             return
         development = entry.decisions.development.replace(neutral=gains, light=None)
         self._tray.set_development(entry.number, development, "grey")
@@ -132,7 +132,7 @@ class AssessStep(QWidget):
             text = use_suggestions(self._tray, entry, ticked)
         except WamplexError as error:
             text = str(error)
-        self.said.emit(text[0].upper() + text[1:] + "." if text else "Nothing was ticked.")
+        self.announced.emit(text[0].upper() + text[1:] + "." if text else "Nothing was ticked.")
 
     def _lay_out(self) -> None:
         rule = frame("divider")
@@ -149,7 +149,7 @@ class AssessStep(QWidget):
         below.setSpacing(6)
         below.addWidget(self._waiting)
         below.addWidget(self.use_button, 0, Qt.AlignmentFlag.AlignLeft)
-        below.addWidget(self.by_itself)
+        below.addWidget(self.automatic)
         panel, sheet = scrolling_panel(footer)
         sheet.addWidget(self.developing)
         sheet.addWidget(label("Condition sheet", "heading"))
@@ -169,7 +169,7 @@ class AssessStep(QWidget):
             one.toggled.connect(lambda on, other=other: self._show_mask(on, other))
         self.developing.changed.connect(self._develop)
         self.developing.pick_asked.connect(self._pick_grey)
-        self.view.spot_moved.connect(self._move_spot)
+        self.view.spot_dragged.connect(self._move_spot)
         self.view.spot_removed.connect(self._remove_spot)
         self.view.spot_placed.connect(self._add_spot)
         self._tray.selected.connect(lambda _number: self.refresh())
@@ -201,19 +201,19 @@ class AssessStep(QWidget):
             self._show_overlays(entry)  # the sheet itself stays as it is
 
     def _show_overlays(self, entry: TrayEntry) -> None:
-        assert entry.found is not None
-        place = (entry.framing, entry.found.width, entry.found.height)
+        assert entry.header is not None
+        place = (entry.framing, entry.header.width, entry.header.height)
         marks = []
         for spot in entry.spots if self.spots_button.isChecked() else ():
             marks.append(Mark(spot.name, *from_framed(*place, spot.x, spot.y)))
         self.view.show_marks(tuple(marks))
         condition = entry.condition
         faces = condition.faces if condition is not None and self.faces_button.isChecked() else ()
-        wide, high = entry.found.width, entry.found.height
+        wide, high = entry.header.width, entry.header.height
         self.view.show_faces(tuple(QRectF(f.x / wide, f.y / high, f.width / wide, f.height / high) for f in faces))
-        self.view.show_veil(self._veil(condition))
+        self.view.show_overlay(self._overlay(condition))
 
-    def _veil(self, condition: Condition | None) -> QImage | None:
+    def _overlay(self, condition: Condition | None) -> QImage | None:
         shown: Mask = self._hovered
         if not shown:
             shown = "subject" if self.subject_button.isChecked() else "sharp" if self.sharp_button.isChecked() else ""
@@ -239,9 +239,9 @@ class AssessStep(QWidget):
         for row, finding in enumerate(condition_sheet(entry)):
             if finding.key not in self.cards:
                 self.cards[finding.key] = self._new_card(finding.key, row)
-            self.cards[finding.key].show_finding(finding, entry.facts.cutouts.get(finding.key))
+            self.cards[finding.key].show_finding(finding, entry.info.evidence_crops.get(finding.key))
         done = entry.suggested is not None
-        self._waiting.setText(f"Measured in {entry.facts.measured_s:.1f} s" if done else "Measuring ...")
+        self._waiting.setText(f"Measured in {entry.info.measured_s:.1f} s" if done else "Measuring ...")
 
     def _new_card(self, key: RowKey, row: int) -> ConditionCard:
         card = ConditionCard(key)
@@ -251,7 +251,7 @@ class AssessStep(QWidget):
 
     def _place(self) -> None:
         self.view.place_next(True)
-        self.said.emit("Press on the picture where the new spot is to be.")
+        self.announced.emit("Press on the picture where the new spot is to be.")
 
     def _move_spot(self, name: str, x: float, y: float) -> None:
         self._change_spots(lambda spot: self._moved(spot, x, y) if spot.name == name else spot)
@@ -266,8 +266,8 @@ class AssessStep(QWidget):
         """A place of the source as one of the framed picture, kept inside it."""
         entry = self._usable()
         assert entry is not None
-        assert entry.found is not None
-        across, down = to_framed(entry.framing, entry.found.width, entry.found.height, x, y)
+        assert entry.header is not None
+        across, down = to_framed(entry.framing, entry.header.width, entry.header.height, x, y)
         return min(max(across, 0.0), 1.0), min(max(down, 0.0), 1.0)
 
     def _change_spots(self, change) -> None:  # type: ignore[no-untyped-def]
@@ -288,7 +288,7 @@ class AssessStep(QWidget):
         name = unused_name(entry.spots)
         spot = Spot(*self._in_frame(x, y), "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
-        self.said.emit(f"“{name}” is on the proof sheet now.")
+        self.announced.emit(f"“{name}” is on the proof sheet now.")
 
 
 def _toggle(text: str, tip: str) -> QPushButton:

@@ -35,7 +35,7 @@ class Mark:
 class AssessView(PictureView):
     """Spots are dragged, or chosen with page keys and moved with arrow keys; Delete takes one away."""
 
-    spot_moved = Signal(str, float, float)
+    spot_dragged = Signal(str, float, float)
     spot_removed = Signal(str)
     spot_placed = Signal(float, float)
 
@@ -44,7 +44,7 @@ class AssessView(PictureView):
         self.setMinimumSize(200, 160)
         self._marks: tuple[Mark, ...] = ()
         self._faces: tuple[QRectF, ...] = ()
-        self._veil: QImage | None = None
+        self._overlay: QImage | None = None
         self._placing = False
         self._dragged: Mark | None = None
         self.chosen = ""
@@ -64,9 +64,9 @@ class AssessView(PictureView):
         self._faces = faces
         self.update()
 
-    def show_veil(self, veil: QImage | None) -> None:
+    def show_overlay(self, veil: QImage | None) -> None:
         """Cover the picture with a veil, or uncover it."""
-        self._veil = veil
+        self._overlay = veil
         self.update()
 
     def place_next(self, placing: bool) -> None:
@@ -93,13 +93,13 @@ class AssessView(PictureView):
         """Paint picture, veil, faces, spots."""
         painter = QPainter(self)
         if self._image is None:
-            self._paint_words(painter)
+            self._paint_text(painter)
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         box = self.box()
         painter.drawImage(box, self._image)
-        if self._veil is not None:
-            painter.drawImage(box, self._veil)
+        if self._overlay is not None:
+            painter.drawImage(box, self._overlay)
         for face in self._faces:
             _frame(painter, _placed(face, box))
         for mark in self._marks:
@@ -121,7 +121,7 @@ class AssessView(PictureView):
         """Take hold of a spot, or place one."""
         if self._image is None:
             return
-        x, y = self._share(event.position())
+        x, y = self._weight(event.position())
         if self._placing:
             self.place_next(False)
             self.spot_placed.emit(x, y)
@@ -135,7 +135,7 @@ class AssessView(PictureView):
         """Drag a spot along."""
         if self._dragged is None:
             return
-        x, y = self._share(event.position())
+        x, y = self._weight(event.position())
         moved = Mark(self._dragged.name, x, y)
         self._marks = tuple(moved if m.name == moved.name else m for m in self._marks)
         self._dragged = moved
@@ -145,7 +145,7 @@ class AssessView(PictureView):
         """The spot stays where it was dragged to."""
         dragged, self._dragged = self._dragged, None
         if dragged is not None:
-            self.spot_moved.emit(dragged.name, dragged.x, dragged.y)
+            self.spot_dragged.emit(dragged.name, dragged.x, dragged.y)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Page keys choose a spot, arrow keys move it, Delete takes it away."""
@@ -162,11 +162,11 @@ class AssessView(PictureView):
         elif chosen is not None and key in _STEPS:
             dx, dy = _STEPS[key]
             x, y = (min(max(n, 0.0), 1.0) for n in (chosen.x + dx, chosen.y + dy))
-            self.spot_moved.emit(self.chosen, x, y)
+            self.spot_dragged.emit(self.chosen, x, y)
         else:
             super().keyPressEvent(event)
 
-    def _share(self, place: QPointF) -> tuple[float, float]:
+    def _weight(self, place: QPointF) -> tuple[float, float]:
         box = self.box()
         x, y = (place.x() - box.x()) / box.width(), (place.y() - box.y()) / box.height()
         return min(max(x, 0.0), 1.0), min(max(y, 0.0), 1.0)

@@ -16,7 +16,7 @@ from wamplex.core.model.settings import load_settings
 class AutomaticSuggestions(QObject):
     """For pictures that nothing was decided about yet, once each."""
 
-    said = Signal(str)
+    announced = Signal(str)
 
     def __init__(self, tray: Tray, parent: QObject) -> None:
         super().__init__(parent)
@@ -38,7 +38,7 @@ class AutomaticSuggestions(QObject):
         except WamplexError as error:
             text = str(error)
         if text:
-            self.said.emit(f"{entry.path.name}, by itself: {text}. Ctrl+Z takes it back.")
+            self.announced.emit(f"{entry.path.name}, by itself: {text}. Ctrl+Z takes it back.")
 
 
 def condition_sheet(entry: TrayEntry) -> tuple[Finding, ...]:

@@ -48,7 +48,7 @@ class ConditionCard(QFrame):
         inside.addLayout(below)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """Everything the card says."""
         return f"{self._title.text()}: {self._value.text()}. {self._reason.text()}"
 
@@ -67,14 +67,14 @@ class ConditionCard(QFrame):
         self._reason.setText(finding.reason)
         self.tick.setVisible(finding.suggestion is not None)
         if finding.suggestion is not None:
-            self.tick.setText(finding.suggestion.words)
-            self.tick.setToolTip(f"Done when you press “Use the ticked suggestions”: {finding.suggestion.words}")
-            self.tick.setAccessibleName(finding.suggestion.words)
+            self.tick.setText(finding.suggestion.text)
+            self.tick.setToolTip(f"Done when you press “Use the ticked suggestions”: {finding.suggestion.text}")
+            self.tick.setAccessibleName(finding.suggestion.text)
         self._picture.setVisible(cutout is not None)
         if cutout is not None:
             self._picture.setPixmap(QPixmap.fromImage(to_image(cutout)))
             self._picture.setToolTip("The place this was measured at, enlarged or amplified so that it shows")
-        self.setAccessibleName(self.words)
+        self.setAccessibleName(self.text)
 
     def enterEvent(self, event: QEnterEvent) -> None:
         """The pointer is over the card."""

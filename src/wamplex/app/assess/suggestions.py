@@ -73,7 +73,7 @@ def _frame(tray: Tray, entry: TrayEntry, crop: Suggestion | None, shrink: Sugges
 
 def _find_or_add(tray: Tray, entry: TrayEntry, key: str) -> Trial | None:
     """A trial of this upscaler that is in the running, added if need be; None where no more fit."""
-    for trial in entry.trials.kept:
+    for trial in entry.trials.remaining:
         if trial.upscaler_key == key:
             return trial
     trials = entry.trials
@@ -94,7 +94,7 @@ def _try(tray: Tray, entry: TrayEntry, key: str) -> str:
 def _try_with_values(tray: Tray, entry: TrayEntry, key: str, by_act: dict[Act, Suggestion]) -> str:
     """An upscaler with the measured values that are ticked; what is not ticked is left alone."""
     text = _try(tray, entry, key)
-    trial = next((t for t in entry.trials.kept if t.upscaler_key == key), None)
+    trial = next((t for t in entry.trials.remaining if t.upscaler_key == key), None)
     if trial is None:
         return text
     suggested = entry.suggested_values(key)

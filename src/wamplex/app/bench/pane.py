@@ -47,7 +47,7 @@ class Pane(QWidget):
         self._lookup = lookup
         self._recipe: Recipe | None = None
         self._size: Size | None = None
-        self._whole = QSizeF(1, 1)
+        self._full = QSizeF(1, 1)
         self._source: Source | None = None
         self._placeholder: QImage | None = None
         self._drag_from: QPointF | None = None
@@ -65,7 +65,7 @@ class Pane(QWidget):
     ) -> None:
         """Show one recipe's result of one picture, as the proof has it or in the colours of the file."""
         self._source, self._recipe, self._size, self._placeholder = source, recipe, size, placeholder
-        self._whole = QSizeF(size.width_px, size.height_px)
+        self._full = QSizeF(size.width_px, size.height_px)
         self._overlay = overlay or Overlay()
         self._unproofed = unproofed
         self.update()
@@ -79,7 +79,7 @@ class Pane(QWidget):
     @property
     def result_pixels(self) -> QSizeF:
         """Size of the whole result in pixels."""
-        return self._whole
+        return self._full
 
     @property
     def scale(self) -> float:
@@ -96,7 +96,7 @@ class Pane(QWidget):
             return 1
         return int(min(_LARGEST_REDUCE, 2 ** floor(log2(1 / self.scale) + 1e-9)))
 
-    def wanted_tiles(self) -> Iterator[tuple[float, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, TileKey]]:
         """Tiles in view, each with its distance from the middle in result pixels."""
         if self._recipe is not None:
             yield from self.tiles_of(self._recipe, unproofed=self._unproofed)
@@ -124,7 +124,7 @@ class Pane(QWidget):
 
     def repaint_tile(self, key: TileKey) -> None:
         """A tile has come: paint the place where it lies, and nothing when it is not in view."""
-        if any(key == tile for _, tile in self.wanted_tiles()):
+        if any(key == tile for _, tile in self.needed_tiles()):
             place = render_target(self._window(key), self.visible(), self.scale)
             ratio = self.devicePixelRatioF()
             rectangle = QRectF(place.x() / ratio, place.y() / ratio, place.width() / ratio, place.height() / ratio)

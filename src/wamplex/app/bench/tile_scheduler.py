@@ -26,9 +26,9 @@ class TileScheduler(QObject):
     cache : of another view, to be shared with it
     """
 
-    tile_made = Signal(object)  # TileKey
+    tile_ready = Signal(object)  # TileKey
     working = Signal(int, int, str)  # tiles done, tiles in all, upscaler
-    rested = Signal()  # all tiles in view are there
+    idle = Signal()  # all tiles in view are there
     moving = Signal(bool)  # whether a hand moves the picture or draws, and other work had better wait
 
     def __init__(
@@ -41,8 +41,8 @@ class TileScheduler(QObject):
         cache: TileCache | None = None,
     ) -> None:
         super().__init__(parent)
-        self._renderer, self._reader = renderer, reader
-        self._wanted, self._seen = wanted_tiles, seen
+        self._renderer, self._readings = renderer, reader
+        self._wanted, self._visible = wanted_tiles, seen
         self.cache = cache or TileCache()
         self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.
@@ -55,7 +55,7 @@ class TileScheduler(QObject):
         self._asking.setSingleShot(True)
         self._asking.setInterval(0)
         self._asking.timeout.connect(self._request)
-        renderer.made.connect(self._put)
+        renderer.ready.connect(self._put)
         renderer.working.connect(self._tell_work)
         renderer.idle.connect(self._tell_idle)
 
@@ -63,11 +63,11 @@ class TileScheduler(QObject):
         """What is in view may be other tiles now."""
         self._asking.start()
 
-    def moved(self) -> None:
+    def view_changed(self) -> None:
         """The view shows another place."""
         self._stopped = False
-        self._reader.hold(True)
-        if self._seen():
+        self._readings.pause(True)
+        if self._visible():
             self.moving.emit(True)
         self._still.start()
         self._request()
@@ -76,7 +76,7 @@ class TileScheduler(QObject):
         """A hand begins to draw, or ends: till then only tiles are made."""
         self._drawing = drawing
         if drawing:
-            self._reader.hold(True)
+            self._readings.pause(True)
             self.moving.emit(True)
         else:
             self._still.start()
@@ -91,11 +91,11 @@ class TileScheduler(QObject):
         self._renderer.cancel()
         if self._drawing:  # a hand that lets go elsewhere is not heard of
             self.draw(False)
-        self._reader.hold(True)
+        self._readings.pause(True)
 
     def _request(self) -> None:
         """Ask for the tiles in view that are not at hand."""
-        if self._stopped or not self._seen():
+        if self._stopped or not self._visible():
             return
         missing = [row for row in self._wanted() if self.cache.get(row[2]) is None]
         missing.sort(key=lambda row: row[:2])
@@ -106,21 +106,21 @@ class TileScheduler(QObject):
 
     def _put(self, key: TileKey, image: QImage) -> None:
         self.cache.put(key, image)
-        self.tile_made.emit(key)
+        self.tile_ready.emit(key)
 
     def _let_readings_go_on(self) -> None:
         if self._drawing:
             return
-        if self._seen():  # another view may be seen, and decides then
-            self._reader.hold(self._renderer.busy)
+        if self._visible():  # another view may be seen, and decides then
+            self._readings.pause(self._renderer.busy)
         self.moving.emit(False)
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
-        if self._seen() and not self._stopped:
+        if self._visible() and not self._stopped:
             self.working.emit(done, total, upscaler_key)
 
     def _tell_idle(self) -> None:
         if not self._still.isActive():
             self._let_readings_go_on()
-        if self._seen() and not self._stopped:
-            self.rested.emit()
+        if self._visible() and not self._stopped:
+            self.idle.emit()

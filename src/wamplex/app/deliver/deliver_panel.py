@@ -94,28 +94,28 @@ class DeliverPanel(QWidget):
         inside.addWidget(self.recipe_inside)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
-        inside.addLayout(row(label("Folder"), None, self.beside, self.elsewhere, spacing=4))
-        inside.addWidget(self._folder_words)
+        inside.addLayout(row(label("Folder"), None, self.beside_source, self.elsewhere, spacing=4))
+        inside.addWidget(self._folder_text)
         inside.addWidget(self._subfolder_box)
         inside.addWidget(self.copy_source)
         inside.addWidget(_line("Name", self.pattern))
-        inside.addWidget(self._name_words)
+        inside.addWidget(self._name_text)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("What is delivered", "heading"))
-        inside.addWidget(self._what)
+        inside.addWidget(self._format)
         inside.addWidget(self._for_all)
         inside.addWidget(self._recipes)
         inside.addStretch(1)
 
     @property
-    def what_words(self) -> str:
+    def format_text(self) -> str:
         """What is delivered."""
-        return self._what.text()
+        return self._format.text()
 
     @property
-    def name_words(self) -> str:
+    def name_text(self) -> str:
         """The name the next file gets, or why there is none."""
-        return self._name_words.text()
+        return self._name_text.text()
 
     def show_entries(self, current: TrayEntry | None, usable: list[TrayEntry]) -> None:
         """Say what the settings come to for these pictures."""
@@ -131,13 +131,13 @@ class DeliverPanel(QWidget):
         self._pages_box.setVisible(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")
         folder = self.delivery.folder
-        self.beside.setChecked(folder is None)
+        self.beside_source.setChecked(folder is None)
         self.elsewhere.setChecked(folder is not None)
-        self._folder_words.setText("" if folder is None else str(folder))
-        self._folder_words.setVisible(folder is not None)
+        self._folder_text.setText("" if folder is None else str(folder))
+        self._folder_text.setVisible(folder is not None)
         self._for_all.setVisible(current is not None and len(usable) > 1)
-        self._name_words.setText(self._name_sentence(current))
-        self._what.setText(_what_words(current, usable, self.delivery))
+        self._name_text.setText(self._name_sentence(current))
+        self._format.setText(_what_words(current, usable, self.delivery))
 
     def use(self, delivery: Delivery) -> None:
         """Take over all settings."""
@@ -228,11 +228,11 @@ class DeliverPanel(QWidget):
         self.recipe_inside.toggled.connect(lambda on: self._set("keep_recipe", on))
 
     def _make_place_controls(self) -> None:
-        self.beside = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
+        self.beside_source = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
         self.elsewhere = button("choose…", "Write into one folder", self._choose_folder)
-        self.beside.setCheckable(True)
+        self.beside_source.setCheckable(True)
         self.elsewhere.setCheckable(True)
-        self._folder_words = label("", "soft", wrap=True)
+        self._folder_text = label("", "soft", wrap=True)
         self.subfolder = QLineEdit()
         self.subfolder.setPlaceholderText("none")
         self.subfolder.setFixedWidth(170)
@@ -251,8 +251,8 @@ class DeliverPanel(QWidget):
             "Name pattern",
             f"Fields: {' '.join(f'{{{field}}}' for field in FIELDS)}",
         )
-        self._name_words = label("", "soft", wrap=True)
-        self._what = label("", "", wrap=True)
+        self._name_text = label("", "soft", wrap=True)
+        self._format = label("", "", wrap=True)
         self._for_all = button(
             "use these choices for all pictures",
             "Gives every picture in the tray the same factor, density and stamped trial",
@@ -317,8 +317,8 @@ class DeliverPanel(QWidget):
     def _estimate(self, current: TrayEntry) -> str:
         """About how large the file will be, how long it takes, and what the disk has left."""
         assert current.size is not None
-        assert current.found is not None
-        channels = (1 if current.found.colour == "grey" else 3) + current.found.alpha
+        assert current.header is not None
+        channels = (1 if current.header.colour == "grey" else 3) + current.header.alpha
         size = expected_bytes(current.size, self.delivery, channels, current.sheet)
         seconds = expected_seconds(current.delivered_recipe(), current.size.megapixels)
         time = "" if seconds is None else f", {duration_text(seconds)} as measured here"
@@ -347,7 +347,7 @@ def _above(name: str, part: QWidget) -> QWidget:
 
 
 def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: Delivery) -> str:
-    if current is None or current.size is None or current.found is None:
+    if current is None or current.size is None or current.header is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
     stamped = current.stamped
@@ -367,7 +367,7 @@ def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: De
 
 
 def _colour_words(current: TrayEntry, delivery: Delivery) -> str:
-    assert current.found is not None
+    assert current.header is not None
     if delivery.printer is not None:
         return f"Separated into the inks of {delivery.printer.name}, for TIFF and PDF"
     if delivery.format == "dng":
@@ -378,4 +378,4 @@ def _colour_words(current: TrayEntry, delivery: Delivery) -> str:
         )
     if current.raw:
         return f"Developed into {SPACE_WORDS[current.decisions.development.space]}, whose profile goes along"
-    return f"Profile of the source: {profile_name(current.found.profile)}"
+    return f"Profile of the source: {profile_name(current.header.profile)}"

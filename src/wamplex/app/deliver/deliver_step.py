@@ -41,7 +41,7 @@ _SOON_MS = 50
 class DeliverStep(QWidget):
     """Bench and panel of the Deliver step."""
 
-    said = Signal(str)
+    announced = Signal(str)
     cancel_asked = Signal(object)  # set of numbers
     pause_asked = Signal(bool)
     further_asked = Signal(object)  # path of a result that is to be a source
@@ -91,11 +91,11 @@ class DeliverStep(QWidget):
         self.ordering = Ordering(jobs, self._plan)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self._refresh_if_seen)
+        self._soon.timeout.connect(self._refresh_if_visible)
         jobs.added.connect(self._add_rows)
         jobs.changed.connect(self._job_changed)
-        for signal in (tray.selected, tray.changed, tray.arranged):
-            signal.connect(lambda *_: self._refresh_if_seen())
+        for signal in (tray.selected, tray.changed, tray.reordered):
+            signal.connect(lambda *_: self._refresh_if_visible())
         self.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -103,7 +103,7 @@ class DeliverStep(QWidget):
         super().showEvent(event)
         self.refresh()
 
-    def _refresh_if_seen(self) -> None:
+    def _refresh_if_visible(self) -> None:
         """With a thousand pictures this is asked for ten thousand times while they are measured."""
         if self.isVisible():
             self.refresh()
@@ -153,9 +153,9 @@ class DeliverStep(QWidget):
         WamplexError : when it cannot be made
         """
         assert entry.size is not None
-        assert entry.found is not None
+        assert entry.header is not None
         recipe, delivery = entry.delivered_recipe(), self.panel.delivery
-        channels = (1 if entry.found.colour == "grey" else 3) + entry.found.alpha
+        channels = (1 if entry.header.colour == "grey" else 3) + entry.header.alpha
         name = planned_path(entry.path, recipe, delivery, entry.size)
         if delivery.pages is None:
             check_size(entry.size, delivery, recipe.sheet)
@@ -200,14 +200,14 @@ class DeliverStep(QWidget):
             try:
                 header = probe(source.path)
             except WamplexError as error:
-                self.said.emit(str(error))
+                self.announced.emit(str(error))
                 return
             pixels, spots = (header.width, header.height), ()
         self._show_result(_result(row.result, row.job.recipe, source, pixels, spots))
 
     def _show_result(self, result: Result) -> None:
         if result.path.suffix == SUFFIXES["dng"]:
-            self.said.emit("A DNG is to be developed: take it into the tray to look at it")
+            self.announced.emit("A DNG is to be developed: take it into the tray to look at it")
             return
         if not self.result_view.isVisible():
             self.result_view.show()
@@ -218,7 +218,7 @@ class DeliverStep(QWidget):
     def _to_trial(self, result: Result) -> None:
         entry = next((e for e in self._tray.usable if e.source == result.source), None)
         if entry is None:
-            self.said.emit(f"{result.source.path.name} is not in the tray")
+            self.announced.emit(f"{result.source.path.name} is not in the tray")
         else:
             self.trial_asked.emit(entry.number)
 
@@ -252,13 +252,13 @@ class DeliverStep(QWidget):
         transfer = DecisionTransfer(
             chosen.delivered_recipe(),
             frozenset[Part]({"size", "trial"}),
-            anew=False,
-            words=f"size and trials of {chosen.path.name}",
+            remeasured=False,
+            text=f"size and trials of {chosen.path.name}",
             trials=chosen.trials,
         )
         others = [entry.number for entry in self._tray.usable if entry is not chosen]
         for name, notes in self._tray.carry(others, transfer).items():
-            self.said.emit(f"{name}: {notes[0]}")
+            self.announced.emit(f"{name}: {notes[0]}")
 
 
 def _result(path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int], spots: tuple[Spot, ...]) -> Result:

@@ -39,11 +39,11 @@ class DeliveryController(QObject):
         step.pause_asked.connect(thread.pause)
         step.first_asked.connect(thread.put_first)
         step.report_asked.connect(self._write_report)
-        thread.started_job.connect(lambda number: self._moved_on(number, State.RUNNING, "reading"))
+        thread.started_job.connect(lambda number: self._next_state(number, State.RUNNING, "reading"))
         thread.progressed.connect(self._progressed)
         thread.delivered.connect(self._delivered)
-        thread.failed.connect(lambda number, words: self._moved_on(number, State.FAILED, words))
-        thread.cancelled.connect(lambda number: self._moved_on(number, State.CANCELLED, CANCELLED_WORDS))
+        thread.failed.connect(lambda number, words: self._next_state(number, State.FAILED, words))
+        thread.cancelled.connect(lambda number: self._next_state(number, State.CANCELLED, CANCELLED_WORDS))
 
     def take_up(self) -> None:
         """Go on with the files of a program that ended in the middle of its work, and say so."""
@@ -76,7 +76,7 @@ class DeliveryController(QObject):
         else:
             self._status.show_idle(f"{path.name} is written")
 
-    def _moved_on(self, number: int, state: State, text: str) -> None:
+    def _next_state(self, number: int, state: State, text: str) -> None:
         self._jobs.update(number, state=state, text=text)
         self._tell_end()
 
@@ -94,7 +94,7 @@ class DeliveryController(QObject):
             number,
             state=State.DONE,
             fraction=1.0,
-            text=done.words,
+            text=done.text,
             done=done,
         )
         self._tell_end()

@@ -21,12 +21,12 @@ class HandOverBar(QWidget):
         super().__init__()
         self.setProperty("role", "notice")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
-        self.words = label(f"Another program waits for {name}.")
+        self.text = label(f"Another program waits for {name}.")
         self.back = button("Hand back", "Put the enlarged picture in its place, and end", _nothing, "main")
         self.decline = button("Decline", "Leave the file as it is, and end", _nothing)
         inside = QHBoxLayout(self)
         inside.setContentsMargins(14, 5, 14, 5)
-        inside.addWidget(self.words)
+        inside.addWidget(self.text)
         inside.addStretch(1)
         inside.addWidget(self.back)
         inside.addWidget(self.decline)
@@ -57,12 +57,12 @@ class HandOverController(QObject):
         if self._thread is not None:
             return
         if entry is None or not entry.usable:
-            self.bar.words.setText("The file is still being read, or cannot be: nothing was handed back.")
+            self.bar.text.setText("The file is still being read, or cannot be: nothing was handed back.")
             return
-        assert entry.found is not None
+        assert entry.header is not None
         self.bar.back.setEnabled(False)
-        self._thread = HandBackThread(self._hand_over, entry.found, entry.delivered_recipe(), self._store, self)
-        self._thread.progressed.connect(lambda _fraction, words: self.bar.words.setText(words))
+        self._thread = HandBackThread(self._hand_over, entry.header, entry.delivered_recipe(), self._store, self)
+        self._thread.progressed.connect(lambda _fraction, words: self.bar.text.setText(words))
         self._thread.done.connect(self._done)
         self._thread.failed.connect(self._failed)
         self._thread.start()
@@ -81,7 +81,7 @@ class HandOverController(QObject):
         if self._thread is not None:
             self._thread.wait()
         self._thread = None
-        self.bar.words.setText(sentence)
+        self.bar.text.setText(sentence)
         self.bar.back.setEnabled(True)
 
 

@@ -33,8 +33,8 @@ class JobRow(QFrame):
         self.setMinimumHeight(LEAST_HEIGHT)
         self._name = label("", "small-strong", wrap=True)
         self._name.setFixedWidth(190)
-        self._words = label("", "", wrap=True)
-        self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self._text = label("", "", wrap=True)
+        self._text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self._bar = QProgressBar()
         self._bar.setFixedWidth(120)
         self._bar.setRange(0, 1000)
@@ -53,15 +53,15 @@ class JobRow(QFrame):
         inside.setContentsMargins(10, 6, 10, 6)
         inside.setSpacing(10)
         inside.addWidget(self._name)
-        inside.addWidget(self._words, 1)
+        inside.addWidget(self._text, 1)
         for part in (self._bar, self._size, self.first, self.look, self.further, self.act):
             inside.addWidget(part)
         self.refresh()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The state in words."""
-        return self._job.words
+        return self._job.text
 
     def refresh(self) -> None:
         """Show the job's present state."""
@@ -69,7 +69,7 @@ class JobRow(QFrame):
         restyle(self, "job-failed" if job.state is State.FAILED else "job")
         name = (job.result or job.name).name
         self._name.setText(allow_line_breaks(name))
-        self._words.setText(allow_line_breaks(job.words))
+        self._text.setText(allow_line_breaks(job.text))
         self._bar.setValue(round(1000 * job.fraction))
         self._bar.setVisible(job.state in (State.RUNNING, State.WAITING))
         self._size.setFixedWidth(_SIZE_PX if job.state in ENDED else _EXPECTED_PX)
@@ -89,7 +89,7 @@ class JobRow(QFrame):
         self.act.setText(text)
         self.act.setToolTip(tip)
         self.act.setAccessibleName(f"{text}: {job.name.name}")
-        self.setAccessibleName(f"{name}: {job.words}")
+        self.setAccessibleName(f"{name}: {job.text}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Where a drag would begin."""

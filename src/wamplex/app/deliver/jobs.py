@@ -38,7 +38,7 @@ class JobRowData:
     megapixels: float = 0.0
     state: State = State.WAITING
     fraction: float = 0.0
-    words: str = "waiting"
+    text: str = "waiting"
     done: Delivered | None = None
     expected_s: float | None = None
 
@@ -82,7 +82,7 @@ class Jobs(QObject):
 
     def add_failed(self, name: Path, sentence: str) -> None:
         """Show one that cannot be begun."""
-        self._listed([JobRowData(0, None, name, state=State.FAILED, words=sentence)])
+        self._listed([JobRowData(0, None, name, state=State.FAILED, text=sentence)])
 
     def take_up(self) -> list[JobRowData]:
         """Those of a program that ended in the middle of its work."""
@@ -99,7 +99,7 @@ class Jobs(QObject):
     ) -> None:
         """A job moved on."""
         row = self.rows[number]
-        row.state, row.fraction, row.words = state, fraction, text
+        row.state, row.fraction, row.text = state, fraction, text
         row.done = done
         self.changed.emit(number)
 
@@ -141,5 +141,5 @@ class Jobs(QObject):
 
 def _reported(row: JobRowData) -> dict[str, Any]:
     if row.job is None or row.done is None:
-        return {"source": str(row.name if row.job is None else row.job.source.path), "error": row.words}
+        return {"source": str(row.name if row.job is None else row.job.source.path), "error": row.text}
     return lineage_values(str(row.job.source.path), row.job.recipe, row.done)

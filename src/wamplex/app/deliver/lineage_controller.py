@@ -25,7 +25,7 @@ class LineageController(QObject):
     take_in : takes files into the tray
     """
 
-    said = Signal(str)
+    announced = Signal(str)
     deliver_asked = Signal()  # the Deliver step is to be opened
 
     def __init__(
@@ -41,8 +41,8 @@ class LineageController(QObject):
         self._tray, self._jobs, self._step, self._notices = tray, jobs, step, notices
         self._take_in = take_in
         self.finder = LineageFinder(self)
-        self.finder.made_found.connect(tray.found_out.made)
-        self.finder.source_found.connect(self._source_found)
+        self.finder.results_found.connect(tray.file_facts.results)
+        self.finder.source_found.connect(self._show_source)
         tray.changed.connect(self._entry_changed)
         jobs.changed.connect(self._job_changed)
 
@@ -55,7 +55,7 @@ class LineageController(QObject):
     def open_source_of(self, number: int) -> None:
         """Look for what a picture of the tray was made of, and take it in."""
         path = self._tray.entry(number).path
-        self.said.emit(f"Looking for what {path.name} was made of")
+        self.announced.emit(f"Looking for what {path.name} was made of")
         self.finder.also(SearchSource(path))
 
     def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
@@ -69,10 +69,10 @@ class LineageController(QObject):
         if row.state is State.DONE and row.job is not None:
             self.finder.also(SearchResults(row.job.source))
 
-    def _source_found(self, result: Path, source: Path | None) -> None:
+    def _show_source(self, result: Path, source: Path | None) -> None:
         if source is None:
             self._notices.warn(f"What {result.name} was made of lies neither around it nor where results went.")
             return
         self._take_in([source])
         self._tray.select(next(entry.number for entry in self._tray.entries if entry.path == source))
-        self.said.emit(f"{source.name} is what {result.name} was made of")
+        self.announced.emit(f"{source.name} is what {result.name} was made of")

@@ -45,15 +45,15 @@ class Ordering(QObject):
     def __init__(self, jobs: Jobs, plan: Callable[[TrayEntry], tuple[Planned, float] | None]) -> None:
         super().__init__()
         self._jobs, self._plan_one = jobs, plan
-        self._portions = BatchedUpdates(self)
-        self._coming: list[_Batch] = []
+        self._batches = BatchedUpdates(self)
+        self._pending: list[_Batch] = []
         self._writer = ThreadPoolExecutor(1, "ordering")
         self._written.connect(self._list_written)
 
     @property
     def pending(self) -> int:
         """How many files were asked for and are not in the list yet."""
-        return sum(len(batch.entries) - batch.listed for batch in self._coming)
+        return sum(len(batch.entries) - batch.listed for batch in self._pending)
 
     def order(self, entries: list[TrayEntry]) -> None:
         """Have a file made of each."""
@@ -62,25 +62,25 @@ class Ordering(QObject):
             self._plan(batch, entries)
             self._jobs.add(batch.planned, batch.megapixels)
             return
-        self._coming.append(batch)
+        self._pending.append(batch)
         for first in range(0, len(entries), _FEW):
-            self._portions.put(partial(self._plan, batch, entries[first : first + _FEW]))
-        self._portions.put(partial(self._write, batch))
+            self._batches.put(partial(self._plan, batch, entries[first : first + _FEW]))
+        self._batches.put(partial(self._write, batch))
 
     def drop(self) -> None:
         """What is not in the list yet is not wanted any more."""
-        self._portions.clear()
-        for batch in self._coming:
+        self._batches.clear()
+        for batch in self._pending:
             if batch.writing is not None:
                 self._jobs.journal.give_up([job.number for job in batch.writing.result()[batch.listed :]])
-        self._coming.clear()
+        self._pending.clear()
 
     def end(self, *, keep: bool) -> None:
         """The window closes: write down at once what is not written yet, for the next start, or drop it."""
         if keep:
-            self._portions.finish()
+            self._batches.finish()
             self._writer.shutdown()
-            self._coming.clear()
+            self._pending.clear()
         self.drop()
 
     def _plan(self, batch: _Batch, entries: list[TrayEntry]) -> None:
@@ -93,12 +93,12 @@ class Ordering(QObject):
         batch.writing.add_done_callback(lambda _: self._written.emit(batch))
 
     def _list_written(self, batch: _Batch) -> None:
-        if batch in self._coming:
+        if batch in self._pending:
             assert batch.writing is not None
             jobs = batch.writing.result()
             for first in range(0, len(jobs), _FEW_LISTED):
-                self._portions.put(partial(self._list, batch, jobs[first : first + _FEW_LISTED]))
-            self._portions.put(partial(self._close, batch))
+                self._batches.put(partial(self._list, batch, jobs[first : first + _FEW_LISTED]))
+            self._batches.put(partial(self._close, batch))
 
     def _list(self, batch: _Batch, jobs: list[Job]) -> None:
         first = batch.listed
@@ -106,6 +106,6 @@ class Ordering(QObject):
         self._jobs.list_written(jobs, batch.megapixels[first : batch.listed])
 
     def _close(self, batch: _Batch) -> None:
-        self._coming.remove(batch)
+        self._pending.remove(batch)
         if batch.listed >= MANY:
             freeze_gc()

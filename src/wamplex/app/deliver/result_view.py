@@ -87,12 +87,12 @@ class ResultView(QWidget):
         for pane in self.panes:
             pane.resized.connect(self._request)
         looks.file_read.connect(partial(self._came, 1))
-        looks.source_made.connect(partial(self._came, 0))
+        looks.source_ready.connect(partial(self._came, 0))
         looks.measured.connect(self._measured)
         looks.failed.connect(self._failed)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What is said of the result: name, size, readings."""
         return f"{self._name.text()} {self._about.text()} {self._readings.text()}"
 

@@ -45,12 +45,12 @@ class FacesPart(QWidget):
         )
         self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
         self.hold_back = ValueSlider("Hold back", "How much weaker sharpening and grain are on faces", 100, "%")
-        self._words = label("", "soft", wrap=True)
+        self._text = label("", "soft", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(7)
         inside.addWidget(label("Faces", "heading"))
-        inside.addWidget(self._words)
+        inside.addWidget(self._text)
         inside.addLayout(self._list)
         inside.addLayout(row(self.add_button, self.closer_button, None, spacing=4))
         inside.addLayout(row(self.with_button, None))
@@ -67,7 +67,7 @@ class FacesPart(QWidget):
         for number, face in enumerate(faces.ovals):
             self._list.addLayout(self._row(number, face, entry))
         count = len(faces.ovals)
-        self._words.setText(
+        self._text.setText(
             "No face was found. Drag an oval over those there are."
             if count == 0
             else "Nothing is done to a face unless it is ticked and made with a trial of its own."
@@ -113,7 +113,7 @@ class FacesPart(QWidget):
         menu, entry = QMenu(self), self._entry
         face = self._faces.ovals[number]
         menu.addAction("As all").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
-        for trial in entry.trials.kept:
+        for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
             action.triggered.connect(lambda _checked=False, spec=spec: self.one_asked.emit(number, spec, face.strength))
@@ -130,7 +130,7 @@ class FacesPart(QWidget):
         entry = self._entry
         action = menu.addAction("As the rest")
         action.triggered.connect(lambda _checked=False: self.shows_asked.emit(None))
-        for trial in entry.trials.kept:
+        for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
             action.triggered.connect(lambda _checked=False, spec=spec: self.shows_asked.emit(spec))
@@ -142,10 +142,10 @@ class FacesPart(QWidget):
 
 def _cutout(entry: TrayEntry, face: TreatedFace) -> QPixmap:
     """A face, small, out of the thumbnail."""
-    assert entry.found is not None
+    assert entry.header is not None
     assert entry.thumbnail is not None
     height, width = entry.thumbnail.shape[:2]
-    per = width / entry.found.width
+    per = width / entry.header.width
     side = max(face.width, face.height) * per
     box = QRect(
         round(face.x * width - side / 2),

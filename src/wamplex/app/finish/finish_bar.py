@@ -38,7 +38,7 @@ class FinishBar(QWidget):
     brush_chosen = Signal(object)  # Brush
     mask_chosen = Signal(str)  # off, tint, alone
     zoom_chosen = Signal(object)
-    before_held = Signal(bool)
+    before_pressed = Signal(bool)
     spot_asked = Signal(int)  # 1 for the next, -1 for the one before
 
     def __init__(self) -> None:
@@ -53,21 +53,21 @@ class FinishBar(QWidget):
         self.masks = ChoiceRow("Mask", _MASKS, lambda which: self.mask_chosen.emit(str(which)))
         self.zooms = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.before_button = button("Before", "Hold, or hold W: the stamped trial without Finish", lambda: None)
-        self.before_button.pressed.connect(lambda: self.before_held.emit(True))
-        self.before_button.released.connect(lambda: self.before_held.emit(False))
+        self.before_button.pressed.connect(lambda: self.before_pressed.emit(True))
+        self.before_button.released.connect(lambda: self.before_pressed.emit(False))
         self.previous_button = button("Spot before", "Go to the spot before (N backwards: Shift+N)", lambda: None)
         self.previous_button.clicked.connect(lambda: self.spot_asked.emit(-1))
         self.next_button = button("Next spot", "Go to the next spot at 100 % (N)", lambda: None)
         self.next_button.clicked.connect(lambda: self.spot_asked.emit(1))
-        self._words = [label(text, "small") for text in ("Size", "Hardness", "Opacity")]
+        self._text = [label(text, "small") for text in ("Size", "Hardness", "Opacity")]
         upper = toolbar(
             self.tools,
             frame("divider"),
-            self._words[0],
+            self._text[0],
             self.diameter,
-            self._words[1],
+            self._text[1],
             self.hardness,
-            self._words[2],
+            self._text[2],
             self.opacity,
             None,
             self.before_button,

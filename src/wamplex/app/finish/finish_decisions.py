@@ -50,16 +50,16 @@ class FinishDecisions(QObject):
     chosen : number of the layer that is worked on
     """
 
-    said = Signal(str)
+    announced = Signal(str)
 
     def __init__(self, tray: Tray, masks: MaskWorker) -> None:
         super().__init__()
         self._tray, self._masks = tray, masks
         self.chosen: int | None = None
-        masks.made.connect(self._take_mask)
+        masks.ready.connect(self._take_mask)
         masks.matched.connect(self._take_tone)
-        masks.faces_found.connect(self._take_faces)
-        masks.failed.connect(self.said)
+        masks.faces_detected.connect(self._take_faces)
+        masks.failed.connect(self.announced)
 
     @property
     def entry(self) -> TrayEntry | None:
@@ -90,7 +90,7 @@ class FinishDecisions(QObject):
         layers = (*entry.finish.layers, Layer(shows=shows, mask=Mask(begins=InitialMask(kind="nowhere"))))
         self.chosen = len(layers) - 1
         self._decide(entry.finish.replace(layers=layers), "another layer")
-        self.said.emit("Paint where the layer is to show, or choose what its mask begins with")
+        self.announced.emit("Paint where the layer is to show, or choose what its mask begins with")
 
     def change_layer(self, name: str, value: object) -> None:
         """Another value of the chosen layer."""
@@ -152,7 +152,7 @@ class FinishDecisions(QObject):
         faces = present_faces(entry).ovals
         request = MaskRequest(entry.number, self.chosen, entry.source, wish, areas, faces, place, path)
         self._masks.request([request])
-        self.said.emit("Finding the mask")
+        self.announced.emit("Finding the mask")
 
     def _take_mask(self, request: MaskRequest, data: bytes, colour: tuple[float, float, float] | None) -> None:
         entry = self._tray.entry(request.entry)
@@ -164,7 +164,7 @@ class FinishDecisions(QObject):
         finish = set_initial_mask(entry.finish, request.layer, begins)
         flows = begins.kind in ("tones", "colours")
         self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
-        self.said.emit("The mask is there")
+        self.announced.emit("The mask is there")
 
     # Faces.
 
@@ -203,7 +203,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is not None:
             self._masks.request([FacesRequest(entry.number, entry.source)])
-            self.said.emit("Looking for more faces")
+            self.announced.emit("Looking for more faces")
 
     def _take_faces(self, request: FacesRequest, detected: tuple[TreatedFace, ...]) -> None:
         entry = self._tray.entry(request.entry)
@@ -214,13 +214,13 @@ class FinishDecisions(QObject):
         if fresh:
             more = faces.replace(ovals=(*faces.ovals, *fresh))
             self._tray.set_finish(entry.number, entry.finish.replace(faces=more), "more faces")
-        self.said.emit(f"{len(fresh)} more found" if fresh else "No more faces were found")
+        self.announced.emit(f"{len(fresh)} more found" if fresh else "No more faces were found")
 
     def add_face(self, x: float, y: float, width: float, height: float) -> None:
         """A face that was missed: an oval in source pixels."""
         entry = self.entry
-        if entry is not None and entry.found is not None:
-            face = TreatedFace(x=x / entry.found.width, y=y / entry.found.height, width=width, height=height)
+        if entry is not None and entry.header is not None:
+            face = TreatedFace(x=x / entry.header.width, y=y / entry.header.height, width=width, height=height)
             self.change_faces("another face", ovals=(*present_faces(entry).ovals, face))
 
     # Surface.

@@ -42,7 +42,7 @@ class FinishPane(Pane):
 
     drawing = Signal(bool)  # whether a stroke is being drawn
     painted = Signal(object)  # places of the source: list of (x, y, pressure)
-    oval_drawn = Signal(float, float, float, float)  # middle, width and height in source pixels
+    ellipse_drawn = Signal(float, float, float, float)  # middle, width and height in source pixels
     picked = Signal(float, float)  # place of the source
     brush_changed = Signal(object)  # Brush
 
@@ -60,8 +60,8 @@ class FinishPane(Pane):
         self._source_size = (1, 1)
         self._points: list[_Place] = []
         self._fresh: list[list[_Place]] = []  # strokes whose pixels are not there yet
-        self._wash: QImage | None = None
-        self._wash_place: object = None
+        self._tint: QImage | None = None
+        self._tint_place: object = None
         self._corner: QPointF | None = None
         self._pointer: QPointF | None = None
         self._pressure = 1.0
@@ -91,7 +91,7 @@ class FinishPane(Pane):
         self.brush = brush
         self.update()
 
-    def wanted_tiles(self) -> Iterator[tuple[float, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, TileKey]]:
         """Tiles of the result in view, and those of the mask."""
         if self._recipe is None:
             return
@@ -121,14 +121,14 @@ class FinishPane(Pane):
         if alone:
             painter.fillRect(QRectF(QPointF(0, 0), self.pane_pixels), QColor(0, 0, 0))
         else:
-            self._paint_kept(painter, recipe)
+            self._paint_cached(painter, recipe)
         seen, scale = self.visible(), self.scale
         for _, key in self._mask_tiles(recipe):
             image = self._lookup(key)
             if image is not None:
                 painter.drawImage(render_target(self._window(key), seen, scale), image)
 
-    def _paint_kept(self, painter: QPainter, recipe: Recipe) -> None:
+    def _paint_cached(self, painter: QPainter, recipe: Recipe) -> None:
         """Tiles; where one is missing, the last one of that place, else the dim placeholder."""
         missing = [key for _, key in self.tiles_of(recipe) if self._lookup(key) is None]
         if any(self._place_of(key) not in self._last for key in missing):
@@ -151,10 +151,10 @@ class FinishPane(Pane):
         self._last.clear()
         self._fresh = []
 
-    def rested(self) -> None:
+    def idle(self) -> None:
         """All tiles in view are made: strokes are seen in them now."""
         self._fresh = []
-        self._wash = None if not self._points else self._wash
+        self._tint = None if not self._points else self._tint
         self.update()
 
     def _paint_strokes(self, painter: QPainter) -> None:
@@ -162,23 +162,23 @@ class FinishPane(Pane):
         if not self._points and not self._fresh:
             return
         place = (self.visible(), self.size())
-        if self._wash is None or self._wash_place != place:
-            self._wash, self._wash_place = (
+        if self._tint is None or self._tint_place != place:
+            self._tint, self._tint_place = (
                 QImage(self.size(), QImage.Format.Format_ARGB32_Premultiplied),
                 place,
             )
-            self._wash.fill(Qt.GlobalColor.transparent)
+            self._tint.fill(Qt.GlobalColor.transparent)
             for points in (*self._fresh, self._points):
-                self._wash_on(points)
+                self._tint_on(points)
         painter.setOpacity(0.5 * self.brush.opacity / 100)
-        painter.drawImage(0, 0, self._wash)
+        painter.drawImage(0, 0, self._tint)
         painter.setOpacity(1.0)
 
-    def _wash_on(self, points: list[_Place]) -> None:
+    def _tint_on(self, points: list[_Place]) -> None:
         """Draw a part of a stroke into the wash."""
-        if self._wash is None:
+        if self._tint is None:
             return
-        painter = QPainter(self._wash)
+        painter = QPainter(self._tint)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme.colour(theme.MOSS if self.brush.adds else theme.AMBER)
         for start, end in pairwise(points if len(points) > 1 else [*points, *points]):
@@ -246,7 +246,7 @@ class FinishPane(Pane):
         elif self.tool == "paint":
             self.drawing.emit(True)
             self._points = [self._touched(event)]
-            self._wash_on(self._points)
+            self._tint_on(self._points)
             self.update()
         elif self.tool == "oval":
             self._corner = event.position()
@@ -261,7 +261,7 @@ class FinishPane(Pane):
             place = self._touched(event)
             if self.brush.far_enough(self._points[-1], place):
                 self._points.append(place)
-                self._wash_on(self._points[-2:])
+                self._tint_on(self._points[-2:])
                 touched.append(self._shown(*self._points[-2][:2]))
         else:
             super().mouseMoveEvent(event)
@@ -285,7 +285,7 @@ class FinishPane(Pane):
             self._fresh.append(points)
             self.painted.emit(points)
         elif self._corner is not None:
-            self._tell_oval(QRectF(self._corner, event.position()).normalized())
+            self._announce_ellipse(QRectF(self._corner, event.position()).normalized())
             self._corner = None
         else:
             super().mouseReleaseEvent(event)
@@ -319,12 +319,12 @@ class FinishPane(Pane):
     def _touched(self, event: QMouseEvent) -> _Place:
         return (*self.in_source(event.position()), max(0.05, self._pressure))
 
-    def _tell_oval(self, box: QRectF) -> None:
+    def _announce_ellipse(self, box: QRectF) -> None:
         if min(box.width(), box.height()) < _LEAST_OVAL_PX:
             return
         x, y = self.in_source(box.center())
         per = self._shown_per_source
-        self.oval_drawn.emit(x, y, box.width() / per, box.height() / per)
+        self.ellipse_drawn.emit(x, y, box.width() / per, box.height() / per)
 
 
 def _outline(painter: QPainter, box: QRectF, *, dashed: bool = False) -> None:

@@ -47,7 +47,7 @@ _HINT = "Hold Q for the source, W for the result before Finish · N goes to the 
 class FinishStep(QWidget):
     """Bar, bench and panel; asks for tiles and masks, and decides what was chosen."""
 
-    said = Signal(str)
+    announced = Signal(str)
     moving = Signal(bool)
     worked = Signal(float, str)
 
@@ -59,15 +59,15 @@ class FinishStep(QWidget):
         self.decisions = FinishDecisions(tray, masks)
         self.viewport = Viewport()
         self._mask_shown = "off"
-        self._held: str = ""  # "source" or "before" while a key is held
+        self._pressed: str = ""  # "source" or "before" while a key is held
         self._tool = "look"
         self._walk = SpotWalk(self.viewport)
         self._shown: tuple[object, ...] = ()
         self._thumbnail: object = None
         self._placeholder: QImage | None = None
-        self._reader = reader
+        self._readings = reader
         self._measured: dict[ReadingsKey, dict[str, float]] = {}
-        self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self, cache)
+        self.tiles = TileScheduler(renderer, reader, self._needed_tiles, self._is_visible, self, cache)
         self.pane = FinishPane(self.viewport, self.tiles.cache.get)
         self.bar = FinishBar()
         self.mix, self.faces, self.surface = MixPart(), FacesPart(), SurfacePart()
@@ -113,23 +113,23 @@ class FinishStep(QWidget):
         self._tabs.follow()  # layers and faces may have been made anew
         self._moved()
 
-    def hold(self, overlay: str, pressed: bool) -> None:
+    def show_while_pressed(self, overlay: str, pressed: bool) -> None:
         """Show the source, or the result before Finish, while a key is held."""
         overlay = overlay if pressed and self.isVisible() else ""
-        if overlay != self._held:
-            self._held = overlay
+        if overlay != self._pressed:
+            self._pressed = overlay
             self.refresh()
 
     def cancel(self) -> None:
         """Stop rendering until something else is asked for."""
         self.tiles.stop()
-        self.said.emit("Stopped. Move the picture to go on.")
+        self.announced.emit("Stopped. Move the picture to go on.")
 
     # Showing.
 
     def _show_picture(self, entry: TrayEntry) -> None:
         assert entry.size is not None
-        assert entry.found is not None
+        assert entry.header is not None
         if entry.framed_thumbnail is not None and entry.framed_thumbnail is not self._thumbnail:
             self._thumbnail = entry.framed_thumbnail
             self._placeholder = dim_image(to_image(entry.framed_thumbnail))
@@ -140,18 +140,18 @@ class FinishStep(QWidget):
             self._shown = place
             self.pane.forget_images()
         recipe = self._recipe(entry)
-        self.pane.lies(source_to_result(entry.found.width, entry.found.height, recipe), *_size(entry))
+        self.pane.lies(source_to_result(entry.header.width, entry.header.height, recipe), *_size(entry))
         self.pane.show_result(entry.source, recipe, entry.size, self._placeholder)
-        shown = self._mask if self._mask_shown != "off" and not self._held else None
+        shown = self._mask if self._mask_shown != "off" and not self._pressed else None
         self.pane.show_mask(shown, alone=self._mask_shown == "alone")
         faces = present_faces(entry)
         self.pane.faces = faces.ovals if entry.finish.faces is not None or self._tool == "oval" else ()
 
     def _recipe(self, entry: TrayEntry) -> Recipe:
         recipe = entry.delivered_recipe().replace(sheet=None)
-        if self._held == "source":
+        if self._pressed == "source":
             return recipe.unfinished.replace(base=TrialSpec(upscaler="nearest"))
-        return recipe.unfinished if self._held == "before" else recipe
+        return recipe.unfinished if self._pressed == "before" else recipe
 
     def _measure(self, entry: TrayEntry) -> None:
         """Readings at the spots, before and after Finish."""
@@ -161,7 +161,7 @@ class FinishStep(QWidget):
         self.readings.setVisible(bool(places) and recipe != recipe.unfinished)
         self.readings.show_readings(*(self._measured.get(key) for key in keys))
         if self.isVisible() and self.readings.isVisibleTo(self):
-            self._reader.request([key for key in dict.fromkeys(keys) if key not in self._measured])
+            self._readings.request([key for key in dict.fromkeys(keys) if key not in self._measured])
 
     def _take_readings(self, key: ReadingsKey, values: dict[str, float]) -> None:
         if self.isVisible():
@@ -199,7 +199,7 @@ class FinishStep(QWidget):
         self._mask_shown = "tint"
         if kind == "colours":
             self._tool = "pick"
-            self.said.emit("Press on a colour in the picture")
+            self.announced.emit("Press on a colour in the picture")
             self.refresh()
         elif kind == "file":
             chosen, _ = QFileDialog.getOpenFileName(self, "A grey picture as a mask", "", _patterns())
@@ -217,16 +217,16 @@ class FinishStep(QWidget):
     def _set_tones(self, low: float, high: float, soft: float) -> None:
         self.decisions.begin_mask("tones", low=min(low, high), high=max(low, high), soft=soft)
 
-    def _set_reach(self, radius: float) -> None:
+    def _set_radius(self, radius: float) -> None:
         mask = self._mask
         if mask is not None and mask.begins.colour is not None:
             self.decisions.begin_mask("colours", colour=mask.begins.colour, reach=max(radius, 1.0))
 
-    def _add_oval(self, x: float, y: float, width: float, height: float) -> None:
+    def _add_ellipse(self, x: float, y: float, width: float, height: float) -> None:
         self._tool = "look"
         self.decisions.add_face(x, y, width, height)
 
-    def _ask_oval(self, drawing: bool) -> None:
+    def _ask_ellipse(self, drawing: bool) -> None:
         self._tool = "oval" if drawing else "look"
         self.refresh()
 
@@ -269,7 +269,7 @@ class FinishStep(QWidget):
     def step_spot(self, by: int) -> None:
         """Look at the next spot, or the one before."""
         entry = self._entry()
-        self.said.emit(self._walk.step(() if entry is None else entry.spots, by))
+        self.announced.emit(self._walk.step(() if entry is None else entry.spots, by))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """N steps through the spots."""
@@ -280,26 +280,26 @@ class FinishStep(QWidget):
 
     def _moved(self) -> None:
         self.bar.zooms.show_value(self.viewport.zoom)
-        self.tiles.moved()
+        self.tiles.view_changed()
 
     def _connect(self) -> None:
         self.bar.tool_chosen.connect(self._choose_tool)
         self.bar.brush_chosen.connect(self._choose_brush)
         self.bar.mask_chosen.connect(self._choose_mask)
         self.bar.zoom_chosen.connect(self._choose_zoom)
-        self.bar.before_held.connect(lambda held: self.hold("before", held))
+        self.bar.before_pressed.connect(lambda held: self.show_while_pressed("before", held))
         self.bar.spot_asked.connect(self.step_spot)
         self.pane.painted.connect(lambda points: self.decisions.paint(self.pane.brush.stroke(points)))
         self.pane.drawing.connect(self.tiles.draw)
         self.pane.brush_changed.connect(self._choose_brush)
         self.pane.picked.connect(self._pick)
-        self.pane.oval_drawn.connect(self._add_oval)
+        self.pane.ellipse_drawn.connect(self._add_ellipse)
         self.pane.tiles_changed.connect(self.tiles.ask_soon)
         self._connect_parts()
-        self._reader.made.connect(self._take_readings)
+        self._readings.ready.connect(self._take_readings)
         self.viewport.changed.connect(self._moved)
-        self.tiles.tile_made.connect(self._tile_made)
-        self.tiles.rested.connect(self._rested)
+        self.tiles.tile_ready.connect(self._use_tile)
+        self.tiles.idle.connect(self._use_idle)
         self.tiles.working.connect(self._tell_work)
         self.tiles.moving.connect(self.moving)
         self._tray.selected.connect(self._entry_changed)
@@ -307,12 +307,12 @@ class FinishStep(QWidget):
 
     def _connect_parts(self) -> None:
         decisions, mix, faces, surface = self.decisions, self.mix, self.faces, self.surface
-        decisions.said.connect(self.said)
+        decisions.announced.connect(self.announced)
         mix.layer_asked.connect(self.add_layer)
         mix.layer_chosen.connect(self.choose_layer)
         mix.mask_asked.connect(self.begin_mask)
         mix.tones_asked.connect(self._set_tones)
-        mix.reach_asked.connect(self._set_reach)
+        mix.radius_asked.connect(self._set_radius)
         mix.changed.connect(decisions.change_layer)
         mix.mask_changed.connect(decisions.change_mask)
         mix.done.connect(decisions.do_layer)
@@ -320,7 +320,7 @@ class FinishStep(QWidget):
         faces.ticked.connect(decisions.tick_face)
         faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
-        faces.add_asked.connect(self._ask_oval)
+        faces.add_asked.connect(self._ask_ellipse)
         faces.closer_asked.connect(decisions.look_closer_for_faces)
         faces.changed.connect(lambda name, value: decisions.change_faces("faces", flows=True, **{name: value}))
         surface.sharpen_changed.connect(decisions.change_sharpen)
@@ -330,13 +330,13 @@ class FinishStep(QWidget):
         surface.tone_changed.connect(decisions.set_tone_strength)
         surface.tone_dropped.connect(decisions.drop_tone)
 
-    def _tile_made(self, key: object) -> None:
+    def _use_tile(self, key: object) -> None:
         if self.isVisible():
             self.pane.update()
 
-    def _rested(self) -> None:
-        self.pane.rested()
-        self.said.emit(_HINT)
+    def _use_idle(self) -> None:
+        self.pane.idle()
+        self.announced.emit(_HINT)
 
     def _tell_work(self, done: int, total: int, upscaler_key: str) -> None:
         name = find_upscaler(upscaler_key).name
@@ -351,15 +351,15 @@ class FinishStep(QWidget):
     def _entry(self) -> TrayEntry | None:
         return self.decisions.entry
 
-    def _is_seen(self) -> bool:
+    def _is_visible(self) -> bool:
         return self.isVisible() and self._entry() is not None
 
-    def _wanted_tiles(self) -> Wanted:
-        for distance, key in self.pane.wanted_tiles():
+    def _needed_tiles(self) -> Wanted:
+        for distance, key in self.pane.needed_tiles():
             # Where a stroke was drawn is seen already: its pixels come first.
             yield (distance if key.overlay.mask is None else distance + 5e5), 0, key
         entry = self._entry()
-        if entry is not None and self._tool in ("add", "take") and not self._held:
+        if entry is not None and self._tool in ("add", "take") and not self._pressed:
             yield from self._ahead(self._recipe(entry))
 
     def _ahead(self, recipe: Recipe) -> Wanted:
@@ -379,13 +379,13 @@ class FinishStep(QWidget):
     def hideEvent(self, event: QHideEvent) -> None:
         """Another step was opened: nothing is seen, so nothing is rendered."""
         super().hideEvent(event)
-        self._held = ""
+        self._pressed = ""
         self.tiles.leave()
 
 
 def _size(entry: TrayEntry) -> tuple[int, int]:
-    assert entry.found is not None
-    return entry.found.width, entry.found.height
+    assert entry.header is not None
+    return entry.header.width, entry.header.height
 
 
 def _patterns() -> str:

@@ -34,7 +34,7 @@ class MixPart(QWidget):
     layer_chosen = Signal(int)
     mask_asked = Signal(str)
     tones_asked = Signal(float, float, float)  # low, high, soft
-    reach_asked = Signal(float)
+    radius_asked = Signal(float)
     changed = Signal(str, object)  # field of the layer, value
     mask_changed = Signal(str, object)  # field of the mask, value
     done = Signal(str)  # up, down, twice, remove, forget-strokes
@@ -106,7 +106,7 @@ class MixPart(QWidget):
         self.feather.moved.connect(lambda value: self.mask_changed.emit("feather_px", min(value, MOST_FEATHER_PX)))
         for slider in (self.low, self.high, self.soft):
             slider.moved.connect(lambda _value: self.tones_asked.emit(self.low.value, self.high.value, self.soft.value))
-        self.reach.moved.connect(self.reach_asked)
+        self.reach.moved.connect(self.radius_asked)
 
     def show_entry(self, entry: TrayEntry, chosen: int | None) -> None:
         """Show the layers, the uppermost first, and the chosen one's values."""
@@ -171,7 +171,7 @@ class MixPart(QWidget):
             return
         menu = QMenu(self)
         entry = self._entry
-        for trial in entry.trials.kept:
+        for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
             action.triggered.connect(lambda _checked=False, spec=spec: self.layer_asked.emit(spec))

@@ -60,7 +60,7 @@ class SurfacePart(QWidget):
         self._entries: list[TrayEntry] = []
         self.sharpen = {text[0]: _slider(*text[1:]) for text in _SHARPEN}
         self.grain = {text[0]: _slider(*text[1:]) for text in _GRAIN}
-        self._radius_words, self._grain_words = label("", "soft", wrap=True), label("", "soft", wrap=True)
+        self._radius_text, self._grain_text = label("", "soft", wrap=True), label("", "soft", wrap=True)
         self.radius_button = button("Use this radius", "Set the radius to what is suggested", self._use_radius, "link")
         self.grain_button = button("Use this grain", "Set grain to what is suggested", self._use_grain, "link")
         self.colour_box = QCheckBox("Grain in three colours")
@@ -72,7 +72,7 @@ class SurfacePart(QWidget):
             "Take tone from", "Take light, or light and colour, from another picture", self._references
         )
         self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
-        self._tone_words = label("", "soft", wrap=True)
+        self._tone_text = label("", "soft", wrap=True)
         self._suggested_radius = self._suggested_grain = 0.0
         self.where = {part: self._where_button(part) for part in ("sharpen", "grain", "tone")}
         self._layer_mask: Mask | None = None
@@ -83,17 +83,17 @@ class SurfacePart(QWidget):
         for slider in self.sharpen.values():
             inside.addWidget(slider)
         inside.addLayout(row(self.where["sharpen"], None))
-        inside.addWidget(self._radius_words)
+        inside.addWidget(self._radius_text)
         inside.addWidget(self.radius_button)
         for slider in self.grain.values():
             inside.addWidget(slider)
         inside.addWidget(self.colour_box)
         inside.addLayout(row(self.where["grain"], None))
-        inside.addWidget(self._grain_words)
+        inside.addWidget(self._grain_text)
         inside.addWidget(self.grain_button)
         inside.addWidget(label("Tone", "heading"))
         inside.addLayout(row(self.tone_button, None))
-        inside.addWidget(self._tone_words)
+        inside.addWidget(self._tone_text)
         inside.addWidget(self.tone)
         inside.addLayout(row(self.where["tone"], None))
         inside.addWidget(self.no_tone_button)
@@ -122,22 +122,22 @@ class SurfacePart(QWidget):
             slider.show_value(getattr(grain, name))
             slider.setVisible(name == "amount" or grain.amount > 0)
         self._suggested_radius = radius
-        self._radius_words.setText(f"Suggested radius: {radius:.2f} mm, {why}.")
-        self._radius_words.setVisible(sharpen.amount > 0)
+        self._radius_text.setText(f"Suggested radius: {radius:.2f} mm, {why}.")
+        self._radius_text.setVisible(sharpen.amount > 0)
         self.radius_button.setVisible(sharpen.amount > 0 and abs(sharpen.radius_mm - radius) > 0.004)
         self.colour_box.setVisible(grain.amount > 0)
         self.colour_box.blockSignals(True)
         self.colour_box.setChecked(grain.colour)
         self.colour_box.blockSignals(False)
-        self._show_grain_words(entry, grain)
+        self._show_grain_text(entry, grain)
         tone = finish.tone
-        self._tone_words.setText(f"Taken from {tone.reference}." if tone is not None else "")
-        for part in (self._tone_words, self.tone, self.no_tone_button):
+        self._tone_text.setText(f"Taken from {tone.reference}." if tone is not None else "")
+        for part in (self._tone_text, self.tone, self.no_tone_button):
             part.setVisible(tone is not None)
         if tone is not None:
             self.tone.show_value(tone.strength)
 
-    def _show_grain_words(self, entry: TrayEntry, grain: Grain) -> None:
+    def _show_grain_text(self, entry: TrayEntry, grain: Grain) -> None:
         condition = entry.condition
         noise = condition.noise.luma if condition is not None and "noise" in condition.measured else 0.0
         self._suggested_grain = round(min(max(_SHARE_OF_NOISE * noise, _LEAST_LEVELS), _MOST_LEVELS), 1)
@@ -145,7 +145,7 @@ class SurfacePart(QWidget):
             why = f"the source's own noise is {noise:.1f} levels, which smooth areas have lost"
         else:
             why = "enough to take the painted look from smooth areas"
-        self._grain_words.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
+        self._grain_text.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
         self.grain_button.setVisible(abs(grain.amount - self._suggested_grain) > 0.04)
 
     def _where_button(self, part: str) -> QPushButton:

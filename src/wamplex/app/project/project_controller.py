@@ -134,7 +134,7 @@ class ProjectController(QObject):
             return
         self._model.save_for_recovery()
         self._model.finish()
-        if self._model.kept_for_recovery:
+        if self._model.saved_for_recovery:
             lost.unlink(missing_ok=True)
         self._offer(rest)
 

@@ -57,18 +57,18 @@ class ProjectModel(QObject):
         self._delivery = delivery
         self._autosave = autosave
         self.path: Path | None = None
-        self.tally: dict[str, int] = {}
+        self.counts: dict[str, int] = {}
         self.unsaved = False
-        self._kept: tuple[object, ...] | None = None
+        self._cached: tuple[object, ...] | None = None
         self._saving = Saving()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_AUTOSAVE_MS)
-        self._timer.timeout.connect(self._save_in_portions)
+        self._timer.timeout.connect(self._save_in_batches)
         self._first = BatchedUpdates(self)
         tray.changed.connect(self._entry_changed)
         tray.added.connect(lambda _number: self.touch())
-        tray.arranged.connect(self.touch)
+        tray.reordered.connect(self.touch)
 
     @property
     def name(self) -> str:
@@ -91,7 +91,7 @@ class ProjectModel(QObject):
         return self._compare(self._work())
 
     def _compare(self, work: ProjectState) -> bool:
-        self.unsaved = bool(self._tray.entries) and work.decided != self._kept
+        self.unsaved = bool(self._tray.entries) and work.decided != self._cached
         self.changed.emit()
         return self.unsaved
 
@@ -108,7 +108,7 @@ class ProjectModel(QObject):
             target = target.with_name(target.name + SUFFIX)
         project = self._work().project
         save_project(project, target, process_assets())
-        self.path, self._kept = target, _decided(project)
+        self.path, self._cached = target, _decided(project)
         self.forget_recovery()
         self.look()
 
@@ -127,13 +127,13 @@ class ProjectModel(QObject):
             entry = by_path.get(picture.path.absolute())
             if entry is not None:
                 restore(self._tray, entry.number, picture)
-        self.tally = dict(project.tally)
+        self.counts = dict(project.counts)
         if not as_recovery:
-            self.path, self._kept = path.absolute(), _decided(project)
+            self.path, self._cached = path.absolute(), _decided(project)
         self.touch()
         return entries, project
 
-    def _save_in_portions(self) -> None:
+    def _save_in_batches(self) -> None:
         """Save for recovery once each picture has been made ready: a thousand new ones take two frames."""
         for entry in self._tray.entries:
             self._first.put(partial(self._saving.prepare, entry))
@@ -158,16 +158,16 @@ class ProjectModel(QObject):
         self._autosave.finish()
 
     @property
-    def kept_for_recovery(self) -> bool:
+    def saved_for_recovery(self) -> bool:
         """Whether this program's unsaved work lies on the disk."""
         return recovery_path(os.getpid()).exists()
 
     def _work(self) -> ProjectState:
-        return self._saving.work(self._tray, self._delivery(), self.tally)
+        return self._saving.work(self._tray, self._delivery(), self.counts)
 
 
 def _decided(project: Project) -> tuple[object, ...]:
-    return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.tally)
+    return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.counts)
 
 
 def recovery_path(process: int) -> Path:

@@ -45,20 +45,20 @@ class _Known:
     active: str | None
     saved_spots: tuple[Spot, ...] | None
     suggested: Suggestions | None
-    found: Probe | None
+    header: Probe | None
     saved: SavedPicture
     compared: SavedPicture
 
     def still_of(self, entry: TrayEntry) -> bool:
         """Whether all of it is the very same; asked of a thousand pictures every few seconds."""
-        facts = entry.facts
+        facts = entry.info
         return (
             self.decisions is entry.decisions
             and self.usual is entry.usual
             and self.active is entry.active
             and self.saved_spots is entry.saved_spots
             and self.suggested is facts.suggested
-            and self.found is facts.found
+            and self.header is facts.header
             and self.path is entry.path
         )
 
@@ -75,7 +75,7 @@ class Saving:
 
     def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> ProjectState:
         """What there is to be kept now."""
-        entries = [entry for entry in tray.entries if entry.facts.error is None]
+        entries = [entry for entry in tray.entries if entry.info.error is None]
         both = [self._saved(entry) for entry in entries]
         current = tray.current
         # Each part was checked when it was made; checking a thousand once more takes as long as making them.
@@ -95,16 +95,16 @@ class Saving:
     def _saved(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture]:
         cached = self._known.get(entry.number)
         if cached is None or not cached.still_of(entry):
-            saved, compared = self._unseen(entry) or _both(entry)
+            saved, compared = self._unmeasured(entry) or _both(entry)
             if cached is not None and cached.compared == compared:
                 compared = cached.compared  # the very same compares at once
-            seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.found)
+            seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.header)
             cached = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
         return cached.saved, cached.compared
 
-    def _unseen(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture] | None:
+    def _unmeasured(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture] | None:
         """Of a picture that was not even looked at yet: as of any other such picture, but for the path."""
-        if entry.found is not None or entry.saved_spots is not None or entry.decisions != Decisions():
+        if entry.header is not None or entry.saved_spots is not None or entry.decisions != Decisions():
             return None
         if self._like is None:
             self._like = _both(entry)

@@ -41,14 +41,14 @@ class RecipeOrigin:
 
     Attributes
     ----------
-    kept : whether it stands on the shelf, and can be taken off it
+    is_stored : whether it is stored under a name, and can be forgotten
     trials : all trials of a picture of the tray
     """
 
     name: str
     recipe: Recipe
     delivery: Delivery | None = None
-    kept: bool = False
+    is_stored: bool = False
     trials: Trials | None = None
 
 
@@ -56,7 +56,7 @@ class RecipeDialog(QDialog):
     """From where, what, and for which pictures."""
 
     used = Signal(str)  # what was done, in words
-    delivery_taken = Signal(object)  # Delivery
+    delivery_applied = Signal(object)  # Delivery
 
     def __init__(self, tray: Tray, delivery: Delivery, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -69,7 +69,7 @@ class RecipeDialog(QDialog):
         self.list.setAccessibleName("Where decisions are taken from")
         self.list.currentRowChanged.connect(lambda _row: self._show_origin())
         self.ticks: dict[Part, QCheckBox] = {part: QCheckBox() for part in PARTS}
-        self._words = label("", "soft", wrap=True)
+        self._text = label("", "soft", wrap=True)
         self._make_controls()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -79,26 +79,26 @@ class RecipeDialog(QDialog):
         self._fill()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What was done last, or could not be."""
-        return self._words.text()
+        return self._text.text()
 
     def use(self) -> None:
         """Take what is ticked over for the pictures asked for."""
         origin = self._origin
         parts = frozenset(part for part, tick in self.ticks.items() if tick.isChecked() and tick.isEnabled())
         if origin is None or not parts:
-            self._words.setText("Tick what is to be taken over.")
+            self._text.setText("Tick what is to be taken over.")
             return
         numbers: list[int] = self.targets.currentData()
         text = f"what was taken over from {origin.name}"
-        transfer = DecisionTransfer(origin.recipe, parts, self.anew.isChecked(), text, origin.trials)
+        transfer = DecisionTransfer(origin.recipe, parts, self.remeasured.isChecked(), text, origin.trials)
         notes = self._tray.carry(numbers, transfer)
         if "delivery" in parts and origin.delivery is not None:
-            self.delivery_taken.emit(origin.delivery)
+            self.delivery_applied.emit(origin.delivery)
         count = "1 picture" if len(numbers) == 1 else f"{len(numbers)} pictures"
         texts = [f"{name}: {sentence}." for name, sentences in notes.items() for sentence in sentences]
-        self._words.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *texts[:6]]))
+        self._text.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *texts[:6]]))
         self.used.emit(f"Taken over from {origin.name} for {count}")
 
     def keep(self) -> None:
@@ -110,18 +110,18 @@ class RecipeDialog(QDialog):
             saved, left_out = name_recipe(self.name.text(), origin.recipe, origin.delivery)
             store_recipe(saved)
         except WamplexError as error:
-            self._words.setText(str(error))
+            self._text.setText(str(error))
             return
         self._fill(chosen=saved.name)
         self.name.clear()
-        self._words.setText("\n".join([f"Kept as “{saved.name}”.", *(f"Left out: {w}." for w in left_out)]))
+        self._text.setText("\n".join([f"Kept as “{saved.name}”.", *(f"Left out: {w}." for w in left_out)]))
 
     def read_file(self, path: Path) -> None:
         """Offer the recipe that stands in a file."""
         try:
             recipe, _ = read_recipe(path)
         except WamplexError as error:
-            self._words.setText(str(error))
+            self._text.setText(str(error))
             return
         self._read.append(RecipeOrigin(path.name, recipe))
         self._fill(chosen=path.name)
@@ -134,7 +134,7 @@ class RecipeDialog(QDialog):
     def _fill(self, chosen: str | None = None) -> None:
         current = self._tray.current
         own = [] if current is None else [_as_decided(current, self._delivery)]
-        shelf = [RecipeOrigin(s.name, s.recipe, s.delivery, kept=True) for s in stored_recipes()]
+        shelf = [RecipeOrigin(s.name, s.recipe, s.delivery, is_stored=True) for s in stored_recipes()]
         self._origins = [*own, *self._read, *shelf]
         self.list.clear()
         self.list.addItems([_listed(origin, own) for origin in self._origins])
@@ -149,7 +149,7 @@ class RecipeDialog(QDialog):
         if len(chosen) > 1:
             self.targets.addItem(f"the {len(chosen)} chosen pictures", chosen)
         if current is not None:
-            shots = [(entry.number, entry.facts.taken) for entry in tray.usable]
+            shots = [(entry.number, entry.info.shot_info) for entry in tray.usable]
             alike = list(group_similar_shots(shots, current.number))
             if len(alike) > 1:
                 self.targets.addItem(f"the {len(alike)} taken with {current.path.name}, minutes apart", alike)
@@ -167,12 +167,12 @@ class RecipeDialog(QDialog):
             tick.setText(f"{PART_NAMES[part]}: {text}" if text else f"{PART_NAMES[part]}: nothing decided")
             tick.setEnabled(bool(text))
             tick.setChecked(bool(text) and part != "delivery")
-        self.forget_button.setEnabled(origin is not None and origin.kept)
-        self._words.setText("")
+        self.forget_button.setEnabled(origin is not None and origin.is_stored)
+        self._text.setText("")
 
     def _forget(self) -> None:
         origin = self._origin
-        if origin is not None and origin.kept:
+        if origin is not None and origin.is_stored:
             forget_recipe(origin.name)
             self._fill()
 
@@ -182,11 +182,11 @@ class RecipeDialog(QDialog):
             self.read_file(Path(chosen))
 
     def _make_controls(self) -> None:
-        self.as_said = QRadioButton("with the values that it has")
-        self.anew = QRadioButton("with values measured anew for each picture")
-        self.as_said.setToolTip("Noise, compression and sharpness as they were for the first picture")
-        self.anew.setToolTip("Noise, compression and sharpness as each condition sheet has them")
-        self.anew.setChecked(True)
+        self.as_in_recipe = QRadioButton("with the values that it has")
+        self.remeasured = QRadioButton("with values measured anew for each picture")
+        self.as_in_recipe.setToolTip("Noise, compression and sharpness as they were for the first picture")
+        self.remeasured.setToolTip("Noise, compression and sharpness as each condition sheet has them")
+        self.remeasured.setChecked(True)
         self.targets = QComboBox()
         set_tooltip(self.targets, "For which pictures", "The pictures that what is ticked is taken over for")
         self.name = QLineEdit()
@@ -216,17 +216,17 @@ class RecipeDialog(QDialog):
         for part, tick in self.ticks.items():
             inside.addWidget(tick)
             if part == "trial":
-                inside.addLayout(row(22, self.as_said, None))
-                inside.addLayout(row(22, self.anew, None))
+                inside.addLayout(row(22, self.as_in_recipe, None))
+                inside.addLayout(row(22, self.remeasured, None))
         inside.addSpacing(6)
         inside.addLayout(row(label("For"), self.targets, None))
         inside.addWidget(frame("rule"))
         inside.addLayout(row(label("Keep it for other pictures as"), self.name, self.keep_button))
-        inside.addWidget(self._words)
+        inside.addWidget(self._text)
         inside.addStretch(1)
         close = button("Close", "Leave everything else as it is", self.close)
         inside.addLayout(row(None, close, self.use_button))
-        self._words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         return panel
 
 

@@ -22,7 +22,7 @@ class KeyBinding:
 
     name: str
     keys: tuple[str, ...]
-    words: str
+    text: str
     where: Where = "Everywhere"
 
 

@@ -18,15 +18,15 @@ class NoticeBar(QWidget):
         self.setProperty("role", "notice")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
         self.buttons: list[QPushButton] = []
-        self._words = ""
+        self._text = ""
         self._inside = QHBoxLayout(self)
         self._inside.setContentsMargins(14, 5, 14, 5)
         self.hide()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What is said."""
-        return self._words
+        return self._text
 
     def warn(self, text: str, *answers: tuple[str, str, Callable[[], object]]) -> None:
         """Say that something went wrong."""
@@ -39,7 +39,7 @@ class NoticeBar(QWidget):
     def _show(self, role: str, text: str, answers: tuple[tuple[str, str, Callable[[], object]], ...]) -> None:
         restyle(self, role)
         clear(self._inside)
-        self._words = text
+        self._text = text
         self._inside.addWidget(label(text))
         self._inside.addStretch(1)
         self.buttons = [self._answer(*answer) for answer in (*answers, ("Close", "Close this line", _nothing))]

@@ -17,19 +17,19 @@ class PictureView(QWidget):
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._image: QImage | None = None
-        self._words = ""
+        self._text = ""
 
     @property
     def showing(self) -> bool:
         """Whether a picture is on view."""
         return self._image is not None
 
-    def show_words(self, text: str) -> None:
+    def show_text(self, text: str) -> None:
         """Show a sentence instead of a picture."""
-        self._image, self._words = None, text
+        self._image, self._text = None, text
         self.update()
 
-    def _paint_words(self, painter: QPainter) -> None:
+    def _paint_text(self, painter: QPainter) -> None:
         painter.setPen(theme.colour(theme.WHITE))
         painter.setFont(theme.font(16))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._words)
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._text)

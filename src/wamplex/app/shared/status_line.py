@@ -51,9 +51,9 @@ class StatusLine(QWidget):
         inside.addWidget(self.colours)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The words at the left."""
-        return self._work.words.text()
+        return self._work.text.text()
 
     @property
     def summary(self) -> str:
@@ -67,7 +67,7 @@ class StatusLine(QWidget):
         self._fraction = fraction
         if not self._moving.isActive():
             self._moving.start()
-        self._work.words.setText(text)
+        self._work.text.setText(text)
 
     def show_idle(self, text: str) -> None:
         """No work goes on."""
@@ -75,7 +75,7 @@ class StatusLine(QWidget):
             self._lingering.start()
             self._moving.stop()
             self._work.bar.setValue(self._work.bar.maximum())
-        self._work.words.setText(text)
+        self._work.text.setText(text)
 
     def show_colours(self, text: str) -> None:
         """On which screen colours are shown, and as which print."""
@@ -106,8 +106,8 @@ class _Work(QWidget):
         self.bar.setAccessibleName("Progress of the work under way")
         self.cancel = button("cancel", "Stop the work under way", stop, "link")
         self.cancel.setParent(self)
-        self.words = label("Ready")
-        self.words.setParent(self)
+        self.text = label("Ready")
+        self.text.setParent(self)
         self.show_bar(False)
 
     def show_bar(self, shown: bool) -> None:
@@ -129,4 +129,4 @@ class _Work(QWidget):
                 height = min(part.sizeHint().height(), part.maximumHeight(), self.height())
                 part.setGeometry(left, (self.height() - height) // 2, width, height)
                 left += width + _BETWEEN
-        self.words.setGeometry(left, 0, max(self.width() - left, 0), self.height())
+        self.text.setGeometry(left, 0, max(self.width() - left, 0), self.height())

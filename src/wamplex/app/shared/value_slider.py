@@ -27,18 +27,18 @@ class ValueSlider(QWidget):
         self, name: str, tip: str, maximum: float, unit: str = "", *, minimum: float = 0.0, step: float = 1.0
     ) -> None:
         super().__init__()
-        self._least, self._most, self._step = minimum, maximum, step
+        self._minimum, self._max_count, self._step = minimum, maximum, step
         self._decimals = 0 if step >= 1 else 1 if step >= 0.1 else 2
         self.field = NumberField(name, tip, 52, minimum=minimum)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(round(minimum / step), round(maximum / step))
         set_tooltip(self.slider, f"{name}, slider", tip)
-        self._words = label(name, "")
-        self._words.setToolTip(tip)
+        self._text = label(name, "")
+        self._text.setToolTip(tip)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(1)
-        inside.addLayout(row(self._words, None, self.field, label(unit, "small"), spacing=4))
+        inside.addLayout(row(self._text, None, self.field, label(unit, "small"), spacing=4))
         inside.addWidget(self.slider)
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
@@ -69,4 +69,4 @@ class ValueSlider(QWidget):
 
     def _entered(self, value: float) -> None:
         self._settle.stop()
-        self.moved.emit(min(max(value, self._least), self._most))
+        self.moved.emit(min(max(value, self._minimum), self._max_count))

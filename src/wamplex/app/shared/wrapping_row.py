@@ -73,13 +73,13 @@ class WrappingRow(QLayout):
     def minimumSize(self) -> QSize:
         """Its widest widget."""
         margins = self.contentsMargins()
-        widest = max((item.sizeHint().width() for item in self._seen()), default=0)
+        widest = max((item.sizeHint().width() for item in self._visible()), default=0)
         return QSize(widest + margins.left() + margins.right(), self._height)
 
     def sizeHint(self) -> QSize:
         """All in one row."""
         margins = self.contentsMargins()
-        wide = sum(item.sizeHint().width() + self.spacing() for item in self._seen())
+        wide = sum(item.sizeHint().width() + self.spacing() for item in self._visible())
         return QSize(wide + margins.left() + margins.right(), self._height)
 
     def setGeometry(self, rectangle: QRect) -> None:
@@ -102,7 +102,7 @@ class WrappingRow(QLayout):
                 item.setGeometry(QRect(QPoint(left, y), QSize(size.width(), min(size.height(), height))))
                 left += size.width() + self.spacing()
 
-    def _seen(self) -> list[QLayoutItem]:
+    def _visible(self) -> list[QLayoutItem]:
         return [item for item in self._items if not item.isEmpty() or item.spacerItem() is not None]
 
     def _rows(self, width: int) -> list[list[tuple[int, QLayoutItem]]]:

@@ -77,7 +77,7 @@ class CropView(PictureView):
         """Paint the picture, a veil over what is cut off, and the frame."""
         painter = QPainter(self)
         if self._image is None:
-            self._paint_words(painter)
+            self._paint_text(painter)
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -88,14 +88,14 @@ class CropView(PictureView):
         painter.drawImage(QRectF(-wide / 2, -high / 2, wide, high), self._image)
         painter.restore()
         frame = self.frame_rect()
-        self._paint_veil(painter, frame)
+        self._paint_overlay(painter, frame)
         self._paint_frame(painter, frame)
         if self._line is not None:
             for token, width in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
                 painter.setPen(QPen(theme.colour(token), width))
                 painter.drawLine(*self._line)
 
-    def _paint_veil(self, painter: QPainter, frame: QRectF) -> None:
+    def _paint_overlay(self, painter: QPainter, frame: QRectF) -> None:
         outside = QPainterPath()
         outside.setFillRule(Qt.FillRule.OddEvenFill)
         outside.addRect(QRectF(self.rect()))

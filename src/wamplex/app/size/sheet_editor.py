@@ -27,7 +27,7 @@ class SheetEditor(QWidget):
     """Sheet, placement, margin, bleed, canvas wrap, and how close one may stand."""
 
     chosen = Signal(object)  # Sheet or None
-    seen_from_chosen = Signal(float)  # mm
+    distance_chosen = Signal(float)  # mm
     refused = Signal(str)
 
     def __init__(self) -> None:
@@ -50,7 +50,7 @@ class SheetEditor(QWidget):
         self.papers.activated.connect(self._choose_paper)
         for field, name in ((self.margin, "margin_mm"), (self.bleed, "bleed_mm"), (self.wrap, "wrap_mm")):
             field.entered.connect(lambda value, name=name: self._change(name, value))
-        self.seen_from.entered.connect(lambda metres: self.seen_from_chosen.emit(metres * 1000))
+        self.seen_from.entered.connect(lambda metres: self.distance_chosen.emit(metres * 1000))
 
     def show_sheet(self, sheet: Sheet | None, seen_from_mm: float, landscape: bool) -> None:
         """Show what was chosen; ``landscape`` is how a sheet chosen next will lie."""
@@ -84,7 +84,7 @@ class SheetEditor(QWidget):
             if paper.group != group:
                 group = paper.group
                 self.papers.insertSeparator(self.papers.count())
-            self.papers.addItem(paper.words, paper)
+            self.papers.addItem(paper.text, paper)
         self.papers.insertSeparator(self.papers.count())
         self.papers.addItem(_OWN, _OWN)
 
@@ -112,19 +112,19 @@ class SheetEditor(QWidget):
         if paper is None:
             self.chosen.emit(None)
         elif paper == _OWN:
-            self._ask_own()
+            self._ask_own_paper()
         else:
             self._use(paper)
 
     def _use(self, paper: Paper) -> None:
         sides = (paper.long_mm, paper.short_mm) if self._landscape else (paper.short_mm, paper.long_mm)
-        changes = {"name": paper.words, "width_mm": sides[0], "height_mm": sides[1]}
+        changes = {"name": paper.text, "width_mm": sides[0], "height_mm": sides[1]}
         if self._sheet is None:
             self.chosen.emit(Sheet.model_validate(changes))
         else:
             self.chosen.emit(self._sheet.replace(**changes))
 
-    def _ask_own(self) -> None:
+    def _ask_own_paper(self) -> None:
         text, agreed = QInputDialog.getText(self, "Another size", "Width and height, such as 42x60cm or 8x12in")
         if not agreed:
             self.show_sheet(self._sheet, float(self.seen_from.text() or 0.5) * 1000, self._landscape)
@@ -134,9 +134,9 @@ class SheetEditor(QWidget):
         except SizeError as error:
             self.refused.emit(str(error))
             return
-        self.keep_own(text.strip(), *sides)
+        self.keep_own_paper(text.strip(), *sides)
 
-    def keep_own(self, name: str, short_mm: float, long_mm: float) -> None:
+    def keep_own_paper(self, name: str, short_mm: float, long_mm: float) -> None:
         """Add a size of the user's to the list for good, and use it."""
         settings = load_settings()
         if (name, short_mm, long_mm) not in settings.own_papers:

@@ -46,7 +46,7 @@ class SizePanel(QWidget):
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
         self.factor_buttons = ChoiceRow(
-            "Factor", [(f, f"{f:g}×", f"Enlarge {f:g} times") for f in _FACTORS], self._press_factor
+            "Factor", [(f, f"{f:g}×", f"Enlarge {f:g} times") for f in _FACTORS], self._choose_factor
         )
         self.factor = NumberField("Factor", "Any factor from 0.25 to 8", 52)
         self.width_px = NumberField("Width in pixels", "Width of the result; the height follows")
@@ -73,12 +73,12 @@ class SizePanel(QWidget):
         self._connect()
 
     @property
-    def refusal_words(self) -> str:
+    def refusal_text(self) -> str:
         """Why the last entry was refused; empty when it was not."""
         return self._refusal.text()
 
     @property
-    def advice_words(self) -> str:
+    def advice_text(self) -> str:
         """The warnings on view; empty when there are none."""
         return self._advice.text()
 
@@ -90,8 +90,8 @@ class SizePanel(QWidget):
         """Show what was chosen for a picture."""
         self._size, self._sheet = size, entry.sheet
         self.sheet.show_sheet(entry.sheet, entry.seen_from_mm, size.source_width >= size.source_height)
-        assert entry.found is not None
-        warnings = size_advice(size, entry.sheet, entry.seen_from_mm, upscaling_range(entry.found))
+        assert entry.header is not None
+        warnings = size_advice(size, entry.sheet, entry.seen_from_mm, upscaling_range(entry.header))
         self._advice.setText("\n\n".join(warnings))
         self._advice.setVisible(bool(warnings))
         # On a sheet the print is as large as the sheet makes it.
@@ -109,8 +109,8 @@ class SizePanel(QWidget):
         self.print_width.show_number(size.width_mm / MM_PER_UNIT[self.unit], decimals)
         self.print_height.show_number(size.height_mm / MM_PER_UNIT[self.unit], decimals)
         self._source.setText(_source_words(entry, size, self.unit))
-        self._notices.setText("\n".join(entry.facts.notices))
-        self._notices.setVisible(bool(entry.facts.notices))
+        self._notices.setText("\n".join(entry.info.notices))
+        self._notices.setVisible(bool(entry.info.notices))
 
     def _build(self, inside: QVBoxLayout) -> None:
         inside.addWidget(label("How large", "heading"))
@@ -157,7 +157,7 @@ class SizePanel(QWidget):
         for field, change in changes:
             field.entered.connect(lambda value, change=change: self._try(change, value))
 
-    def _press_factor(self, factor: object) -> None:
+    def _choose_factor(self, factor: object) -> None:
         self._try(Size.with_factor, float(str(factor)))
 
     def _try(self, change: Callable[[Size, float], Size], value: float) -> None:
@@ -205,7 +205,7 @@ def _line(grid: QGridLayout, number: int, name: str, field: QWidget, unit: QWidg
 
 
 def _source_words(entry: TrayEntry, size: Size, unit: Unit) -> str:
-    header = entry.found
+    header = entry.header
     assert header is not None
     as_is = size.with_factor(1.0)
     pixels = f"{header.width} × {header.height}"

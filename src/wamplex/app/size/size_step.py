@@ -71,10 +71,10 @@ class SizeStep(QWidget):
     def ratio(self) -> float | None:
         """What the crop is locked to, width by height."""
         chosen, entry = self.ratios.currentData(), self._entry()
-        if chosen is None or entry is None or entry.found is None or entry.size is None:
+        if chosen is None or entry is None or entry.header is None or entry.size is None:
             return None
         if chosen == 0.0:
-            wide, high = entry.framing.turned_size(entry.found.width, entry.found.height)
+            wide, high = entry.framing.turned_size(entry.header.width, entry.header.height)
             return wide / high
         if chosen < 0:
             return entry.sheet.ratio if entry.sheet is not None else None
@@ -97,14 +97,14 @@ class SizeStep(QWidget):
         self.panel.setEnabled(entry is not None)
         for control in self._framing_controls:
             control.setEnabled(entry is not None)
-        if entry is None or entry.size is None or entry.thumbnail is None or entry.found is None:
-            self.crop.show_words("Add pictures: drop them here, or press Ctrl+O.")
+        if entry is None or entry.size is None or entry.thumbnail is None or entry.header is None:
+            self.crop.show_text("Add pictures: drop them here, or press Ctrl+O.")
             self.paper.show_sheet(None)
             self.wall.show_print(None, 0, 0)
             self._print = None
             return
         self.crop.show_framing(
-            self._turned_image(entry), entry.framing, entry.found.width, entry.found.height, self.ratio
+            self._turned_image(entry), entry.framing, entry.header.width, entry.header.height, self.ratio
         )
         self.angle.show_number(entry.framing.straighten_deg, 1)
         self._show_print(entry, entry.size)
@@ -137,11 +137,11 @@ class SizeStep(QWidget):
         self.table.chosen.connect(self._choose)
         self.panel.unit_changed.connect(lambda _unit: self.refresh())
         self.panel.sheet.chosen.connect(self._choose_sheet)
-        self.panel.sheet.seen_from_chosen.connect(self._choose_distance)
+        self.panel.sheet.distance_chosen.connect(self._choose_distance)
         self.ratios.activated.connect(self._choose_ratio)
         self.angle.entered.connect(self._straighten)
         self.crop.framed.connect(self._set_framing)
-        self._previews.made.connect(self._print_made)
+        self._previews.ready.connect(self._use_print)
         self.crop.angle_drawn.connect(self._straighten)
         self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
@@ -152,7 +152,7 @@ class SizeStep(QWidget):
 
     def _turned_image(self, entry: TrayEntry) -> QImage:
         """The thumbnail after quarter turns and flip, made once for each."""
-        assert entry.found is not None
+        assert entry.header is not None
         assert entry.thumbnail is not None
         upright = Framing(turns=entry.framing.turns, flipped=entry.framing.flipped)
         key = (entry.number, upright, id(entry.thumbnail))
@@ -180,7 +180,7 @@ class SizeStep(QWidget):
             self._print = key
             self._previews.request([key])
 
-    def _print_made(self, key: PrintKey, pixels: object) -> None:
+    def _use_print(self, key: PrintKey, pixels: object) -> None:
         if key != self._print:
             return
         image = to_image(pixels)  # type: ignore[arg-type]
@@ -238,8 +238,8 @@ class SizeStep(QWidget):
     def _frame_by(self, change) -> None:  # type: ignore[no-untyped-def]
         """Change the framing by a function of it and the picture's size."""
         entry = self._entry()
-        if entry is not None and entry.found is not None:
-            self._set_framing(change(entry.framing, entry.found.width, entry.found.height))
+        if entry is not None and entry.header is not None:
+            self._set_framing(change(entry.framing, entry.header.width, entry.header.height))
 
     def _set_framing(self, framing: Framing) -> None:
         entry = self._entry()

@@ -85,7 +85,7 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
     SignalHandler(app, keep=window.project.save_for_recovery, end=partial(_stopped, window))
     if hand_over is None:
         return app.exec()
-    handing = window.begin_hand_over(hand_over)
+    handing = window.start_hand_over(hand_over)
     code = app.exec()
     handing.end()
     window.end(asked=True)

@@ -18,9 +18,9 @@ VALUES_OF = "values of"
 
 def adapt_layout(entry: TrayEntry, framing: Framing, sheet: Sheet | None) -> Decisions:
     """Framing, sheet and size, which hang together."""
-    assert entry.found is not None
+    assert entry.header is not None
     assert entry.size is not None
-    width, height = entry.found.width, entry.found.height
+    width, height = entry.header.width, entry.header.height
     if sheet is not None and sheet.place == "fill":
         framing = crop_to_ratio(framing, width, height, sheet.ratio)
     cropped = framing.size(width, height)

@@ -31,8 +31,8 @@ class DecisionTransfer:
 
     recipe: Recipe
     parts: frozenset[Part]
-    anew: bool
-    words: str
+    remeasured: bool
+    text: str
     trials: Trials | None = None
 
 
@@ -43,9 +43,9 @@ def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[De
     ------
     SizeError : when the size does not fit the picture
     """
-    assert entry.found is not None
+    assert entry.header is not None
     before = entry.delivered_recipe()
-    recipe, notes = transfer_recipe(transfer.recipe, before, transfer.parts, entry.found)
+    recipe, notes = transfer_recipe(transfer.recipe, before, transfer.parts, entry.header)
     decided = replace(
         entry.decisions,
         development=recipe.development or Development() if entry.raw else entry.decisions.development,
@@ -64,11 +64,11 @@ def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[De
 
 def _trials(entry: TrayEntry, transfer: DecisionTransfer) -> Trials:
     if transfer.trials is None:
-        return _stamped(entry, transfer.recipe.base, anew=transfer.anew)
+        return _stamped(entry, transfer.recipe.base, anew=transfer.remeasured)
     trials = transfer.trials.without_guests()
     trials = trials if entry.has_mosaic else trials.for_pixels()
     rows = (
-        replace(trial, values=None if transfer.anew else _at_home(entry, trial.upscaler_key, trial.values))
+        replace(trial, values=None if transfer.remeasured else _at_home(entry, trial.upscaler_key, trial.values))
         for trial in trials.rows
     )
     return replace(trials, rows=tuple(rows))
@@ -86,7 +86,7 @@ def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
     trials = entry.trials
     there = [trial.letter for trial in trials.rows if trial.upscaler_key == base.upscaler]
     if not there and not trials.can_add:
-        trials = trials.strike(trials.kept[0].letter)
+        trials = trials.strike(trials.remaining[0].letter)
     if not there:
         added = trials.add(base.upscaler)
         trials, there = added, [added.active]
@@ -101,8 +101,8 @@ def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
 def _with_found_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     if finish.faces is None or finish.faces.ovals:
         return finish, ()
-    assert entry.found is not None
+    assert entry.header is not None
     if entry.condition is None or "faces" not in entry.condition.measured:
         return finish.replace(faces=None), ("its faces are not found yet, so none is made apart",)
-    faces = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    faces = face_ellipses(entry.condition.faces, entry.header.width, entry.header.height)
     return finish.replace(faces=finish.faces.replace(ovals=faces) if faces else None), ()

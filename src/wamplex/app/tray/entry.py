@@ -43,7 +43,7 @@ class PictureInfo:
     Attributes
     ----------
     found : its header, None until it was looked at
-    taken : when and with what it was taken, where the file says
+    shot_info : when and with what it was taken, where the file says
     thumbnail : small sRGB picture (h, w, 3), packed where it is not worked on; None until it is read
     error : why the file cannot be used, None when it can
     notices : what reading changed
@@ -55,17 +55,17 @@ class PictureInfo:
     made : files that were made of it, also in other sessions
     """
 
-    found: Probe | None = None
-    taken: ShotInfo | None = None
+    header: Probe | None = None
+    shot_info: ShotInfo | None = None
     thumbnail: Thumbnail | None = None
     error: str | None = None
     notices: tuple[str, ...] = ()
     outdated: str = ""
     condition: Condition | None = None
-    cutouts: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
+    evidence_crops: dict[RowKey, NDArray[np.uint8]] = field(default_factory=dict)
     suggested: Suggestions | None = None
     measured_s: float = 0.0
-    made: tuple[LineageResult, ...] = ()
+    results: tuple[LineageResult, ...] = ()
 
 
 def default_trials(facts: PictureInfo) -> Trials:
@@ -89,7 +89,7 @@ def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials
     if is_known(favourite) and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
         name = find_upscaler(favourite).name
         there = next((t.reason for t in trials.rows if t.upscaler_key == favourite), "")
-        text = history.words(kind, favourite, name)
+        text = history.text(kind, favourite, name)
         trials = trials.tried(favourite, f"{there}; {text}" if there else text)
     return trials.ordered(counts)
 
@@ -111,12 +111,12 @@ class TrayEntry:
     def __init__(self, number: int, path: Path) -> None:
         self.number = number
         self.path = path
-        self.facts = PictureInfo()
+        self.info = PictureInfo()
         self.decisions = Decisions()
         self.framed: Thumbnail | None = None
         self.framed_as = self.decisions.framing
         self.developed_as: Development | None = None  # what the thumbnail shows
-        self.usual = default_trials(self.facts)
+        self.usual = default_trials(self.info)
         self.active: str | None = None  # letter of the trial that is looked at
         self.begun = False  # whether what new pictures begin with was decided about it
         self.at_first: Decisions | None = None  # that beginning; None in an opened project
@@ -124,20 +124,20 @@ class TrayEntry:
 
     def place_saved_spots(self) -> None:
         """Spots of an old project, which lie at shares of the picture, once its size is known."""
-        if self.saved_spots is not None and self.found is not None:
-            place = (self.framing, Framing(), self.found.width, self.found.height)
+        if self.saved_spots is not None and self.header is not None:
+            place = (self.framing, Framing(), self.header.width, self.header.height)
             self.decisions = replace(self.decisions, spots=transform_spots(self.saved_spots, *place))
             self.saved_spots = None
 
     @property
-    def found(self) -> Probe | None:
+    def header(self) -> Probe | None:
         """The file's header."""
-        return self.facts.found
+        return self.info.header
 
     @property
     def thumbnail(self) -> NDArray[np.uint8] | None:
         """The picture small, (h, w, 3) sRGB, as it lies in its file."""
-        return None if self.facts.thumbnail is None else thumbnail_pixels(self.facts.thumbnail)
+        return None if self.info.thumbnail is None else thumbnail_pixels(self.info.thumbnail)
 
     @property
     def framed_thumbnail(self) -> NDArray[np.uint8] | None:
@@ -147,17 +147,17 @@ class TrayEntry:
     @property
     def error(self) -> str | None:
         """Why the file cannot be used."""
-        return self.facts.error
+        return self.info.error
 
     @property
     def condition(self) -> Condition | None:
         """What has been measured so far."""
-        return self.facts.condition
+        return self.info.condition
 
     @property
     def suggested(self) -> Suggestions | None:
         """What the measurements suggest."""
-        return self.facts.suggested
+        return self.info.suggested
 
     @property
     def framing(self) -> Framing:
@@ -172,7 +172,7 @@ class TrayEntry:
     @property
     def raw(self) -> bool:
         """Whether it is a raw file."""
-        return self.found is not None and self.found.kind == RAW
+        return self.header is not None and self.header.kind == RAW
 
     @property
     def has_mosaic(self) -> bool:
@@ -198,27 +198,27 @@ class TrayEntry:
     @property
     def usable(self) -> bool:
         """Whether the picture has been read and can be enlarged."""
-        return self.found is not None and self.error is None
+        return self.header is not None and self.error is None
 
     @property
     def source(self) -> Source:
         """The file that was read."""
-        assert self.found is not None
-        return self.found.source
+        assert self.header is not None
+        return self.header.source
 
     @property
     def size(self) -> Size | None:
         """The size that is decided; None until the picture has been read."""
-        if self.found is None:
+        if self.header is None:
             return None
-        cropped = self.framing.size(self.found.width, self.found.height)
+        cropped = self.framing.size(self.header.width, self.header.height)
         return Size(*cropped, self.decisions.factor, self.decisions.density_ppi)
 
     @property
     def pixels(self) -> tuple[int, int]:
         """Width and height of the picture as it lies in its file."""
-        assert self.found is not None
-        return self.found.width, self.found.height
+        assert self.header is not None
+        return self.header.width, self.header.height
 
     @property
     def all_spots(self) -> tuple[Spot, ...]:
@@ -231,7 +231,7 @@ class TrayEntry:
     @property
     def spots(self) -> tuple[Spot, ...]:
         """The same in what the framing leaves."""
-        if self.found is None:
+        if self.header is None:
             return ()
         return transform_spots(self.all_spots, Framing(), self.framing, *self.pixels)
 
@@ -244,7 +244,7 @@ class TrayEntry:
     def trials(self) -> Trials:
         """The trials, with the one that is looked at."""
         trials = self.decisions.trials or self.usual
-        remaining = {trial.letter for trial in trials.kept}
+        remaining = {trial.letter for trial in trials.remaining}
         return trials.activate(self.active) if self.active is not None and self.active in remaining else trials
 
     def suggested_values(self, upscaler_key: str) -> Values:
@@ -253,13 +253,13 @@ class TrayEntry:
             return Values()
         return self.suggested.values_for(find_upscaler(upscaler_key).values)
 
-    def trouble(self, trial: Trial) -> str | None:
+    def warning(self, trial: Trial) -> str | None:
         """What will probably go wrong with a trial, in a sentence; None until the picture is measured."""
         if self.suggested is None or self.condition is None:
             return None
         upscaler = trial.upscaler
         values = trial.values or self.suggested_values(upscaler.key)
-        return warn_of_trial(upscaler.key, upscaler.kind, values, self.suggested, self.condition.medium.kind)
+        return warn_of_trial(upscaler.key, upscaler.kind, values, self.suggested, self.condition.content_type.kind)
 
     @property
     def suggested_upscaler(self) -> str:

@@ -39,13 +39,13 @@ class FileFacts(QObject):
         entry = self._tray.entry_of(header.path)
         if entry is None:
             return
-        if entry.found is not None and entry.found.source != header.source:
+        if entry.header is not None and entry.header.source != header.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
-            entry.facts = PictureInfo(outdated="changed on the disk, read anew")
+            entry.info = PictureInfo(outdated="changed on the disk, read anew")
             entry.framed = None
-            entry.usual = default_trials(entry.facts)
+            entry.usual = default_trials(entry.info)
             self._history.forget(entry.number)
-        entry.facts = replace(entry.facts, found=header, thumbnail=thumbnail, taken=shot_info, error=None)
+        entry.info = replace(entry.info, header=header, thumbnail=thumbnail, shot_info=shot_info, error=None)
         entry.developed_as = None
         self._thumbnails.noted(entry)
         try:
@@ -69,14 +69,14 @@ class FileFacts(QObject):
     def notices(self, source: Source, notices: tuple[str, ...]) -> None:
         """Reading changed something the user should know."""
         entry = self._tray.entry_with(source)
-        if entry is not None and notices != entry.facts.notices:
+        if entry is not None and notices != entry.info.notices:
             self.learn(entry, "notices", notices=notices)
 
-    def made(self, source: Source, results: tuple[LineageResult, ...]) -> None:
+    def results(self, source: Source, results: tuple[LineageResult, ...]) -> None:
         """Files were found that were made of a picture."""
         entry = self._tray.entry_with(source)
-        if entry is not None and results != entry.facts.made:
-            self.learn(entry, "made", made=results)
+        if entry is not None and results != entry.info.results:
+            self.learn(entry, "made", results=results)
 
     def condition(
         self, source: Source, condition: Condition, cutouts: dict[RowKey, NDArray[np.uint8]], seconds: float
@@ -86,15 +86,15 @@ class FileFacts(QObject):
         if entry is None:
             return
         # Of a thousand pictures, those of the few that are worked on are kept.
-        shown = {**entry.facts.cutouts, **cutouts} if self._thumbnails.near(entry) else {}
-        entry.facts = replace(entry.facts, condition=condition, cutouts=shown, measured_s=seconds)
+        shown = {**entry.info.evidence_crops, **cutouts} if self._thumbnails.near(entry) else {}
+        entry.info = replace(entry.info, condition=condition, evidence_crops=shown, measured_s=seconds)
         self._tray.announce_measured(entry)
 
-    def cutouts(self, source: Source, cutouts: dict[RowKey, NDArray[np.uint8]]) -> None:
+    def evidence_crops(self, source: Source, cutouts: dict[RowKey, NDArray[np.uint8]]) -> None:
         """Small pictures of the condition sheet were made anew."""
         entry = self._tray.entry_with(source)
         if entry is not None and self._thumbnails.near(entry):
-            entry.facts = replace(entry.facts, cutouts=cutouts)
+            entry.info = replace(entry.info, evidence_crops=cutouts)
             self._tray.announce_measured(entry)
 
     def measured(self, source: Source) -> None:
@@ -102,11 +102,11 @@ class FileFacts(QObject):
         entry = self._tray.entry_with(source)
         if entry is None or entry.condition is None:
             return
-        entry.facts = replace(entry.facts, suggested=suggest(entry.condition))
-        entry.usual = default_trials(entry.facts)
+        entry.info = replace(entry.info, suggested=suggest(entry.condition))
+        entry.usual = default_trials(entry.info)
         self._tray.announce(entry, "measured", "spots", "trials")
 
     def learn(self, entry: TrayEntry, change: ChangeKind, **changes: object) -> None:
         """Note facts of an entry, and tell that they are there."""
-        entry.facts = replace(entry.facts, **changes)  # type: ignore[arg-type]
+        entry.info = replace(entry.info, **changes)  # type: ignore[arg-type]
         self._tray.announce(entry, change)

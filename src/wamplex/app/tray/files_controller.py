@@ -33,22 +33,22 @@ class FilesController:
         self._soon = QTimer(window)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look_at_all)
-        self._coming, self._came = BatchedUpdates(window), 0
-        loader.looked.connect(lambda *found: self._coming.put(partial(self._take_found, *found)))
-        loader.failed.connect(lambda *why: self._coming.put(partial(tray.found_out.unusable, *why)))
-        loader.measured.connect(tray.found_out.condition)
-        loader.all_measured.connect(tray.found_out.measured)
+        self._pending, self._came = BatchedUpdates(window), 0
+        loader.looked.connect(lambda *found: self._pending.put(partial(self._take_header, *found)))
+        loader.failed.connect(lambda *why: self._pending.put(partial(tray.file_facts.unusable, *why)))
+        loader.measured.connect(tray.file_facts.condition)
+        loader.all_measured.connect(tray.file_facts.measured)
         loader.large.connect(tray.thumbnails.set_large)
-        loader.cut.connect(tray.found_out.cutouts)
-        self.thumbnails.made.connect(self._framed)
+        loader.cut.connect(tray.file_facts.evidence_crops)
+        self.thumbnails.ready.connect(self._framed)
         self.watch.changed.connect(self.look_again)
         tray.changed.connect(self._entry_changed)
         tray.selected.connect(self._selected)
-        tray.arranged.connect(self._watch_sources)
+        tray.reordered.connect(self._watch_sources)
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
 
-    def _take_found(self, header: Probe, thumbnail: Thumbnail, shot_info: ShotInfo | None) -> None:
-        self._tray.found_out.picture(header, thumbnail, shot_info)
+    def _take_header(self, header: Probe, thumbnail: Thumbnail, shot_info: ShotInfo | None) -> None:
+        self._tray.file_facts.picture(header, thumbnail, shot_info)
         self._came += 1
         if self._came % MANY == 0:
             freeze_gc()
@@ -74,9 +74,9 @@ class FilesController:
         entry = self._tray.current
         if entry is not None and self._tray.thumbnails.is_small(entry):
             self._loader.look_closer(entry.source)
-        if entry is not None and entry.suggested is not None and not entry.facts.cutouts:
+        if entry is not None and entry.suggested is not None and not entry.info.evidence_crops:
             assert entry.condition is not None
-            self._loader.cut_out(entry.source, entry.condition)
+            self._loader.make_evidence_crops(entry.source, entry.condition)
 
     def _entry_changed(self, _number: int, changes: frozenset[ChangeKind]) -> None:
         if changes & {"file", "framing"} and not self._soon.isActive():
@@ -91,11 +91,11 @@ class FilesController:
         self._tray.thumbnails.set_framed(key.number, key.source, key.framing, shown)
 
     def _watch_sources(self) -> None:
-        headers = [entry.facts.found for entry in self._tray.entries]
+        headers = [entry.info.header for entry in self._tray.entries]
         self.watch.watch([probe.source for probe in headers if probe is not None])
 
 
 def _thumbnail_key(entry: TrayEntry) -> ThumbnailKey:
-    assert entry.found is not None
-    assert entry.facts.thumbnail is not None
-    return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.facts.thumbnail)
+    assert entry.header is not None
+    assert entry.info.thumbnail is not None
+    return ThumbnailKey(entry.number, entry.source, entry.framing, *entry.pixels, entry.info.thumbnail)

@@ -56,15 +56,15 @@ def present_faces(entry: TrayEntry) -> FaceTreatment:
     """The faces that were decided on; else those that were found, of which none is treated."""
     if entry.finish.faces is not None:
         return entry.finish.faces
-    if entry.condition is None or entry.found is None:
+    if entry.condition is None or entry.header is None:
         return FaceTreatment()
-    faces = face_ellipses(entry.condition.faces, entry.found.width, entry.found.height)
+    faces = face_ellipses(entry.condition.faces, entry.header.width, entry.header.height)
     return FaceTreatment(ovals=tuple(face.replace(on=False) for face in faces))
 
 
 def same_face(one: TreatedFace, other: TreatedFace, entry: TrayEntry) -> bool:
     """Whether two ovals are about the same head."""
-    assert entry.found is not None
-    across = (one.x - other.x) * entry.found.width
-    down = (one.y - other.y) * entry.found.height
+    assert entry.header is not None
+    across = (one.x - other.x) * entry.header.width
+    down = (one.y - other.y) * entry.header.height
     return math.hypot(across, down) < 0.5 * max(one.width, other.width)

@@ -26,7 +26,7 @@ class HistoryStep:
     number: int
     before: Decisions
     after: Decisions
-    words: str
+    text: str
     flows: bool = False
 
 
@@ -41,7 +41,7 @@ class ReorderStep:
 
     before: tuple[int, ...]
     after: tuple[int, ...]
-    words: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class CompoundStep:
     """The same was decided about several pictures."""
 
     steps: tuple[HistoryStep, ...]
-    words: str
+    text: str
 
 
 Dated = HistoryStep | ReorderStep | CompoundStep
@@ -127,7 +127,7 @@ class History:
         self._future = [left for step in self._future if (left := _without(step, number)) is not None]
 
     def _goes_on(self, last: HistoryStep, step: HistoryStep) -> bool:
-        same = last.number == step.number and last.words == step.words and last.after == step.before
+        same = last.number == step.number and last.text == step.text and last.after == step.before
         if self._in_stroke:
             return same and self._stroke_begun
         return same and step.flows and self._clock() - self._last_s < _TOGETHER_S

@@ -18,7 +18,7 @@ def first_decisions(header: Probe) -> Decisions:
     paper = paper_named(settings.first_paper, settings.own_papers)
     sheet = None
     if paper is not None:
-        sheet = Sheet(name=paper.words, width_mm=paper.short_mm, height_mm=paper.long_mm)
+        sheet = Sheet(name=paper.text, width_mm=paper.short_mm, height_mm=paper.long_mm)
     size_recipe = Recipe(density_ppi=settings.first_density_ppi, sheet=sheet)
     try:
         recipe = fit_recipe_size(size_recipe, Recipe(), header)

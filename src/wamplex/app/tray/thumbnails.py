@@ -29,7 +29,7 @@ class Thumbnails:
 
     def is_small(self, entry: TrayEntry) -> bool:
         """Whether the bench wants a larger one than there is."""
-        shown, header = entry.facts.thumbnail, entry.found
+        shown, header = entry.info.thumbnail, entry.header
         return shown is not None and header is not None and max(shown.shape) <= SIDE_PX < max(entry.pixels)
 
     def near(self, entry: TrayEntry) -> bool:
@@ -38,7 +38,7 @@ class Thumbnails:
 
     def noted(self, entry: TrayEntry) -> None:
         """An entry has got a thumbnail; of too many large ones, that of the oldest becomes small."""
-        if entry.facts.thumbnail is None or max(entry.facts.thumbnail.shape) <= SIDE_PX:
+        if entry.info.thumbnail is None or max(entry.info.thumbnail.shape) <= SIDE_PX:
             return
         self._large[entry.number] = None
         self._large.move_to_end(entry.number)
@@ -46,7 +46,7 @@ class Thumbnails:
             other = self._tray.entry(self._large.popitem(last=False)[0])
             if other.thumbnail is not None and other is not self._tray.current:
                 self._put(other, compress_thumbnail(shrink_thumbnail(other.thumbnail)))
-                other.facts = replace(other.facts, cutouts={})
+                other.info = replace(other.info, evidence_crops={})
 
     def set_large(self, source: Source, pixels: Rgb8) -> None:
         """A large one was read of a file."""
@@ -58,16 +58,16 @@ class Thumbnails:
             self._tray.announce(entry, "thumbnail", "framing")
 
     def _put(self, entry: TrayEntry, shown: Thumbnail) -> None:
-        entry.facts = replace(entry.facts, thumbnail=shown)
+        entry.info = replace(entry.info, thumbnail=shown)
         entry.framed = None
         self.reframe(entry)
 
     def reframe(self, entry: TrayEntry) -> None:
         """What needs resampling is made beside the window; until then the last one is shown."""
         if entry.framing == Framing():
-            entry.framed, entry.framed_as = entry.facts.thumbnail, entry.framing
+            entry.framed, entry.framed_as = entry.info.thumbnail, entry.framing
         elif entry.framed is None:
-            entry.framed, entry.framed_as = entry.facts.thumbnail, Framing()
+            entry.framed, entry.framed_as = entry.info.thumbnail, Framing()
 
     @property
     def to_be_framed(self) -> list[TrayEntry]:
@@ -79,7 +79,7 @@ class Thumbnails:
     def set_framed(self, number: int, source: Source, framing: Framing, shown: Thumbnail) -> None:
         """A thumbnail was made as a framing leaves it."""
         entry = self._tray.entry(number)
-        if entry.found is not None and entry.source == source and entry.framing == framing:
+        if entry.header is not None and entry.source == source and entry.framing == framing:
             entry.framed, entry.framed_as = shown, framing
             self._tray.announce(entry, "thumbnail")
 

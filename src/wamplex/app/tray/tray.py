@@ -44,7 +44,7 @@ class Tray(QObject):
     """All entries, and which one is selected."""
 
     added = Signal(int)
-    arranged = Signal()  # some were taken out, put back, or moved
+    reordered = Signal()  # some were taken out, put back, or moved
     changed = Signal(int, object)  # number, frozenset of `ChangeKind`
     selected = Signal(int)  # number, -1 when nothing is left to select
     measured = Signal(int)  # a row of the condition sheet is there
@@ -57,7 +57,7 @@ class Tray(QObject):
         self._picked = False
         self.history = History()
         self.thumbnails = Thumbnails(self)
-        self.found_out = FileFacts(self, self.thumbnails, self.history, self)
+        self.file_facts = FileFacts(self, self.thumbnails, self.history, self)
 
     @property
     def entries(self) -> list[TrayEntry]:
@@ -121,7 +121,7 @@ class Tray(QObject):
         before = self._pictures.order
         self._pictures.arrange(order)
         self._chosen &= frozenset(order)
-        self.arranged.emit()
+        self.reordered.emit()
         if self._selected is not None and self._selected not in order:
             self._select_near(before.index(self._selected) if self._selected in before else 0)
 
@@ -137,7 +137,7 @@ class Tray(QObject):
         """What is offered at first was changed; what was decided about stays."""
         for entry in self.usable:
             if entry.decisions.trials is None:
-                entry.usual = default_trials(entry.facts)
+                entry.usual = default_trials(entry.info)
                 self.announce(entry, "trials")
 
     def restore(
@@ -164,7 +164,7 @@ class Tray(QObject):
         """The file of an entry lies elsewhere now."""
         entry = self.entry(number)
         self._pictures.move_file(entry, path.absolute())
-        self.found_out.learn(entry, "file", error=None)
+        self.file_facts.learn(entry, "file", error=None)
 
     def select(self, number: int) -> None:
         """The user makes one picture the one that the steps work on."""
@@ -196,7 +196,7 @@ class Tray(QObject):
     def entry_with(self, source: Source) -> TrayEntry | None:
         """The entry whose file is this very one; none once it has changed."""
         entry = self.entry_of(source.path)
-        return entry if entry is not None and entry.found is not None and entry.source == source else None
+        return entry if entry is not None and entry.header is not None and entry.source == source else None
 
     # Decisions.
 
@@ -218,8 +218,8 @@ class Tray(QObject):
         SizeError : when the crop does not fit the picture; nothing is changed then
         """
         entry = self.entry(number)
-        assert entry.found is not None
-        framing.checked(entry.found.width, entry.found.height)
+        assert entry.header is not None
+        framing.checked(entry.header.width, entry.header.height)
         self._decide(number, adapt_layout(entry, framing, entry.sheet), "framing")
 
     def set_sheet(self, number: int, sheet: Sheet | None) -> None:
@@ -240,9 +240,9 @@ class Tray(QObject):
     def set_spots(self, number: int, spots: tuple[Spot, ...]) -> None:
         """Spots were placed, moved, renamed or removed; those outside of the crop stay as they are."""
         entry = self.entry(number)
-        if entry.found is None or spots == entry.spots:
+        if entry.header is None or spots == entry.spots:
             return
-        size = (entry.found.width, entry.found.height)
+        size = (entry.header.width, entry.header.height)
         in_source = transform_spots(spots, entry.framing, Framing(), *size)
         hidden = tuple(
             spot
@@ -287,9 +287,9 @@ class Tray(QObject):
             if text:
                 notes[entry.path.name] = text
             if decided != entry.decisions:
-                steps.append(HistoryStep(entry.number, entry.decisions, decided, transfer.words))
+                steps.append(HistoryStep(entry.number, entry.decisions, decided, transfer.text))
         if steps:
-            self.history.add(CompoundStep(tuple(steps), transfer.words))
+            self.history.add(CompoundStep(tuple(steps), transfer.text))
         for step in steps:
             self._put(self.entry(step.number), step.after)
         return notes
@@ -323,13 +323,13 @@ class Tray(QObject):
             to = step.before if back else step.after
             since = [n for n in self._pictures.order if n not in step.before and n not in step.after]
             self._arrange((*to, *since))
-            return step.words
+            return step.text
         steps = step.steps if isinstance(step, CompoundStep) else (step,)
         for one in steps:
             self._put(self.entry(one.number), one.before if back else one.after)
         if self.current is None or self.current.number not in [one.number for one in steps]:
             self.select(steps[0].number)
-        return step.words
+        return step.text
 
     def _decide(self, number: int, decisions: Decisions, text: str, *, flows: bool = False) -> None:
         entry = self.entry(number)

@@ -77,7 +77,7 @@ class TrayCardPainter(QStyledItemDelegate):
         return before == now
 
     def _height(self, row: TrayRow) -> int:
-        return self._laid_out(row).height + (_BETWEEN if row.made is None else 4)
+        return self._lay_out_card(row).height + (_BETWEEN if row.result is None else 4)
 
     @property
     def _width(self) -> int:
@@ -86,19 +86,19 @@ class TrayCardPainter(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """One card."""
         row: TrayRow = index.data(ROW_ROLE)
-        places, entry = self._laid_out(row), row.entry
-        inset = 0 if row.made is None else _INSET
+        places, entry = self._lay_out_card(row), row.entry
+        inset = 0 if row.result is None else _INSET
         area = QRect(option.rect.topLeft(), QSize(self._width, places.height)).adjusted(inset, 0, 0, 0)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
         self._paint_ground(painter, area, row, chosen=chosen)
-        if entry.facts.thumbnail is not None and row.made is None:
+        if entry.info.thumbnail is not None and row.result is None:
             shown = self._pixmap(entry, painter.device().devicePixelRatioF())
             size = shown.deviceIndependentSize().toSize()
             room = places.thumb.translated(area.topLeft())
             off = room.size() - size
             painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
-        painter.setFont(theme.font(12, bold=row.made is None))
+        painter.setFont(theme.font(12, bold=row.result is None))
         painter.setPen(theme.colour(theme.INK))
         name = allow_line_breaks(_path(row).name)
         painter.drawText(places.name.translated(area.topLeft()), places.name_wraps, name)
@@ -109,22 +109,22 @@ class TrayCardPainter(QStyledItemDelegate):
 
     def _paint_ground(self, painter: QPainter, area: QRect, row: TrayRow, *, chosen: bool) -> None:
         entry = row.entry
-        current = entry is self._tray.current and row.made is None
+        current = entry is self._tray.current and row.result is None
         ground, edge, width = theme.CARD, theme.RULE, 1
-        if entry.error is not None and row.made is None:
+        if entry.error is not None and row.result is None:
             ground, edge = theme.AMBER_TINT, theme.AMBER
-        if chosen and (row.made is not None or len(self._tray.chosen) > 1):
+        if chosen and (row.result is not None or len(self._tray.chosen) > 1):
             ground = theme.MOSS_TINT
         if current or (chosen and entry.error is not None):
             edge, width = theme.MOSS, 2
         painter.fillRect(area, QColor(edge))
         painter.fillRect(area.adjusted(width, width, -width, -width), QColor(ground))
 
-    def _laid_out(self, row: TrayRow) -> _Places:
+    def _lay_out_card(self, row: TrayRow) -> _Places:
         # Room for what is being read is kept free, so that a thousand that come do not move each other.
-        pictured = row.made is None and row.entry.error is None
-        width = self._width - (0 if row.made is None else _INSET)
-        text = _AS_LONG_AS if pictured and row.entry.found is None else row_text(row)
+        pictured = row.result is None and row.entry.error is None
+        width = self._width - (0 if row.result is None else _INSET)
+        text = _AS_LONG_AS if pictured and row.entry.header is None else row_text(row)
         key = (_path(row).name, text, width, pictured)
         if key not in self._places:
             self._places[key] = _laid_out(*key)
@@ -132,7 +132,7 @@ class TrayCardPainter(QStyledItemDelegate):
 
     def _pixmap(self, entry: TrayEntry, ratio: float) -> QPixmap:
         """A card's picture; empty, or the one before, when its turn has not come."""
-        thumbnail = entry.facts.thumbnail
+        thumbnail = entry.info.thumbnail
         assert thumbnail is not None
         cached, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
         if cached is not thumbnail or shown.devicePixelRatio() != ratio:
@@ -168,7 +168,7 @@ def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
 
 
 def _path(row: TrayRow) -> Path:
-    return row.entry.path if row.made is None else row.made.path
+    return row.entry.path if row.result is None else row.result.path
 
 
 def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:

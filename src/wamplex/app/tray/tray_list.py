@@ -22,7 +22,7 @@ class TrayRow:
     """A picture, or with ``made`` a file that was made of it."""
 
     entry: TrayEntry
-    made: LineageResult | None = None
+    result: LineageResult | None = None
 
 
 class TrayList(QAbstractListModel):
@@ -33,7 +33,7 @@ class TrayList(QAbstractListModel):
         self._tray = tray
         self._rows = _rows(tray.entries)
         tray.added.connect(self._add)
-        tray.arranged.connect(self._arrange)
+        tray.reordered.connect(self._arrange)
         tray.changed.connect(self._entry_changed)
 
     def row(self, index: Index) -> TrayRow | None:
@@ -43,7 +43,7 @@ class TrayList(QAbstractListModel):
     def entry(self, index: Index) -> TrayEntry | None:
         """The entry of a row; None for what was made of one."""
         row = self.row(index)
-        return None if row is None or row.made is not None else row.entry
+        return None if row is None or row.result is not None else row.entry
 
     def index_of(self, number: int) -> QModelIndex:
         """The row of an entry; invalid when it is not there."""
@@ -61,14 +61,14 @@ class TrayList(QAbstractListModel):
         row = self.row(index)
         if row is None:
             return None
-        path = row.entry.path if row.made is None else row.made.path
+        path = row.entry.path if row.result is None else row.result.path
         if role == Qt.ItemDataRole.DisplayRole:
             return path.name
         if role == Qt.ItemDataRole.ToolTipRole:
-            more = row.entry.facts.notices if row.made is None else (f"made of {row.entry.path.name}",)
+            more = row.entry.info.notices if row.result is None else (f"made of {row.entry.path.name}",)
             return "\n".join((str(path), *more))
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            of = "" if row.made is None else f", made of {row.entry.path.name}"
+            of = "" if row.result is None else f", made of {row.entry.path.name}"
             return f"{path.name}: {row_text(row)}{of}"
         return row if role == ROW_ROLE else None
 
@@ -82,7 +82,7 @@ class TrayList(QAbstractListModel):
         """The files, so that they can also be dropped onto other programs."""
         data = QMimeData()
         chosen = [row for row in map(self.row, indexes) if row is not None]
-        paths = [row.entry.path if row.made is None else row.made.path for row in chosen]
+        paths = [row.entry.path if row.result is None else row.result.path for row in chosen]
         data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
         return data
 
@@ -105,9 +105,9 @@ class TrayList(QAbstractListModel):
             index = self.index_of(number)
             self.dataChanged.emit(index, index)
         if "made" in changes:
-            self._list_made(self._tray.entry(number))
+            self._list_results(self._tray.entry(number))
 
-    def _list_made(self, entry: TrayEntry) -> None:
+    def _list_results(self, entry: TrayEntry) -> None:
         """Put what was made of a picture below it, in place of what stood there."""
         first = self.index_of(entry.number).row() + 1
         if first == 0:
@@ -119,28 +119,28 @@ class TrayList(QAbstractListModel):
             self.beginRemoveRows(QModelIndex(), first, last - 1)
             del self._rows[first:last]
             self.endRemoveRows()
-        if entry.facts.made:
-            self.beginInsertRows(QModelIndex(), first, first + len(entry.facts.made) - 1)
-            self._rows[first:first] = [TrayRow(entry, result) for result in entry.facts.made]
+        if entry.info.results:
+            self.beginInsertRows(QModelIndex(), first, first + len(entry.info.results) - 1)
+            self._rows[first:first] = [TrayRow(entry, result) for result in entry.info.results]
             self.endInsertRows()
 
 
 def _rows(entries: list[TrayEntry]) -> list[TrayRow]:
-    return [row for entry in entries for row in (TrayRow(entry), *(TrayRow(entry, m) for m in entry.facts.made))]
+    return [row for entry in entries for row in (TrayRow(entry), *(TrayRow(entry, m) for m in entry.info.results))]
 
 
 def row_text(row: TrayRow) -> str:
     """What stands below the name."""
-    if row.made is None:
+    if row.result is None:
         return row_details(row.entry)
-    return f"{row.made.width} × {row.made.height} px"
+    return f"{row.result.width} × {row.result.height} px"
 
 
 def row_details(entry: TrayEntry) -> str:
     """What stands below the name: size and kind, or why the file cannot be used."""
     if entry.error is not None:
         return entry.error
-    if entry.found is None:
+    if entry.header is None:
         return "reading …"
-    text = f"{entry.found.width} × {entry.found.height} · {entry.found.kind}"
-    return f"{text} · {entry.facts.outdated}" if entry.facts.outdated else text
+    text = f"{entry.header.width} × {entry.header.height} · {entry.header.kind}"
+    return f"{text} · {entry.info.outdated}" if entry.info.outdated else text

@@ -26,7 +26,7 @@ class TrayView(QWidget):
     add_asked = Signal()
     find_asked = Signal(int)  # number of an entry whose file is missing
     recipes_asked = Signal()
-    made_chosen = Signal(int, object)  # number of an entry, Made
+    result_chosen = Signal(int, object)  # number of an entry, Made
     source_asked = Signal(int)  # number of an entry that was made here
 
     def __init__(self, tray: Tray) -> None:
@@ -48,12 +48,12 @@ class TrayView(QWidget):
         self.list.customContextMenuRequested.connect(self._open_menu)
         self.list.find_asked.connect(self.find_asked)
         self.list.recipes_asked.connect(self.recipes_asked)
-        self.list.made_chosen.connect(self.made_chosen)
+        self.list.result_chosen.connect(self.result_chosen)
         self.list.source_asked.connect(self.source_asked)
-        for signal in (tray.added, tray.arranged):
+        for signal in (tray.added, tray.reordered):
             signal.connect(lambda *_: self._count())
 
-    def words_of(self, number: int) -> str:
+    def text_for(self, number: int) -> str:
         """What a card says below the name."""
         return row_details(self._tray.entry(number))
 
@@ -70,7 +70,7 @@ class _List(QListView):
 
     find_asked = Signal(int)
     recipes_asked = Signal()
-    made_chosen = Signal(int, object)
+    result_chosen = Signal(int, object)
     source_asked = Signal(int)
 
     def __init__(self, tray: Tray, model: TrayList) -> None:
@@ -96,7 +96,7 @@ class _List(QListView):
         self.setDropIndicatorShown(True)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         tray.selected.connect(self._show_current)
-        tray.arranged.connect(self._show_chosen)
+        tray.reordered.connect(self._show_chosen)
 
     def rowsInserted(self, parent: Index, first: int, last: int) -> None:
         """Many that come are laid out in portions: a thousand at once take 0.1 s, twice.
@@ -123,8 +123,8 @@ class _List(QListView):
         row = self._rows.row(current)
         if row is None or not row.entry.usable or self._showing:
             return
-        if row.made is not None:
-            self.made_chosen.emit(row.entry.number, row.made)
+        if row.result is not None:
+            self.result_chosen.emit(row.entry.number, row.result)
         else:
             self._tray.select(row.entry.number)
 
@@ -151,7 +151,7 @@ class _List(QListView):
             menu.addAction("Take decisions over…", self.recipes_asked.emit)
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
-            if entry.condition is not None and entry.condition.made_by is not None:
+            if entry.condition is not None and entry.condition.own_origin is not None:
                 menu.addAction("Take in what it was made of", lambda: self.source_asked.emit(entry.number))
             if entry.error is not None:
                 menu.addAction("Find the file…", lambda: self.find_asked.emit(entry.number))
@@ -191,7 +191,7 @@ class _List(QListView):
         """The selected picture is the current row; one chosen by other ways is chosen alone."""
         index = self._rows.index_of(number)
         row = self._rows.row(self.currentIndex())
-        if row is not None and row.made is not None and row.entry.number == number:
+        if row is not None and row.result is not None and row.entry.number == number:
             return  # what was made of it is looked at
         if not self._showing and self.currentIndex() != index:
             self._showing = True

@@ -61,7 +61,7 @@ class Trials:
         return Trials(rows, rows[-1].letter)
 
     @property
-    def kept(self) -> tuple[Trial, ...]:
+    def remaining(self) -> tuple[Trial, ...]:
         """Trials still in the running."""
         return tuple(t for t in self.rows if not t.struck)
 
@@ -92,24 +92,24 @@ class Trials:
     @property
     def can_strike(self) -> bool:
         """Whether another may go: one must stay."""
-        return len(self.kept) > 1
+        return len(self.remaining) > 1
 
     @property
     def can_add(self) -> bool:
         """Whether another one fits into the row."""
-        return len(self.kept) < MOST_IN_VIEW and len(self.rows) < len(LETTERS)
+        return len(self.remaining) < MOST_IN_VIEW and len(self.rows) < len(LETTERS)
 
     def strike(self, letter: str) -> Trials:
         """Drop a trial; a stamp on it comes off."""
         if not self.can_strike or self.find(letter).struck:
             return self
         changed = self._with(replace(self.find(letter), struck=True))
-        active = changed.kept[-1].letter if self.active == letter else self.active
+        active = changed.remaining[-1].letter if self.active == letter else self.active
         return replace(changed, active=active, stamped=None if self.stamped == letter else self.stamped)
 
     def put_back(self, letter: str) -> Trials:
         """Take a struck trial back in."""
-        if len(self.kept) >= MOST_IN_VIEW:
+        if len(self.remaining) >= MOST_IN_VIEW:
             return self
         return replace(self._with(replace(self.find(letter), struck=False)), active=letter)
 
@@ -157,7 +157,7 @@ class Trials:
 
     def move(self, letter: str, by: int) -> Trials:
         """Move a trial among those in the running, to the left (-1) or right (+1)."""
-        remaining = [t.letter for t in self.kept]
+        remaining = [t.letter for t in self.remaining]
         place = remaining.index(letter)
         other = place + by
         if not 0 <= other < len(remaining):

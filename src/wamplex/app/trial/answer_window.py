@@ -74,8 +74,8 @@ class AnswerWindow(QDialog):
         self._left_out: tuple[str, ...] = ()
         self._look_at: AnswerCropRequest | None = None
         self._looks = AnswerCropWorker(self)
-        self._looks.made.connect(self._show_look)
-        self._looks.broke.connect(lambda sentence: self.words.setText(sentence))
+        self._looks.ready.connect(self._show_look)
+        self._looks.broke.connect(lambda sentence: self.text.setText(sentence))
         self._looks.start()
         self._make_controls()
         self._lay_out()
@@ -87,11 +87,11 @@ class AnswerWindow(QDialog):
             return
         # A guest shows the picture itself: there is nothing it could make of a smaller one.
         is_whole = self._truth is not None and self._entry.framing == Framing()
-        remaining = self._entry.trials.kept
+        remaining = self._entry.trials.remaining
         asked = [t for t in remaining if is_whole or t.upscaler.kind != "guest"]
         self._left_out = tuple(t.letter for t in remaining if t not in asked)
         if not asked:
-            self.words.setText("There are only guests among the trials: add another one first.")
+            self.text.setText("There are only guests among the trials: add another one first.")
             return
         trials = [(f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in asked]
         self._recipes = dict(trials)
@@ -100,11 +100,11 @@ class AnswerWindow(QDialog):
         self._thread = AnswerThread(self._store, self._entry.source, trials, damage, self._truth, self)
         self._thread.progressed.connect(self._show_progress)
         self._thread.answered.connect(self._show_answers)
-        self._thread.failed.connect(self.words.setText)
+        self._thread.failed.connect(self.text.setText)
         self._thread.finished.connect(self._ended)
         self.run_button.setEnabled(False)
         self.cancel_button.setEnabled(True)
-        self.words.setText("")
+        self.text.setText("")
         self._thread.start()
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -144,7 +144,7 @@ class AnswerWindow(QDialog):
         self.save_button = button("Save ...", "Save the table as CSV or JSON", self._save)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
-        self.words = label("", "soft", wrap=True)
+        self.text = label("", "soft", wrap=True)
         self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setHorizontalHeaderLabels([text for _, text in _COLUMNS])
         names = QTableWidgetItem(_COLUMNS[0][1])
@@ -160,7 +160,7 @@ class AnswerWindow(QDialog):
         self.table.setAccessibleName("Answers, the nearest to the truth first")
         self.table.itemSelectionChanged.connect(self._look)
         self.looks = (QLabel(), QLabel())
-        self.look_words = (label("", "soft"), label("", "soft"))
+        self.crop_text = (label("", "soft"), label("", "soft"))
 
     def _lay_out(self) -> None:
         panel = plain_widget("panel")
@@ -181,11 +181,11 @@ class AnswerWindow(QDialog):
         damage.setVisible(not of_raw)
         inside.addLayout(row(damage, None, self.truth_button))
         inside.addLayout(row(self.run_button, self.cancel_button, self.bar, self.copy_button, self.save_button))
-        inside.addWidget(self.words)
+        inside.addWidget(self.text)
         inside.addWidget(self.table, 1)
         looks = row(*self.looks, None)
-        inside.addLayout(row(*self.look_words, None))
-        for image, text in zip(self.looks, self.look_words, strict=True):
+        inside.addLayout(row(*self.crop_text, None))
+        for image, text in zip(self.looks, self.crop_text, strict=True):
             image.setFixedSize(*_LOOK_PX)
             text.setFixedWidth(_LOOK_PX[0])
         inside.addLayout(looks)
@@ -197,14 +197,14 @@ class AnswerWindow(QDialog):
 
     def _show_progress(self, fraction: float, text: str) -> None:
         self.bar.setValue(round(100 * fraction))
-        self.words.setText(text)
+        self.text.setText(text)
 
     def _show_answers(self, question: Question, answers: list[Answer]) -> None:
         self.question, self.answers = question, answers
-        text = f"{question.words[0].upper()}{question.words[1:]}. Nearest to the truth first."
+        text = f"{question.text[0].upper()}{question.text[1:]}. Nearest to the truth first."
         if self._left_out:
             text += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
-        self.words.setText(text)
+        self.text.setText(text)
         self.table.setRowCount(len(answers))
         for number, (answer, values) in enumerate(zip(answers, as_rows(answers), strict=True)):
             for column, (key, _) in enumerate(_COLUMNS):
@@ -234,8 +234,8 @@ class AnswerWindow(QDialog):
             for image, pixels in zip(self.looks, (answer, truth), strict=True):
                 image.setPixmap(QPixmap.fromImage(to_image(pixels)))  # type: ignore[arg-type]
             # Only now: until then the answer looked at before is still there.
-            self.look_words[0].setText(f"{look.label}, 100 %")
-            self.look_words[1].setText("the truth, 100 %")
+            self.crop_text[0].setText(f"{look.label}, 100 %")
+            self.crop_text[1].setText("the truth, 100 %")
 
     def _choose_truth(self) -> None:
         patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
@@ -248,11 +248,11 @@ class AnswerWindow(QDialog):
         self._truth = path
         for control in (self.kernel, self.quality, self.noise):
             control.setEnabled(False)
-        self.words.setText(f"The truth is {path.name}.")
+        self.text.setText(f"The truth is {path.name}.")
 
     def _copy(self) -> None:
         QApplication.clipboard().setText(as_csv(self.answers).replace(",", "\t"))
-        self.words.setText("The table is copied.")
+        self.text.setText("The table is copied.")
 
     def _save(self) -> None:
         name = f"{self._entry.path.stem}-known-answer.csv"
@@ -267,9 +267,9 @@ class AnswerWindow(QDialog):
         try:
             path.write_text(text)
         except OSError as error:
-            self.words.setText(f"{path.name} cannot be written: {error.strerror}.")
+            self.text.setText(f"{path.name} cannot be written: {error.strerror}.")
         else:
-            self.words.setText(f"Saved as {path.name}.")
+            self.text.setText(f"Saved as {path.name}.")
 
     def _stop(self) -> None:
         if self._thread is not None:

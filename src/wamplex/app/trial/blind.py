@@ -24,7 +24,7 @@ class BlindChoice:
     @classmethod
     def among(cls, trials: Trials) -> BlindChoice:
         """Hide the names of these."""
-        remaining = [trial.letter for trial in trials.kept]
+        remaining = [trial.letter for trial in trials.remaining]
         random.shuffle(remaining)
         # Those struck before come last, in case one is put back.
         return cls((*remaining, *(trial.letter for trial in trials.struck)))
@@ -47,5 +47,5 @@ class BlindChoice:
 
     def decided(self, trials: Trials) -> Trial | None:
         """The trial that was chosen, once one is stamped or the only one left."""
-        letter = trials.stamped or (trials.kept[0].letter if len(trials.kept) == 1 else None)
+        letter = trials.stamped or (trials.remaining[0].letter if len(trials.remaining) == 1 else None)
         return trials.find(letter) if self.hidden and letter is not None else None

@@ -46,9 +46,9 @@ class CurtainPane(Pane):
         self.upright = upright
         self.update()
 
-    def wanted_tiles(self) -> Iterator[tuple[float, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, TileKey]]:
         """Tiles of both results."""
-        yield from super().wanted_tiles()
+        yield from super().needed_tiles()
         if self._second is not None:
             yield from self.tiles_of(self._second, unproofed=self._second_unproofed)
 

@@ -52,7 +52,7 @@ class GuestsController(QObject):
         number = entry.number
         self._thread = GuestThread(self._store, entry.source, entry.delivered_recipe(), path, self)
         self._thread.progressed.connect(self.worked)
-        self._thread.taken.connect(lambda guest: self._joined(number, guest))
+        self._thread.added.connect(lambda guest: self._joined(number, guest))
         self._thread.refused.connect(self._notices.warn)
         self._thread.finished.connect(self._ended)
         self._thread.start()

@@ -39,7 +39,7 @@ class LinkedView(QWidget):
 
     def show_scene(self, scene: Scene) -> None:
         """Show the trials; the row is made anew when others are in the running."""
-        note = scene.unproofed_words if scene.proofed and scene.view.beside else ""
+        note = scene.unproofed_text if scene.proofed and scene.view.with_file else ""
         self._scene = scene
         shown = [self.rows, note, *((scene.entry.source, t.letter, scene.name(t)) for t in scene.trials)]
         if shown != self._shown:
@@ -53,7 +53,7 @@ class LinkedView(QWidget):
             trials = scene.entry.trials
             head.mark(trial.letter == trials.active, trial.letter == trials.stamped)
             head.allow_strike(trials.can_strike)
-            head.show_source(scene.source_held)
+            head.show_source(scene.source_pressed)
 
     @property
     def two_rows_show_more(self) -> bool:
@@ -71,7 +71,7 @@ class LinkedView(QWidget):
 
     def _count(self) -> int:
         scene = self._scene
-        return 0 if scene is None else len(scene.trials) + (scene.proofed and scene.view.beside)
+        return 0 if scene is None else len(scene.trials) + (scene.proofed and scene.view.with_file)
 
     @staticmethod
     def _show_in(pane: Pane, scene: Scene, letter: str) -> None:
@@ -83,10 +83,10 @@ class LinkedView(QWidget):
         overlay = Overlay() if plain and scene.overlay.outside else scene.overlay
         pane.show_result(entry.source, recipe, entry.size, scene.placeholder, overlay, unproofed=plain)
 
-    def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles in view: distance from the middle, number of the pane, key."""
         for number, pane in enumerate(self.panes.values()):
-            for distance, key in pane.wanted_tiles():
+            for distance, key in pane.needed_tiles():
                 yield distance, number, key
 
     def repaint_tile(self, key: TileKey) -> None:
@@ -111,7 +111,7 @@ class LinkedView(QWidget):
     def _build(self, scene: Scene) -> None:
         self._clear()
         for trial in scene.trials:
-            if scene.proofed and scene.view.beside and trial.letter == scene.entry.trials.active:
+            if scene.proofed and scene.view.with_file and trial.letter == scene.entry.trials.active:
                 self._build_unproofed(scene)
             head = TrialHead(scene, trial)
             head.strike_asked.connect(lambda t=trial.letter: self.change_asked.emit("strike", t))
@@ -123,10 +123,10 @@ class LinkedView(QWidget):
     def _build_unproofed(self, scene: Scene) -> None:
         head = frame("sheet")
         head.setFixedHeight(HEAD_PX)
-        inside = row(label(scene.unproofed_words, "trial-name"), None)
+        inside = row(label(scene.unproofed_text, "trial-name"), None)
         inside.setContentsMargins(8, 0, 8, 0)
         head.setLayout(inside)
-        self._add_pane(UNPROOFED, head, f"Trial {scene.unproofed_words}")
+        self._add_pane(UNPROOFED, head, f"Trial {scene.unproofed_text}")
 
     def _add_pane(self, key: str, head: QWidget, name: str) -> Pane:
         pane = Pane(self._viewport, self._lookup)

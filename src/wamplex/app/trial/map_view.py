@@ -22,7 +22,7 @@ class MapView(QWidget):
         self._viewport = viewport
         self._image: QImage | None = None
         self._scaled = QPixmap()
-        self._seen = QRectF(0, 0, 1, 1)
+        self._visible = QRectF(0, 0, 1, 1)
 
     def show_picture(self, image: QImage | None) -> None:
         """Show a picture."""
@@ -32,7 +32,7 @@ class MapView(QWidget):
 
     def show_part(self, seen: QRectF) -> None:
         """Mark the part in view, in fractions of the picture."""
-        self._seen = seen.intersected(QRectF(0, 0, 1, 1))
+        self._visible = seen.intersected(QRectF(0, 0, 1, 1))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -44,10 +44,10 @@ class MapView(QWidget):
         box = self._box()
         painter.drawPixmap(box.topLeft(), self._fitted())
         part = QRectF(
-            box.x() + self._seen.x() * box.width(),
-            box.y() + self._seen.y() * box.height(),
-            max(self._seen.width() * box.width(), 6),
-            max(self._seen.height() * box.height(), 6),
+            box.x() + self._visible.x() * box.width(),
+            box.y() + self._visible.y() * box.height(),
+            max(self._visible.width() * box.width(), 6),
+            max(self._visible.height() * box.height(), 6),
         )
         for token, width in ((theme.OUTLINE, 4), (theme.WHITE, 2)):
             painter.setPen(QPen(theme.colour(token), width, j=Qt.PenJoinStyle.MiterJoin))

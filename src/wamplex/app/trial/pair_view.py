@@ -32,7 +32,7 @@ class PairView(QWidget):
         self.kind: ViewName = "curtain"
         self._scene: Scene | None = None
         self._second_shown = False
-        self._beside = False
+        self._neighbours = False
         self.first, self.second = _chooser("First of the two"), _chooser("Second of the two")
         for chooser in (self.first, self.second):
             chooser.activated.connect(lambda _index: self._choose())
@@ -41,7 +41,7 @@ class PairView(QWidget):
         self.rates = ChoiceRow("Rate", _RATES, self._set_rate)
         self.pause = button("Pause", "Hold still; the space bar does the same", self._run_timer)
         self.pause.setCheckable(True)
-        self._words = label("", "soft")
+        self._text = label("", "soft")
         self.curtain = CurtainPane(viewport, lookup)
         self.plain = Pane(viewport, lookup)
         self.plain.setAccessibleName("One of two trials, or their difference")
@@ -52,7 +52,7 @@ class PairView(QWidget):
         self._stack.addWidget(self.plain)
         bench = plain_widget("bench")
         bench.setLayout(self._stack)
-        bar = toolbar(self.first, self.second, self.swap, self.turn, self.rates, self.pause, self._words, None)
+        bar = toolbar(self.first, self.second, self.swap, self.turn, self.rates, self.pause, self._text, None)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(0)
@@ -78,14 +78,14 @@ class PairView(QWidget):
         self._fill()
         self._show()
 
-    def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles of both results."""
         if self._scene is None:
             return
         if self.kind == "curtain":
-            tiles = list(self.curtain.wanted_tiles())
+            tiles = list(self.curtain.needed_tiles())
         elif self.kind == "difference":
-            tiles = list(self.plain.wanted_tiles())
+            tiles = list(self.plain.needed_tiles())
         else:
             letters = self._chosen()
             tiles = [
@@ -175,10 +175,10 @@ class PairView(QWidget):
         names.append((SOURCE, "Source"))
         letters_before = [str(c.currentData()) for c in (self.first, self.second)]
         if self._scene.proofed and self.kind != "difference":
-            names.append((UNPROOFED, self._scene.unproofed_words))
-            if self._scene.view.beside and not self._beside:
+            names.append((UNPROOFED, self._scene.unproofed_text))
+            if self._scene.view.with_file and not self._neighbours:
                 letters_before = [UNPROOFED, self._scene.entry.trials.active]
-        self._beside = self._scene.proofed and self._scene.view.beside
+        self._neighbours = self._scene.proofed and self._scene.view.with_file
         letters = [letter for letter, _ in names]
         letters_now = [k if k in letters else None for k in letters_before]
         last = self._scene.trials[-1].letter
@@ -195,15 +195,15 @@ class PairView(QWidget):
         if scene is None or scene.entry.size is None:
             return
         one, two = self._chosen()
-        self._words.setText("")
+        self._text.setText("")
         shown, overlay = one, scene.overlay
         if self.kind == "blink":
             shown = self.now_shown
             chooser = self.second if self._second_shown else self.first
-            self._words.setText(f"now {chooser.currentText()}")
+            self._text.setText(f"now {chooser.currentText()}")
         elif self.kind == "difference":
             overlay = Overlay(minus=scene.recipe(two))
-            self._words.setText("four times as strong; mid-grey is no difference")
+            self._text.setText("four times as strong; mid-grey is no difference")
         source, size = scene.entry.source, scene.entry.size
         placeholder = scene.placeholder
         self.pane.show_result(source, scene.recipe(shown), size, placeholder, overlay, unproofed=shown == UNPROOFED)

@@ -65,7 +65,7 @@ def reading_keys(entry: TrayEntry, *, over_whole: bool) -> dict[str, ReadingsKey
     places = () if over_whole else tuple((spot.x, spot.y) for spot in entry.spots)
     if not over_whole and not places:
         return {}
-    return {t.letter: ReadingsKey(entry.source, entry.trial_recipe(t), places) for t in entry.trials.kept}
+    return {t.letter: ReadingsKey(entry.source, entry.trial_recipe(t), places) for t in entry.trials.remaining}
 
 
 def _standing(reading: Reading, values: dict[str, float]) -> Standing:
@@ -74,7 +74,7 @@ def _standing(reading: Reading, values: dict[str, float]) -> Standing:
     if len(order) < 2:
         return Standing(reading, values, None, None)
     span = abs(values[order[-1]] - values[order[0]])
-    if span < reading.least_seen:
+    if span < reading.visible_from:
         return Standing(reading, values, None, None)
     gap = abs(values[order[-1]] - values[order[-2]])
     clear = len(order) == 2 or gap > _CLEARLY * span

@@ -35,7 +35,7 @@ class Scene:
     """
 
     entry: TrayEntry
-    source_held: bool
+    source_pressed: bool
     trace: str | None
     placeholder: QImage | None
     blind: BlindChoice
@@ -47,14 +47,14 @@ class Scene:
         return self.view.proof is not None and not self.blind.hidden
 
     @property
-    def unproofed_words(self) -> str:
+    def unproofed_text(self) -> str:
         """What the active trial is called in the colours of the file."""
         return f"{self.entry.trials.active}  without the proof"
 
     @property
     def trials(self) -> tuple[Trial, ...]:
         """The trials in the running, shuffled while names are hidden."""
-        return self.blind.shown(self.entry.trials.kept)
+        return self.blind.shown(self.entry.trials.remaining)
 
     def mark(self, trial: Trial) -> str:
         """Its letter, or its number while names are hidden."""
@@ -68,13 +68,13 @@ class Scene:
         """What there is to say about it."""
         return "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
 
-    def trouble(self, trial: Trial) -> str | None:
+    def warning(self, trial: Trial) -> str | None:
         """What will probably go wrong with it; nothing while names are hidden."""
-        return None if self.blind.hidden else self.entry.trouble(trial)
+        return None if self.blind.hidden else self.entry.warning(trial)
 
     def recipe(self, letter: str) -> Recipe:
         """The recipe of a trial, or of the source enlarged without any smoothing."""
-        if self.source_held or letter == SOURCE:
+        if self.source_pressed or letter == SOURCE:
             return self.entry.recipe("nearest")
         if letter == UNPROOFED:
             letter = self.entry.trials.active
@@ -83,7 +83,7 @@ class Scene:
     @property
     def overlay(self) -> Overlay:
         """What is drawn over the trials; nothing over the source."""
-        if self.source_held:
+        if self.source_pressed:
             return Overlay()
         if self.trace == DISAGREEMENT:
             recipes = tuple(self.entry.trial_recipe(trial) for trial in compared_trials(self.entry))
@@ -95,5 +95,5 @@ class Scene:
 
 def compared_trials(entry: TrayEntry) -> tuple[Trial, ...]:
     """The trials whose disagreement means something: the learned ones, or all where there are too few."""
-    learned = tuple(trial for trial in entry.trials.kept if trial.upscaler.kind == "learned")
-    return learned if len(learned) > 1 else entry.trials.kept
+    learned = tuple(trial for trial in entry.trials.remaining if trial.upscaler.kind == "learned")
+    return learned if len(learned) > 1 else entry.trials.remaining

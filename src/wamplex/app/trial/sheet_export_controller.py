@@ -68,7 +68,7 @@ def sheet_columns(entry: TrayEntry) -> tuple[Column, ...]:
     """The trials in the running; what is delivered also finished, right beside itself without Finish."""
     columns = []
     finished = entry.delivered_recipe().replace(sheet=None)
-    for trial in entry.trials.kept:
+    for trial in entry.trials.remaining:
         recipe = entry.trial_recipe(trial)
         columns.append(Column(trial.letter, recipe))
         if recipe == finished.unfinished != finished:

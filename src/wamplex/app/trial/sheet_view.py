@@ -76,14 +76,14 @@ class SheetView(QWidget):
             entry_trials = scene.entry.trials
             head.mark(letter == entry_trials.active, letter == entry_trials.stamped)
             head.allow_strike(entry_trials.can_strike)
-            head.show_source(scene.source_held)
+            head.show_source(scene.source_pressed)
 
     def show_standings(self, standings: list[Standing]) -> None:
         """Readings have come."""
         for head in self.heads.values():
             head.show_standings(standings)
 
-    def wanted_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
+    def needed_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles of the cells in view, from the middle of the sheet outwards."""
         seen = self._scroll.viewport().rect()
         centre = seen.center()
@@ -93,7 +93,7 @@ class SheetView(QWidget):
             if not place.intersects(seen):
                 continue
             away = place.center() - centre
-            for _, key in cell.wanted_tiles():
+            for _, key in cell.needed_tiles():
                 yield float(away.manhattanLength()), number, key
 
     def repaint_tile(self, key: TileKey) -> None:
@@ -145,7 +145,7 @@ class SheetView(QWidget):
             cell.setToolTip(f"{spot.name}. Drag to move the spot, press twice to look closer")
             cell.activated.connect(partial(self.change_asked.emit, "activate", trial.letter))
             cell.tiles_changed.connect(self.tiles_changed)
-            cell.released.connect(self._keep_moved)
+            cell.released.connect(self._keep_moved_spots)
             cell.opened.connect(partial(self._open, trial.letter, viewport))
             self._grid.addWidget(cell, number, column)
             self.cells[spot.name, trial.letter] = cell
@@ -171,7 +171,7 @@ class SheetView(QWidget):
             self.set_zoom(viewport.zoom)
         self.tiles_changed.emit()
 
-    def _keep_moved(self) -> None:
+    def _keep_moved_spots(self) -> None:
         """A row was dragged: its spot lies there from now on."""
         moved = self.moved_spots()
         if moved != self._spots:

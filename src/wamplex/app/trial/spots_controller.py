@@ -17,7 +17,7 @@ from wamplex.core.geometry.framing import Framing
 class SpotsController(QObject):
     """Acts on the picture that is selected, where it can be used."""
 
-    said = Signal(str)
+    announced = Signal(str)
     differ_asked = Signal(object)  # DifferRequest
 
     def __init__(self, tray: Tray, viewport: Viewport, parent: QObject) -> None:
@@ -29,7 +29,7 @@ class SpotsController(QObject):
         """Go to the next spot, or the one before."""
         entry = self._entry()
         if entry is not None:
-            self.said.emit(self._walk.step(entry.spots, by))
+            self.announced.emit(self._walk.step(entry.spots, by))
 
     def use(self, spots: tuple[Spot, ...]) -> None:
         """These instead of those there are."""
@@ -45,7 +45,7 @@ class SpotsController(QObject):
         name = unused_name(entry.spots)
         spot = Spot(self._viewport.centre_x, self._viewport.centre_y, "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
-        self.said.emit(f"“{name}” is on the sheet now")
+        self.announced.emit(f"“{name}” is on the sheet now")
 
     def ask_where_they_differ(self) -> None:
         """Look for the places where trials differ most."""
@@ -54,22 +54,22 @@ class SpotsController(QObject):
             return
         recipes = tuple(entry.trial_recipe(trial) for trial in compared_trials(entry))
         if len(recipes) < 2:
-            self.said.emit("There is a single trial: nothing to compare")
+            self.announced.emit("There is a single trial: nothing to compare")
             return
         self.differ_asked.emit(TrialDifferenceRequest(entry.number, entry.source, recipes))
 
     def take_differing(self, request: TrialDifferenceRequest, spots: tuple[Spot, ...]) -> None:
         """The places were found: they take the place of those found before."""
         entry = self._tray.entry(request.entry)
-        if not entry.usable or entry.source != request.source or entry.found is None:
+        if not entry.usable or entry.source != request.source or entry.header is None:
             return
-        size = (entry.found.width, entry.found.height)
+        size = (entry.header.width, entry.header.height)
         fresh = transform_spots(spots, Framing(), entry.framing, *size)
         own_spots = tuple(spot for spot in entry.spots if spot.kind != "differ")
         self._tray.set_spots(entry.number, (*own_spots, *fresh))
         count = len(fresh)
         places = "1 place is" if count == 1 else f"{count} places are"
-        self.said.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
+        self.announced.emit(f"{places} on the sheet now" if count else "The trials agree everywhere")
 
     def _entry(self) -> TrayEntry | None:
         entry = self._tray.current

@@ -59,7 +59,7 @@ class TrialBar(QWidget):
         self.proofed = False  # whether a print is proofed
         self.views = ChoiceRow("View", _VIEWS, lambda view: self.view_chosen.emit(str(view)))
         self.zoom_buttons = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
-        self.zoom_words = label("", "soft")
+        self.zoom_text = label("", "soft")
         self.trace_button = button("Trace: none", "Draw a reading over the trials", self._open_traces)
         self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
         self.spot_button = button(
@@ -82,7 +82,7 @@ class TrialBar(QWidget):
         upper = toolbar(self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button)
         lower = toolbar(
             self.zoom_buttons,
-            self.zoom_words,
+            self.zoom_text,
             None,
             self.rows_button,
             self.trace_button,

@@ -39,11 +39,11 @@ class TrialHead(QWidget):
         self._standings: list[Standing] = []
         self.setMinimumWidth(60)
         self._letter = trial.letter
-        self._mark, self._name_words = scene.mark(trial), scene.name(trial)
+        self._mark, self._name_text = scene.mark(trial), scene.name(trial)
         self._active = False
         self._stamped = False
-        self._source_held = False
-        self._name = label(self._name_words, "trial-name")
+        self._source_pressed = False
+        self._name = label(self._name_text, "trial-name")
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._strike = button("strike", f"Drop trial {self._mark} from the comparison", self.strike_asked.emit, "link")
         self._strike.setAccessibleName(f"Strike trial {self._mark}")
@@ -54,8 +54,8 @@ class TrialHead(QWidget):
         inside.addWidget(self._name, 0, 0, 1, 2 if with_bars else 1)
         # Where bars are, the narrow head has no room beside the name.
         inside.addWidget(self._strike, int(with_bars), 1, Qt.AlignmentFlag.AlignRight)
-        self._trouble = scene.trouble(trial)
-        self._about = scene.about(trial) + (f"\n{self._trouble}" if self._trouble else "")
+        self._warning = scene.warning(trial)
+        self._about = scene.about(trial) + (f"\n{self._warning}" if self._warning else "")
         self.setToolTip(self._about)
 
     def mark(self, active: bool, stamped: bool) -> None:
@@ -76,7 +76,7 @@ class TrialHead(QWidget):
 
     def show_source(self, pressed: bool) -> None:
         """Say that the pane shows the source for now."""
-        self._source_held = pressed
+        self._source_pressed = pressed
         self._show_name()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -89,7 +89,7 @@ class TrialHead(QWidget):
         painter.fillRect(self.rect(), theme.colour(theme.CARD))
         square = QRectF(4, 4, 22, 22)
         painter.fillRect(square, theme.colour(theme.MOSS if self._stamped else theme.INK))
-        if self._trouble:
+        if self._warning:
             painter.fillRect(QRectF(0, 0, self.width(), 3), theme.colour(theme.AMBER))
         painter.setPen(theme.colour(theme.ON_INK))
         painter.setFont(theme.font(14, heading=True))
@@ -105,7 +105,7 @@ class TrialHead(QWidget):
         self._show_name()
 
     def _show_name(self) -> None:
-        text = "the source" if self._source_held else self._name_words
+        text = "the source" if self._source_pressed else self._name_text
         room = self._right_end() - 34
         self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
 

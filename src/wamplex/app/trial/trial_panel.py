@@ -28,7 +28,7 @@ class TrialPanel(QWidget):
     strike_asked = Signal(str)
     put_back_asked = Signal(str)
     differ_asked = Signal()
-    pairs_asked = Signal()
+    pair_choice_asked = Signal()
     better_asked = Signal(int)  # 0 for the left of a pair, 1 for the right
     change_asked = Signal(str, str)  # what is done, letter
     values_chosen = Signal(str, object)  # letter, Values or None for the suggested ones
@@ -40,8 +40,8 @@ class TrialPanel(QWidget):
         self._name = label("", "title")
         self._purpose = label("", "soft", wrap=True)
         self._steps = label("", "", wrap=True)
-        self._trouble = label("", "alert", wrap=True)
-        self._stamp_words = label("", "soft", wrap=True)
+        self._warning = label("", "alert", wrap=True)
+        self._stamp_text = label("", "soft", wrap=True)
         self._map_heading = label("Where you look", "heading")
         self._struck_box = QVBoxLayout()
         self._struck_box.setSpacing(2)
@@ -74,10 +74,10 @@ class TrialPanel(QWidget):
         self.right.setAccessibleName("Move to the right")
 
     def _make_pair_buttons(self) -> None:
-        self.pairs = button(
+        self.lineage = button(
             "Choose by pairs",
             "See two at a time and say which is better, until one is left",
-            self.pairs_asked.emit,
+            self.pair_choice_asked.emit,
         )
         self.left_better = button(
             "The left is better", "Strike the right one", lambda: self.better_asked.emit(0), "main"
@@ -92,13 +92,13 @@ class TrialPanel(QWidget):
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
         inside.addLayout(row(self._which, None, self.left, self.right, spacing=4))
-        above: tuple[QWidget, ...] = (self._name, self._purpose, self._trouble, self._steps, self.values)
+        above: tuple[QWidget, ...] = (self._name, self._purpose, self._warning, self._steps, self.values)
         for part in above:
             inside.addWidget(part)
         inside.addSpacing(2)
         inside.addLayout(row(self.stamp, None, self.duplicate, 4, self.strike, spacing=4))
-        inside.addWidget(self._stamp_words)
-        inside.addLayout(row(self.pairs, None))
+        inside.addWidget(self._stamp_text)
+        inside.addLayout(row(self.lineage, None))
         inside.addLayout(row(self.left_better, self.right_better, None, spacing=4))
         below: tuple[QWidget, ...] = (
             frame("rule"),
@@ -136,7 +136,7 @@ class TrialPanel(QWidget):
         self.show_pairs(False, False)
         clear(self._struck_box)
         if entry is None or not usable:
-            labels = (self._which, self._name, self._purpose, self._trouble, self._steps, self._stamp_words)
+            labels = (self._which, self._name, self._purpose, self._warning, self._steps, self._stamp_text)
             for text in labels:
                 text.setText("")
             self.map.show_picture(None)
@@ -151,7 +151,7 @@ class TrialPanel(QWidget):
         self.stamp.setText("Take the stamp off" if is_stamped else f"Stamp {hidden_as or self._letter}")
         self.stamp.setAccessibleName(self.stamp.text())
         self.strike.setEnabled(trials.can_strike)
-        self._stamp_words.setText(_stamp_words(entry, hidden=hidden_as is not None))
+        self._stamp_text.setText(_stamp_words(entry, hidden=hidden_as is not None))
         self._show_struck(trials.struck, hidden_as is not None)
 
     def _show_trial(self, entry: TrayEntry) -> None:
@@ -164,9 +164,9 @@ class TrialPanel(QWidget):
         reason = f" {trial.reason[0].upper()}{trial.reason[1:]}." if trial.reason else ""
         self._purpose.setText(upscaler.purpose + reason)
         self._steps.setText(f"Here: {upscaler.steps(entry.size.factor, recipe.values)}")
-        trouble = entry.trouble(trial)
-        self._trouble.setText(trouble or "")
-        self._trouble.setVisible(trouble is not None)
+        trouble = entry.warning(trial)
+        self._warning.setText(trouble or "")
+        self._warning.setVisible(trouble is not None)
         self.values.show_values(trial, recipe.values, entry.suggested_values(upscaler.key), entry.suggested)
 
     def _show_struck(self, struck: Sequence[Trial], hidden: bool) -> None:
@@ -180,7 +180,7 @@ class TrialPanel(QWidget):
 
     def show_pairs(self, offered: bool, open_: bool) -> None:
         """Offer to choose by pairs, or ask which of two is better."""
-        self.pairs.setVisible(offered and not open_)
+        self.lineage.setVisible(offered and not open_)
         for control in (self.left_better, self.right_better):
             control.setVisible(open_)
         if open_:
@@ -197,7 +197,7 @@ class TrialPanel(QWidget):
         )
         for tells in (
             self._steps,
-            self._trouble,
+            self._warning,
             self.values,
             self.readings,
             self.duplicate,

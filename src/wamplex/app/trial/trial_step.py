@@ -40,7 +40,7 @@ _HINT = "Hold Q to see the source · drag moves and the wheel zooms all panes"
 class TrialStep(QWidget):
     """Bar, bench with the open view, and panel; asks for the tiles that are in view."""
 
-    said = Signal(str)
+    announced = Signal(str)
     moving = Signal(bool)  # whether the picture is being moved, and other work had better wait
     worked = Signal(float, str)
     test_asked = Signal(int)  # number of the entry
@@ -50,19 +50,19 @@ class TrialStep(QWidget):
     def __init__(self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread) -> None:
         super().__init__()
         self._tray = tray
-        self._reader = reader
+        self._readings = reader
         self.readings = ReadingsModel()
         self.viewport = Viewport()
         self.viewport.zoom = 1.0
         self.view: ViewName = "sheet"
-        self._source_held = False
+        self._source_pressed = False
         self._trace: str | None = None
         self.spots = SpotsController(tray, self.viewport, self)
         self.blind = BlindChoice()
         self._placeholder: QImage | None = None
         self._shown_number: int | None = None
         self._shown_thumbnail: object = None
-        self.tiles = TileScheduler(renderer, reader, self._wanted_tiles, self._is_seen, self)
+        self.tiles = TileScheduler(renderer, reader, self._needed_tiles, self._is_visible, self)
         self.cache = self.tiles.cache
         self.bar = TrialBar()
         self.linked = LinkedView(self.viewport, self.cache.get)
@@ -134,18 +134,18 @@ class TrialStep(QWidget):
         active = entry.trials.find(entry.trials.active)
         self.panel.show_entry(entry, picture, scene.mark(active) if self.blind.hidden else None)
         if self.blind.hidden:
-            self.panel.show_pairs(len(entry.trials.kept) > 2, self.blind.by_pairs)
+            self.panel.show_pairs(len(entry.trials.remaining) > 2, self.blind.by_pairs)
         self.panel.show_map(self.view != "sheet")
         self._show_readings()
         if self.isVisible():  # another step may be measuring
-            self._reader.request(self.readings.missing(entry))
+            self._readings.request(self.readings.missing(entry))
         self._tabs.follow()  # heads and values may have been made anew
         self._moved()
 
     def hold_source(self, pressed: bool) -> None:
         """Show the source, enlarged without any smoothing, in place of every trial while held."""
-        if pressed != self._source_held:
-            self._source_held = pressed
+        if pressed != self._source_pressed:
+            self._source_pressed = pressed
             self.refresh()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -184,7 +184,7 @@ class TrialStep(QWidget):
     def cancel(self) -> None:
         """Stop rendering until something else is asked for."""
         self.tiles.stop()
-        self.said.emit("Stopped. Move the picture to go on.")
+        self.announced.emit("Stopped. Move the picture to go on.")
 
     def _lay_out(self) -> None:
         bench = plain_widget("bench")
@@ -206,7 +206,7 @@ class TrialStep(QWidget):
         self.bar.hide_asked.connect(self.hide_names)
         self.bar.take_away_asked.connect(self._ask_take_away)
         self.panel.change_asked.connect(self._change)
-        self.panel.pairs_asked.connect(self.choose_by_pairs)
+        self.panel.pair_choice_asked.connect(self.choose_by_pairs)
         self.panel.better_asked.connect(self._choose_better)
         for view in (self.linked, self.sheet, self.pair):
             view.change_asked.connect(self._change)
@@ -218,13 +218,13 @@ class TrialStep(QWidget):
         self.panel.put_back_asked.connect(lambda letter: self._change("put_back", letter))
         self.panel.values_chosen.connect(self._set_values)
         self.viewport.changed.connect(self._moved)
-        self.tiles.tile_made.connect(lambda key: self.open_view.repaint_tile(key))
-        self._reader.made.connect(self.readings.put)
+        self.tiles.tile_ready.connect(lambda key: self.open_view.repaint_tile(key))
+        self._readings.ready.connect(self.readings.put)
         self.readings.changed.connect(self._show_readings)
         self.tiles.working.connect(self._tell_work)
-        self.tiles.rested.connect(lambda: self.said.emit(_HINT))
+        self.tiles.idle.connect(lambda: self.announced.emit(_HINT))
         self.tiles.moving.connect(self.moving)
-        self.spots.said.connect(self.said)
+        self.spots.announced.connect(self.announced)
         self._tray.selected.connect(self._entry_changed)
         self._tray.changed.connect(self._entry_changed)
 
@@ -273,11 +273,11 @@ class TrialStep(QWidget):
         pair = self._scene(entry).trials
         better, worse = pair[side], pair[1 - side]
         self._change("strike", worse.letter)
-        if entry.trials.kept == (entry.trials.find(better.letter),) and not entry.trials.stamped:
+        if entry.trials.remaining == (entry.trials.find(better.letter),) and not entry.trials.stamped:
             self._change("stamp", better.letter)
 
     def _scene(self, entry: TrayEntry) -> Scene:
-        return Scene(entry, self._source_held, self._trace, self._placeholder, self.blind, self.viewport.view)
+        return Scene(entry, self._source_pressed, self._trace, self._placeholder, self.blind, self.viewport.view)
 
     def _show_names(self) -> None:
         self.blind = BlindChoice()
@@ -330,22 +330,22 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        remaining = entry.trials.without_guests().kept
+        remaining = entry.trials.without_guests().remaining
         keys = () if usual else tuple(trial.upscaler_key for trial in remaining)
         save_settings(load_settings().replace(first_trials=keys))
         names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in remaining)
-        self.said.emit(f"New pictures begin with {names}.")
+        self.announced.emit(f"New pictures begin with {names}.")
 
     def _choose_trace(self, trace: str | None) -> None:
         self._trace = trace
         self.bar.show_trace(trace)
         self.refresh()
 
-    def _is_seen(self) -> bool:
+    def _is_visible(self) -> bool:
         return self.isVisible() and self._shown_number is not None
 
-    def _wanted_tiles(self) -> Wanted:
-        return self.open_view.wanted_tiles()
+    def _needed_tiles(self) -> Wanted:
+        return self.open_view.needed_tiles()
 
     def _moved(self) -> None:
         pane = self.open_view.pane
@@ -353,10 +353,10 @@ class TrialStep(QWidget):
             scale = pane.scale
             self.bar.zoom_buttons.show_value(scale if self.view == "sheet" else self.viewport.zoom)
             preset = self.viewport.zoom is not None or self.view == "sheet"
-            self.bar.zoom_words.setText("" if preset and is_preset(scale) else f"{100 * scale:.0f} %")
+            self.bar.zoom_text.setText("" if preset and is_preset(scale) else f"{100 * scale:.0f} %")
             if self.view != "sheet":
                 self._show_place(pane)
-        self.tiles.moved()
+        self.tiles.view_changed()
 
     def _show_place(self, pane: Pane) -> None:
         seen, full = pane.visible(), pane.result_pixels

@@ -74,7 +74,7 @@ class ValuesEditor(QWidget):
         self.set_back = button("set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link")
         self._numbers: dict[ValueName, QLabel] = {}
         self._boxes: dict[ValueName, QWidget] = {}
-        self.it_moved = button(
+        self.motion_row = button(
             "it moved ...",
             "Undo a blur that goes in one direction",
             lambda: self._show_movement(True),
@@ -107,13 +107,13 @@ class ValuesEditor(QWidget):
                 switch.blockSignals(True)
                 switch.setChecked(getattr(values, name) not in (None, False))
                 switch.blockSignals(False)
-        self._show_words(suggested, all_of_it)
+        self._show_description(suggested, all_of_it)
         if values.moved_px > 0:
             self._show_movement(True)
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
 
     def _build(self, trial: Trial) -> None:
-        for widget in (self.set_back, self.it_moved):
+        for widget in (self.set_back, self.motion_row):
             self._inside.removeWidget(widget)
             widget.setParent(None)
         clear(self._inside)
@@ -122,7 +122,7 @@ class ValuesEditor(QWidget):
             if name in _SLIDERS:
                 self._add_slider(name, _SLIDERS[name])
         if _MOVEMENT[0] in self.sliders:
-            self._inside.insertWidget(self._inside.indexOf(self._boxes[_MOVEMENT[0]]), self.it_moved)
+            self._inside.insertWidget(self._inside.indexOf(self._boxes[_MOVEMENT[0]]), self.motion_row)
             self._show_movement(False)
         for name in trial.upscaler.values:
             if name in _SWITCHES:
@@ -153,7 +153,7 @@ class ValuesEditor(QWidget):
     def _show_movement(self, shown: bool) -> None:
         for name in _MOVEMENT:
             self._boxes[name].setVisible(shown)
-        self.it_moved.setVisible(not shown)
+        self.motion_row.setVisible(not shown)
 
     def _add_switch(self, name: ValueName, text: _Words) -> None:
         switch = QCheckBox(text.name)
@@ -174,7 +174,7 @@ class ValuesEditor(QWidget):
         for name, number in self._numbers.items():
             number.setText(f"{getattr(self._values, name):.0f}{_SLIDERS[name].unit}")
 
-    def _show_words(self, suggested: Values, all_of_it: Suggestions | None) -> None:
+    def _show_description(self, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
             text = "measuring the picture ..."

@@ -38,7 +38,7 @@ class ColoursController(QObject):
         self._asked_about: QScreen | None = None
         self._dialog: ColoursDialog | None = None
         self._watched = False
-        self._use_kept()
+        self._use_saved()
         self._show()
         parent.installEventFilter(self)
 
@@ -79,7 +79,7 @@ class ColoursController(QObject):
         self._status.show_colours(view_text(self.view, self._names))
         self._show_view(self.view)
 
-    def _use_kept(self) -> None:
+    def _use_saved(self) -> None:
         profile = load_settings().screen_profile
         if profile and profile != SRGB_SCREEN:
             try:
@@ -98,12 +98,12 @@ class ColoursController(QObject):
         screen = self._asked_about = self._window.screen()
         thread = ScreenProfileThread(screen.name(), QGuiApplication.screens().index(screen), self)
         self._thread = thread
-        thread.found.connect(self._found)
+        thread.ready.connect(self._use_profile)
         thread.finished.connect(self._asked)
         thread.start()
 
-    def _found(self, profile: ScreenProfile | None) -> None:
-        if load_settings().screen_profile or self._moved_on:
+    def _use_profile(self, profile: ScreenProfile | None) -> None:
+        if load_settings().screen_profile or self._next_state:
             return  # chosen, or moved meanwhile
         name = "sRGB" if profile is None else profile.whence
         screen = None if profile is None else profile.profile
@@ -116,10 +116,10 @@ class ColoursController(QObject):
         if self._thread is not None:
             self._thread.wait()
         self._thread = None
-        if self._moved_on:
+        if self._next_state:
             self._ask_desktop()
 
     @property
-    def _moved_on(self) -> bool:
+    def _next_state(self) -> bool:
         """Whether the window has gone to another screen than the one whose profile is asked for."""
         return self._asked_about is not self._window.screen()

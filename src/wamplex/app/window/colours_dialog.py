@@ -38,11 +38,13 @@ class ColoursDialog(QDialog):
         self.view, self._names, self._entry = view, list(names), entry
         self._profile: bytes | None = None
         self._screen, self._proof = label("", "strong"), label("", "strong")
-        self._share = label("", "soft", wrap=True)
+        self._weight = label("", "soft", wrap=True)
         self.intents = ChoiceRow("Intent", _INTENTS, self._choose_intent)
         self.paper = _check("White of the paper", "Show white as the paper has it, and black as its inks")
-        self.beside = _check("File beside it", "In Linked and Curtain, show the colours of the file beside the proof")
-        for box in (self.paper, self.beside):
+        self.with_file = _check(
+            "File beside it", "In Linked and Curtain, show the colours of the file beside the proof"
+        )
+        for box in (self.paper, self.with_file):
             box.toggled.connect(lambda _on: self._choose_looks())
         inside = QVBoxLayout(self)
         inside.setContentsMargins(20, 16, 20, 16)
@@ -59,8 +61,8 @@ class ColoursDialog(QDialog):
         inside.addWidget(label("Proof of a print", "heading"))
         inside.addLayout(row(self._proof, None, self.no_proof, choose_proof, spacing=4))
         inside.addLayout(row(label("Into its colours"), None, self.intents))
-        inside.addLayout(row(self.paper, self.beside, None))
-        inside.addWidget(self._share)
+        inside.addLayout(row(self.paper, self.with_file, None))
+        inside.addWidget(self._weight)
         inside.addWidget(label("Only what you see changes; files are written as Deliver says.", "soft"))
         inside.addLayout(row(None, button("Close", "Go on with these", self.close, "main")))
         self._show()
@@ -71,9 +73,9 @@ class ColoursDialog(QDialog):
         return self._names[0], self._names[1]
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What is shown, and how much of the picture the printer has not."""
-        return f"{self._screen.text()} · {self._proof.text()} · {self._share.text()}"
+        return f"{self._screen.text()} · {self._proof.text()} · {self._weight.text()}"
 
     def use_screen(self, path: Path | None) -> None:
         """Take another screen's profile, or none."""
@@ -96,7 +98,7 @@ class ColoursDialog(QDialog):
         try:
             self._profile = None if path is None else read_profile(path, channels)
         except DeliveryError as error:
-            self._share.setText(str(error))
+            self._weight.setText(str(error))
             return False
         return True
 
@@ -112,22 +114,22 @@ class ColoursDialog(QDialog):
         self.changed.emit(self.view)
 
     def _choose_looks(self) -> None:
-        self.view = replace(self.view, paper=self.paper.isChecked(), beside=self.beside.isChecked())
+        self.view = replace(self.view, paper=self.paper.isChecked(), with_file=self.with_file.isChecked())
         self.changed.emit(self.view)
 
     def _show(self) -> None:
         self._screen.setText(self._names[0])
         self._proof.setText(self._names[1])
-        for control in (self.intents, self.paper, self.beside):
+        for control in (self.intents, self.paper, self.with_file):
             control.setEnabled(self.view.proof is not None)
-        for box, on in ((self.paper, self.view.paper), (self.beside, self.view.beside)):
+        for box, on in ((self.paper, self.view.paper), (self.with_file, self.view.with_file)):
             box.blockSignals(True)
             box.setChecked(on)
             box.blockSignals(False)
         self.intents.show_value(self.view.intent)
-        self._share.setText(self._share_words())
+        self._weight.setText(self._gamut_text())
 
-    def _share_words(self) -> str:
+    def _gamut_text(self) -> str:
         pixels = None if self._entry is None else self._entry.thumbnail
         if self.view.proof is None or pixels is None or self._entry is None:
             return ""

@@ -32,7 +32,7 @@ class Dialogs(QObject):
     def __init__(self, tray: Tray, window: QWidget) -> None:
         super().__init__(window)
         self._tray, self._window = tray, window
-        self._explaining = WhatsThis(window)
+        self._whats_this = WhatsThis(window)
 
     def networks(self) -> NetworksDialog:
         """What adds, renames and removes the user's own networks."""
@@ -75,7 +75,7 @@ class Dialogs(QObject):
 
     def what(self) -> None:
         """The next thing that is pointed at tells what it is."""
-        self._explaining.begin()
+        self._whats_this.begin()
 
 
 def _shown(dialog: _Dialog) -> _Dialog:

@@ -34,19 +34,19 @@ class GuestsDialog(QDialog):
         self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
         self.list.itemSelectionChanged.connect(self._show_chosen)
         self.remove_button = button("Remove", "Delete the kept pixels of those chosen", self.remove)
-        self._words = label("", "small", wrap=True)
+        self._text = label("", "small", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(18, 14, 18, 14)
         inside.addWidget(label("Files enlarged elsewhere: their pixels are kept for the trials", "heading"))
         inside.addWidget(self.list, 1)
-        inside.addWidget(self._words)
+        inside.addWidget(self._text)
         inside.addLayout(row(self.remove_button, None, button("Close", "Go on", self.close, "main")))
         self._fill()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """How much room they take, or why one must stay."""
-        return self._words.text()
+        return self._text.text()
 
     def remove(self) -> None:
         """Let those chosen go, unless a picture of the tray has one among its trials."""
@@ -62,7 +62,7 @@ class GuestsDialog(QDialog):
                 stay.append(f"{guest.name} stays: {error.strerror}.")
         self._fill()
         if stay:
-            self._words.setText(" ".join(stay))
+            self._text.setText(" ".join(stay))
         self.changed.emit()
 
     @property
@@ -73,7 +73,7 @@ class GuestsDialog(QDialog):
         self._shown = stored_guests()
         self.list.clear()
         self.list.addItems([_words_of(guest) for guest in self._shown])
-        self._words.setText(
+        self._text.setText(
             f"{stored_guests_text()} A project whose guest was removed says so, and its file can be taken in again."
             if self._shown
             else "None. A file joins the trials of a picture in Trial."

@@ -24,13 +24,13 @@ class HeldKeys(QObject):
         self._window, self._trial, self._finish = window, trial, finish
         self._rings = FocusRings()
         window.installEventFilter(self)
-        _app().focusChanged.connect(self._focus_moved)
+        _app().focusChanged.connect(self._focus_changed)
 
     def stop(self) -> None:
         """See no more."""
-        _app().focusChanged.disconnect(self._focus_moved)
+        _app().focusChanged.disconnect(self._focus_changed)
         self._window.removeEventFilter(self)
-        self._focus_moved(QApplication.focusWidget(), None)
+        self._focus_changed(QApplication.focusWidget(), None)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The source, or the result before Finish, is shown as long as its key is held; not in a field."""
@@ -48,12 +48,12 @@ class HeldKeys(QObject):
             return False
         if is_key(event, "source"):
             self._trial.hold_source(pressed and self._trial.isVisible())
-            self._finish.hold("source", pressed)
+            self._finish.show_while_pressed("source", pressed)
         elif is_key(event, "before"):
-            self._finish.hold("before", pressed)
+            self._finish.show_while_pressed("before", pressed)
         return False
 
-    def _focus_moved(self, left: QWidget | None, entered: QWidget | None) -> None:
+    def _focus_changed(self, left: QWidget | None, entered: QWidget | None) -> None:
         if left is not None and left is not self._window and isValid(left):
             left.removeEventFilter(self)
         if entered is not None and entered is not self._window:

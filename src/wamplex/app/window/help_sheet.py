@@ -75,5 +75,5 @@ def _table(entries: list[KeyBinding]) -> QGridLayout:
     for line, entry in enumerate(entries):
         keys = label(" or ".join(entry.keys), "small-strong")
         grid.addWidget(keys, line, 0, Qt.AlignmentFlag.AlignTop)
-        grid.addWidget(label(entry.words, "small", wrap=True), line, 1)
+        grid.addWidget(label(entry.text, "small", wrap=True), line, 1)
     return grid

@@ -91,16 +91,16 @@ class MainWindow(QMainWindow):
         self.watch = self.files.watch
         self.rail, self.status = StepRail(), StatusLine()
         self.assess_step = AssessStep(self.tray)
-        self.by_itself = AutomaticSuggestions(self.tray, self)
+        self.automatic = AutomaticSuggestions(self.tray, self)
         self.developing = DevelopmentController(self.store, self.tray, self.assess_step, self)
         self.size_step = SizeStep(self.tray, self.workers.previews)
-        self.trial_step = TrialStep(self.tray, self.workers.renderer, self.workers.reader)
+        self.trial_step = TrialStep(self.tray, self.workers.renderer, self.workers.readings)
         self.finish_step = FinishStep(
-            self.tray, self.workers.renderer, self.workers.reader, self.workers.masks, self.trial_step.cache
+            self.tray, self.workers.renderer, self.workers.readings, self.workers.masks, self.trial_step.cache
         )
         self.deliver_step = DeliverStep(self.tray, self.jobs, self.workers.looks)
         self.tray_view = TrayView(self.tray)
-        self.folding = Panels(self, self.tray_view)
+        self.panels = Panels(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
@@ -112,7 +112,7 @@ class MainWindow(QMainWindow):
         for step in steps:
             self._steps.addWidget(step)
         self.delivery = DeliveryController(self, self.jobs, deliveries, self.deliver_step, self.status, self.notices)
-        self.pairs = LineageController(self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in)
+        self.lineage = LineageController(self, self.tray, self.jobs, self.deliver_step, self.notices, self.take_in)
         self.colours = ColoursController(self, self.tray, self.status, self._show_colours)
         self.take_away = SheetExportController(self, self.store, self.notices)
         self.dialogs, self._choices = Dialogs(self.tray, self), StampHistoryController(self.tray, self)
@@ -124,7 +124,7 @@ class MainWindow(QMainWindow):
         self.rail.asked.connect(lambda name: actions[name]())
         self.open_step(ASSESS)
         # Those of the controllers end with the others; files under way have an end of their own.
-        self.workers.join(self.developing, self.files.thumbnails, self.pairs.finder, self.watch)
+        self.workers.join(self.developing, self.files.thumbnails, self.lineage.finder, self.watch)
         self.workers.tell(self.notices.warn)
         self.workers.start()
         deliveries.start()
@@ -171,16 +171,16 @@ class MainWindow(QMainWindow):
         """Open what takes decisions over from one picture to others."""
         dialog = RecipeDialog(self.tray, self.deliver_step.panel.delivery, self)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.delivery_taken.connect(self.deliver_step.panel.use)
+        dialog.delivery_applied.connect(self.deliver_step.panel.use)
         dialog.used.connect(self._say)
         dialog.show()
         return dialog
 
-    def begin_hand_over(self, hand_over: HandOver) -> HandOverController:
+    def start_hand_over(self, hand_over: HandOver) -> HandOverController:
         """Another program waits for a file: put the bar for it over the window."""
         controller = HandOverController(hand_over, self.tray, self.store, self)
         controller.ended.connect(QApplication.quit)
-        self._whole.insertWidget(1, controller.bar)
+        self._full.insertWidget(1, controller.bar)
         return controller
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -227,7 +227,7 @@ class MainWindow(QMainWindow):
 
     def _tell_choice(self, letter: str, key: str) -> None:
         """A blind choice was made: reveal it, and count it."""
-        tally = self.project.tally
+        tally = self.project.counts
         tally[key] = tally.get(key, 0) + 1
         self.project.touch()
         so_far = ", ".join(f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1]))
@@ -290,7 +290,7 @@ class MainWindow(QMainWindow):
         inside.addLayout(columns, 1)
         inside.addWidget(self.status)
         self.setCentralWidget(central)
-        self._whole = inside
+        self._full = inside
 
     def _actions(self) -> dict[str, Action]:
         """Actions of the whole window by their names."""
@@ -308,8 +308,8 @@ class MainWindow(QMainWindow):
             "colours": self.colours.open,
             "networks": self.dialogs.networks,
             "bare": FullView(self).turn,
-            "tray": self.folding.turn_tray,
-            "panel": self.folding.turn_panels,
+            "tray": self.panels.turn_tray,
+            "panel": self.panels.turn_panels,
             "help": self.dialogs.help,
             "what": self.dialogs.what,
             "preferences": self.dialogs.preferences,
@@ -331,32 +331,32 @@ class MainWindow(QMainWindow):
         self.deliver_step.panel.changed.connect(self.project.touch)
         self.tray.selected.connect(lambda _number: self._show_summary())
         self.tray.changed.connect(self._entry_changed)
-        self.tray.arranged.connect(self._arranged)
+        self.tray.reordered.connect(self._order_changed)
         self.tray_view.find_asked.connect(self.files.find_file)
         self.tray_view.recipes_asked.connect(self.open_recipes)
         self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
         self.workers.renderer.outdated.connect(lambda source: self.files.look_again(source.path))
-        self.trial_step.moving.connect(self.workers.loader.hold)
+        self.trial_step.moving.connect(self.workers.loader.pause)
         self.trial_step.worked.connect(self.status.show_work)
-        self.finish_step.moving.connect(self.workers.loader.hold)
+        self.finish_step.moving.connect(self.workers.loader.pause)
         self.finish_step.worked.connect(self.status.show_work)
-        self.finish_step.said.connect(self._say)
-        self.trial_step.said.connect(self._say)
-        self.assess_step.said.connect(self._say)
+        self.finish_step.announced.connect(self._say)
+        self.trial_step.announced.connect(self._say)
+        self.assess_step.announced.connect(self._say)
         self.assess_step.welcome.add_asked.connect(self.choose_files)
         self.assess_step.welcome.demo_asked.connect(self.open_demo)
         self.assess_step.welcome.help_asked.connect(self.dialogs.help)
-        self.by_itself.said.connect(self._say)
-        self.deliver_step.said.connect(self._say)
+        self.automatic.announced.connect(self._say)
+        self.deliver_step.announced.connect(self._say)
         self.deliver_step.further_asked.connect(self._take_further)
         self.deliver_step.trial_asked.connect(self._show_trials)
-        self.pairs.said.connect(self._say)
-        self.pairs.deliver_asked.connect(lambda: self.open_step(DELIVER))
-        self.tray_view.made_chosen.connect(self.pairs.look_at)
-        self.tray_view.source_asked.connect(self.pairs.open_source_of)
+        self.lineage.announced.connect(self._say)
+        self.lineage.deliver_asked.connect(lambda: self.open_step(DELIVER))
+        self.tray_view.result_chosen.connect(self.lineage.look_at)
+        self.tray_view.source_asked.connect(self.lineage.open_source_of)
         self.trial_step.test_asked.connect(self.open_test)
         self.trial_step.spots.differ_asked.connect(lambda request: self.workers.differ.request([request]))
-        self.workers.differ.found.connect(self.trial_step.spots.take_differing)
+        self.workers.differ.ready.connect(self.trial_step.spots.take_differing)
         self.workers.differ.worked.connect(self.status.show_work)
         self.workers.differ.failed.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(lambda number, kind: self.take_away.ask(self.tray.entry(number), kind))
@@ -399,7 +399,7 @@ class MainWindow(QMainWindow):
         if changes & {"file", "framing", "size", "sheet"}:
             self._show_summary()
 
-    def _arranged(self) -> None:
+    def _order_changed(self) -> None:
         self._show_place()
         if self.tray.current is None:
             self.status.show_summary("")
@@ -415,10 +415,10 @@ class MainWindow(QMainWindow):
         self.open_step(ASSESS)
 
     def _reading_failed(self, source: Source, sentence: str) -> None:
-        self.tray.found_out.unusable(source.path, sentence)
+        self.tray.file_facts.unusable(source.path, sentence)
         self.trial_step.refresh()
         self.size_step.refresh()
 
     def _reading_noticed(self, source: Source, notices: object) -> None:
         assert isinstance(notices, tuple)
-        self.tray.found_out.notices(source, notices)
+        self.tray.file_facts.notices(source, notices)

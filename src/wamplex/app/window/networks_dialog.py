@@ -57,27 +57,27 @@ class NetworksDialog(QDialog):
         self._bar = QProgressBar()
         self._bar.setRange(0, 0)  # how long a trial takes is not known before
         self._bar.hide()
-        self._words = label("", "small", wrap=True)
+        self._text = label("", "small", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(18, 14, 18, 14)
         inside.addWidget(label("ONNX networks that enlarge, tried before they are listed", "heading"))
         inside.addWidget(self.list, 1)
         inside.addLayout(row(self.name, self.rename_button, self.remove_button))
         inside.addWidget(self._bar)
-        inside.addWidget(self._words)
+        inside.addWidget(self._text)
         inside.addLayout(row(None, button("Close", "Go on", self.close), self.add_button))
         self._fill()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What was done last, or why it could not be."""
-        return self._words.text()
+        return self._text.text()
 
     def add(self, path: Path) -> None:
         """Try a network; it is listed when it works."""
         if self._thread is not None:
             return
-        self._words.setText(f"Trying {path.name} at several sizes, in a process of its own …")
+        self._text.setText(f"Trying {path.name} at several sizes, in a process of its own …")
         self._bar.show()
         self.add_button.setEnabled(False)
         self._thread = TryNetwork(path, self)
@@ -94,7 +94,7 @@ class NetworksDialog(QDialog):
         own = self._chosen
         picture = None if own is None else self._in_use(own.key)
         if own is not None and picture is not None:
-            self._words.setText(f"{picture} has a trial with it: remove the network while that picture is not open.")
+            self._text.setText(f"{picture} has a trial with it: remove the network while that picture is not open.")
             return
         self._do(lambda chosen: remove_user_network(chosen.key), "It is no longer listed.")
 
@@ -116,10 +116,10 @@ class NetworksDialog(QDialog):
         try:
             act(own)
         except (UpscalerError, OSError) as error:
-            self._words.setText(str(error))
+            self._text.setText(str(error))
             return
         self._fill()
-        self._words.setText(text)
+        self._text.setText(text)
         self.changed.emit()
 
     def _added(self, upscaler: UserUpscaler) -> None:
@@ -133,7 +133,7 @@ class NetworksDialog(QDialog):
         self._thread = None
         self._bar.hide()
         self.add_button.setEnabled(True)
-        self._words.setText(text)
+        self._text.setText(text)
 
     def _fill(self) -> None:
         self._shown = user_upscalers()

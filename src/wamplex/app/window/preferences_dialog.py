@@ -57,7 +57,7 @@ class PreferencesDialog(QDialog):
         self.setWindowTitle("Preferences")
         self.setMinimumWidth(600)
         self._tray = tray
-        self._words = label("", "alert", wrap=True)
+        self._text = label("", "alert", wrap=True)
         self.light = ChoiceRow("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
         self.sizes = ChoiceRow("Words and controls", _SIZES, lambda size: self._keep(size_percent=size))
         self.units = ChoiceRow("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
@@ -78,7 +78,7 @@ class PreferencesDialog(QDialog):
         set_tooltip(self.paper, "Paper of new pictures", "What new pictures are put on")
         self.paper.addItem("as large as it comes out", "")
         for paper in PAPERS:
-            self.paper.addItem(paper.words, paper.name)
+            self.paper.addItem(paper.text, paper.name)
         for name, _, _ in load_settings().own_papers:
             self.paper.addItem(name, name)
         self.paper.activated.connect(lambda _i: self._keep(first_paper=self.paper.currentData()))
@@ -92,7 +92,7 @@ class PreferencesDialog(QDialog):
         set_tooltip(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
         self._list_providers((current_execution().provider,))
         self._looking = ProvidersThread(self)
-        self._looking.found.connect(self._list_providers)
+        self._looking.ready.connect(self._list_providers)
         self._looking.start()
         self.provider.activated.connect(lambda _i: self._execute(provider=self.provider.currentData()))
 
@@ -137,23 +137,23 @@ class PreferencesDialog(QDialog):
             row(label("Networks run on"), None, self.provider, self.threads, label("threads, 0 for all")),
             row(label("Decoded pictures take"), None, self.memory),
             row(label("Guests kept"), None, self.guests, guests),
-            self._words,
+            self._text,
             row(None, button("Close", "Go on with these", self.close, "main")),
         ):
             inside.addWidget(part) if isinstance(part, QWidget) else inside.addLayout(part)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """What is shown of trials and choices, or what is wrong."""
-        return f"{self._first.text()} {self._chosen.text()} {self._words.text()}"
+        return f"{self._first.text()} {self._chosen.text()} {self._text.text()}"
 
     def keep_trials(self) -> None:
         """New pictures begin with the trials of the selected one."""
         entry = self._tray.current
         if entry is None or not entry.usable:
-            self._words.setText("There is no picture in the tray whose trials could be taken.")
+            self._text.setText("There is no picture in the tray whose trials could be taken.")
             return
-        remaining = entry.trials.without_guests().kept
+        remaining = entry.trials.without_guests().remaining
         self._keep(self.trials_changed.emit, first_trials=tuple(trial.upscaler_key for trial in remaining))
 
     def usual_trials(self) -> None:
@@ -182,7 +182,7 @@ class PreferencesDialog(QDialog):
         try:
             use_execution(make_execution(provider=provider, threads=threads))
         except WamplexError as error:
-            self._words.setText(str(error))
+            self._text.setText(str(error))
             return
         now = current_execution()
         self._keep(provider=now.provider, threads=now.threads)
@@ -191,9 +191,9 @@ class PreferencesDialog(QDialog):
         try:
             save_settings(load_settings().replace(**changes))
         except (WamplexError, OSError) as error:
-            self._words.setText(str(error))
+            self._text.setText(str(error))
         else:
-            self._words.setText("")
+            self._text.setText("")
         self._show()
         if then is not None:
             then()

@@ -31,7 +31,7 @@ class WorkerSet:
     def __init__(self, store: PictureCache, parent: QObject) -> None:
         self.loader = Loader(AssessmentClient(), parent)
         self.renderer = TileRenderer(store, parent)
-        self.reader = ReadingsThread(store, parent)
+        self.readings = ReadingsThread(store, parent)
         self.masks = MaskWorker(store, parent)
         self.differ = TrialDifferenceFinder(store, parent)
         self.previews = SheetPreviews(parent)
@@ -39,7 +39,7 @@ class WorkerSet:
         # Signals are known to the type checker only of the class that has them.
         self._threads: list[Any] = [
             self.renderer,
-            self.reader,
+            self.readings,
             self.masks,
             self.differ,
             self.previews,

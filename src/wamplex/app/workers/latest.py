@@ -24,11 +24,11 @@ class LatestRequests(QThread, Generic[Request]):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._wake = threading.Condition()
-        self._wanted: list[Request] = []
+        self._waiting: list[Request] = []
         self._total = 0
         self._running: Request | None = None
         self._progress = Progress()
-        self._held = False
+        self._paused = False
         self._ending = False
 
     def request(self, requests: list[Request]) -> None:
@@ -36,7 +36,7 @@ class LatestRequests(QThread, Generic[Request]):
         with self._wake:
             # What is under way is not wanted again, unless it was told to stop a moment ago.
             under_way = None if self._progress.cancelled else self._running
-            self._wanted = [request for request in requests if request != under_way]
+            self._waiting = [request for request in requests if request != under_way]
             self._total = len(requests)
             if self._running is not None and self._running not in requests:
                 self._progress.cancel()
@@ -46,10 +46,10 @@ class LatestRequests(QThread, Generic[Request]):
         """Drop everything that is not done yet."""
         self.request([])
 
-    def hold(self, paused: bool) -> None:
+    def pause(self, paused: bool) -> None:
         """Wait, in the middle of a request if need be, or go on."""
         with self._wake:
-            self._held = paused
+            self._paused = paused
             self._progress.pause(paused)
             self._wake.notify()
 
@@ -57,13 +57,13 @@ class LatestRequests(QThread, Generic[Request]):
     def busy(self) -> bool:
         """Whether there is anything to be done."""
         with self._wake:  # what is taken from the list is under way at once
-            return self._running is not None or bool(self._wanted)
+            return self._running is not None or bool(self._waiting)
 
     def end(self) -> None:
         """Stop the thread."""
         with self._wake:
             self._ending = True
-            self._wanted = []
+            self._waiting = []
             self._progress.cancel()
             self._wake.notify()
         self.wait()
@@ -74,14 +74,14 @@ class LatestRequests(QThread, Generic[Request]):
         while True:
             with self._wake:
                 self._running = None
-                if not self._wanted and not self._ending:
+                if not self._waiting and not self._ending:
                     self.rest()
-                self._wake.wait_for(lambda: (bool(self._wanted) and not self._held) or self._ending)
+                self._wake.wait_for(lambda: (bool(self._waiting) and not self._paused) or self._ending)
                 if self._ending:
                     return
-                request = self._running = self._wanted.pop(0)
+                request = self._running = self._waiting.pop(0)
                 self._progress = progress = Progress()
-                done, total = self._total - len(self._wanted) - 1, self._total
+                done, total = self._total - len(self._waiting) - 1, self._total
             try:
                 self.make(request, done, total, progress)
             except Exception as error:
@@ -90,7 +90,7 @@ class LatestRequests(QThread, Generic[Request]):
     def drop_where(self, hopeless: Callable[[Request], bool]) -> None:
         """Forget requests that cannot be fulfilled."""
         with self._wake:
-            self._wanted = [request for request in self._wanted if not hopeless(request)]
+            self._waiting = [request for request in self._waiting if not hopeless(request)]
 
     def begin(self) -> None:
         """Called once, on the thread: moving what is on the screen comes before adding to it."""

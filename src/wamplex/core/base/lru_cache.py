@@ -14,7 +14,7 @@ class LruCache:
     """Safe to use from any thread; two that ask for the same at once wait for one making."""
 
     def __init__(self, max_count: int) -> None:
-        self._most = max_count
+        self._max_count = max_count
         self._values: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = threading.RLock()  # what is made may be made of another value
 
@@ -24,7 +24,7 @@ class LruCache:
             if key not in self._values:
                 self._values[key] = make()
             self._values.move_to_end(key)
-            while len(self._values) > self._most:
+            while len(self._values) > self._max_count:
                 self._values.popitem(last=False)
             value: _T = self._values[key]
             return value

@@ -28,7 +28,7 @@ _BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0
 class Space:
     """An RGB space: chromaticities of its primaries and its white, and its tone curve."""
 
-    words: str
+    text: str
     red: tuple[float, float]
     green: tuple[float, float]
     blue: tuple[float, float]
@@ -90,7 +90,7 @@ def make_profile(space: Space) -> bytes:
     matrix = adapted_primaries(space)
     curve = _curve(space)
     tags = [
-        (b"desc", _description(space.words)),
+        (b"desc", _description(space.text)),
         (b"cprt", b"text\0\0\0\0No copyright, use freely\0"),
         (b"wtpt", _xyz_tag(_D50_XYZ)),
         *[(name, _xyz_tag(matrix[:, i])) for i, name in enumerate((b"rXYZ", b"gXYZ", b"bXYZ"))],
@@ -133,7 +133,7 @@ def linear_profile(matrix: Matrix) -> bytes:
 def make_grey_profile(space: Space) -> bytes:
     """ICC profile of a grey scale with the tone curve of ``space``."""
     tags = [
-        (b"desc", _description(f"Grey, tone curve of {space.words}")),
+        (b"desc", _description(f"Grey, tone curve of {space.text}")),
         (b"cprt", b"text\0\0\0\0No copyright, use freely\0"),
         (b"wtpt", _xyz_tag(_D50_XYZ)),
         (b"kTRC", _curve(space)),

@@ -26,14 +26,14 @@ class ScreenView:
     proof : ICC profile of a printer whose colours are simulated, None for none
     intent : how colours are brought into the printer's gamut
     paper : whether the paper's own white is shown
-    beside : whether the colours of the file are shown beside the proof
+    with_file : whether the colours of the file are shown beside the proof
     """
 
     screen: bytes | None = None
     proof: bytes | None = None
     intent: Intent = "relative"
     paper: bool = False
-    beside: bool = False
+    with_file: bool = False
 
     @property
     def unproofed(self) -> ScreenView:
@@ -43,7 +43,7 @@ class ScreenView:
     @property
     def alone(self) -> ScreenView:
         """As far as it says how pixels look."""
-        return replace(self, beside=False) if self.proof is not None else self.unproofed
+        return replace(self, with_file=False) if self.proof is not None else self.unproofed
 
 
 PLAIN = ScreenView()

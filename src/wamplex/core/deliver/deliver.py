@@ -76,11 +76,11 @@ class Delivered:
     pages: tuple[Path, ...] = ()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """One line for the job list."""
         if len(self.pages) < 2:
-            return self.check.words()
-        return f"{len(self.pages)} pages; the first {self.check.words()}"
+            return self.check.text()
+        return f"{len(self.pages)} pages; the first {self.check.text()}"
 
 
 @dataclass(frozen=True)

@@ -41,7 +41,7 @@ class GrainStage(FollowingStage):
 
     def __init__(self, before: Stage, values: Grain, density_ppi: float, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._values, self._share = before, values, weight
+        self._before, self._values, self._weight = before, values, weight
         width = values.size_mm * density_ppi / _MM_PER_INCH
         self._sigmas = (max(width / _FWHM, _LEAST_SIGMA_PX), max(width / 2 / _FWHM, _LEAST_SIGMA_PX))
         fine = values.roughness / 100
@@ -50,7 +50,7 @@ class GrainStage(FollowingStage):
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
         pixels = self._before.render(window, progress)
-        weight = None if self._share is None else self._share.render(window, progress)
+        weight = None if self._weight is None else self._weight.render(window, progress)
         if weight is not None and not weight.any():
             return pixels
         owned = pixels.flags.writeable

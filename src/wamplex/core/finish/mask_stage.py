@@ -60,7 +60,7 @@ def source_to_result(width: int, height: int, recipe: Recipe) -> Placement:
     """Where places of an upright source of these dimensions, in its pixels, lie in the result."""
     crop = recipe.framing.window(width, height)
     size = recipe.size(width, height)
-    scaled = Placement.scaled(size.width_px / crop.width, size.height_px / crop.height)
+    scaled = Placement.scaling(size.width_px / crop.width, size.height_px / crop.height)
     return framed_placement(recipe.framing, width, height).then(scaled)
 
 
@@ -98,11 +98,11 @@ class FacesStage:
             if right <= left or bottom <= top:
                 continue
             part = out[top - window.y : bottom - window.y, left - window.x : right - window.x, 0]
-            seen = self._oval(face, Window(left, top, right - left, bottom - top)) * np.float32(strength)
+            seen = self._ellipse(face, Window(left, top, right - left, bottom - top)) * np.float32(strength)
             np.maximum(part, seen, out=part)
         return out
 
-    def _oval(self, face: TreatedFace, part: Window) -> Pixels:
+    def _ellipse(self, face: TreatedFace, part: Window) -> Pixels:
         columns = np.arange(part.x, part.right, dtype=np.float64) + 0.5
         rows = (np.arange(part.y, part.bottom, dtype=np.float64) + 0.5)[:, None]
         x, y = self._back.at(columns, rows)

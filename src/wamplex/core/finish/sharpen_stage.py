@@ -51,14 +51,14 @@ class SharpenStage(FollowingStage):
 
     def __init__(self, before: Stage, sharpen: Sharpen, density_ppi: float, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._values, self._share = before, sharpen, weight
+        self._before, self._values, self._weight = before, sharpen, weight
         self._sigma = sharpen.radius_mm * density_ppi / _MM_PER_INCH
         self._around = max(1, math.ceil(2 * self._sigma))
         self._halo = max(math.ceil(_REACH_SIGMAS * self._sigma), self._around)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
-        weight = None if self._share is None else self._share.render(window, progress)
+        weight = None if self._weight is None else self._weight.render(window, progress)
         if weight is not None and not weight.any():
             return self._before.render(window, progress)
         needed = window.grown(self._halo, self.width, self.height)

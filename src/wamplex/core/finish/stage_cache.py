@@ -25,17 +25,17 @@ class StageCache:
     """
 
     def __init__(self, max_count: int = _MOST_BYTES) -> None:
-        self._kept: OrderedDict[tuple[_Key, Window], Pixels] = OrderedDict()
+        self._cached: OrderedDict[tuple[_Key, Window], Pixels] = OrderedDict()
         self._bytes = 0
-        self._most = max_count
+        self._max_count = max_count
         self._lock = threading.Lock()
 
     def find(self, key: _Key, window: Window) -> Pixels | None:
         """Pixels of a window, where it lies in one that is remembered."""
         with self._lock:
-            for (own, around), pixels in reversed(self._kept.items()):
+            for (own, around), pixels in reversed(self._cached.items()):
                 if own == key and around.holds(window):
-                    self._kept.move_to_end((own, around))
+                    self._cached.move_to_end((own, around))
                     y, x = window.y - around.y, window.x - around.x
                     return pixels[y : y + window.height, x : x + window.width]
         return None
@@ -43,12 +43,12 @@ class StageCache:
     def put(self, key: _Key, window: Window, pixels: Pixels) -> None:
         """Remember a window."""
         with self._lock:
-            if (key, window) in self._kept:
+            if (key, window) in self._cached:
                 return
-            self._kept[key, window] = pixels
+            self._cached[key, window] = pixels
             self._bytes += pixels.nbytes
-            while self._bytes > self._most and len(self._kept) > 1:
-                self._bytes -= self._kept.popitem(last=False)[1].nbytes
+            while self._bytes > self._max_count and len(self._cached) > 1:
+                self._bytes -= self._cached.popitem(last=False)[1].nbytes
 
 
 class CachedStage(FollowingStage):
@@ -59,7 +59,7 @@ class CachedStage(FollowingStage):
     prefers_whole : better asked for a whole window than for the part that a mask happens to reach today
     """
 
-    prefers_whole = True
+    prefers_full = True
 
     def __init__(self, before: Stage, memory: StageCache, key: _Key) -> None:
         self.width, self.height = before.width, before.height

@@ -24,12 +24,12 @@ class ToneStage(FollowingStage):
 
     def __init__(self, before: Stage, tone: Tone, weight: Stage | None) -> None:
         self.width, self.height = before.width, before.height
-        self._before, self._tone, self._share = before, tone, weight
+        self._before, self._tone, self._weight = before, tone, weight
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
         pixels = self._before.render(window, progress)
-        mask = None if self._share is None else self._share.render(window, progress)
+        mask = None if self._weight is None else self._weight.render(window, progress)
         if mask is not None and not mask.any():
             return pixels
         progress.check()

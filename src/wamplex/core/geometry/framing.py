@@ -99,7 +99,7 @@ def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
     place, wide, high = Placement(), width, height
     for _ in range(framing.turns):
         place, wide, high = place.then(Placement.quarter_turned(high)), high, wide
-    return place.then(Placement.mirrored(wide)) if framing.flipped else place
+    return place.then(Placement.mirroring(wide)) if framing.flipped else place
 
 
 def framed_placement(framing: Framing, width: int, height: int) -> Placement:
@@ -111,9 +111,9 @@ def framed_placement(framing: Framing, width: int, height: int) -> Placement:
     """
     turned = framing.turned_size(width, height)
     crop = framing.window(width, height)
-    straightened = Placement.rotated(framing.straighten_deg, *turned)
+    straightened = Placement.rotation(framing.straighten_deg, *turned)
     full_placement = oriented_placement(framing, width, height).then(straightened)
-    return full_placement.then(Placement.moved(-crop.x, -crop.y))
+    return full_placement.then(Placement.translation(-crop.x, -crop.y))
 
 
 def to_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
@@ -142,7 +142,7 @@ def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Fr
 def crop_is_inside(part: Window, width: int, height: int, degrees: float) -> bool:
     """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel."""
     corners = [(x, y) for x in (part.x, part.right) for y in (part.y, part.bottom)]
-    turned = Placement.rotated(-degrees, width, height)
+    turned = Placement.rotation(-degrees, width, height)
     places = [turned.at(float(x), float(y)) for x, y in corners]
     slack = 0.01
     return all(-slack <= x <= width + slack and -slack <= y <= height + slack for x, y in places)
@@ -160,7 +160,7 @@ def largest_inner_crop(width: int, height: int, degrees: float, ratio: float) ->
 
     Examples
     --------
-    >>> largest_inside(600, 400, 0.0, 1.0)
+    >>> largest_inner_crop(600, 400, 0.0, 1.0)
     Window(x=100, y=0, width=400, height=400)
     """
     turn = math.radians(abs(degrees))

@@ -23,7 +23,7 @@ class Paper:
     group: PaperGroup
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """Such as “A2 · 420 × 594 mm”."""
         return f"{self.name} · {self.short_mm:.4g} × {self.long_mm:.4g} mm"
 

@@ -20,7 +20,7 @@ class Placement:
 
     Examples
     --------
-    >>> Placement.scaled(2, 2).then(Placement.moved(1, 0)).at(3.0, 4.0)
+    >>> Placement.scaling(2, 2).then(Placement.translation(1, 0)).at(3.0, 4.0)
     (7.0, 8.0)
     """
 
@@ -32,12 +32,12 @@ class Placement:
     y0: float = 0.0
 
     @staticmethod
-    def moved(across: float, down: float) -> Placement:
+    def translation(across: float, down: float) -> Placement:
         """By so many pixels."""
         return Placement(x0=across, y0=down)
 
     @staticmethod
-    def scaled(across: float, down: float) -> Placement:
+    def scaling(across: float, down: float) -> Placement:
         """Times these, from the upper left corner."""
         return Placement(xx=across, yy=down)
 
@@ -47,12 +47,12 @@ class Placement:
         return Placement(xx=0.0, xy=-1.0, x0=height, yx=1.0, yy=0.0)
 
     @staticmethod
-    def mirrored(width: float) -> Placement:
+    def mirroring(width: float) -> Placement:
         """Left and right exchanged in an image of this width."""
         return Placement(xx=-1.0, x0=width)
 
     @staticmethod
-    def rotated(degrees: float, width: float, height: float) -> Placement:
+    def rotation(degrees: float, width: float, height: float) -> Placement:
         """Clockwise around the middle of an image of these dimensions."""
         cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
         x, y = width / 2, height / 2

@@ -45,8 +45,8 @@ def guest_stage(picture: Picture, recipe: Recipe, guest: Guest) -> Stage:
     crop = framing.window(picture.width, picture.height)
     in_turned = rotation_placement(turned, framing.straighten_deg, crop, turned, result)
     in_source = in_turned.then(oriented_placement(framing, picture.width, picture.height).inverse)
-    moved = in_source.then(Placement.moved(-note.right, -note.down))
-    place = moved.then(Placement.scaled(note.width / picture.width, note.height / picture.height))
+    moved = in_source.then(Placement.translation(-note.right, -note.down))
+    place = moved.then(Placement.scaling(note.width / picture.width, note.height / picture.height))
     own = GuestStage(guest, picture)
     if _is_plain(place) and result == (own.width, own.height):
         return own

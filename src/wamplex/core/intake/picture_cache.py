@@ -31,8 +31,8 @@ class PictureCache:
     def __init__(self, budget: int | None = None) -> None:
         limit = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
         self._budget = min(limit, _MOST_BYTES) if budget is None else budget
-        self._kept: OrderedDict[Source, Picture] = OrderedDict()
-        self._coming: dict[Source, Future[Picture]] = {}
+        self._cached: OrderedDict[Source, Picture] = OrderedDict()
+        self._pending: dict[Source, Future[Picture]] = {}
         self._lock = threading.Lock()
 
     def keep_up_to(self, gigabytes: float) -> None:
@@ -41,7 +41,7 @@ class PictureCache:
         self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(budget, _MOST_BYTES)
 
     @property
-    def kept_bytes(self) -> int:
+    def cached_bytes(self) -> int:
         """What all pictures at hand take."""
         with self._lock:
             return self._sum()
@@ -55,23 +55,23 @@ class PictureCache:
         SourceChangedError : when the file is another by now
         Cancelled : when ``progress`` is cancelled
         """
-        picture = self._found(source, progress or Progress())
+        picture = self._cached_picture(source, progress or Progress())
         with self._lock:
-            self._kept[source] = picture
-            self._kept.move_to_end(source)
-            while self._sum() > self._budget and len(self._kept) > 1:
-                self._kept.popitem(last=False)
+            self._cached[source] = picture
+            self._cached.move_to_end(source)
+            while self._sum() > self._budget and len(self._cached) > 1:
+                self._cached.popitem(last=False)
         return picture
 
-    def _found(self, source: Source, progress: Progress) -> Picture:
+    def _cached_picture(self, source: Source, progress: Progress) -> Picture:
         """At hand, or decoded outside of the lock; who asks for what is being decoded waits for that."""
         while True:
             with self._lock:
-                if source in self._kept:
-                    return self._kept[source]
-                coming = self._coming.get(source)
+                if source in self._cached:
+                    return self._cached[source]
+                coming = self._pending.get(source)
                 if coming is None:
-                    mine = self._coming[source] = Future()
+                    mine = self._pending[source] = Future()
             if coming is None:
                 return self._decode(source, mine, progress)
             try:
@@ -93,10 +93,10 @@ class PictureCache:
             return picture
         finally:
             with self._lock:
-                del self._coming[source]
+                del self._pending[source]
 
     def _sum(self) -> int:
-        return sum(_bytes(picture) for picture in self._kept.values())
+        return sum(_bytes(picture) for picture in self._cached.values())
 
 
 def _bytes(picture: Picture) -> int:

@@ -40,7 +40,7 @@ class TestDamage:
     noise_levels: float = 0.0
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """For the user."""
         parts = [f"shrunk with the {self.kernel} kernel"]
         if self.noise_levels > 0:
@@ -65,7 +65,7 @@ class Question:
     truth: Picture
     factor: float
     part: Window
-    words: str
+    text: str
     shrunk: bool = True
 
 
@@ -99,7 +99,7 @@ def make_question(picture: Picture, factor: float, damage: TestDamage | None = N
     small = replace(truth, pixels=_damaged(pixels, damage, picture.depth))
     is_full = part.width * part.height == picture.width * picture.height
     where = "the whole picture" if is_full else f"the middle {part.width} × {part.height} px"
-    return Question(small, truth, factor, part, f"{where}, {damage.words}")
+    return Question(small, truth, factor, part, f"{where}, {damage.text}")
 
 
 def _middle(width: int, height: int) -> Window:

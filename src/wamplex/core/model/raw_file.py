@@ -117,7 +117,7 @@ class RawFile:
     white : value of ``developed`` at which green is cut off
     gains : white balance as shot, of red, green (1) and blue
     turns : quarter turns clockwise that make it upright
-    kept : what was made of it last
+    cache : what was computed from it last
     preview : the JPEG that the camera put into the file
     noise : of red, green and blue before the balance, as the file states it; None where it does not
     """
@@ -131,4 +131,4 @@ class RawFile:
     noise: tuple[SensorNoise, SensorNoise, SensorNoise] | None = None
     shot: Exposure = field(default_factory=Exposure)
     preview: bytes | None = None
-    kept: LruCache = field(default_factory=lambda: LruCache(_KEPT))
+    cache: LruCache = field(default_factory=lambda: LruCache(_KEPT))

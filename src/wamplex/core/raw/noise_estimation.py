@@ -46,7 +46,7 @@ def stated_or_estimated_noise(raw: RawFile) -> tuple[SensorNoise, SensorNoise, S
         return raw.noise
     if mosaic is None:
         return SensorNoise(), SensorNoise(), SensorNoise()
-    return raw.kept.get("noise", lambda: estimate_noise(mosaic))
+    return raw.cache.get("noise", lambda: estimate_noise(mosaic))
 
 
 def estimate_noise(mosaic: Mosaic) -> tuple[SensorNoise, SensorNoise, SensorNoise]:

@@ -14,7 +14,7 @@ def srgb_encode(linear: NDArray[np.float32]) -> NDArray[np.float32]:
 
     Examples
     --------
-    >>> [round(float(tone), 4) for tone in seen(np.array([-0.001, 0.0, 1.0], np.float32))]
+    >>> [round(float(tone), 4) for tone in srgb_encode(np.array([-0.001, 0.0, 1.0], np.float32))]
     [-0.0129, 0.0, 1.0]
     """
     bright = _SCALE * np.maximum(linear, _FOOT) ** np.float32(1 / _POWER) - _OFFSET

@@ -46,5 +46,5 @@ class Reading:
     look_for: str
     formula: str
     full_trace: float
-    least_seen: float
+    visible_from: float
     measure: Callable[[ReadingInput], Measured]

@@ -31,7 +31,7 @@ class Column:
         return name if self.recipe == self.recipe.unfinished else f"{name}, finished"
 
     @property
-    def values_words(self) -> str:
+    def values_text(self) -> str:
         """The values that count, in short."""
         values, heeded = self.recipe.values, find_upscaler(self.recipe.upscaler).values
         parts = [f"{n} {getattr(values, n):g}" for n in ("noise", "blocks", "invention") if n in heeded]

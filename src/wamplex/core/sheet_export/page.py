@@ -27,7 +27,7 @@ class PlacedPicture:
 class PlacedText:
     """Words whose baseline begins at x, y mm; ``size`` in points; cut off after ``room`` mm."""
 
-    words: str
+    text: str
     x: float
     y: float
     size: float = 8.0

@@ -118,7 +118,7 @@ def write_sheet_html(cells: Cells, path: Path) -> None:
     """
     template = (Path(__file__).parent / "sheet.html").read_text()
     heads = "".join(
-        f"<th><b>{c.letter}</b> {html.escape(c.name)}<small>{html.escape(c.values_words)}</small></th>"
+        f"<th><b>{c.letter}</b> {html.escape(c.name)}<small>{html.escape(c.values_text)}</small></th>"
         for c in cells.columns
     )
     rows = "".join(
@@ -146,7 +146,7 @@ def _draw_text(canvas: Shown, text: PlacedText, px_per_mm: float) -> None:
         mask: Shown = image.numpy()
         return mask if mask.ndim == 2 else mask[..., 0]
 
-    if not text.words.strip():
+    if not text.text.strip():
         return
     line = _cut(text, lambda w: rendered(w).shape[1] / px_per_mm if w.strip() else 0.0)
     mask = rendered(line).astype(np.float32)[..., None] / 255
@@ -161,7 +161,7 @@ def _draw_text(canvas: Shown, text: PlacedText, px_per_mm: float) -> None:
 
 def _cut(text: PlacedText, width_mm: Callable[[str], float]) -> str:
     """The words, or as much of them as there is room for."""
-    line = text.words
+    line = text.text
     if width_mm(line) <= text.room:
         return line
     while line and width_mm(line + "…") > text.room:

@@ -55,7 +55,7 @@ def _filled(page: SheetPage, cells: Cells, cell: tuple[float, float], per_mm: fl
     for number, column in enumerate(cells.columns):
         x = left + number * (cell[0] + _GAP)
         page.texts.append(PlacedText(f"{column.letter}  {column.name}", x, _MARGIN + 3, 8, "heading", cell[0]))
-        page.texts.append(PlacedText(column.values_words, x, _MARGIN + 6.2, 5.5, room=cell[0]))
+        page.texts.append(PlacedText(column.values_text, x, _MARGIN + 6.2, 5.5, room=cell[0]))
     for row, spot in enumerate(cells.spots):
         y = top + row * (cell[1] + _GAP)
         page.rules.append(Rule(_MARGIN, y - _GAP / 2, page.width - _MARGIN, y - _GAP / 2))

@@ -34,7 +34,7 @@ def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None 
     raw = picture.raw
     if raw is None or picture.development == development:
         return picture
-    return raw.kept.get(development, lambda: _made(picture, development, progress or Progress()))
+    return raw.cache.get(development, lambda: _made(picture, development, progress or Progress()))
 
 
 def develop_small(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
@@ -66,5 +66,5 @@ def _by_tessera(raw: RawFile, mosaic: Mosaic, exposure: float, progress: Progres
         mosaic, tessera_file(1), gains=raw.gains, exposure=exposure, noise=stated_or_estimated_noise(raw)
     )
     everything = Window(0, 0, mosaic.width, mosaic.height)
-    pixels = raw.kept.get(("tessera", exposure), lambda: stage.render(everything, progress))
+    pixels = raw.cache.get(("tessera", exposure), lambda: stage.render(everything, progress))
     return replace(raw, developed=pixels, white=1.0)

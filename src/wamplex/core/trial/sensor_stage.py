@@ -38,5 +38,5 @@ def _sensor(picture: Picture, framing: Framing) -> Sensor | None:
         exposure=2.0**picture.development.exposure_ev,
         develop=Developer.of(raw, picture.development).developed,
         arrangement=Framing(turns=turns, flipped=framing.flipped),  # type: ignore[arg-type]
-        kept=framing.window(picture.width, picture.height) if level else None,
+        crop=framing.window(picture.width, picture.height) if level else None,
     )

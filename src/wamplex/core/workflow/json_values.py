@@ -53,7 +53,7 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
         "depth": check.depth,
         "density_ppi": check.density_ppi,
         "profile": check.profile,
-        "profile_kept": check.profile_kept,
+        "profile_kept": check.profile_preserved,
         "bytes": check.file_bytes,
         "pixels_equal": check.pixels_equal,
         "seconds": round(done.seconds, 2),
@@ -75,7 +75,7 @@ def _read_values(read: DegradationEstimate) -> dict[str, Any]:
     """What the network read, each with its doubt."""
     names = ("softness", "sharpening", "amount", "noise", "colour_noise")
     return {
-        name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).doubt, 3)}
+        name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).uncertainty, 3)}
         for name in names
     }
 
@@ -99,19 +99,19 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
         else {"px": round(condition.movement.px, 1), "deg": round(condition.movement.deg)},
         "enlarged_before": None if enlarged is None else round(enlarged.factor, 2),
         "cut_off": {"white": round(condition.clipping.white, 4), "black": round(condition.clipping.black, 4)},
-        "medium": condition.medium.kind,
+        "medium": condition.content_type.kind,
         "faces": [
             {key: round(getattr(face, key), 1) for key in ("x", "y", "width", "height")}
             | {"eyes": [[round(n, 1) for n in eye] for eye in face.eyes]}
             for face in condition.faces
         ],
-        "subject_share": round(condition.areas.subject_share, 3) if condition.areas else 0.0,
+        "subject_share": round(condition.areas.subject_fraction, 3) if condition.areas else 0.0,
         "sheet": [
             {
                 "title": row.title,
                 "value": row.value,
                 "reason": row.reason,
-                "suggestion": row.suggestion.words if row.suggestion else None,
+                "suggestion": row.suggestion.text if row.suggestion else None,
             }
             for row in rows
         ],

@@ -19,7 +19,7 @@ class GuestThread(QThread):
     """One file, for one picture."""
 
     progressed = Signal(float, str)
-    taken = Signal(object)  # Guest
+    added = Signal(object)  # Guest
     refused = Signal(str)
 
     def __init__(
@@ -43,4 +43,4 @@ class GuestThread(QThread):
         except Exception as error:
             self.refused.emit(user_message(error, f"There is not enough memory for {self._path.name}."))
         else:
-            self.taken.emit(guest)
+            self.added.emit(guest)

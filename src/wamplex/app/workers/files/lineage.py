@@ -33,7 +33,7 @@ class SearchSource:
 class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
     """Looks into files, one search after the other; what is asked for is added to what waits."""
 
-    made_found = Signal(object, object)  # Source, tuple of Made
+    results_found = Signal(object, object)  # Source, tuple of Made
     source_found = Signal(object, object)  # path of the result; path of its source, or None
 
     def begin(self) -> None:
@@ -43,7 +43,7 @@ class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
     def also(self, search: SearchResults | SearchSource) -> None:
         """Search for this too."""
         with self._wake:
-            self._wanted.append(search)
+            self._waiting.append(search)
             self._total += 1
             self._wake.notify()
 
@@ -51,7 +51,7 @@ class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
         """Search."""
         try:
             if isinstance(request, SearchResults):
-                self.made_found.emit(request.source, find_results(request.source, known_folders(), progress))
+                self.results_found.emit(request.source, find_results(request.source, known_folders(), progress))
                 return
             result_file = find_result_file(request.path)
             source = None if result_file is None else find_source(result_file, known_folders(), progress)

@@ -114,12 +114,12 @@ class Loader(QObject):
         else:
             self.all_measured.emit(source)
 
-    def cut_out(self, source: Source, condition: Condition) -> None:
+    def make_evidence_crops(self, source: Source, condition: Condition) -> None:
         """Make the small pictures of a condition sheet once more, before all that waits to be measured."""
 
         def work() -> None:
             try:
-                self.cut.emit(source, self._measurer.cutouts(source, condition, self._progress))
+                self.cut.emit(source, self._measurer.evidence_crops(source, condition, self._progress))
             except UnmeasuredError as error:
                 self._tell(error)
             except Cancelled:
@@ -137,12 +137,12 @@ class Loader(QObject):
         self._measurer.warm_up()
         _load_libraries()
 
-    def hold(self, paused: bool) -> None:
+    def pause(self, paused: bool) -> None:
         """Let measuring wait at its next step, or go on."""
         self._progress.pause(paused)
 
     @property
-    def held(self) -> bool:
+    def paused(self) -> bool:
         """Whether measuring waits."""
         return self._progress.paused
 

@@ -36,10 +36,10 @@ class ThumbnailKey:
 class Thumbnails(LatestRequests[ThumbnailKey]):
     """Makes those asked for last."""
 
-    made = Signal(object, object)  # ThumbnailKey, Thumbnail, packed where that of the whole picture is
+    ready = Signal(object, object)  # ThumbnailKey, Thumbnail, packed where that of the whole picture is
 
     def make(self, request: ThumbnailKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
         shown = thumbnail_pixels(request.thumbnail)
         framed = frame_thumbnail(shown, request.framing, request.width, request.height)
-        self.made.emit(request, framed if shown is request.thumbnail else compress_thumbnail(framed))
+        self.ready.emit(request, framed if shown is request.thumbnail else compress_thumbnail(framed))

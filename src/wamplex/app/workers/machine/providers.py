@@ -10,8 +10,8 @@ from wamplex.core.upscale.networks.execution import usable_providers
 class ProvidersThread(QThread):
     """One look."""
 
-    found = Signal(object)  # tuple of ONNX Runtime names
+    ready = Signal(object)  # tuple of ONNX Runtime names
 
     def run(self) -> None:
         """The thread's work."""
-        self.found.emit(usable_providers())
+        self.ready.emit(usable_providers())

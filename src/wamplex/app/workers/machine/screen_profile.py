@@ -10,7 +10,7 @@ from wamplex.core.colour.desktop_profile import desktop_profile
 class ScreenProfileThread(QThread):
     """One question."""
 
-    found = Signal(object)  # ScreenProfile, or None
+    ready = Signal(object)  # ScreenProfile, or None
 
     def __init__(self, output: str, number: int, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -18,4 +18,4 @@ class ScreenProfileThread(QThread):
 
     def run(self) -> None:
         """The thread's work."""
-        self.found.emit(desktop_profile(self._output, self._number))
+        self.ready.emit(desktop_profile(self._output, self._number))

@@ -15,12 +15,12 @@ class Autosave:
 
     def __init__(self) -> None:
         self._thread = ThreadPoolExecutor(1, "autosave")
-        self._coming: Future[None] | None = None
+        self._pending: Future[None] | None = None
 
     def write(self, project: Project, path: Path) -> None:
         """Write soon; what still waits is left out for it."""
         self._stop()
-        self._coming = self._thread.submit(_write, project, path)
+        self._pending = self._thread.submit(_write, project, path)
 
     def forget(self, path: Path) -> None:
         """Take the file away; nothing that was asked for before brings it back."""
@@ -29,13 +29,13 @@ class Autosave:
 
     def finish(self) -> None:
         """Wait for what is being written."""
-        if self._coming is not None:
-            self._coming.exception()
-            self._coming = None
+        if self._pending is not None:
+            self._pending.exception()
+            self._pending = None
 
     def _stop(self) -> None:
-        if self._coming is not None:
-            self._coming.cancel()
+        if self._pending is not None:
+            self._pending.cancel()
 
 
 def _write(project: Project, path: Path) -> None:

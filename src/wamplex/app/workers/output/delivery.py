@@ -91,7 +91,7 @@ class DeliveryThread(QThread):
         keep_orders : whether what runs and what waits stays wanted, for the next start
         """
         if keep_orders:
-            self._journal.hold()
+            self._journal.pause()
         with self._wake:
             self._ending = True
             waiting, self._orders = self._orders, []
@@ -113,7 +113,7 @@ class DeliveryThread(QThread):
                 progress = Progress(partial(self.progressed.emit, order.number))
                 progress.pause(self._paused)
                 self._running[order.number] = (order, progress)
-                lane = threading.Thread(target=self._lane, args=(order, progress, len(self._running)))
+                lane = threading.Thread(target=self._worker_thread, args=(order, progress, len(self._running)))
             lane.start()
             lanes = [other for other in lanes if other.is_alive()] + [lane]
         for lane in lanes:
@@ -128,7 +128,7 @@ class DeliveryThread(QThread):
         small = all(order.job.expected_bytes <= _SMALL_BYTES for order in together)
         return small and len(together) <= _AT_ONCE and psutil.virtual_memory().available > _SPARE_BYTES
 
-    def _lane(self, order: DeliveryOrder, progress: Progress, at_once: int) -> None:
+    def _worker_thread(self, order: DeliveryOrder, progress: Progress, at_once: int) -> None:
         self._do(order, progress, at_once)
         with self._wake:
             del self._running[order.number]

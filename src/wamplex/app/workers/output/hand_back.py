@@ -24,7 +24,7 @@ class HandBackThread(QThread):
         self, hand_over: HandOver, header: Probe, recipe: Recipe, store: PictureCache, parent: QObject
     ) -> None:
         super().__init__(parent)
-        self._wanted, self._found, self._recipe, self._store = hand_over, header, recipe, store
+        self._hand_over, self._header, self._recipe, self._store = hand_over, header, recipe, store
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:
@@ -34,10 +34,10 @@ class HandBackThread(QThread):
     def run(self) -> None:
         """The thread's work."""
         try:
-            delivery = agreed_delivery(self._wanted, self._found)
-            picture = self._store.get(self._found.source, self._progress)
+            delivery = agreed_delivery(self._hand_over, self._header)
+            picture = self._store.get(self._header.source, self._progress)
             picture = develop_picture(picture, self._recipe, self._progress)
-            hand_back(picture, self._recipe, self._wanted, delivery, self._progress)
+            hand_back(picture, self._recipe, self._hand_over, delivery, self._progress)
         except Cancelled:
             return
         except WamplexError as error:

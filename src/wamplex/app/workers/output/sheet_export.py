@@ -42,7 +42,7 @@ class SheetExportThread(QThread):
 
     def __init__(self, store: PictureCache, request: SheetExport, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._store, self._wanted = store, request
+        self._store, self._request = store, request
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:
@@ -53,13 +53,13 @@ class SheetExportThread(QThread):
         """The thread's work."""
         lower_priority(FOR_THE_EYE)
         try:
-            self._write(self._wanted)
+            self._write(self._request)
         except Cancelled:
             return
         except Exception as error:
             self.failed.emit(user_message(error, "There is not enough memory for this sheet."))
         else:
-            self.done.emit(self._wanted.target)
+            self.done.emit(self._request.target)
 
     def _write(self, request: SheetExport) -> None:
         picture = self._store.get(request.source, self._progress)

@@ -89,7 +89,7 @@ class AnswerCropRequest:
 class AnswerCropWorker(LatestRequests[AnswerCropRequest]):
     """Makes what is looked at."""
 
-    made = Signal(object, object, object)  # AnswerLook, the answer and the truth as (h, w, 3) uint8 sRGB
+    ready = Signal(object, object, object)  # AnswerLook, the answer and the truth as (h, w, 3) uint8 sRGB
 
     def make(self, request: AnswerCropRequest, done: int, total: int, progress: Progress) -> None:
         """Make both."""
@@ -99,4 +99,4 @@ class AnswerCropWorker(LatestRequests[AnswerCropRequest]):
         with suppress(Cancelled):
             answer = answer_pixels(request.question, request.recipe, request.window, progress)
             shown = (np.rint(convert_for_screen(p, truth) * 255).astype(np.uint8) for p in (answer, piece))
-            self.made.emit(request, *shown)
+            self.ready.emit(request, *shown)

@@ -72,9 +72,9 @@ Wanted = MaskRequest | ToneRequest | FacesRequest
 class MaskWorker(LatestRequests[Wanted]):
     """Tells what it found; whoever asked decides what becomes of it."""
 
-    made = Signal(object, object, object)  # request, bytes of the grey picture, colour that was picked or None
+    ready = Signal(object, object, object)  # request, bytes of the grey picture, colour that was picked or None
     matched = Signal(object, object)  # request, Tone
-    faces_found = Signal(object, object)  # request, ovals
+    faces_detected = Signal(object, object)  # request, ovals
     failed = Signal(str)
 
     def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
@@ -91,10 +91,10 @@ class MaskWorker(LatestRequests[Wanted]):
                 self.matched.emit(request, match_tone(picture, reference, colour=request.colour, text=text))
                 return
             if isinstance(request, FacesRequest):
-                self.faces_found.emit(request, _all_faces(picture, progress))
+                self.faces_detected.emit(request, _all_faces(picture, progress))
                 return
             mask, colour = _found(picture, request)
-            self.made.emit(request, encode_grey(mask), colour)
+            self.ready.emit(request, encode_grey(mask), colour)
         except Cancelled:
             return
         except Exception as error:

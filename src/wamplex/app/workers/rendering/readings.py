@@ -17,7 +17,7 @@ from wamplex.core.trial.developed_picture import develop_picture
 class ReadingsThread(LatestRequests[ReadingsKey]):
     """Measures trials; held while there are pixels to be made, which come first."""
 
-    made = Signal(object, object)  # ReadingsKey, dict of values by reading key
+    ready = Signal(object, object)  # ReadingsKey, dict of values by reading key
 
     def __init__(self, store: PictureCache, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -32,6 +32,6 @@ class ReadingsThread(LatestRequests[ReadingsKey]):
         try:
             picture = develop_picture(self._store.get(request.source, progress), request.recipe, progress)
             places = request.places or sample_places(picture, request.recipe)
-            self.made.emit(request, readings_at(picture, request.recipe, places, progress))
+            self.ready.emit(request, readings_at(picture, request.recipe, places, progress))
         except (Cancelled, WamplexError, MemoryError):
             return  # a picture that cannot be read says so where it is shown

@@ -48,7 +48,7 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
     """Shows and measures what is asked for last."""
 
     file_read = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the file
-    source_made = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the source
+    source_ready = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the source
     measured = Signal(object, object)  # ResultLook, readings by their keys
     failed = Signal(object, str)  # ResultLook, a sentence
 
@@ -62,7 +62,7 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
             self.file_read.emit(request, _of_file(request, progress))
             picture = self._store.get(request.source, progress)
             plain = develop_picture(picture, request.plain, progress)
-            self.source_made.emit(request, preview(plain, request.plain, request.window, 1, progress))
+            self.source_ready.emit(request, preview(plain, request.plain, request.window, 1, progress))
             if request.places:
                 developed = develop_picture(picture, request.recipe, progress)
                 self.measured.emit(request, readings_at(developed, request.recipe, request.places, progress))

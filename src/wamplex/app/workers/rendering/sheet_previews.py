@@ -36,8 +36,8 @@ class PrintKey:
 class SheetPreviews(LatestRequests[PrintKey]):
     """Makes the print asked for last."""
 
-    made = Signal(object, object)  # PrintKey, (h, w, 3) uint8
+    ready = Signal(object, object)  # PrintKey, (h, w, 3) uint8
 
     def make(self, request: PrintKey, done: int, total: int, progress: Progress) -> None:
         """Make one."""
-        self.made.emit(request, sheet_preview(request.framed, request.size, request.sheet, PREVIEW_PX))
+        self.ready.emit(request, sheet_preview(request.framed, request.size, request.sheet, PREVIEW_PX))

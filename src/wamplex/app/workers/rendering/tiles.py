@@ -28,7 +28,7 @@ from wamplex.core.upscale.networks.sessions import release_memory
 class TileRenderer(LatestRequests[TileKey]):
     """Makes the tiles that are in view."""
 
-    made = Signal(object, object)  # TileKey, QImage
+    ready = Signal(object, object)  # TileKey, QImage
     failed = Signal(object, str)  # Source, sentence
     notices = Signal(object, object)  # Source, sentences
     outdated = Signal(object)  # Source that has changed on the disk
@@ -52,7 +52,7 @@ class TileRenderer(LatestRequests[TileKey]):
             self.notices.emit(request.source, picture.notices)
             size = request.recipe.size(picture.width, picture.height)
             window = request.window(size.width_px, size.height_px)
-            self.made.emit(request, _image(_pixels(picture, request, window, progress)))
+            self.ready.emit(request, _image(_pixels(picture, request, window, progress)))
         except Cancelled:
             return
         except SourceChangedError:

@@ -28,7 +28,7 @@ class TrialDifferenceRequest:
 class TrialDifferenceFinder(LatestRequests[TrialDifferenceRequest]):
     """Tells the spots it found."""
 
-    found = Signal(object, object)  # request, spots at shares of the source
+    ready = Signal(object, object)  # request, spots at shares of the source
     worked = Signal(float, str)
     failed = Signal(str)
 
@@ -41,7 +41,7 @@ class TrialDifferenceFinder(LatestRequests[TrialDifferenceRequest]):
         progress = self._progress = Progress(self.worked.emit)
         try:
             picture = develop_picture(self._store.get(request.source, progress), request.recipes[0], progress)
-            self.found.emit(request, find_trial_differences(picture, request.recipes, progress))
+            self.ready.emit(request, find_trial_differences(picture, request.recipes, progress))
         except Cancelled:
             return
         except Exception as error:

@@ -27,7 +27,7 @@ class _Sequence:
     width: int = 0
     height: int = 0
     frame_id_bits: int = 0
-    large_blocks: bool = False
+    large_superblocks: bool = False
     screen_content: int = _SELECT
     integer_mv: int = _SELECT
     order_hint_bits: int = 0
@@ -115,7 +115,7 @@ def _sequence(bits: _Bits) -> _Sequence:
     if not sequence.reduced and bits.take(1):
         delta = bits.take(4) + 2
         sequence.frame_id_bits = bits.take(3) + delta + 1
-    sequence.large_blocks = bool(bits.take(1))
+    sequence.large_superblocks = bool(bits.take(1))
     bits.take(2)
     if not sequence.reduced:
         _tools(bits, sequence)
@@ -171,7 +171,7 @@ def _frame_quantiser(bits: _Bits, sequence: _Sequence) -> int:
         bits.take(1)
     if not sequence.reduced and not still:
         bits.take(1)
-    _pass_tiles(bits, width, height, 5 if sequence.large_blocks else 4)
+    _pass_tiles(bits, width, height, 5 if sequence.large_superblocks else 4)
     return bits.take(8)
 
 

@@ -42,7 +42,7 @@ class ContentType:
     """
 
     kind: Kind
-    flat_share: float
+    flat_fraction: float
     six_colours: float
     colours: int
     likelihood: float | None = None

@@ -43,7 +43,7 @@ class SubjectAreas:
         return None if self._subject is None else _unpacked(self._subject, self._size)
 
     @property
-    def subject_share(self) -> float:
+    def subject_fraction(self) -> float:
         """Of the picture, 0 when nothing stands out."""
         subject = self.subject
         return 0.0 if subject is None else float(subject.mean())

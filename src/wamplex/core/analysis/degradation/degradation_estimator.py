@@ -31,7 +31,7 @@ class Estimate:
     """A quantity, and how far off it may well be."""
 
     value: float
-    doubt: float
+    uncertainty: float
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def _together(values: NDArray[np.float32], doubts: NDArray[np.float32]) -> Estim
 
 
 def _from_logarithm(estimate: Estimate) -> Estimate:
-    return Estimate(float(np.expm1(estimate.value)), float((1 + estimate.value) * estimate.doubt))
+    return Estimate(float(np.expm1(estimate.value)), float((1 + estimate.value) * estimate.uncertainty))
 
 
 def _squares(pixels: Pixels) -> list[Pixels]:

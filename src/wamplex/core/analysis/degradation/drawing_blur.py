@@ -57,7 +57,7 @@ def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
         bend = before - 2 * at + after
         blur = (first + minimum_index + 0.5 * (before - after) / bend) * _STEP_PX
     softness = float(np.interp(blur, _FOUND, _SOFTNESS))
-    return Estimate(_SHARE * softness + (1 - _SHARE) * read.value, min(read.doubt, _DOUBT_PX))
+    return Estimate(_SHARE * softness + (1 - _SHARE) * read.value, min(read.uncertainty, _DOUBT_PX))
 
 
 def _middle(luma: Luma) -> Luma:

@@ -33,7 +33,7 @@ class Face:
     sure: bool = True
 
     @property
-    def taken(self) -> bool:
+    def selected(self) -> bool:
         """Whether something may be done to it unasked for: others are offered only."""
         return self.sure and self.width >= LEAST_FACE_PX
 

@@ -99,7 +99,7 @@ class Condition:
     width: int
     height: int
     measured: tuple[Measured, ...] = ()
-    made_by: OwnOrigin | None = None
+    own_origin: OwnOrigin | None = None
     sensor: SensorExposure | None = None
     compression: FileCompression = _NO_COMPRESSION
     read: DegradationEstimate | None = None
@@ -108,7 +108,7 @@ class Condition:
     movement: MotionBlur | None = None
     enlarged: EarlierEnlargement | None = None
     clipping: Clipping = _NO_CLIPPING
-    medium: ContentType = _NO_MEDIUM
+    content_type: ContentType = _NO_MEDIUM
     faces: tuple[Face, ...] = ()
     areas: SubjectAreas | None = None
     borders: Window | None = None
@@ -283,7 +283,7 @@ def _with_areas(sample: Sample, so_far: Condition) -> Condition:
 
 
 _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
-    ("made by", lambda s, c: replace(c, made_by=read_own_origin(s.picture))),
+    ("made by", lambda s, c: replace(c, own_origin=read_own_origin(s.picture))),
     ("sensor", lambda s, c: replace(c, sensor=measure_sensor_exposure(s.picture))),
     ("compression", lambda s, c: replace(c, compression=known_compression(s))),
     ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.blocks / 100))),
@@ -291,7 +291,7 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
     ("softness", _with_softness),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
-    ("medium", lambda s, c: replace(c, medium=_medium(s, c))),
+    ("medium", lambda s, c: replace(c, content_type=_medium(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),

@@ -56,7 +56,7 @@ class Suggestion:
     """
 
     act: Act
-    words: str
+    text: str
     upscaler: str | None = None
     amount: float | None = None
     crop: Window | None = None
@@ -103,7 +103,7 @@ def describe_condition(
 
 
 def _made_by(condition: Condition) -> Finding | None:
-    origin = condition.made_by
+    origin = condition.own_origin
     if origin is None or origin.factor <= 1:
         return None
     reason = (
@@ -169,8 +169,8 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
         careful = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
         minimum, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
-    softness = read.softness.value - _CAREFUL * read.softness.doubt
-    sharpening = read.sharpening.value - careful * read.sharpening.doubt
+    softness = read.softness.value - _CAREFUL * read.softness.uncertainty
+    sharpening = read.sharpening.value - careful * read.sharpening.uncertainty
     undone = read.softness.value if _is_drawn(condition) else softness
     return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
@@ -210,7 +210,7 @@ def is_compressed(condition: Condition) -> bool:
 
 
 def _is_drawn(condition: Condition) -> bool:
-    return condition.medium.kind in ("drawing", "lettering")
+    return condition.content_type.kind in ("drawing", "lettering")
 
 
 def _softness(condition: Condition) -> Finding:
@@ -271,9 +271,9 @@ _MEDIUM_UPSCALERS = {"drawing": "burin", "lettering": "burin", "pixel art": "nea
 
 
 def _medium(condition: Condition) -> Finding:
-    content = condition.medium
+    content = condition.content_type
     value, reason = _MEDIUM_WORDS[content.kind]
-    reason = reason.format(six=100 * content.six_colours, flat=100 * content.flat_share, colours=content.colours)
+    reason = reason.format(six=100 * content.six_colours, flat=100 * content.flat_fraction, colours=content.colours)
     if content.likelihood is not None and content.kind != "photograph":
         reason += f" Likelihood {100 * content.likelihood:.0f} %."
     key = _MEDIUM_UPSCALERS.get(content.kind)
@@ -296,7 +296,7 @@ def _faces(condition: Condition) -> Finding:
 
 def _faces_apart(condition: Condition) -> Finding | None:
     """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
-    small = [face.width for face in condition.faces if face.taken and face.width < _SMALL_FACE_PX]
+    small = [face.width for face in condition.faces if face.selected and face.width < _SMALL_FACE_PX]
     if not small:
         return None
     across = f"{min(small):.0f} px" if len(small) == 1 else f"{min(small):.0f} to {max(small):.0f} px"
@@ -314,7 +314,7 @@ def _subject(condition: Condition) -> Finding:
     areas = condition.areas
     if areas is None or areas.subject is None:
         return Finding("subject", "Main subject", "not clear", "Nothing stands out from the rest.")
-    value = f"{100 * areas.subject_share:.0f} % of the picture"
+    value = f"{100 * areas.subject_fraction:.0f} % of the picture"
     reason = "Stands out in colour and sharpness" + (", with a face." if condition.faces else ".")
     return Finding("subject", "Main subject", value, reason)
 

@@ -46,7 +46,7 @@ class SensorExposure:
     noise: tuple[SensorNoise, SensorNoise, SensorNoise]
     stated: bool
     levels: float
-    cut_off: Triple
+    clipped_fractions: Triple
     spread: NDArray[np.float32]
 
 
@@ -66,7 +66,7 @@ def measure_sensor_exposure(picture: Picture) -> SensorExposure | None:
         noise=stated_or_estimated_noise(raw),
         stated=raw.noise is not None,
         levels=65535.0 if mosaic is None else mosaic.white - min(mosaic.black),
-        cut_off=cut_off,
+        clipped_fractions=cut_off,
         spread=spread,
     )
 

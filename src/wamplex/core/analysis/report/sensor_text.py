@@ -23,7 +23,7 @@ def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
         text += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} of reading"
     cut = [
         f"{100 * fraction:.1f} % of {name}"
-        for fraction, name in zip(exposure.cut_off, _CHANNELS, strict=True)
+        for fraction, name in zip(exposure.clipped_fractions, _CHANNELS, strict=True)
         if fraction >= _LEAST_CUT_OFF
     ]
     text += f". Cut off: {', '.join(cut)}." if cut else ". Nothing is cut off."

@@ -143,8 +143,8 @@ def _moved(condition: Condition) -> tuple[float, float, str]:
 
 def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
     """Grain is no help where there is grain, or none in the picture's nature."""
-    if condition.medium.kind in _A:
-        return 0.0, f"it seems to be {_A[condition.medium.kind]}, which has no texture"
+    if condition.content_type.kind in _A:
+        return 0.0, f"it seems to be {_A[condition.content_type.kind]}, which has no texture"
     if noise > CLEARLY_NOISY or blocks > CLEARLY_COMPRESSED:
         return 0.0, "its own noise or compression would be added to"
     return Values().invention, "it has neither noise nor compression; faces and calm places are spared"
@@ -162,7 +162,7 @@ def _faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
 
 def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str]) -> tuple[str, str]:
     """The upscaler that did best on held-out pictures of this kind; see docs/real-pictures.md."""
-    kind = condition.medium.kind
+    kind = condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
         return "tessera", "it is a raw file: noise is taken out on the sensor's own data"
     if kind == "pixel art":

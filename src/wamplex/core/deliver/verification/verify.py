@@ -44,13 +44,13 @@ class Check:
     depth: int
     density_ppi: float
     profile: str
-    profile_kept: bool
+    profile_preserved: bool
     file_bytes: int
     pixels_equal: bool | None
 
-    def words(self) -> str:
+    def text(self) -> str:
         """One line for the job list."""
-        profile = "profile kept" if self.profile_kept else self.profile
+        profile = "profile kept" if self.profile_preserved else self.profile
         return (
             f"written and read back: {self.width} × {self.height} px, {self.depth} bit, "
             f"{self.density_ppi:g} ppi, {profile}"
@@ -144,7 +144,7 @@ def verify(
         depth=header.depth,
         density_ppi=about.density_ppi,
         profile=profile_name(header.profile),
-        profile_kept=profile_kept and header.profile is not None,
+        profile_preserved=profile_kept and header.profile is not None,
         file_bytes=header.file_bytes,
         pixels_equal=None if expected is None else True,
     )
@@ -185,7 +185,7 @@ def _verify_pdf(
         depth=page.depth,
         density_ppi=about.density_ppi,
         profile=profile_name(page.profile),
-        profile_kept=profile_kept,
+        profile_preserved=profile_kept,
         file_bytes=path.stat().st_size,
         pixels_equal=True,
     )

@@ -33,7 +33,7 @@ class Execution:
     threads: int = 0
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """For the user."""
         some = "1 thread" if self.threads == 1 else f"{self.threads} threads"
         threads = "one thread per core" if self.threads == 0 else some

@@ -57,11 +57,11 @@ class NetworkStage(FollowingStage):
         self._before = before
         self._network = network
         self._factor = network.factor
-        self._beside = guide
+        self._neighbours = guide
         self._planes = planes
         self._loudness = noise_gain
-        self._spared = spared
-        self._careful = careful
+        self._protected = spared
+        self._self_ensemble = careful
         self._tile_px = network.tile_px if tile_px is None else tile_px
 
     def render(self, window: Window, progress: Progress) -> Pixels:
@@ -88,7 +88,7 @@ class NetworkStage(FollowingStage):
         padded = tile.grown(self._network.halo, self._before.width, self._before.height).snapped(self._network.cells)
         inside = padded.clipped(self._before.width, self._before.height)
         beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
-        seen = [before.render(inside, progress) for before in (self._before, self._beside) if before]
+        seen = [before.render(inside, progress) for before in (self._before, self._neighbours) if before]
         if inside != padded:
             seen = [np.pad(pixels, beyond, mode="edge") for pixels in seen]
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
@@ -115,7 +115,9 @@ class NetworkStage(FollowingStage):
         weight = texture_weight(self._before.render(around, progress)[..., :3])
         rows = slice(padded.y - around.y, padded.bottom - around.y)
         columns = slice(padded.x - around.x, padded.right - around.x)
-        return weight[rows, columns] * remaining_weight(self._spared, self._before.width, self._before.height, padded)
+        return weight[rows, columns] * remaining_weight(
+            self._protected, self._before.width, self._before.height, padded
+        )
 
     def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
         """The runs that a picture takes: input (C, H, W) and grain of each."""
@@ -128,7 +130,7 @@ class NetworkStage(FollowingStage):
         return runs
 
     def _run(self, tensor: Pixels, loud: Pixels, progress: Progress) -> Pixels:
-        if not self._careful:
+        if not self._self_ensemble:
             return run_network(self._network, _together(tensor, loud), progress).transpose(1, 2, 0)
         height, width = tensor.shape[1:]
         mean = np.zeros((3, height * self._factor, width * self._factor), np.float32)

@@ -43,12 +43,12 @@ class SessionPool:
     def __init__(self, budget: int | None = None) -> None:
         limit = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
         self._budget = min(limit, _MOST_BYTES) if budget is None else budget
-        self._kept: OrderedDict[_Key, tuple[Any, int]] = OrderedDict()
+        self._cached: OrderedDict[_Key, tuple[Any, int]] = OrderedDict()
         self._known: Any = None  # one of ours, whose input's shape is known
         self._lock = threading.Lock()
 
     def __len__(self) -> int:
-        return len(self._kept)
+        return len(self._cached)
 
     def get(self, path: Path, digest: str | None = None) -> Any:
         """The session of a file under the current execution setting.
@@ -62,17 +62,17 @@ class SessionPool:
         UpscalerError : when the file is missing, damaged or no network
         """
         execution = current_execution()
-        key = _digest_of(path, digest), execution
+        key = _checked_digest(path, digest), execution
         with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key][0]
+            if key in self._cached:
+                self._cached.move_to_end(key)
+                return self._cached[key][0]
             session = _opened(path, execution, digest)
             if digest is not None:
                 self._known = session
-            self._kept[key] = session, path.stat().st_size * _SESSION_PER_FILE_BYTE
-            while sum(size for _, size in self._kept.values()) > self._budget and len(self._kept) > 1:
-                self._kept.popitem(last=False)
+            self._cached[key] = session, path.stat().st_size * _SESSION_PER_FILE_BYTE
+            while sum(size for _, size in self._cached.values()) > self._budget and len(self._cached) > 1:
+                self._cached.popitem(last=False)
             return session
 
     def release(self) -> None:
@@ -111,13 +111,13 @@ def release_memory() -> None:
     _pool().release()
 
 
-def _digest_of(path: Path, digest: str | None) -> str:
+def _checked_digest(path: Path, expected: str | None) -> str:
     try:
         digest = Source.of(path).digest
     except (UnreadablePictureError, OSError) as error:
-        raise UpscalerError(_unusable(path, "is missing", digest)) from error
-    if digest is not None and digest != digest:
-        raise UpscalerError(_unusable(path, "is damaged", digest))
+        raise UpscalerError(_unusable(path, "is missing", expected)) from error
+    if expected is not None and digest != expected:
+        raise UpscalerError(_unusable(path, "is damaged", expected))
     return digest
 
 

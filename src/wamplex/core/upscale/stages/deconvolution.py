@@ -103,7 +103,7 @@ class DeconvolutionStage(FollowingStage):
     def __init__(self, before: Stage, undo: Deconvolution) -> None:
         self.width, self.height = before.width, before.height
         self._before = before
-        self._undo = undo
+        self._deconvolution = undo
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -111,10 +111,10 @@ class DeconvolutionStage(FollowingStage):
 
     def _tile(self, tile: Window, progress: Progress) -> Pixels:
         progress.check()
-        radius = self._undo.reach_px
+        radius = self._deconvolution.reach_px
         around = tile.grown(radius, self.width, self.height)
         source = np.ascontiguousarray(self._before.render(around, progress))
-        undone = deconvolve(source, self._undo)
+        undone = deconvolve(source, self._deconvolution)
         rows = slice(tile.y - around.y, tile.bottom - around.y)
         columns = slice(tile.x - around.x, tile.right - around.x)
         return undone[rows, columns]

@@ -22,14 +22,14 @@ class OrientedStage(FollowingStage):
 
     def __init__(self, before: Stage, framing: Framing, crop: Window | None = None) -> None:
         turned = framing.turned_size(before.width, before.height)
-        self._kept = Window(0, 0, *turned) if crop is None else crop
-        self.width, self.height = self._kept.width, self._kept.height
+        self._cached = Window(0, 0, *turned) if crop is None else crop
+        self.width, self.height = self._cached.width, self._cached.height
         self._before = before
         self._framing = framing
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window."""
-        moved = Window(window.x + self._kept.x, window.y + self._kept.y, window.width, window.height)
+        moved = Window(window.x + self._cached.x, window.y + self._cached.y, window.width, window.height)
         pixels = self._before.render(self._unturned(moved), progress)
         rotated = np.rot90(pixels, -self._framing.turns)
         return np.ascontiguousarray(rotated[:, ::-1] if self._framing.flipped else rotated)

@@ -17,9 +17,9 @@ class SourceBlendStage(FollowingStage):
         self.width, self.height = result.width, result.height
         self._before = result
         self._plain = plain
-        self._share = np.float32(weight)
+        self._weight = np.float32(weight)
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
         result = self._before.render(window, progress)
-        return result + self._share * (self._plain.render(window, progress) - result)
+        return result + self._weight * (self._plain.render(window, progress) - result)

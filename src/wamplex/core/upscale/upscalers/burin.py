@@ -9,7 +9,7 @@ BURIN = Learned(
     name="Burin",
     purpose="Learned, for drawings: lettering, flat graphics, line work, painted art.",
     networks=tuple(
-        Network(f"burin-{f}x.onnx", mending=f"burin-mending-{f}x.onnx", noisy=f"burin-noisy-{f}x.onnx")
+        Network(f"burin-{f}x.onnx", restoration=f"burin-mending-{f}x.onnx", noisy=f"burin-noisy-{f}x.onnx")
         for f in (2, 3, 4)
     ),
     own_values=("noise", "blocks", "codec"),

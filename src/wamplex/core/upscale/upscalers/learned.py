@@ -43,7 +43,7 @@ class Network:
 
     file: str
     textured: str | None = None
-    mending: str | None = None
+    restoration: str | None = None
     noisy: str | None = None
 
     @property
@@ -51,19 +51,19 @@ class Network:
         """Native enlargement."""
         return network_file(self.file).factor
 
-    def mending_share(self, values: Values) -> float:
+    def restoration_weight(self, values: Values) -> float:
         """How much of the result is the mending network's.
 
         A little cleanup lies between both results, so that 0 is no sudden change. Blending results is better
         than blending weights (by 0.08 to 0.12 dB at 4x on noise of 1 to 3 levels and JPEG 93 to 96), and
         than either network alone.
         """
-        if self.mending is None:
+        if self.restoration is None:
             return 0.0
         asked = max(values.noise, values.blocks, values.softness - VERY_SOFT)
         return min(max(asked, 0.0) / _FULL_CLEANUP, 1.0)
 
-    def noisy_share(self, values: Values) -> float:
+    def denoising_weight(self, values: Values) -> float:
         """How much of what is cleaned is due to the network for much noise."""
         if self.noisy is None:
             return 0.0
@@ -71,10 +71,10 @@ class Network:
 
     def widest(self, values: Values) -> NetworkFile:
         """That which sees furthest and takes most of those that are run."""
-        if self.noisy is not None and self.noisy_share(values) > 0:
+        if self.noisy is not None and self.denoising_weight(values) > 0:
             return network_file(self.noisy)
-        if self.mending is not None and self.mending_share(values) > 0:
-            return network_file(self.mending)
+        if self.restoration is not None and self.restoration_weight(values) > 0:
+            return network_file(self.restoration)
         return network_file(self._plain(values))
 
     def plain(self, values: Values) -> NetworkFile:
@@ -188,7 +188,7 @@ class Learned:
 
 def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stage:
     """One pass; a network that mends sees the source beside the undone picture, and is told the values."""
-    weight = network.mending_share(values)
+    weight = network.restoration_weight(values)
     plain = NetworkStage(
         stage,
         network.plain(values),
@@ -196,10 +196,10 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
         spared=values.spared,
         careful=values.careful,
     )
-    if network.mending is None or weight == 0:
+    if network.restoration is None or weight == 0:
         return plain
-    mended = _cleaned(stage, source, network.mending, values)
-    noisy = network.noisy_share(values)
+    mended = _cleaned(stage, source, network.restoration, values)
+    noisy = network.denoising_weight(values)
     if network.noisy is not None and noisy > 0:
         by_noisy = _cleaned(stage, source, network.noisy, values)
         mended = by_noisy if noisy == 1 else SourceBlendStage(by_noisy, mended, 1 - noisy)

@@ -8,7 +8,7 @@ MENDER = Learned(
     key="mender",
     name="Mender",
     purpose="Learned, with cleanup: for compressed, noisy, soft or old pictures.",
-    networks=tuple(Network(f"vellum-standard-{f}x.onnx", mending=f"mender-{f}x.onnx") for f in (2, 3, 4)),
+    networks=tuple(Network(f"vellum-standard-{f}x.onnx", restoration=f"mender-{f}x.onnx") for f in (2, 3, 4)),
     own_values=("noise", "blocks", "codec"),
     cleans=True,
 )

@@ -38,7 +38,7 @@ class Sensor:
     develop : linear camera colours, balanced as shot, to finished tones
     exposure : how much brighter the development makes it
     arrangement : turns and flip from the sensor's sides to those wanted
-    kept : what is left then, in source pixels; None for all
+    crop : what is left then, in source pixels; None for all
     """
 
     mosaic: Mosaic
@@ -47,7 +47,7 @@ class Sensor:
     exposure: float
     develop: Callable[[Pixels], Pixels]
     arrangement: Framing
-    kept: Window | None
+    crop: Window | None
 
 
 class SensorStage(SourceStage):
@@ -135,7 +135,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: boo
         )
 
     camera = _eightfold(sensor.mosaic, camera_of) if careful else camera_of(sensor.mosaic)
-    crop = sensor.kept
+    crop = sensor.crop
     large = None if crop is None else Window(*(n * factor for n in (crop.x, crop.y, crop.width, crop.height)))
     return OrientedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
 

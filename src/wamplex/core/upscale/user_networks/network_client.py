@@ -46,7 +46,7 @@ class NetworkProcess:
         self._path, self._threads, self._memory = path, threads, memory
         self._lock = threading.Lock()
         self._shared = os.memfd_create("wamplex-network")
-        self._room = SharedBuffer(self._shared)
+        self._buffer = SharedBuffer(self._shared)
         self._child: subprocess.Popen[str] | None = None
 
     def run(self, picture: Pixels, findings: NetworkInterface, progress: Progress) -> Pixels:
@@ -67,7 +67,7 @@ class NetworkProcess:
         """
         with self._lock:
             progress.check()
-            self._room.put(picture)
+            self._buffer.put(picture)
             asked = {
                 "shape": picture.shape,
                 "layout": findings.layout,
@@ -76,7 +76,7 @@ class NetworkProcess:
             }
             megapixels = picture.shape[0] * picture.shape[1] * findings.factor**2 / 1e6
             limit = max(LEAST_SECONDS, _TIMES_THE_TRIAL * findings.seconds_per_megapixel * megapixels)
-            result = self._taken(self._ask(asked, limit, progress))
+            result = self._read_result(self._ask(asked, limit, progress))
             return result.transpose(1, 2, 0) if findings.layout == "NCHW" else result
 
     def close(self) -> None:
@@ -90,11 +90,11 @@ class NetworkProcess:
                 os.close(self._shared)
                 self._shared = -1
 
-    def _taken(self, answer: dict[str, Any]) -> Pixels:
+    def _read_result(self, answer: dict[str, Any]) -> Pixels:
         if "refused" in answer:
             raise UpscalerError(f"The network {self._path.stem} failed: {answer['refused']}.")
         shape = tuple(int(side) for side in answer["shape"])
-        return self._room.take(shape)
+        return self._buffer.take(shape)
 
     def _ask(self, asked: dict[str, Any], limit: float, progress: Progress) -> dict[str, Any]:
         child = self._running()
@@ -163,24 +163,24 @@ class _Processes:
     """The ones used last."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[tuple[Source, int], NetworkProcess] = OrderedDict()
+        self._cached: OrderedDict[tuple[Source, int], NetworkProcess] = OrderedDict()
         self._lock = threading.Lock()
         atexit.register(self.close)
 
     def get(self, path: Path) -> NetworkProcess:
         key = Source.of(path), current_execution().threads
         with self._lock:
-            if key not in self._kept:
-                self._kept[key] = NetworkProcess(path, key[1])
-                while len(self._kept) > _MOST_PROCESSES:
-                    self._kept.popitem(last=False)[1].close()
-            self._kept.move_to_end(key)
-            return self._kept[key]
+            if key not in self._cached:
+                self._cached[key] = NetworkProcess(path, key[1])
+                while len(self._cached) > _MOST_PROCESSES:
+                    self._cached.popitem(last=False)[1].close()
+            self._cached.move_to_end(key)
+            return self._cached[key]
 
     def close(self) -> None:
         with self._lock:
-            while self._kept:
-                self._kept.popitem()[1].close()
+            while self._cached:
+                self._cached.popitem()[1].close()
 
 
 @cache

@@ -33,7 +33,7 @@ class Assessor(Protocol):
     ) -> Iterator[tuple[Condition, Cutouts]]:
         """As `rows.measured_rows`."""
 
-    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+    def evidence_crops(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """As `rows.cutouts_of`."""
 
     def small(self, path: Path, progress: Progress) -> TrayPreview:
@@ -50,7 +50,7 @@ class AssessmentClient:
     """Measures in a process of its own, begun when it is needed; it ends by itself after idle time."""
 
     def __init__(self) -> None:
-        self._helper = WorkerClient("wamplex.core.workflow.assessment.assessment_worker")
+        self._worker = WorkerClient("wamplex.core.workflow.assessment.assessment_worker")
         self._numbers = count()
         self._once_more = threading.Lock()
 
@@ -65,7 +65,7 @@ class AssessmentClient:
         Cancelled : when ``progress`` is cancelled
         """
         order = ("rows", source, development, current_execution())
-        for kind, *answer in self._helper.follow(next(self._numbers), order, progress):
+        for kind, *answer in self._worker.follow(next(self._numbers), order, progress):
             if kind == "row":
                 condition, cutouts = answer
                 yield condition, cutouts
@@ -75,14 +75,14 @@ class AssessmentClient:
                 break
         raise _error(kind, answer, source, progress)
 
-    def cutouts(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
+    def evidence_crops(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
         """All small pictures of a condition sheet.
 
         Raises
         ------
         UnmeasuredError, Cancelled : as `rows`
         """
-        for kind, *answer in self._helper.follow(next(self._numbers), ("cutouts", source, condition), progress):
+        for kind, *answer in self._worker.follow(next(self._numbers), ("cutouts", source, condition), progress):
             if kind == "made":
                 return answer[0]  # type: ignore[no-any-return]
             if kind in _LAST:
@@ -109,7 +109,7 @@ class AssessmentClient:
 
     def _small(self, path: Path, progress: Progress) -> TrayPreview | None:
         """None when the process came to an end in the middle of it."""
-        for kind, *answer in self._helper.follow(next(self._numbers), ("small", path), progress):
+        for kind, *answer in self._worker.follow(next(self._numbers), ("small", path), progress):
             if kind == "looked":
                 return answer[0]  # type: ignore[no-any-return]
             if kind in _LAST:
@@ -122,11 +122,11 @@ class AssessmentClient:
 
     def warm_up(self) -> None:
         """Begin the process, which takes a second."""
-        self._helper.warm_up()
+        self._worker.warm_up()
 
     def close(self) -> None:
         """End the process."""
-        self._helper.close()
+        self._worker.close()
 
 
 def _error(kind: str, answer: list[str], source: Source, progress: Progress) -> Exception:

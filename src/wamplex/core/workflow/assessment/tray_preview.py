@@ -16,9 +16,9 @@ NO_MEMORY = "There is not enough memory to read this picture."
 class TrayPreview(NamedTuple):
     """What the file says, its small picture, and when and with what it was taken, where it says so."""
 
-    found: Probe
+    header: Probe
     thumbnail: CompressedThumbnail
-    taken: ShotInfo | None
+    shot_info: ShotInfo | None
 
 
 def make_tray_preview(path: Path) -> TrayPreview:

@@ -90,7 +90,7 @@ class Cluster:
         except Exception as error:
             raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
         if isinstance(result, Refusal):
-            raise DeliveryError(result.words)
+            raise DeliveryError(result.text)
         return result  # type: ignore[no-any-return]
 
     def _check(self) -> None:

@@ -50,7 +50,7 @@ class TileTask:
 class Refusal:
     """Why a tile cannot be made, in words: an error would only be tried by every worker in turn."""
 
-    words: str
+    text: str
 
 
 def make_tile(task: TileTask) -> Samples | Refusal:

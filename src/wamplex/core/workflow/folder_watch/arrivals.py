@@ -26,7 +26,7 @@ class Arrivals:
     ) -> None:
         self._folder = folder
         self._clock, self._wall = clock, wall
-        self._seen: dict[Path, tuple[int, int, float]] = {}  # size, time of change, since when both hold
+        self._visible: dict[Path, tuple[int, int, float]] = {}  # size, time of change, since when both hold
 
     def complete(self) -> list[Path]:
         """Files that have been at rest, or were moved in whole, by name; hidden ones are passed over."""
@@ -40,17 +40,17 @@ class Arrivals:
             except FileNotFoundError:
                 continue  # taken away while looking
             same = (status.st_size, status.st_mtime_ns)
-            state = self._seen.get(path)
+            state = self._visible.get(path)
             since = state[2] if state is not None and state[:2] == same else now
             here[path] = (*same, since)
             # Its own time may be that of the camera; that of its entry is when it was written or moved in.
             at_rest = self._wall() - max(status.st_mtime, status.st_ctime) > REST_S
             if now - since >= REST_S or at_rest:
                 files.append(path)
-        self._seen = here
+        self._visible = here
         return files
 
     @property
     def waiting(self) -> bool:
         """Whether there were files at the last look."""
-        return bool(self._seen)
+        return bool(self._visible)

@@ -50,7 +50,7 @@ class StampHistory(FrozenModel):
         """How often each upscaler was chosen for a kind of picture."""
         return Counter(choice.upscaler for choice in self.choices if choice.kind == kind)
 
-    def words(self, kind: str, upscaler: str, name: str) -> str:
+    def text(self, kind: str, upscaler: str, name: str) -> str:
         """Such as “of 12 soft portraits you chose Mender 9 times”."""
         counts = self.counts(kind)
         times = "once" if counts[upscaler] == 1 else f"{counts[upscaler]} times"
@@ -65,7 +65,7 @@ class StampHistory(FrozenModel):
 
 def picture_class(condition: Condition, suggested: Suggestions) -> str:
     """What a picture counts as: what most is wrong with it, and what it shows."""
-    values, medium = suggested.values, condition.medium.kind
+    values, medium = suggested.values, condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
         state = "raw"
     elif values.noise > CLEARLY_NOISY:

@@ -79,7 +79,7 @@ class Project(FrozenModel):
     pictures: tuple[SavedPicture, ...] = Field(default=(), max_length=MOST_PICTURES)
     selected: int = 0
     delivery: Delivery = Delivery()
-    tally: dict[str, int] = Field(default_factory=dict)
+    counts: dict[str, int] = Field(default_factory=dict)
 
 
 def save_project(project: Project, path: Path, assets: Assets | None = None, *, durable: bool = True) -> None:

@@ -38,7 +38,7 @@ class DeliveryClient:
 
     def __init__(self, journal: Journal) -> None:
         self._journal = journal
-        self._helper = WorkerClient(
+        self._worker = WorkerClient(
             "wamplex.core.workflow.queue.delivery_worker", str(journal.path), str(journal.owner)
         )
 
@@ -52,7 +52,7 @@ class DeliveryClient:
         """
         parts = [process_assets().get(ref) for ref in job.recipe.finish.parts]
         order = ("make", job, at_once, current_execution(), parts)
-        following = self._helper.follow(job.number, order, progress, lambda: (self._journal.held,))
+        following = self._worker.follow(job.number, order, progress, lambda: (self._journal.paused,))
         for kind, *message in following:
             if kind == "reported":
                 progress.report(*message)
@@ -70,11 +70,11 @@ class DeliveryClient:
 
     def warm_up(self) -> None:
         """Begin the process, which takes a second."""
-        self._helper.warm_up()
+        self._worker.warm_up()
 
     def close(self) -> None:
         """End the process."""
-        self._helper.close()
+        self._worker.close()
 
     def _tidy(self, job: Job, state: State, text: str) -> None:
         for path in self._journal.partials(job.number):

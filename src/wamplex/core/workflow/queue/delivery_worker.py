@@ -40,7 +40,7 @@ def main() -> None:
 
     def cancelled(paused: bool) -> None:
         if paused:
-            journal.hold()
+            journal.pause()
 
     run_worker({"make": make}, cancelled)
 

@@ -43,6 +43,6 @@ class Job:
     planned: Path
     expected_bytes: int
     state: State = State.WAITING
-    words: str = "waiting"
+    text: str = "waiting"
     result: Path | None = None
     file_bytes: int = 0

@@ -75,7 +75,7 @@ class Journal:
     def __init__(self, path: Path, owner: int | None = None) -> None:
         self.path = path
         self.owner = os.getpid() if owner is None else owner
-        self.held = False
+        self.paused = False
         self._lock = threading.Lock()
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -110,7 +110,7 @@ class Journal:
 
     def update(self, number: int, state: State, text: str, result: Path | None = None, file_bytes: int = 0) -> None:
         """A job moved on; what has ended is no longer kept."""
-        if self.held and state is not State.DONE:
+        if self.paused and state is not State.DONE:
             return
         if state in ENDED:
             self._forget([number])
@@ -120,7 +120,7 @@ class Journal:
 
     def give_up(self, numbers: Sequence[int]) -> None:
         """Jobs that waited were taken back, all or none."""
-        if not self.held:
+        if not self.paused:
             self._forget(numbers)
 
     def _forget(self, numbers: Sequence[int]) -> None:
@@ -134,9 +134,9 @@ class Journal:
             self._base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
             self._base.execute("COMMIT")
 
-    def hold(self) -> None:
+    def pause(self) -> None:
         """The program is ending unasked: what is not done by now stays written down for the next start."""
-        self.held = True
+        self.paused = True
 
     def note_partial(self, number: int, path: Path) -> None:
         """A file is about to be begun under a temporary name; whoever recovers the job takes it away."""
@@ -147,14 +147,14 @@ class Journal:
         rows = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
         return [Path(path) for (path,) in rows]
 
-    def note_whole(self, number: int, paths: Sequence[Path]) -> None:
+    def record_complete(self, number: int, paths: Sequence[Path]) -> None:
         """Files are written and checked, and are about to get their names; known by their inodes."""
         for path in paths:
             status = path.stat()
             row = (status.st_dev, status.st_ino, str(path.parent), number)
             self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
 
-    def whole(self, number: int) -> list[tuple[int, int, Path]]:
+    def completed_files(self, number: int) -> list[tuple[int, int, Path]]:
         """Device, inode and folder of the files that were about to get their names."""
         row = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
         return [(device, inode, Path(folder)) for device, inode, folder in row]

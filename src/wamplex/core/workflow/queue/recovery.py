@@ -25,10 +25,10 @@ def recover_jobs(journal: Journal) -> list[Job]:
         if is_process_alive(owner) or not journal.take(job.number, owner):
             continue
         partials = journal.partials(job.number)
-        named = _named(journal.whole(job.number), partials)
+        named = _named(journal.completed_files(job.number), partials)
         for path in partials:
             path.unlink(missing_ok=True)
-        if named and len(named) == len(journal.whole(job.number)):
+        if named and len(named) == len(journal.completed_files(job.number)):
             journal.update(job.number, State.DONE, _MADE_WORDS, named[0], named[0].stat().st_size)
             continue
         for path in named:  # some pages of several: all are made again

@@ -51,7 +51,7 @@ def run_job(
             picture = read_picture(job.source.path, progress)
         picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
-        on_whole = partial(journal.note_whole, job.number)
+        on_whole = partial(journal.record_complete, job.number)
         done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, on_whole=on_whole, maker=maker)
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
@@ -62,7 +62,7 @@ def run_job(
     with _NOTING:
         remember_folder(done.path.parent)
         record_throughput(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
-    journal.update(job.number, State.DONE, done.words, done.path, done.check.file_bytes)
+    journal.update(job.number, State.DONE, done.text, done.path, done.check.file_bytes)
     return done
 
 

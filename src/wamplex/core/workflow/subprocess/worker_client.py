@@ -94,7 +94,7 @@ class _Line:
     def __init__(self, process: _Process, number: int) -> None:
         self._process, self._number = process, number
         self._paused, self._cancelled_at = False, 0.0
-        self.coming: SimpleQueue[Message] = SimpleQueue()
+        self.incoming: SimpleQueue[Message] = SimpleQueue()
 
     def tell(self, kind: str, *parts: Any) -> None:
         self._process.send((kind, self._number, *parts))
@@ -113,7 +113,7 @@ class _Line:
     def next(self) -> Message:
         """What it said next; nothing when it said nothing for a moment."""
         try:
-            return self.coming.get(timeout=_LOOK_S)
+            return self.incoming.get(timeout=_LOOK_S)
         except Empty:
             return ()
 
@@ -143,7 +143,7 @@ class _Process:
         """Hear of an order while inside."""
         line = self._lines[number] = _Line(self, number)
         if self.ended:
-            line.coming.put((ENDED,))
+            line.incoming.put((ENDED,))
         try:
             yield line
         finally:
@@ -175,9 +175,9 @@ class _Process:
                     kind, number, *parts = self._ours.recv()
                     line = self._lines.get(number)
                     if line is not None:
-                        line.coming.put((kind, *parts))
+                        line.incoming.put((kind, *parts))
         finally:  # also when what came cannot be understood: nobody shall wait for more
             self.ended = True
             for line in list(self._lines.values()):
-                line.coming.put((ENDED,))
+                line.incoming.put((ENDED,))
         self._process.wait()

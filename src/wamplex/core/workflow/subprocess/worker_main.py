@@ -49,7 +49,7 @@ class _Server:
     """Takes orders, and does each in a thread of its own."""
 
     def __init__(self, program: Connection, acts: Mapping[str, Work], on_cancel: Callable[..., object]) -> None:
-        self._program, self._acts, self._on_cancel = program, acts, on_cancel
+        self._program, self._actions_under_way, self._on_cancel = program, acts, on_cancel
         self._sending = threading.Lock()
         self._running: dict[int, Progress] = {}
 
@@ -68,7 +68,7 @@ class _Server:
             elif kind == "cancel":
                 self._cancel(number, *parts)
             else:
-                self._begin(self._acts[kind], number, parts)
+                self._begin(self._actions_under_way[kind], number, parts)
 
     def _begin(self, act: Work, number: int, parts: list[Any]) -> None:
         progress = self._running[number] = Progress(
