@@ -112,7 +112,7 @@ def _saves() -> list[Figure]:
             process.wait()
             saved = int(rest[-1]) if rest and rest[-1].isdigit() else saved
             try:
-                kept = open_project(path)[0].pictures[0].seen_from_mm - 1.0
+                kept = open_project(path)[0].pictures[0].viewing_distance_mm - 1.0
                 lost += kept < saved
             except Exception as error:
                 print(error, file=sys.stderr)

@@ -88,14 +88,14 @@ def finishing() -> list[Figure]:
     picture = Picture(photo_like(700, 500).astype(np.float32) / 255)
     half = np.zeros((500, 700), np.float32)
     half[:, :350] = 1
-    mask = Mask(begins=InitialMask(kind="file", picture=process_assets().put(encode_grey(half))), feather_px=4)
+    mask = Mask(initial_mask=InitialMask(kind="file", picture=process_assets().put(encode_grey(half))), feather_px=4)
     base, other = TrialSpec(upscaler="vellum"), TrialSpec(upscaler="burin")
     plain, second = Recipe(base=base, factor=4), Recipe(base=other, factor=4)
     # Painted somewhere else: what is made of it here is nothing.
     dot = encode_points((Stroke(((1.0, 1.0, 1.0),), radius=0.5),))
-    nowhere = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(dot))
-    hidden = plain.replace(layers=(Layer(shows=other, mask=nowhere),))
-    layer = Layer(shows=other, mask=mask, strength=80)
+    nowhere = Mask(initial_mask=InitialMask(kind="nowhere"), strokes=process_assets().put(dot))
+    hidden = plain.replace(layers=(Layer(source_trial=other, mask=nowhere),))
+    layer = Layer(source_trial=other, mask=mask, strength=80)
     whole = plain.replace(layers=(layer,), sharpen=Sharpen(), grain=Grain())
     everything = Window(0, 0, 2800, 2000)
     # The layer shows in a half of the picture, and as far beyond as its mask is feathered.

@@ -69,7 +69,7 @@ def undo() -> list[Figure]:
     for factor in (2, 4):
         window = Window(0, 0, 1000 * factor, 750 * factor)
         plain, told = (
-            Recipe(base=TrialSpec(upscaler="vellum", values=v), factor=factor) for v in (Values(), Values(softness=30))
+            Recipe(base=TrialSpec(upscaler="vellum", values=v), factor=factor) for v in (Values(), Values(blur=30))
         )
         without, with_it = best_of_each([partial(render, picture, recipe, window) for recipe in (plain, told)], 6)
         detail = f"{with_it:.3f} s against {without:.3f} s"

@@ -146,18 +146,18 @@ def test_what_is_suggested_is_used_and_said(photo_file: Path) -> None:
     Image.open(photo_file).save(old, quality=40)
     args = ["enlarge", str(old), "--factor", "2", "--format", "png", "--json"]
     (row,) = json.loads(RUN.invoke(app, args).stdout)
-    assert (row["upscaler"], row["values"]["blocks"]) == ("mender", 60)
+    assert (row["upscaler"], row["values"]["compression"]) == ("mender", 60)
     assert "suggested because" in row["reasons"][0]
     assert any("quality 40" in reason for reason in row["reasons"][1:])
-    told = [*args, "--upscaler", "vellum", "--softness", "-45", "--moved", "3", "--moved-along", "20"]
+    told = [*args, "--upscaler", "vellum", "--blur", "-45", "--motion-blur", "3", "--motion-angle", "20"]
     (row,) = json.loads(RUN.invoke(app, told).stdout)
-    assert [row["values"][name] for name in ("softness", "moved_px", "moved_deg")] == [-45, 3, 20]
-    assert "softness -45: as you said" in row["reasons"]
-    assert RUN.invoke(app, [*args, "--softness", "120"]).exit_code == 2
+    assert [row["values"][name] for name in ("blur", "motion_blur_px", "motion_blur_deg")] == [-45, 3, 20]
+    assert "Sharpness of the source -45: as you chose" in row["reasons"]
+    assert RUN.invoke(app, [*args, "--blur", "120"]).exit_code == 2
     (row,) = json.loads(RUN.invoke(app, [*args, "--invention", "30"]).stdout)
-    assert "invention is not used: Mender has no such value" in row["reasons"]
-    (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "thicket", "--invention", "30"]).stdout)
-    assert row["values"]["invention"] == 30
+    assert "--texture is ignored: Mender has no such value" in row["reasons"]
+    (row,) = json.loads(RUN.invoke(app, [*args, "--upscaler", "thicket", "--texture", "30"]).stdout)
+    assert row["values"]["texture_strength"] == 30
 
 
 def test_an_earlier_enlargement_is_undone_when_all_is_left_to_suggestions(tmp_path: Path) -> None:

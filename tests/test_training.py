@@ -78,7 +78,7 @@ def test_damage_is_told(work: Path) -> None:
     assert all(np.abs(d.pixels.astype(int) - 90).max() <= 1 for d in clean)
     assert np.abs(jpeg(picture, 95).astype(int) - 90).max() <= 1
     assert {d.webp for d in told} == {True, False}
-    assert min(d.softness for d in told) < -0.3 < 0.3 < max(d.softness for d in told)
+    assert min(d.blur for d in told) < -0.3 < 0.3 < max(d.blur for d in told)
 
 
 def test_blur_and_mask_are_weighed_against_each_other() -> None:

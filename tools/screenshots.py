@@ -155,7 +155,7 @@ def _shoot_finish(session: Session) -> None:
     entry = window.tray.current
     step.add_layer(None)
     step.begin_mask("subject")
-    session.wait(lambda: entry.finish.layers[0].mask.begins.kind == "subject")
+    session.wait(lambda: entry.finish.layers[0].mask.initial_mask.kind == "subject")
     step.decisions.change_mask("inverted", True)
     step.decisions.change_mask("feather_px", 3.0)
     step.decisions.change_layer("strength", 35.0)
@@ -164,7 +164,7 @@ def _shoot_finish(session: Session) -> None:
     session.select("rehearsal")
     for number in range(len(step.faces.boxes)):
         step.decisions.tick_face(number, True)
-    step.decisions.change_faces("hold back", hold_back=60.0)
+    step.decisions.change_faces("hold back", attenuation=60.0)
     step.decisions.change_sharpen("amount", 110.0)
     step.decisions.change_sharpen("floor", 1.0)
     step.decisions.change_grain("amount", 2.5)

@@ -158,7 +158,7 @@ def _read_row(name: str, factor: int, pictures: list[np.ndarray], histories: tup
         assert found is not None
         noise, _ = noise_after(history, small.pixels * 255)
         wanted = (*balance(history), history.amount, noise)
-        estimates = (found.softness.value, found.sharpening.value, found.amount.value, levels)
+        estimates = (found.blur.value, found.sharpening.value, found.amount.value, levels)
         misses.append([e - w for e, w in zip(estimates, wanted, strict=True)])
         near += abs(levels - noise) <= 0.2 * noise
     rms = np.sqrt(np.square(misses).mean(axis=0))

@@ -26,7 +26,7 @@ class Damaged:
     pixels: np.ndarray
     noise_plane: float = 0.0
     blocks_plane: float = 0.0
-    softness: float = 0.0
+    blur: float = 0.0
     webp: bool = False
 
 

@@ -77,7 +77,7 @@ def _mark(key: str) -> str:
     picture = Picture(np.random.default_rng(1).random((24, 30, 3)).astype(np.float32))
     total = hashlib.sha256()
     for factor in FACTORS:
-        for values in (Values(), Values(noise=30, blocks=50)):
+        for values in (Values(), Values(noise=30, compression=50)):
             recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=factor)
             made = render(picture, recipe, Window(0, 0, 30 * factor, 24 * factor))
             total.update(np.rint(made * 1000).astype(np.int16).tobytes())
@@ -171,7 +171,7 @@ def enlarged_and_compared(
     """PSNR, SSIM, GMSD and seconds per output megapixel of one picture under one upscaler."""
     truth, small = shrink(picture, factor)
     damaged = damage(small)
-    values = Values(noise=100 * damaged.noise_plane, blocks=100 * damaged.blocks_plane)
+    values = Values(noise=100 * damaged.noise_plane, compression=100 * damaged.blocks_plane)
     recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=factor)
     height, width = truth.shape[:2]
     source = Picture(damaged.pixels.astype(np.float32) / 255)

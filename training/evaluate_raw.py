@@ -30,7 +30,7 @@ Made by `python -m training evaluate-raw`. The 14 held-out photographs of `make 
 light with the antialiased bicubic kernel, in front of the simulated camera (linear sRGB primaries, white
 balance gains 2.0, 1 and 1.54, 14 bits), written as a DNG and opened again as any raw file: PSNR of sRGB in 8
 bits, all channels, a border of 8 pixels cut off, mean over the photographs; "least" is the smallest gain of
-Tessera among them, "careful" its mean gain with Slow and careful, "hindsight" the mean gain where Mender is
+Tessera among them, "self_ensemble" its mean gain with Slow and careful, "hindsight" the mean gain where Mender is
 told that noise, half of it and twice of it, and the best of the three counts on each photograph. Noise:
 variance = a x signal + b of full scale; clean 0 and 0, middle 0.0005 and 0.002², strong 0.004 and 0.006²; the
 file states it. Rivals: at 1x
@@ -80,7 +80,7 @@ def evaluate_raw(work: Path, out: Path, factors: tuple[int, ...] = FACTORS) -> N
 
 def _columns(factor: int) -> list[str]:
     rivals = [m.upper() for m in METHODS] if factor == 1 else ["AHD, Vellum", "AHD, Mender"]
-    own = ["Tessera", "gain", "least", "careful", *([] if factor == 1 else ["hindsight"])]
+    own = ["Tessera", "gain", "least", "self_ensemble", *([] if factor == 1 else ["hindsight"])]
     return [*rivals, "best of them", *own]
 
 
@@ -96,7 +96,7 @@ def _case(folder: Path, pixels: np.ndarray, factor: int, noise: SensorNoise) -> 
 
 def _measured(case: _Case, factor: int) -> dict[str, float]:
     made = {"Tessera": _psnr(case, "tessera", factor)}
-    made["careful"] = _psnr(case, "tessera", factor, Values(careful=True))
+    made["self_ensemble"] = _psnr(case, "tessera", factor, Values(self_ensemble=True))
     if factor == 1:
         for method in METHODS:
             made[method.upper()] = _psnr(case, "nearest", 1, development=_development(method))
@@ -130,14 +130,14 @@ def _psnr(
 
 
 def _row(name: str, rows: dict[str, dict[str, float]]) -> str:
-    rivals = [key for key in next(iter(rows.values())) if key not in ("Tessera", "careful", _HINDSIGHT)]
+    rivals = [key for key in next(iter(rows.values())) if key not in ("Tessera", "self_ensemble", _HINDSIGHT)]
     best = {title: max(row[key] for key in rivals) for title, row in rows.items()}
     gains = [row["Tessera"] - best[title] for title, row in rows.items()]
     means = [float(np.mean([row[key] for row in rows.values()])) for key in rivals]
     ours = float(np.mean([row["Tessera"] for row in rows.values()]))
     cells = [*means, float(np.mean(list(best.values()))), ours]
     numbers = " | ".join(f"{n:.2f}" for n in cells)
-    careful = float(np.mean([row["careful"] - best[title] for title, row in rows.items()]))
+    careful = float(np.mean([row["self_ensemble"] - best[title] for title, row in rows.items()]))
     line = f"| {name} | {numbers} | {np.mean(gains):+.2f} | {min(gains):+.2f} | {careful:+.2f} |"
     if _HINDSIGHT in next(iter(rows.values())):
         wise = [row["Tessera"] - max(best[title], row[_HINDSIGHT]) for title, row in rows.items()]

@@ -298,7 +298,7 @@ def soften(large: np.ndarray, side: int, random: np.random.Generator) -> Damaged
     elif draw < 0.45:
         history = replace(history, amount=float(random.uniform(0.2, 1.2)))
     made = _told_of(apply(large, (side, side), history, random), history, random)
-    return made if draw < 0.45 else replace(made, softness=0.0)  # kernels alone are read as clean
+    return made if draw < 0.45 else replace(made, blur=0.0)  # kernels alone are read as clean
 
 
 def _about(plane: float, random: np.random.Generator) -> float:

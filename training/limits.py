@@ -148,7 +148,7 @@ def _reader_curve(work: Path) -> dict[str, object]:
     lines, points = [], []
     for count in counts:
         found = misses(learned(described, wanted, kinds, seed=1, most=count), described, wanted)
-        points.append((found["softness"], found["amount"]))
+        points.append((found["blur"], found["amount"]))
         lines.append(f"| {count} | {found['softness']:.3f} | {found['amount']:.3f} |")
     soft, mask = zip(*points, strict=True)
     needed = {"soft_times": _times(counts, soft, _SOFT_AIM_PX), "mask_times": _times(counts, mask, _MASK_AIM)}
@@ -168,9 +168,9 @@ def _curve(truth: np.ndarray, factor: int, number: int) -> list[float]:
         suggested = measure_and_suggest(small)
     key = suggested.upscaler
     base = _psnr(small, cut, factor, "bicubic", Values())
-    own = Values(blocks=_BLOCKS, softness=suggested.values.softness)
-    found = [_psnr(small, cut, factor, key, own) - base, suggested.values.softness]
-    told = [Values(blocks=_BLOCKS, softness=float(value)) for value in SOFTNESS]
+    own = Values(compression=_BLOCKS, blur=suggested.values.blur)
+    found = [_psnr(small, cut, factor, key, own) - base, suggested.values.blur]
+    told = [Values(compression=_BLOCKS, blur=float(value)) for value in SOFTNESS]
     return found + [_psnr(small, cut, factor, key, values) - base for values in told]
 
 
@@ -178,7 +178,7 @@ def _softness(truth: np.ndarray, factor: int) -> float:
     """What is read of a photograph that was saved as JPEG 75 and never sharpened, in px."""
     read = measure_whole_condition(_small(truth, factor, 0, 75), rows=UPSCALING_ROWS).read
     assert read is not None
-    return read.softness.value
+    return read.blur.value
 
 
 def _price(photographs: dict[str, np.ndarray], factor: int) -> float:
@@ -187,7 +187,7 @@ def _price(photographs: dict[str, np.ndarray], factor: int) -> float:
     for truth in photographs.values():
         cut = _cut(truth, factor)
         small = _small(truth, factor, 0, 75)
-        plain, less = (_psnr(small, cut, factor, "mender", Values(blocks=_BLOCKS, softness=s)) for s in (0.0, -25.0))
+        plain, less = (_psnr(small, cut, factor, "mender", Values(compression=_BLOCKS, blur=s)) for s in (0.0, -25.0))
         lost.append(plain - less)
     return float(np.mean(lost))
 

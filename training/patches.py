@@ -116,7 +116,7 @@ class PatchSource:
 def told_input(damaged: Damaged) -> np.ndarray:
     """What a network that is told of the damage is given: (10, H, W) float32, see `Family.inputs`."""
     undone, source = undone_input(damaged), _planes(damaged.pixels)
-    told = np.array([damaged.noise_plane, damaged.blocks_plane, damaged.softness, damaged.webp], np.float32)
+    told = np.array([damaged.noise_plane, damaged.blocks_plane, damaged.blur, damaged.webp], np.float32)
     planes = np.broadcast_to(told[:, None, None], (len(told), *source.shape[1:]))
     return np.concatenate([undone, source, planes])
 
@@ -124,12 +124,12 @@ def told_input(damaged: Damaged) -> np.ndarray:
 def undone_input(damaged: Damaged) -> np.ndarray:
     """What a network for clean pictures is given, (3, H, W) float32: softness that was told is undone."""
     source = _planes(damaged.pixels)
-    if damaged.softness == 0:
+    if damaged.blur == 0:
         return source
     values = Values(
-        softness=100 * damaged.softness,
+        blur=100 * damaged.blur,
         noise=min(100 * damaged.noise_plane, 100),
-        blocks=min(100 * damaged.blocks_plane, 100),
+        compression=min(100 * damaged.blocks_plane, 100),
     )
     undone = deconvolve(source.transpose(1, 2, 0), Deconvolution.of(values))
     return np.clip(undone, 0, 1).transpose(2, 0, 1)

@@ -78,8 +78,8 @@ def told_values(history: History) -> Values:
     """The values that would be right."""
     noise, _ = noise_after(history)
     codec = "webp" if history.codec in ("webp", "avif") else "jpeg"
-    found = {"noise": min(2 * noise, 100), "blocks": 100 * history.blocks, "codec": codec}
-    return Values.model_validate({**found, "softness": softness_value(history)})
+    found = {"noise": min(2 * noise, 100), "compression": 100 * history.blocks, "codec": codec}
+    return Values.model_validate({**found, "blur": softness_value(history)})
 
 
 def damaged_file(
@@ -123,7 +123,7 @@ def measure_picture(truth: np.ndarray, factor: int, history: History, number: in
         measured - base,
         max(others) - base,
         suggested.upscaler,
-        {n: float(getattr(suggested.values, n)) for n in ("noise", "blocks", "softness", "moved_px")},
+        {n: float(getattr(suggested.values, n)) for n in ("noise", "compression", "blur", "motion_blur_px")},
         ssim(one, other),
         gmsd(one, other),
     )

@@ -65,7 +65,9 @@ def test_a_finished_picture_has_the_same_bytes(
     grey = tmp_path / "mask.png"
     Image.linear_gradient("L").resize((150, 120)).save(grey)
     ref = process_assets().put(encode_grey(mask_from_file(grey, read_picture(photo_file))))
-    over = Layer(shows=TrialSpec(upscaler="contour"), mask=Mask(begins=InitialMask(kind="file", picture=ref)))
+    over = Layer(
+        source_trial=TrialSpec(upscaler="contour"), mask=Mask(initial_mask=InitialMask(kind="file", picture=ref))
+    )
     recipe = Recipe(base=TrialSpec(upscaler="vellum")).finished(Finish(layers=(over,), grain=Grain()))
     for how in ({}, {"format": "png", "depth": 8}, {"format": "dng"}):
         here = made(photo_file, recipe, tmp_path / "here", None, **how)

@@ -57,5 +57,5 @@ def test_it_is_tried_where_a_picture_is_clean_alone(drawing: np.ndarray) -> None
     assert spoilt.read is not None
     assert clean.content_type is not None
     assert clean.content_type.kind == "drawing"
-    assert clean.read.softness.value == pytest.approx(0.6, abs=0.1)
-    assert clean.read.softness.uncertainty <= 0.05 < spoilt.read.softness.uncertainty
+    assert clean.read.blur.value == pytest.approx(0.6, abs=0.1)
+    assert clean.read.blur.uncertainty <= 0.05 < spoilt.read.blur.uncertainty

@@ -95,7 +95,7 @@ def test_cleaning_is_never_stacked() -> None:
     ],
 )
 def test_softness(found: Condition, words: str) -> None:
-    assert words in row(found, "softness").reason
+    assert words in row(found, "blur").reason
 
 
 def test_an_earlier_enlargement_is_to_be_undone() -> None:
@@ -143,11 +143,11 @@ def test_small_faces_are_to_be_watched() -> None:
 
 def test_outlines_of_drawings_are_not_taken_for_sharpening() -> None:
     seen = replace(PLAIN, read=_read(0.0, 0.1, sharpening=0.55))
-    assert suggest(seen).values.softness == -25
+    assert suggest(seen).values.blur == -25
     drawn = replace(seen, content_type=ContentType("drawing", 0.8, 0.9, 9))
-    assert suggest(drawn).values.softness == 0
+    assert suggest(drawn).values.blur == 0
     much = replace(drawn, read=_read(0.0, 0.1, sharpening=0.9))
-    assert suggest(much).values.softness == -42.5
+    assert suggest(much).values.blur == -42.5
 
 
 def test_cut_off_tones_are_named() -> None:
@@ -183,40 +183,42 @@ def test_the_factor_is_the_next_usual_one(width: int, density: float, print_mm: 
 def test_cleanup_follows_from_the_condition() -> None:
     noisy = replace(PLAIN, noise=NoiseLevel(5.0, 4, 3, 0.5, 0.5), compression=FileCompression(90, "tables", earlier=35))
     found = suggest(noisy)
-    assert (found.values.noise, found.values.blocks) == (10.0, 65.0)
-    assert "saved before at about 35" in found.reasons["blocks"]
+    assert (found.values.noise, found.values.compression) == (10.0, 65.0)
+    assert "saved before at about 35" in found.reasons["compression"]
     assert suggest_trials(replace(PLAIN, content_type=ContentType("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
 
 
-@pytest.mark.parametrize(("codec", "quality", "blocks"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)])
-def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(codec: Codec, quality: int, blocks: float) -> None:
+@pytest.mark.parametrize(
+    ("codec", "quality", "compression"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)]
+)
+def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(codec: Codec, quality: int, compression: float) -> None:
     found = suggest(replace(PLAIN, compression=FileCompression(quality, "the file says so", codec=codec)))
-    assert (found.upscaler, found.values.blocks, found.values.codec) == ("mender", blocks, codec)
+    assert (found.upscaler, found.values.compression, found.values.codec) == ("mender", compression, codec)
 
 
 def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None:
     """Half of the doubt is taken off, and what is then below a fifth of a pixel is left as it is."""
     for softness, doubt, value in ((0.6, 0.1, 27.5), (0.25, 0.12, 0.0), (1.0, 0.0, 50.0), (2.3, 0.0, 100.0)):
-        assert suggest(replace(PLAIN, read=_read(softness, doubt))).values.softness == value
+        assert suggest(replace(PLAIN, read=_read(softness, doubt))).values.blur == value
     drawing = replace(PLAIN, content_type=ContentType("drawing", 0.8, 0.9, 9))
     for softness, doubt, value in ((0.6, 0.1, 30.0), (0.25, 0.12, 0.0)):  # of drawings the whole is undone
-        assert suggest(replace(drawing, read=_read(softness, doubt))).values.softness == value
-    assert suggest(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.softness == -45.0
+        assert suggest(replace(drawing, read=_read(softness, doubt))).values.blur == value
+    assert suggest(replace(PLAIN, read=_read(0.0, 0.0, 0.9))).values.blur == -45.0
     enlarged = replace(PLAIN, read=_read(0.9, 0.0), enlarged=EarlierEnlargement(2.0))
-    assert suggest(enlarged).values.softness == 0
-    assert row(enlarged, "softness").suggestion is None
+    assert suggest(enlarged).values.blur == 0
+    assert row(enlarged, "blur").suggestion is None
     moved = suggest(replace(PLAIN, movement=MotionBlur(6.0, 45.0), read=_read(0.9, 0.0))).values
-    assert (moved.softness, moved.moved_px, moved.moved_deg) == (0, 5.4, 45.0)
-    assert suggest(replace(PLAIN, movement=MotionBlur(9.0, 45.0))).values.moved_px == 0
+    assert (moved.blur, moved.motion_blur_px, moved.motion_blur_deg) == (0, 5.4, 45.0)
+    assert suggest(replace(PLAIN, movement=MotionBlur(9.0, 45.0))).values.motion_blur_px == 0
     drawn = replace(PLAIN, movement=MotionBlur(4.0, 45.0), content_type=ContentType("drawing", 0.8, 0.9, 9))
-    assert suggest(drawn).values.moved_px == 0
-    assert row(drawn, "softness").suggestion is None
+    assert suggest(drawn).values.motion_blur_px == 0
+    assert row(drawn, "blur").suggestion is None
 
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
     found = suggest(replace(PLAIN, noise=NoiseLevel(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
-    assert found.values_for(("softness",)).model_dump(exclude_defaults=True) == {"softness": 30.0}
-    assert found.values_for(("noise", "softness")).noise == 12.0
+    assert found.values_for(("blur",)).model_dump(exclude_defaults=True) == {"blur": 30.0}
+    assert found.values_for(("noise", "blur")).noise == 12.0
 
 
 @pytest.mark.parametrize(
@@ -225,10 +227,10 @@ def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
         ("vellum", {}, {"compression": FileCompression(50, "so")}, "marks of compression"),
         ("vellum", {}, {"noise": NoiseLevel(9.0, 8, 4, 0.5, 0.5)}, "noise louder"),
         ("vellum", {}, {"read": None}, None),
-        ("vellum", {"softness": 30}, {"softness_px": 0.6}, None),
+        ("vellum", {"blur": 30}, {"softness_px": 0.6}, None),
         ("vellum", {}, {"softness_px": 0.6}, "soft, and that is not undone"),
-        ("thicket", {}, {"medium": ContentType("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
-        ("mender", {"blocks": 50}, {"compression": FileCompression(50, "so")}, None),
+        ("thicket", {}, {"content_type": ContentType("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
+        ("mender", {"compression": 50}, {"compression": FileCompression(50, "so")}, None),
     ],
 )
 def test_a_trial_that_will_likely_fail_says_so(

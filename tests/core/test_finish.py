@@ -74,7 +74,7 @@ def mask_with_everything() -> Mask:
         Stroke(((30.0, 50.0, 1.0),), radius=9, hardness=1.0, adds=False),
     )
     return Mask(
-        begins=InitialMask(kind="file", picture=process_assets().put(encode_grey(grey))),
+        initial_mask=InitialMask(kind="file", picture=process_assets().put(encode_grey(grey))),
         strokes=process_assets().put(encode_points(strokes)),
         feather_px=1.5,
         inverted=True,
@@ -88,10 +88,10 @@ def finished(**changes: object) -> Recipe:
         "base": TrialSpec(upscaler="lanczos"),
         "factor": 3.0,
         "layers": (
-            Layer(shows=soft, strength=70, mask=mask_with_everything()),
+            Layer(source_trial=soft, strength=70, mask=mask_with_everything()),
             Layer(mask=Mask(feather_px=20), strength=30),
         ),
-        "faces": FaceTreatment(ovals=(FACE,), shows=soft, hold_back=60),
+        "faces": FaceTreatment(ellipses=(FACE,), source_trial=soft, attenuation=60),
         "tone": Tone(curve=(0.0, 40.0, 100.0), matrix=(0.9, 0.0, 0.0, 0.9), shift=(2.0, -1.0), strength=50),
         "sharpen": Sharpen(amount=150, radius_mm=0.15, floor=0.5),
         "grain": Grain(amount=5, colour=True),
@@ -105,8 +105,11 @@ def finished(**changes: object) -> Recipe:
         {},
         {"framing": Framing(turns=1, flipped=True, crop=Crop(x=7, y=3, width=40, height=44))},
         {"framing": Framing(straighten_deg=4.0, crop=Crop(x=8, y=8, width=40, height=44)), "factor": 2.5},
-        {"base": TrialSpec(upscaler="mender", values=Values(noise=30, blocks=20)), "factor": 2.0},
-        {"layers": (Layer(shows=TrialSpec(upscaler="thicket", values=Values(invention=80))),), "factor": 4.0},
+        {"base": TrialSpec(upscaler="mender", values=Values(noise=30, compression=20)), "factor": 2.0},
+        {
+            "layers": (Layer(source_trial=TrialSpec(upscaler="thicket", values=Values(texture_strength=80))),),
+            "factor": 4.0,
+        },
     ],
     ids=["plain", "turned and cropped", "straightened", "Mender below", "Thicket above"],
 )
@@ -173,7 +176,7 @@ def masked_area(mask: Mask, factor: float = 4.0, framing: Framing | None = None)
 def test_strokes_lie_where_they_were_painted_at_every_size_and_framing() -> None:
     """A disc of radius r covers pi r squared; its middle stays on its place."""
     stroke = Stroke(((20.0, 30.0, 1.0),), radius=8, hardness=1.0)
-    mask = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((stroke,))))
+    mask = Mask(initial_mask=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((stroke,))))
     for factor in (0.5, 1.0, 4.0):
         area = masked_area(mask, factor)
         assert area.sum() == pytest.approx(math.pi * (8 * factor) ** 2, rel=0.02)
@@ -192,7 +195,7 @@ def test_strokes_add_and_take_away_in_their_order_and_inverting_turns_all_round(
     take = Stroke(((30.0, 30.0, 1.0),), radius=5, hardness=1.0, adds=False)
     begins = InitialMask(kind="nowhere")
     for strokes, expected in (((add,), 0.5), ((add, add), 0.75), ((add, take), 0.0), ((take, add), 0.5)):
-        mask = Mask(begins=begins, strokes=process_assets().put(encode_points(strokes)))
+        mask = Mask(initial_mask=begins, strokes=process_assets().put(encode_points(strokes)))
         assert masked_area(mask)[120, 120] == pytest.approx(expected)
         assert masked_area(mask.replace(inverted=True))[120, 120] == pytest.approx(1 - expected)
     assert decode_points(encode_points((add, take))) == (add, take)
@@ -204,7 +207,7 @@ def test_feather_softens_an_edge_as_a_normal_distribution_does() -> None:
     grey[:, SIDE // 2 :] = 1
     begins = InitialMask(kind="file", picture=process_assets().put(encode_grey(grey)))
     for feather in (2.0, 5.0):
-        row = masked_area(Mask(begins=begins, feather_px=feather), 8.0)[240]
+        row = masked_area(Mask(initial_mask=begins, feather_px=feather), 8.0)[240]
         places = (np.arange(480) + 0.5) / 8 - 30
         assert np.interp(0, places, row) == pytest.approx(0.5, abs=0.01)
         assert np.interp(feather, places, row) == pytest.approx(0.8413, abs=0.012)
@@ -213,10 +216,10 @@ def test_feather_softens_an_edge_as_a_normal_distribution_does() -> None:
 def test_what_is_missing_or_damaged_is_said() -> None:
     lost = InitialMask(kind="file", picture={"digest": "0" * 64})  # type: ignore[arg-type]
     with pytest.raises(ProjectError, match="missing"):
-        masked_area(Mask(begins=lost))
+        masked_area(Mask(initial_mask=lost))
     odd = process_assets().put(b"nothing")
     with pytest.raises(RecipeError, match="damaged"):
-        masked_area(Mask(begins=InitialMask(kind="file", picture=odd)))
+        masked_area(Mask(initial_mask=InitialMask(kind="file", picture=odd)))
     with pytest.raises(RecipeError, match="damaged"):
         masked_area(Mask(strokes=odd))
 
@@ -279,7 +282,7 @@ def test_grain_has_the_asked_strength_and_spectrum(size_mm: float, roughness: fl
 
     Sampling adds those of the frequencies a whole cycle apart (Poisson's summation formula).
     """
-    values = Grain(amount=6, size_mm=size_mm, roughness=roughness, shadows=100, middle=100, lights=100)
+    values = Grain(amount=6, size_mm=size_mm, roughness=roughness, shadows=100, midtones=100, lights=100)
     noise = grain_on(0.5, values)[..., 0]
     assert noise.std() == pytest.approx(6, rel=0.05)
     assert abs(noise.mean()) < 0.5
@@ -301,7 +304,7 @@ def test_grain_has_the_asked_strength_and_spectrum(size_mm: float, roughness: fl
 
 
 def test_grain_follows_the_tones_and_may_have_colour() -> None:
-    values = Grain(amount=8, shadows=0, middle=100, lights=25)
+    values = Grain(amount=8, shadows=0, midtones=100, lights=25)
     for level, expected in ((0.1, 0.0), (0.5, 8.0), (0.9, 2.0)):
         assert grain_on(level, values).std() == pytest.approx(expected, rel=0.06, abs=0.01)
     one, three = (grain_on(0.5, Grain(amount=8, colour=colour)) for colour in (False, True))
@@ -364,11 +367,11 @@ def test_what_is_remembered_of_a_trial_stays_as_it_was_made() -> None:
     bars = np.tile((np.arange(SIDE) // 3 % 2).astype(np.float32), (SIDE, 1))  # rings beyond 0 and 1
     shown = Picture(np.dstack([bars] * 3), source=Source(Path("made-up.png"), 1, 1))
     memory, window = StageCache(), Window(120, 120, 60, 60)
-    elsewhere = Mask(begins=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((STROKE,))))
+    elsewhere = Mask(initial_mask=InitialMask(kind="nowhere"), strokes=process_assets().put(encode_points((STROKE,))))
     recipe = Recipe(base=TrialSpec(upscaler="lanczos"), factor=3.0)
     for mask in (elsewhere, Mask(), elsewhere, Mask()):
         for grain in (None, Grain(amount=9)):
-            layer = Layer(shows=TrialSpec(upscaler="bilinear"), mask=mask, strength=50)
+            layer = Layer(source_trial=TrialSpec(upscaler="bilinear"), mask=mask, strength=50)
             asked = recipe.replace(layers=(layer,), grain=grain)
             np.testing.assert_array_equal(
                 plan(shown, asked, memory=memory).render(window), render(shown, asked, window)

@@ -107,7 +107,7 @@ def test_an_anchor_holds_on_to_a_straightened_picture(picture: Picture) -> None:
     plain = whole(picture, Recipe(base=TrialSpec(upscaler="mitchell"), factor=3, framing=framing))
     anchored = whole(
         picture,
-        Recipe(base=TrialSpec(upscaler="mitchell", values=Values(anchor_levels=0)), factor=3, framing=framing),
+        Recipe(base=TrialSpec(upscaler="mitchell", values=Values(back_projection_levels=0)), factor=3, framing=framing),
     )
     assert np.abs(plain - anchored).mean() > 1e-4  # sharper, and lying in the same place:
     assert np.corrcoef(plain[..., 1].ravel(), anchored[..., 1].ravel())[0, 1] > 0.98

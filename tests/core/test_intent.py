@@ -21,8 +21,8 @@ UPRIGHT = replace(LYING, width=400, height=600)
 NOISY = Suggestions(
     "mender",
     "it is noisy",
-    Values(noise=14, blocks=30, softness=20),
-    {"noise": "7 levels measured", "blocks": "JPEG 70", "softness": "0.4 px measured"},
+    Values(noise=14, compression=30, blur=20),
+    {"noise": "7 levels measured", "compression": "JPEG 70", "blur": "0.4 px measured"},
     shrink_first=2.0,
 )
 
@@ -53,15 +53,15 @@ def test_sheets_lie_as_each_picture_does() -> None:
 
 
 def test_what_is_left_open_is_measured_anew_and_says_why() -> None:
-    intent = Intent(size=SizeIntent(factor=2), fixed={"noise": 40.0, "invention": 10.0})
+    intent = Intent(size=SizeIntent(factor=2), fixed={"noise": 40.0, "texture_strength": 10.0})
     recipe, reasons = resolve(intent, LYING, NOISY)
     assert recipe.upscaler == "mender"
-    assert (recipe.values.noise, recipe.values.blocks, recipe.values.softness) == (40, 30, 20)
+    assert (recipe.values.noise, recipe.values.compression, recipe.values.blur) == (40, 30, 20)
     assert recipe.framing.shrink_first == 2
     assert reasons[0] == "Mender is suggested because it is noisy"
-    assert "noise 40: as you said" in reasons
-    assert "blocks 30: JPEG 70" in reasons
-    assert "invention is not used: Mender has no such value" in reasons
+    assert "Noise 40: as you chose" in reasons
+    assert "Compression 30: JPEG 70" in reasons
+    assert "--texture is ignored: Mender has no such value" in reasons
 
 
 def test_an_upscaler_that_is_named_stays() -> None:

@@ -85,7 +85,7 @@ def test_a_crash_costs_one_picture_and_no_more(apart: AssessmentClient, photo_fi
 
 def test_a_file_is_looked_at_as_here(apart: AssessmentClient, photo_file: Path) -> None:
     here, there = make_tray_preview(photo_file), apart.small(photo_file, Progress())
-    assert (there.header, there.shot_info) == (here.header, here.taken)
+    assert (there.header, there.shot_info) == (here.header, here.shot_info)
     assert np.array_equal(there.thumbnail.pixels, here.thumbnail.pixels)
     photo_file.write_bytes(b"no picture any more")
     with pytest.raises(UnreadablePictureError) as here_said:

@@ -48,13 +48,13 @@ def levels(pixels: np.ndarray) -> np.ndarray:
 class TestSample:
     def test_the_middle_begins_on_the_grid_of_blocks(self) -> None:
         sample = Sample(Picture(np.zeros((1500, 2001, 3), np.float32)))
-        assert (sample.middle.x % 8, sample.middle.y % 8) == (0, 0)
+        assert (sample.centre.x % 8, sample.centre.y % 8) == (0, 0)
         assert sample.luma.shape == (1280, 1280)
 
     def test_small_pictures_are_seen_as_they_are(self) -> None:
         sample = Sample(picture_of(data.astronaut()))
         assert np.array_equal(sample.shown, data.astronaut())
-        assert sample.middle == Window(0, 0, 512, 512)
+        assert sample.centre == Window(0, 0, 512, 512)
         assert sample.small.shape == (512, 512, 3)
 
     def test_large_pictures_are_seen_shrunk(self) -> None:
@@ -320,7 +320,7 @@ def _part(side: str) -> tuple[slice, slice]:
     }[side]
 
 
-_ROWS = ("compression", "noise", "softness", "enlarged", "clipping", "medium", "faces", "subject", "borders")
+_ROWS = ("compression", "noise", "blur", "enlarged", "clipping", "medium", "faces", "subject", "borders")
 
 
 @pytest.fixture(scope="module")

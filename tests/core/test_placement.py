@@ -57,7 +57,7 @@ def test_stages_say_what_their_channels_are(channels: int) -> None:
     layout = {1: "grey", 2: "grey+a", 3: "rgb", 4: "rgb+a"}[channels]
     assert SourceStage(picture).layout == layout
     for key in ("nearest", "lanczos", "contour", "vellum", "mender"):
-        values = Values(noise=5, softness=20, anchor_levels=2, keep_source=10)
+        values = Values(noise=5, blur=20, back_projection_levels=2, keep_source=10)
         planned = plan(picture, Recipe(base=TrialSpec(upscaler=key, values=values), factor=3.3))
         assert planned.layout == layout
         assert planned.render(Window(0, 0, 3, 3)).shape[2] == channels
@@ -85,7 +85,7 @@ def test_invented_texture_belongs_to_the_place_in_the_picture(photo: np.ndarray)
             plan(
                 picture,
                 Recipe(
-                    base=TrialSpec(upscaler="thicket", values=Values(invention=n)),
+                    base=TrialSpec(upscaler="thicket", values=Values(texture_strength=n)),
                     factor=4.0,
                     framing=framing,
                 ),

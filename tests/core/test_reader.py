@@ -45,10 +45,10 @@ def test_blur_is_found_in_parts_of_a_pixel() -> None:
     misses = []
     for name in NAMES:
         sharp = np.asarray(halved(name)).astype(np.float32)
-        own = read_image(sharp).softness.value
+        own = read_image(sharp).blur.value
         for sigma in (0.7, 1.2):
             soft = gaussian_filter(sharp, (sigma, sigma, 0), mode="nearest")
-            misses.append(abs(read_image(soft).softness.value - np.hypot(sigma, own)))
+            misses.append(abs(read_image(soft).blur.value - np.hypot(sigma, own)))
     assert np.median(misses) < 0.12
     assert max(misses) < 0.35
 
@@ -60,7 +60,7 @@ def test_an_unsharp_mask_is_told_from_a_clean_picture(name: str) -> None:
     masked = np.clip(clean + 0.9 * (clean - gaussian_filter(clean, (0.8, 0.8, 0))), 0, 255)
     assert read_image(clean).sharpening.value < 0.2
     assert read_image(masked).sharpening.value > 0.45
-    assert read_image(masked).softness.value < 0.1
+    assert read_image(masked).blur.value < 0.1
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -117,7 +117,7 @@ def test_lossless_and_broken_webp_have_no_quality() -> None:
 
 def test_other_codecs_are_counted_as_the_jpeg_that_does_as_much_harm() -> None:
     assert equivalent_jpeg_quality("jpeg", 63) == 63
-    assert FileCompression(75, "so", codec="webp").blocks == 26
+    assert FileCompression(75, "so", codec="webp").compression == 26
     assert [equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)] == sorted(
         equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)
     )

@@ -101,7 +101,7 @@ class TestRecipe:
     @pytest.mark.parametrize(
         ("text", "word"),
         [
-            ('{"version": 3}', "version"),
+            ('{"version": 4}', "version"),
             ('{"factor": 9}', "factor"),
             ('{"magic": true}', "magic"),
             ('{"base": {"values": {"noise": -1}}}', "base.values.noise"),

@@ -43,7 +43,7 @@ def test_no_texture_is_added_to_a_face() -> None:
     """Inside the place Thicket's result is Vellum's; elsewhere it is not."""
     grass = data.grass()[:60, :60, None].repeat(3, axis=2)
     picture = Picture(grass.astype(np.float32) / 255)
-    values = Values(invention=100, spared=(ProtectedPlaces(x=0.5, y=0.5, radius=0.25),))
+    values = Values(texture_strength=100, protected=(ProtectedPlaces(x=0.5, y=0.5, radius=0.25),))
     whole = Window(0, 0, 120, 120)
     for framing in (Framing(), Framing(turns=1)):
         thicket = render(

@@ -39,10 +39,10 @@ from wamplex.core.workflow.recipe_transfer.recipe_store import (
 from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo, group_similar_shots, read_shot_info
 from wamplex.core.workflow.recipe_transfer.transfer import transfer_recipe
 
-PAINTED = Mask(begins=InitialMask(kind="subject", picture=AssetRef(digest="0" * 64)))
+PAINTED = Mask(initial_mask=InitialMask(kind="subject", picture=AssetRef(digest="0" * 64)))
 FINISH = Finish(
     layers=(Layer(strength=30), Layer(mask=PAINTED)),
-    faces=FaceTreatment(ovals=(TreatedFace(x=0.5, y=0.5, width=20, height=30),), strength=40),
+    faces=FaceTreatment(ellipses=(TreatedFace(x=0.5, y=0.5, width=20, height=30),), strength=40),
     sharpen=Sharpen(amount=70, mask=PAINTED),
     grain=Grain(amount=3),
 )
@@ -55,7 +55,7 @@ def test_what_lies_on_places_of_one_picture_stays_behind_and_is_named(photo_file
     assert made.sharpen is not None
     assert made.sharpen.mask == Mask()
     assert made.faces is not None
-    assert (made.faces.strength, made.faces.ovals) == (40, ())
+    assert (made.faces.strength, made.faces.ellipses) == (40, ())
     assert made.grain == FINISH.grain
     assert made.base == TrialSpec()
     assert len(notes) == 2
@@ -110,16 +110,16 @@ def test_kept_recipes_come_back_as_they_were(shelf: Path) -> None:
 
 
 def test_a_kept_recipe_has_no_place_of_its_own_picture(shelf: Path) -> None:
-    spared = Values(invention=40, spared=(ProtectedPlaces(x=0.1, y=0.1, radius=0.2),))
-    over = Layer(shows=TrialSpec(upscaler="thicket", values=spared))
+    spared = Values(texture_strength=40, protected=(ProtectedPlaces(x=0.1, y=0.1, radius=0.2),))
+    over = Layer(source_trial=TrialSpec(upscaler="thicket", values=spared))
     cropped = Recipe(
         base=TrialSpec(upscaler="thicket", values=spared),
         framing=Framing(turns=1, crop=Crop(x=0, y=0, width=90, height=50)),
     ).finished(Finish(layers=(over,)))
     saved, left_out = name_recipe("Woods", cropped, None)
     assert saved.recipe.framing == Framing()
-    assert saved.recipe.values == Values(invention=40)
-    assert saved.recipe.layers[0].shows == TrialSpec(upscaler="thicket", values=Values(invention=40))
+    assert saved.recipe.values == Values(texture_strength=40)
+    assert saved.recipe.layers[0].source_trial == TrialSpec(upscaler="thicket", values=Values(texture_strength=40))
     assert left_out == ("turning, straightening and crop",)
 
 

@@ -52,13 +52,13 @@ def test_an_unsharp_mask_is_taken_back(amount: float) -> None:
 @pytest.mark.parametrize(("degrees", "axis"), [(0.0, 1), (90.0, 0)])
 def test_a_movement_is_taken_back_along_its_direction_only(degrees: float, axis: int) -> None:
     moved = uniform_filter1d(PHOTO, 5, axis=axis, mode="nearest").astype(np.float32)
-    right = miss(deconvolve(moved, Deconvolution(moved_px=5, moved_deg=degrees)))
+    right = miss(deconvolve(moved, Deconvolution(motion_blur_px=5, motion_blur_deg=degrees)))
     assert right < 0.6 * miss(moved)
-    assert right < 0.6 * miss(deconvolve(moved, Deconvolution(moved_px=5, moved_deg=90 - degrees)))
+    assert right < 0.6 * miss(deconvolve(moved, Deconvolution(motion_blur_px=5, motion_blur_deg=90 - degrees)))
 
 
 @pytest.mark.parametrize(
-    "undo", [Deconvolution(1.0), Deconvolution(amount=1.5), Deconvolution(moved_px=7, moved_deg=30)]
+    "undo", [Deconvolution(1.0), Deconvolution(amount=1.5), Deconvolution(motion_blur_px=7, motion_blur_deg=30)]
 )
 def test_plain_areas_stay_as_they_are(undo: Deconvolution) -> None:
     assert deconvolution_kernel(undo).sum() == pytest.approx(1, abs=1e-6)
@@ -79,14 +79,14 @@ def test_a_step_rings_no_further_than_half_its_height() -> None:
 
 def test_noise_and_compression_hold_it_back() -> None:
     strongest = [
-        float(deconvolution_kernel(Deconvolution(0.8, noise=n, blocks=b)).max())
+        float(deconvolution_kernel(Deconvolution(0.8, noise=n, compression=b)).max())
         for n, b in ((0, 0), (0, 0.5), (0.3, 0))
     ]
     assert strongest == sorted(strongest, reverse=True)
 
 
 def test_windows_equal_the_whole() -> None:
-    stage = DeconvolutionStage(SourceStage(Picture(PHOTO)), Deconvolution(0.7, moved_px=3, moved_deg=20))
+    stage = DeconvolutionStage(SourceStage(Picture(PHOTO)), Deconvolution(0.7, motion_blur_px=3, motion_blur_deg=20))
     whole = stage.render(Window(0, 0, 180, 160), Progress())
     for window in (Window(0, 0, 9, 5), Window(70, 60, 33, 41), Window(179, 159, 1, 1)):
         part = stage.render(window, Progress())
@@ -98,10 +98,10 @@ def test_windows_equal_the_whole() -> None:
     ("values", "undo"),
     [
         (Values(), None),
-        (Values(noise=30, blocks=40), None),
-        (Values(softness=35), Deconvolution(blur_px=0.7)),
-        (Values(softness=-45, blocks=25), Deconvolution(amount=0.9, blocks=0.25)),
-        (Values(moved_px=4, moved_deg=30), Deconvolution(moved_px=4, moved_deg=30)),
+        (Values(noise=30, compression=40), None),
+        (Values(blur=35), Deconvolution(blur_px=0.7)),
+        (Values(blur=-45, compression=25), Deconvolution(amount=0.9, compression=0.25)),
+        (Values(motion_blur_px=4, motion_blur_deg=30), Deconvolution(motion_blur_px=4, motion_blur_deg=30)),
     ],
 )
 def test_values_say_what_is_undone(values: Values, undo: Deconvolution | None) -> None:

@@ -81,14 +81,14 @@ def test_ramps_stay_straight(key: str) -> None:
 
 # Beside every upscaler as it is usually: the networks and stages that only values bring in.
 TOLD = [(key, {}) for key in KEYS] + [
-    ("mender", {"noise": 20, "blocks": 50}),
-    ("mender", {"noise": 5, "softness": -60, "codec": "webp", "blocks": 30}),
-    ("vellum", {"softness": 50}),
-    ("mender", {"softness": 80}),
-    ("burin", {"softness": -40}),
-    ("burin", {"noise": 25, "blocks": 20}),
-    ("thicket", {"invention": 100, "softness": 30}),
-    ("vellum-quick", {"moved_px": 4, "moved_deg": 30}),
+    ("mender", {"noise": 20, "compression": 50}),
+    ("mender", {"noise": 5, "blur": -60, "codec": "webp", "compression": 30}),
+    ("vellum", {"blur": 50}),
+    ("mender", {"blur": 80}),
+    ("burin", {"blur": -40}),
+    ("burin", {"noise": 25, "compression": 20}),
+    ("thicket", {"texture_strength": 100, "blur": 30}),
+    ("vellum-quick", {"motion_blur_px": 4, "motion_blur_deg": 30}),
 ]
 
 
@@ -110,7 +110,7 @@ def test_every_window_equals_the_same_window_of_the_whole(key: str, values: dict
 def test_tiled_network_equals_untiled(side: int, factor: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where the picture ends within a cell of those that Mender works on."""
     source = SourceStage(noise_picture(43, 35))
-    values = Values(invention=60, noise=20, blocks=50)
+    values = Values(texture_strength=60, noise=20, compression=50)
     place = (35 * factor, 43 * factor)
 
     def made(upscaler: Learned, network: Network) -> Pixels:
@@ -279,7 +279,7 @@ def test_mender_cleans_what_it_is_told(factor: int) -> None:
     assert told > gain("mender", noisy.astype(np.uint8), truth) + 0.5
     file = io.BytesIO()
     Image.fromarray(small).save(file, "JPEG", quality=30)
-    assert gain("mender", np.asarray(Image.open(file)), truth, blocks=70) > 0.3
+    assert gain("mender", np.asarray(Image.open(file)), truth, compression=70) > 0.3
     # A clean picture is enlarged about as Vellum would.
     assert gain("mender", small, truth) > gain("vellum", small, truth) - 0.35
 
@@ -301,7 +301,7 @@ def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
 @pytest.mark.parametrize("colour", [(0.85, 0.1, 0.15), (0.05, 0.2, 0.6), (0.98, 0.9, 0.2), (0.5, 0.5, 0.5)])
 def test_a_flat_colour_stays_what_it_is_whatever_is_told(colour: tuple[float, float, float]) -> None:
     picture = Picture(np.full((32, 32, 3), colour, np.float32))
-    told = Values(noise=40, blocks=20)
+    told = Values(noise=40, compression=20)
     for upscaler in ("mender", "burin"):
         recipe = Recipe(base=TrialSpec(upscaler=upscaler, values=told), factor=4)
         made = render(picture, recipe, Window(32, 32, 64, 64))
@@ -333,9 +333,9 @@ def test_burin_mends_compressed_lettering() -> None:
     file = io.BytesIO()
     image.resize((240, 120), Image.Resampling.BICUBIC).save(file, "JPEG", quality=50)
     small = np.asarray(Image.open(file))
-    told = gain("burin", small, truth, blocks=50)
+    told = gain("burin", small, truth, compression=50)
     assert told > gain("burin", small, truth) + 0.3
-    assert told > gain("mender", small, truth, blocks=50) + 0.3
+    assert told > gain("mender", small, truth, compression=50) + 0.3
 
 
 def test_burin_calms_paper_under_strong_noise() -> None:
@@ -352,7 +352,7 @@ def test_burin_calms_paper_under_strong_noise() -> None:
     file = io.BytesIO()
     Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=80)
     picture = Picture(np.asarray(Image.open(file)).astype(np.float32) / 255)
-    recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=40, blocks=20)), factor=4)
+    recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=40, compression=20)), factor=4)
     left = 255 * render(picture, recipe, Window(20, 90, 600, 60)) - paper
     light = left @ np.array([0.299, 0.587, 0.114])
     assert light.std() < 2.5

@@ -16,7 +16,7 @@ from wamplex.core.raw.neutral_point import balance_from_neutral
 _OPTIONS = {
     "method": "--demosaic",
     "exposure_ev": "--exposure",
-    "highlights": "--cut-off",
+    "highlights": "--highlights",
     "curve": "--tones",
     "space": "--space",
 }

@@ -21,7 +21,8 @@ from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import Place, Sheet
 from wamplex.core.geometry.size_text import parse_print_size
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import VALUES, ValueName
 from wamplex.core.upscale.upscalers.interface import Upscaler
 from wamplex.core.workflow.orders.intent import SizeIntent
 
@@ -107,10 +108,6 @@ def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, sh
     return Framing.model_validate({**changes, "shrink_first": shrink_first})
 
 
-_OPTIONS = {"anchor_levels": "--anchor", "moved_px": "--moved", "moved_deg": "--moved-along"}
-_RANGES = {"anchor_levels": (0, 64), "softness": (-100, 100), "moved_px": (0, 20), "moved_deg": (0, 179)}
-
-
 def parse_values(upscaler: Upscaler | None, given: dict[ValueName, object]) -> dict[ValueName, object]:
     """The values asked for, those left out (None or False) not among them.
 
@@ -124,14 +121,13 @@ def parse_values(upscaler: Upscaler | None, given: dict[ValueName, object]) -> d
     """
     given_values = {name: value for name, value in given.items() if value is not None and value is not False}
     for name, value in given_values.items():
-        option = _OPTIONS.get(name, f"--{name.replace('_', '-')}")
+        info = VALUES[name]
         if upscaler is not None and name not in upscaler.values:
-            raise RecipeError(f"{upscaler.name} has no {option}. Leave it out, or choose another upscaler.")
+            raise RecipeError(f"{upscaler.name} has no {info.flag}. Leave it out, or choose another upscaler.")
         try:
             Values.model_validate({name: value})
         except ValidationError as error:
-            minimum, maximum = _RANGES.get(name, (0, 100))
-            raise RecipeError(f"{option} {value:g} is outside {minimum} to {maximum}.") from error
+            raise RecipeError(f"{info.flag} {value:g} is outside {info.minimum:g} to {info.maximum:g}.") from error
     return given_values
 
 

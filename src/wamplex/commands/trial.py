@@ -66,7 +66,7 @@ def trial(
                 values = Values()
             elif truth is None:
                 question = make_question(source, factor, damage)
-                values = Values(noise=min(2 * noise, 100), blocks=0 if quality is None else 100 - quality)
+                values = Values(noise=min(2 * noise, 100), compression=0 if quality is None else 100 - quality)
             else:
                 question = question_from_truth(source, read_picture(truth, progress))
                 values = measure_and_suggest(source).values

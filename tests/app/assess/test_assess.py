@@ -65,7 +65,7 @@ def test_ticked_suggestions_are_used_and_others_are_not(
     assert entry.size is not None
     assert entry.size.factor == 4.0
     mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
-    assert entry.trial_recipe(mender).values.blocks == 60
+    assert entry.trial_recipe(mender).values.compression == 60
     assert "Cropped to" in said[-1]
     assert "compression 60" in said[-1]
 

@@ -65,7 +65,7 @@ def test_both_repairs_are_the_suggested_values(tray: Tray, entry: TrayEntry) -> 
     mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
     assert mender.values is None  # so that they follow a new measurement
     values = entry.trial_recipe(mender).values
-    assert (values.noise, values.blocks) == (16, 60)
+    assert (values.noise, values.compression) == (16, 60)
     assert "noise 16, compression 60" in words
 
 
@@ -76,7 +76,7 @@ def test_what_is_not_ticked_is_left_alone(
     use_suggestions(tray, entry, tick(key))
     mender = next(t for t in entry.trials.remaining if t.upscaler_key == "mender")
     values = entry.trial_recipe(mender).values
-    assert (values.noise, values.blocks) == expected
+    assert (values.noise, values.compression) == expected
 
 
 def test_a_crop_keeps_the_spots_that_are_left(tray: Tray, entry: TrayEntry) -> None:
@@ -148,8 +148,8 @@ def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: TrayEntr
     words = use_suggestions(tray, entry, [suggestion])
     faces = entry.finish.faces
     assert faces is not None
-    assert faces.shows is not None
-    assert (faces.shows.upscaler, faces.hold_back, faces.ovals[0].on) == ("mender", 50, True)
+    assert faces.source_trial is not None
+    assert (faces.source_trial.upscaler, faces.attenuation, faces.ellipses[0].on) == ("mender", 50, True)
     assert words == "faces are made with Mender: see Finish"
 
 

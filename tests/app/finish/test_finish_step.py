@@ -81,7 +81,7 @@ def test_a_picture_is_finished_delivered_and_opened_again(
     window.tray.set_trials(0, entry.trials.stamp("D"))
     step.add_layer(entry.trial_recipe(entry.trials.find("C")).base)
     step.begin_mask("faces")
-    qtbot.waitUntil(lambda: entry.finish.layers[0].mask.begins.kind == "faces", timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: entry.finish.layers[0].mask.initial_mask.kind == "faces", timeout=WAIT_MS)
     step.bar.tools.button_for("take").click()
     drag(step, [(80, 60), (120, 90)])
     mask = entry.finish.layers[0].mask
@@ -155,14 +155,14 @@ def test_masks_begin_at_tones_at_a_picked_colour_or_in_a_file(
     step.add_layer(None)
 
     def begins(kind: str) -> None:
-        qtbot.waitUntil(lambda: entry.finish.layers[0].mask.begins.kind == kind, timeout=WAIT_MS)
+        qtbot.waitUntil(lambda: entry.finish.layers[0].mask.initial_mask.kind == kind, timeout=WAIT_MS)
 
     step.begin_mask("tones")
     begins("tones")
     step.begin_mask("colours")
     QTest.mousePress(step.pane, Qt.MouseButton.LeftButton, pos=step.pane._shown(100, 100).toPoint())
     begins("colours")
-    assert entry.finish.layers[0].mask.begins.colour is not None
+    assert entry.finish.layers[0].mask.initial_mask.colour is not None
     Image.fromarray(np.full((100, 100), 200, np.uint8)).save(tmp_path / "mask.png")
     chosen = lambda *_a: (str(tmp_path / "mask.png"), "")  # noqa: E731
     monkeypatch.setattr(QFileDialog, "getOpenFileName", chosen)
@@ -193,22 +193,22 @@ def test_faces_are_offered_ticked_added_and_removed(window: MainWindow, step: Fi
     assert entry.finish.faces is None  # nothing is done to a face by itself
     step.faces.boxes[0].click()
     assert entry.finish.faces is not None
-    assert entry.finish.faces.ovals[0].on
-    step.faces.shows_asked.emit(entry.trial_recipe(entry.trials.find("A")).base)
-    step.faces.hold_back.field.entered.emit(50.0)
+    assert entry.finish.faces.ellipses[0].on
+    step.faces.source_trial_asked.emit(entry.trial_recipe(entry.trials.find("A")).base)
+    step.faces.attenuation.field.entered.emit(50.0)
     assert entry.delivered_recipe().faces == entry.finish.faces
     step.faces.one_asked.emit(0, entry.trial_recipe(entry.trials.find("B")).base, 70.0)
-    assert (entry.finish.faces.ovals[0].shows.upscaler, entry.finish.faces.ovals[0].strength) == (
+    assert (entry.finish.faces.ellipses[0].source_trial.upscaler, entry.finish.faces.ellipses[0].strength) == (
         "mitchell",
         70,
     )
     step.faces.add_button.click()
     drag(step, [(20, 120), (60, 180)])
-    added = entry.finish.faces.ovals[1]
+    added = entry.finish.faces.ellipses[1]
     assert (added.x * 200, added.y * 200) == pytest.approx((40, 150), abs=1)
     assert (added.width, added.height) == pytest.approx((40, 60), abs=1)
     step.faces.removed.emit(1)
-    assert len(entry.finish.faces.ovals) == 1
+    assert len(entry.finish.faces.ellipses) == 1
 
 
 def test_keys_hold_the_source_and_the_result_before_finish_and_change_the_brush(
@@ -314,7 +314,7 @@ def test_a_closer_look_offers_faces_on_tilted_heads(
     window.finish_step.faces.closer_button.click()
     qtbot.waitUntil(lambda: entry.finish.faces is not None, timeout=WAIT_MS)
     assert entry.finish.faces is not None
-    (face,) = entry.finish.faces.ovals
+    (face,) = entry.finish.faces.ellipses
     assert not face.on
     assert face.angle_deg == pytest.approx(-90, abs=25)
     # Her eyes are at (122, 100) of the upright part, so at a quarter of (100, 178) here.

@@ -43,7 +43,7 @@ def decide(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: bool(entry.spots), timeout=WAIT_MS)
     window.tray.set_size(0, entry.size.with_factor(2.5))  # type: ignore[union-attr]
     window.tray.set_trials(0, entry.trials.add("contour").strike("B").stamp("D"))
-    window.tray.set_trials(0, entry.trials.set_values("D", Values(careful=True)))
+    window.tray.set_trials(0, entry.trials.set_values("D", Values(self_ensemble=True)))
     window.tray.set_spots(0, entry.spots[1:])
     window.deliver_step.panel.formats.button_for("jpeg").click()
 
@@ -58,7 +58,7 @@ def state(window: MainWindow) -> tuple[object, ...]:
         entry.size,
         entry.framing,
         entry.sheet,
-        entry.seen_from_mm,
+        entry.viewing_distance_mm,
         rounded(entry.spots),
         entry.trials,
         window.deliver_step.panel.delivery,
@@ -155,11 +155,11 @@ def test_bad_projects_are_refused_in_words(window: MainWindow, tmp_path: Path) -
         ({"format": "wamplex-project", "version": 2, "pictures": 1}, "pictures"),
         (
             {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"seen_from_mm": 0}]},
-            "seen_from_mm",
+            "viewing_distance_mm",
         ),
         (
             {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"seen_from_mm": math.nan}]},
-            "seen",
+            "viewing_distance_mm",
         ),
         (
             {"format": "wamplex-project", "version": 2, "pictures": [PICTURE | {"spots": [SPOT] * 201}]},
@@ -257,20 +257,20 @@ def test_projects_of_the_first_version_open_with_nothing_lost(
     assert entry.framing == Framing(turns=1, crop=Crop(x=10, y=20, width=60, height=80))
     assert entry.sheet == Sheet(width_mm=148, height_mm=105, margin_mm=5)
     assert entry.size is not None
-    assert (entry.size.factor, entry.size.density_ppi, entry.seen_from_mm) == (3.5, 240, 900)
+    assert (entry.size.factor, entry.size.density_ppi, entry.viewing_distance_mm) == (3.5, 240, 900)
     assert [(t.letter, t.upscaler_key, t.struck) for t in entry.trials.rows] == [
         ("A", "bicubic", True),
         ("B", "mender", False),
         ("C", "vellum", False),
     ]
-    assert entry.trials.find("B").values == Values(noise=12, softness=-20)
+    assert entry.trials.find("B").values == Values(noise=12, blur=-20)
     assert (entry.trials.active, entry.trials.stamped) == ("B", "B")
     assert [(round(s.x, 6), round(s.y, 6), s.name) for s in entry.spots] == [
         (0.25, 0.5, "Handle"),
         (0.5, 0.5, "Detail"),
     ]
     assert window.deliver_step.panel.delivery.quality == 88
-    assert window.project.counts == {"mender": 2}
+    assert window.project.blind_choices == {"mender": 2}
     window.project_controller.save_to(path)
     assert open_project(path)[0].pictures[0].recipe.base.upscaler == "mender"
 
@@ -337,5 +337,5 @@ def test_no_more_than_the_bound_is_read_whatever_the_archive_says(
 
 
 def test_numbers_that_are_none_are_never_written() -> None:
-    with pytest.raises(RecipeError, match="seen_from_mm"):
-        SavedPicture(path=Path("/a.png")).replace(seen_from_mm=math.inf)
+    with pytest.raises(RecipeError, match="viewing_distance_mm"):
+        SavedPicture(path=Path("/a.png")).replace(viewing_distance_mm=math.inf)

@@ -140,7 +140,7 @@ def test_own_sheets_are_kept(
 def test_both_steps_work_on_every_demo_picture(path: Path, window: MainWindow, take_in: TakeIn, qtbot: QtBot) -> None:
     step, entry = opened(window, take_in, path)
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
-    assert {"compression", "noise", "softness", "medium", "faces", "size"} <= set(window.assess_step.cards)
+    assert {"compression", "noise", "blur", "medium", "faces", "size"} <= set(window.assess_step.cards)
     for view in ("crop", "paper", "wall"):
         step.views.button_for(view).click()
     choose_paper(step, "A3")

@@ -34,15 +34,15 @@ def test_mender_is_told_what_was_measured(window: MainWindow, take_in: TakeIn, q
     assert (trial.upscaler_key, trial.reason.split(" because ")[0]) == ("mender", "suggested")
     window.tray.set_trials(0, entry.trials.activate("E"))
     editor = window.trial_step.panel.values
-    assert editor.sliders["blocks"].value() == 55
+    assert editor.sliders["compression"].value() == 55
     assert "quality 45" in " ".join(reason.text() for reason in editor.reasons.values())
-    editor.sliders["blocks"].setValue(20)
+    editor.sliders["compression"].setValue(20)
     qtbot.waitUntil(lambda: entry.trials.find("E").values is not None, timeout=WAIT_MS)
-    assert entry.trial_recipe(entry.trials.find("E")).values.blocks == 20
+    assert entry.trial_recipe(entry.trials.find("E")).values.compression == 20
     assert editor.set_back.isVisible()
     editor.set_back.click()
     assert entry.trials.find("E").values is None
-    assert editor.sliders["blocks"].value() == 55
+    assert editor.sliders["compression"].value() == 55
     assert not editor.set_back.isVisible()
 
 
@@ -53,16 +53,16 @@ def test_switches_reach_the_recipe_and_the_file(
     window.open_step(TRIAL)
     entry = window.tray.entries[0]
     editor = window.trial_step.panel.values
-    assert set(editor.switches) == {"careful", "anchor_levels"}  # Vellum is the active trial
-    editor.switches["careful"].click()
-    editor.switches["anchor_levels"].click()
+    assert set(editor.switches) == {"self_ensemble", "back_projection_levels"}  # Vellum is the active trial
+    editor.switches["self_ensemble"].click()
+    editor.switches["back_projection_levels"].click()
     editor.sliders["keep_source"].setValue(30)
     qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
     window.tray.set_trials(0, entry.trials.stamp("D"))
     values = entry.delivered_recipe().values
-    assert (values.careful, values.anchor_levels, values.keep_source) == (True, 1.0, 30)
+    assert (values.self_ensemble, values.back_projection_levels, values.keep_source) == (True, 1.0, 30)
     window.trial_step.heads["A"].activated.emit()
-    assert set(editor.switches) == {"anchor_levels"}
+    assert set(editor.switches) == {"back_projection_levels"}
     assert editor.sliders["keep_source"].value() == 0
 
 
@@ -81,16 +81,16 @@ def test_softness_is_suggested_shown_and_warned_of(
     take_in([soft])
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
-    assert "Soft" in " ".join(f.reason for f in describe_condition(entry.condition) if f.key == "softness")
+    assert "Soft" in " ".join(f.reason for f in describe_condition(entry.condition) if f.key == "blur")
     window.open_step(TRIAL)
     editor, trial = window.trial_step.panel.values, entry.trials.find("D")
     assert trial.upscaler_key == "vellum"
-    suggested = entry.trial_recipe(trial).values.softness
+    suggested = entry.trial_recipe(trial).values.blur
     assert 30 < suggested < 70
-    assert editor.sliders["softness"].value() == round(suggested)
-    assert "softer than a clean shrink" in editor.reasons["softness"].text()
+    assert editor.sliders["blur"].value() == round(suggested)
+    assert "softer than a clean shrink" in editor.reasons["blur"].text()
     assert entry.warning(trial) is None
-    editor.sliders["softness"].setValue(0)
+    editor.sliders["blur"].setValue(0)
     qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
     assert "soft, and that is not undone" in (entry.warning(entry.trials.find("D")) or "")
 
@@ -99,8 +99,8 @@ def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, p
     take_in([photo_file])
     window.open_step(TRIAL)
     editor = window.trial_step.panel.values
-    assert not editor.sliders["moved_px"].isVisible()
+    assert not editor.sliders["motion_blur_px"].isVisible()
     editor.motion_row.click()
-    assert editor.sliders["moved_px"].isVisible()
-    assert editor.sliders["moved_deg"].isVisible()
+    assert editor.sliders["motion_blur_px"].isVisible()
+    assert editor.sliders["motion_blur_deg"].isVisible()
     assert not editor.motion_row.isVisible()

@@ -98,7 +98,7 @@ def test_careful_it_makes_the_same_of_every_turn_and_every_window(
         light = np.rot90(odd.linear(Window(0, 0, 75, 57), (2.0, 1.0, 1.5)), -turns)
         expected = light[:, ::-1] if flipped else light
         assert np.array_equal(turned.linear(Window(0, 0, turned.width, turned.height), (2.0, 1.0, 1.5)), expected)
-    recipe = Recipe(base=TrialSpec(upscaler="tessera", values=Values(careful=True)), factor=2)
+    recipe = Recipe(base=TrialSpec(upscaler="tessera", values=Values(self_ensemble=True)), factor=2)
     made = whole(picture, recipe)
     part = render(picture, recipe, Window(31, 17, 40, 30))
     assert np.abs(part - made[17:47, 31:71]).max() <= 1 / 65535

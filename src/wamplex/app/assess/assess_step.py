@@ -35,7 +35,7 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.model.source import Source
 
-_MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "softness": "sharp"}
+_MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "blur": "sharp"}
 
 
 class AssessStep(QWidget):

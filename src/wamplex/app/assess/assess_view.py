@@ -64,9 +64,9 @@ class AssessView(PictureView):
         self._faces = faces
         self.update()
 
-    def show_overlay(self, veil: QImage | None) -> None:
+    def show_overlay(self, overlay: QImage | None) -> None:
         """Cover the picture with a veil, or uncover it."""
-        self._overlay = veil
+        self._overlay = overlay
         self.update()
 
     def place_next(self, placing: bool) -> None:
@@ -136,9 +136,9 @@ class AssessView(PictureView):
         if self._dragged is None:
             return
         x, y = self._weight(event.position())
-        moved = Mark(self._dragged.name, x, y)
-        self._marks = tuple(moved if m.name == moved.name else m for m in self._marks)
-        self._dragged = moved
+        new_mark = Mark(self._dragged.name, x, y)
+        self._marks = tuple(new_mark if m.name == new_mark.name else m for m in self._marks)
+        self._dragged = new_mark
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -57,7 +57,7 @@ class ConditionCard(QFrame):
         """What it suggests, if that is ticked."""
         return self.finding.suggestion if self.finding is not None and self.tick.isChecked() else None
 
-    def show_finding(self, finding: Finding, cutout: NDArray[np.uint8] | None) -> None:
+    def show_finding(self, finding: Finding, crop_pixels: NDArray[np.uint8] | None) -> None:
         """Show what was found; a tick the user has set or taken away stays as it is."""
         if self.finding is None and finding.suggestion is not None:
             self.tick.setChecked(finding.suggestion.at_first)
@@ -70,9 +70,9 @@ class ConditionCard(QFrame):
             self.tick.setText(finding.suggestion.text)
             self.tick.setToolTip(f"Done when you press “Use the ticked suggestions”: {finding.suggestion.text}")
             self.tick.setAccessibleName(finding.suggestion.text)
-        self._picture.setVisible(cutout is not None)
-        if cutout is not None:
-            self._picture.setPixmap(QPixmap.fromImage(to_image(cutout)))
+        self._picture.setVisible(crop_pixels is not None)
+        if crop_pixels is not None:
+            self._picture.setPixmap(QPixmap.fromImage(to_image(crop_pixels)))
             self._picture.setToolTip("The place this was measured at, enlarged or amplified so that it shows")
         self.setAccessibleName(self.text)
 

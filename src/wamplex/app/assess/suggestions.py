@@ -18,9 +18,9 @@ from wamplex.core.trial.registry import find_upscaler
 _HELD_BACK = 50.0  # percent of sharpening and grain
 _TOLD: dict[Act, str] = {
     "noise": "noise",
-    "blocks": "compression",
-    "softness": "sharpness",
-    "moved_px": "movement",
+    "compression": "compression",
+    "blur": "sharpness",
+    "motion_blur_px": "movement",
 }
 
 
@@ -41,8 +41,8 @@ def use_suggestions(tray: Tray, entry: TrayEntry, ticked: Sequence[Suggestion]) 
         chosen = size.with_factor(factor.amount) if sheet is None else sheet_with_factor(size, sheet, factor.amount)
         tray.set_size(entry.number, chosen)
         done.append(f"{factor.amount:g}× is the factor")
-    cleanup = by_act.get("blocks") or by_act.get("noise")
-    if cleanup is not None or "softness" in by_act or "moved_px" in by_act:
+    cleanup = by_act.get("compression") or by_act.get("noise")
+    if cleanup is not None or "blur" in by_act or "motion_blur_px" in by_act:
         key = cleanup.upscaler if cleanup is not None else None
         done.append(_try_with_values(tray, entry, key or entry.suggested_upscaler, by_act))
     upscaler = by_act.get("upscaler")
@@ -116,9 +116,9 @@ def _take_faces_apart(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> s
     if entry.finish.faces is not None or key is None:
         return "the faces stay as you chose them"
     faces = present_faces(entry)
-    ovals = tuple(face.replace(on=True) for face in faces.ovals)
+    ovals = tuple(face.replace(on=True) for face in faces.ellipses)
     shows = TrialSpec(upscaler=key, values=entry.suggested_values(key))
-    treatment = faces.replace(ovals=ovals, shows=shows, hold_back=_HELD_BACK)
+    treatment = faces.replace(ellipses=ovals, source_trial=shows, attenuation=_HELD_BACK)
     tray.set_finish(entry.number, entry.finish.replace(faces=treatment), "faces apart")
     return f"faces are made with {find_upscaler(key).name}: see Finish"
 
@@ -129,6 +129,6 @@ def _watch_eyes(tray: Tray, entry: TrayEntry) -> str:
         return "the eye is a spot already" if condition is not None and condition.faces else ""
     place = (condition.width, condition.height)
     spot = eye_spot(condition.faces[0], *place)
-    moved = transform_spots((spot,), Framing(), entry.framing, *place)
-    tray.set_spots(entry.number, (*moved, *entry.spots))
-    return "the eye is a spot now" if moved else "the face is outside the crop"
+    transformed = transform_spots((spot,), Framing(), entry.framing, *place)
+    tray.set_spots(entry.number, (*transformed, *entry.spots))
+    return "the eye is a spot now" if transformed else "the face is outside the crop"

@@ -105,19 +105,19 @@ class Pane(QWidget):
         """The same for another recipe in this place."""
         if self._source is None or self.width() < 2:
             return
-        seen = self.visible().intersected(QRectF(QPointF(0, 0), self.result_pixels))
-        if seen.isEmpty():
+        visible = self.visible().intersected(QRectF(QPointF(0, 0), self.result_pixels))
+        if visible.isEmpty():
             return
         reduce = self.reduce()
         view = self._viewport.view.unproofed if unproofed else self._viewport.view.alone
         if self._exact:
-            place = _whole_pixels(seen)
+            place = _whole_pixels(visible)
             yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, place, view)
             return
         side = TILE_PX * reduce
-        centre = seen.center()
-        for row in range(floor(seen.top() / side), floor((seen.bottom() - 1e-6) / side) + 1):
-            for column in range(floor(seen.left() / side), floor((seen.right() - 1e-6) / side) + 1):
+        centre = visible.center()
+        for row in range(floor(visible.top() / side), floor((visible.bottom() - 1e-6) / side) + 1):
+            for column in range(floor(visible.left() / side), floor((visible.right() - 1e-6) / side) + 1):
                 dx, dy = (column + 0.5) * side - centre.x(), (row + 0.5) * side - centre.y()
                 key = TileKey(self._source, recipe, reduce, column, row, self._overlay, view=view)
                 yield (dx * dx + dy * dy) ** 0.5, key
@@ -142,11 +142,11 @@ class Pane(QWidget):
 
     def _paint_result(self, painter: QPainter, recipe: Recipe, *, unproofed: bool = False) -> None:
         """Placeholder where a tile is missing, then tiles."""
-        full, seen, scale = self.result_pixels, self.visible(), self.scale
+        full, visible, scale = self.result_pixels, self.visible(), self.scale
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
         for _, key in self.tiles_of(recipe, unproofed=unproofed):
             window = self._window(key)
-            target = render_target(window, seen, scale)
+            target = render_target(window, visible, scale)
             image = self._lookup(key)
             if image is not None:
                 painter.drawImage(target, image)
@@ -179,10 +179,10 @@ class Pane(QWidget):
         """Move all panes along."""
         if self._drag_from is None:
             return
-        moved = event.position() - self._drag_from
+        offset = event.position() - self._drag_from
         self._drag_from = event.position()
         per_point = self.devicePixelRatioF() / self.scale
-        self._pan(-moved.x() * per_point, -moved.y() * per_point)
+        self._pan(-offset.x() * per_point, -offset.y() * per_point)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
@@ -195,22 +195,22 @@ class Pane(QWidget):
         steps = event.angleDelta().y()
         if steps == 0:
             return
-        seen, full = self.visible(), self.result_pixels
+        visible, full = self.visible(), self.result_pixels
         at, per_point = event.position(), self.devicePixelRatioF() / self.scale
         anchor = (
-            (seen.x() + at.x() * per_point) / full.width(),
-            (seen.y() + at.y() * per_point) / full.height(),
+            (visible.x() + at.x() * per_point) / full.width(),
+            (visible.y() + at.y() * per_point) / full.height(),
         )
         self._viewport.step_zoom(steps, self.scale, anchor)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrow keys pan by a quarter of the pane."""
-        seen = self.visible()
+        visible = self.visible()
         step = {
-            Qt.Key.Key_Left: (-seen.width() / 4, 0.0),
-            Qt.Key.Key_Right: (seen.width() / 4, 0.0),
-            Qt.Key.Key_Up: (0.0, -seen.height() / 4),
-            Qt.Key.Key_Down: (0.0, seen.height() / 4),
+            Qt.Key.Key_Left: (-visible.width() / 4, 0.0),
+            Qt.Key.Key_Right: (visible.width() / 4, 0.0),
+            Qt.Key.Key_Up: (0.0, -visible.height() / 4),
+            Qt.Key.Key_Down: (0.0, visible.height() / 4),
         }.get(Qt.Key(event.key()))
         if step is None:
             super().keyPressEvent(event)
@@ -225,12 +225,12 @@ class Pane(QWidget):
         view.move_to(view.centre_x + dx / full.width(), view.centre_y + dy / full.height())
 
 
-def render_target(window: Window, seen: QRectF, scale: float) -> QRectF:
+def render_target(window: Window, visible: QRectF, scale: float) -> QRectF:
     """Where result pixels lie in a pane, in screen pixels."""
-    left, top = (window.x - seen.x()) * scale, (window.y - seen.y()) * scale
+    left, top = (window.x - visible.x()) * scale, (window.y - visible.y()) * scale
     return QRectF(left, top, window.width * scale, window.height * scale)
 
 
-def _whole_pixels(seen: QRectF) -> Window:
-    left, top = floor(seen.left() + 1e-6), floor(seen.top() + 1e-6)
-    return Window(left, top, ceil(seen.right() - 1e-6) - left, ceil(seen.bottom() - 1e-6) - top)
+def _whole_pixels(visible: QRectF) -> Window:
+    left, top = floor(visible.left() + 1e-6), floor(visible.top() + 1e-6)
+    return Window(left, top, ceil(visible.right() - 1e-6) - left, ceil(visible.bottom() - 1e-6) - top)

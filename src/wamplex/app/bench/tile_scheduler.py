@@ -34,15 +34,15 @@ class TileScheduler(QObject):
     def __init__(
         self,
         renderer: TileRenderer,
-        reader: ReadingsThread,
+        readings: ReadingsThread,
         wanted_tiles: Callable[[], Wanted],
-        seen: Callable[[], bool],
+        is_visible: Callable[[], bool],
         parent: QObject,
         cache: TileCache | None = None,
     ) -> None:
         super().__init__(parent)
-        self._renderer, self._readings = renderer, reader
-        self._wanted, self._visible = wanted_tiles, seen
+        self._renderer, self._readings = renderer, readings
+        self._wanted, self._visible = wanted_tiles, is_visible
         self.cache = cache or TileCache()
         self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.

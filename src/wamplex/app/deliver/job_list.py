@@ -100,8 +100,8 @@ class JobList(QScrollArea):
         top = self.verticalScrollBar().value() - _MARGIN - _BEYOND
         bottom = top + self.viewport().height() + 2 * _BEYOND
         ends = list(accumulate(self._heights))
-        seen = [n for n, end in enumerate(ends) if end >= top and end - self._heights[n] <= bottom]
-        missing = [number for number in seen if number not in self._rows]
+        visible_rows = [n for n, end in enumerate(ends) if end >= top and end - self._heights[n] <= bottom]
+        missing = [number for number in visible_rows if number not in self._rows]
         if missing:  # one, the others in the next turns of the window
             self._row(missing[0])
             self._soon.start(0)

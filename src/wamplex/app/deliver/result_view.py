@@ -144,9 +144,9 @@ class ResultView(QWidget):
 
     def _look(self) -> ResultCropRequest:
         assert self.result is not None
-        result, room = self.result, self.panes[1].room
+        result, crop_place = self.result, self.panes[1].room
         size = result.recipe.size(result.width, result.height)
-        width, height = min(room.width(), size.width_px), min(room.height(), size.height_px)
+        width, height = min(crop_place.width(), size.width_px), min(crop_place.height(), size.height_px)
         left = round(min(max(self._spot.x * size.width_px - width / 2, 0), size.width_px - width))
         top = round(min(max(self._spot.y * size.height_px - height / 2, 0), size.height_px - height))
         recipe = result.recipe.replace(sheet=None)

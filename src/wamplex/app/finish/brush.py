@@ -41,8 +41,8 @@ class Brush:
 
     def far_enough(self, last: tuple[float, float, float], place: tuple[float, float, float]) -> bool:
         """Whether a place adds anything to a stroke that ends at another."""
-        moved = math.hypot(place[0] - last[0], place[1] - last[1])
-        return moved >= max(0.2, _STEP * self.size / 2)
+        distance = math.hypot(place[0] - last[0], place[1] - last[1])
+        return distance >= max(0.2, _STEP * self.size / 2)
 
 
 def _needed(points: list[_Place], tolerance: float) -> list[_Place]:

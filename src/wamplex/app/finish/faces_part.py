@@ -20,7 +20,7 @@ _PICTURE_PX = 44
 class FacesPart(QWidget):
     """Says what is wanted; decides nothing."""
 
-    shows_asked = Signal(object)  # TrialSpec, or None to leave them as they are
+    source_trial_asked = Signal(object)  # TrialSpec, or None to leave them as they are
     ticked = Signal(int, bool)
     one_asked = Signal(int, object, object)  # number, TrialSpec or None for that of all, strength or None
     removed = Signal(int)
@@ -44,7 +44,7 @@ class FacesPart(QWidget):
             "Look closer", "Search once more, for faces on tilted heads too", self.closer_asked.emit
         )
         self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
-        self.hold_back = ValueSlider("Hold back", "How much weaker sharpening and grain are on faces", 100, "%")
+        self.attenuation = ValueSlider("Hold back", "How much weaker sharpening and grain are on faces", 100, "%")
         self._text = label("", "soft", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -55,33 +55,33 @@ class FacesPart(QWidget):
         inside.addLayout(row(self.add_button, self.closer_button, None, spacing=4))
         inside.addLayout(row(self.with_button, None))
         inside.addWidget(self.strength)
-        inside.addWidget(self.hold_back)
+        inside.addWidget(self.attenuation)
         self.strength.moved.connect(lambda value: self.changed.emit("strength", value))
-        self.hold_back.moved.connect(lambda value: self.changed.emit("hold_back", value))
+        self.attenuation.moved.connect(lambda value: self.changed.emit("attenuation", value))
 
     def show_entry(self, entry: TrayEntry, faces: FaceTreatment, *, adding: bool) -> None:
         """Show the faces as small pictures, each with a tick."""
         self._entry, self._faces = entry, faces
         clear(self._list)
         self.boxes = []
-        for number, face in enumerate(faces.ovals):
+        for number, face in enumerate(faces.ellipses):
             self._list.addLayout(self._row(number, face, entry))
-        count = len(faces.ovals)
+        count = len(faces.ellipses)
         self._text.setText(
             "No face was found. Drag an oval over those there are."
             if count == 0
             else "Nothing is done to a face unless it is ticked and made with a trial of its own."
         )
         self.add_button.setChecked(adding)
-        any_on = any(face.on for face in faces.ovals)
+        any_on = any(face.on for face in faces.ellipses)
         self.with_button.setVisible(count > 0)
         self.with_button.setEnabled(any_on)
-        name = "as the rest" if faces.shows is None else " ".join(trial_text(entry, faces.shows))
+        name = "as the rest" if faces.source_trial is None else " ".join(trial_text(entry, faces.source_trial))
         self.with_button.setText(f"Make them with: {name}")
-        self.strength.setVisible(faces.shows is not None)
-        self.hold_back.setVisible(any_on)
+        self.strength.setVisible(faces.source_trial is not None)
+        self.attenuation.setVisible(any_on)
         self.strength.show_value(faces.strength)
-        self.hold_back.show_value(faces.hold_back)
+        self.attenuation.show_value(faces.attenuation)
 
     def _row(self, number: int, face: TreatedFace, entry: TrayEntry) -> QHBoxLayout:
         picture = QLabel()
@@ -94,7 +94,7 @@ class FacesPart(QWidget):
         self.boxes.append(box)
         tip = "This is no face: take it off the list"
         away = button("No face", tip, partial(self.removed.emit, number), "link")
-        own = "as all" if face.shows is None else " ".join(trial_text(entry, face.shows))
+        own = "as all" if face.source_trial is None else " ".join(trial_text(entry, face.source_trial))
         if face.strength is not None:
             own += f", {face.strength:.0f} %"
         with_ = button(own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link")
@@ -111,7 +111,7 @@ class FacesPart(QWidget):
         if self._entry is None:
             return
         menu, entry = QMenu(self), self._entry
-        face = self._faces.ovals[number]
+        face = self._faces.ellipses[number]
         menu.addAction("As all").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
         for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
@@ -120,7 +120,9 @@ class FacesPart(QWidget):
         menu.addSeparator()
         for strength in (25.0, 50.0, 75.0, 100.0):
             action = menu.addAction(f"{strength:.0f} % for this face")
-            action.triggered.connect(lambda _checked=False, s=strength: self.one_asked.emit(number, face.shows, s))
+            action.triggered.connect(
+                lambda _checked=False, s=strength: self.one_asked.emit(number, face.source_trial, s)
+            )
         menu.popup(self.mapToGlobal(self.rect().center()))
 
     def _choose(self) -> None:
@@ -129,11 +131,11 @@ class FacesPart(QWidget):
         menu = QMenu(self)
         entry = self._entry
         action = menu.addAction("As the rest")
-        action.triggered.connect(lambda _checked=False: self.shows_asked.emit(None))
+        action.triggered.connect(lambda _checked=False: self.source_trial_asked.emit(None))
         for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
-            action.triggered.connect(lambda _checked=False, spec=spec: self.shows_asked.emit(spec))
+            action.triggered.connect(lambda _checked=False, spec=spec: self.source_trial_asked.emit(spec))
         menu.popup(self.with_button.mapToGlobal(self.with_button.rect().bottomLeft()))
 
     def _add(self) -> None:

@@ -87,7 +87,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is None:
             return
-        layers = (*entry.finish.layers, Layer(shows=shows, mask=Mask(begins=InitialMask(kind="nowhere"))))
+        layers = (*entry.finish.layers, Layer(source_trial=shows, mask=Mask(initial_mask=InitialMask(kind="nowhere"))))
         self.chosen = len(layers) - 1
         self._decide(entry.finish.replace(layers=layers), "another layer")
         self.announced.emit("Paint where the layer is to show, or choose what its mask begins with")
@@ -149,7 +149,7 @@ class FinishDecisions(QObject):
         # Its picture is still to be found: not yet a beginning that a recipe may hold.
         wish = InitialMask.model_construct(**{**dict(InitialMask()), "kind": kind, **values})
         areas = None if entry.condition is None else entry.condition.areas
-        faces = present_faces(entry).ovals
+        faces = present_faces(entry).ellipses
         request = MaskRequest(entry.number, self.chosen, entry.source, wish, areas, faces, place, path)
         self._masks.request([request])
         self.announced.emit("Finding the mask")
@@ -179,7 +179,7 @@ class FinishDecisions(QObject):
         """Treat a face apart, or not."""
         entry = self.entry
         if entry is not None:
-            ovals = list(present_faces(entry).ovals)
+            ovals = list(present_faces(entry).ellipses)
             ovals[number] = ovals[number].replace(on=on)
             self.change_faces("a face", ovals=tuple(ovals))
 
@@ -187,15 +187,15 @@ class FinishDecisions(QObject):
         """Make a face with a trial or at a strength of its own; None for what holds for all."""
         entry = self.entry
         if entry is not None:
-            ovals = list(present_faces(entry).ovals)
-            ovals[number] = ovals[number].replace(shows=shows, strength=strength, on=True)
+            ovals = list(present_faces(entry).ellipses)
+            ovals[number] = ovals[number].replace(source_trial=shows, strength=strength, on=True)
             self.change_faces("a face", ovals=tuple(ovals))
 
     def remove_face(self, number: int) -> None:
         """It is no face."""
         entry = self.entry
         if entry is not None:
-            ovals = present_faces(entry).ovals
+            ovals = present_faces(entry).ellipses
             self.change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
 
     def look_closer_for_faces(self) -> None:
@@ -210,9 +210,9 @@ class FinishDecisions(QObject):
         if not entry.usable or entry.source != request.source:
             return
         faces = present_faces(entry)
-        fresh = tuple(f.replace(on=False) for f in detected if not any(same_face(f, o, entry) for o in faces.ovals))
+        fresh = tuple(f.replace(on=False) for f in detected if not any(same_face(f, o, entry) for o in faces.ellipses))
         if fresh:
-            more = faces.replace(ovals=(*faces.ovals, *fresh))
+            more = faces.replace(ellipses=(*faces.ellipses, *fresh))
             self._tray.set_finish(entry.number, entry.finish.replace(faces=more), "more faces")
         self.announced.emit(f"{len(fresh)} more found" if fresh else "No more faces were found")
 
@@ -221,7 +221,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is not None and entry.header is not None:
             face = TreatedFace(x=x / entry.header.width, y=y / entry.header.height, width=width, height=height)
-            self.change_faces("another face", ovals=(*present_faces(entry).ovals, face))
+            self.change_faces("another face", ovals=(*present_faces(entry).ellipses, face))
 
     # Surface.
 
@@ -230,7 +230,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is None:
             return
-        radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
+        radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.viewing_distance_mm)
         before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
         after = before.replace(**{name: _on_paper(name, value)})
         sharpen = after if after.amount > 0 else None

@@ -122,11 +122,11 @@ class FinishPane(Pane):
             painter.fillRect(QRectF(QPointF(0, 0), self.pane_pixels), QColor(0, 0, 0))
         else:
             self._paint_cached(painter, recipe)
-        seen, scale = self.visible(), self.scale
+        visible, scale = self.visible(), self.scale
         for _, key in self._mask_tiles(recipe):
             image = self._lookup(key)
             if image is not None:
-                painter.drawImage(render_target(self._window(key), seen, scale), image)
+                painter.drawImage(render_target(self._window(key), visible, scale), image)
 
     def _paint_cached(self, painter: QPainter, recipe: Recipe) -> None:
         """Tiles; where one is missing, the last one of that place, else the dim placeholder."""
@@ -134,12 +134,12 @@ class FinishPane(Pane):
         if any(self._place_of(key) not in self._last for key in missing):
             super()._paint_result(painter, recipe)
         shown: dict[tuple[int, int, int], QImage] = {}
-        seen, scale = self.visible(), self.scale
+        visible, scale = self.visible(), self.scale
         for _, key in self.tiles_of(recipe):
             image = self._lookup(key) or self._last.get(self._place_of(key))
             if image is not None:
                 shown[self._place_of(key)] = image
-                painter.drawImage(render_target(self._window(key), seen, scale), image)
+                painter.drawImage(render_target(self._window(key), visible, scale), image)
         self._last = shown  # of what is in view alone: the cache bounds the rest
 
     @staticmethod
@@ -222,13 +222,13 @@ class FinishPane(Pane):
     def _shown(self, x: float, y: float) -> QPointF:
         """Where a place of the source is in the pane, in logical pixels."""
         across, down = self._place.at(x, y)
-        seen, per = self.visible(), self.scale / self.devicePixelRatioF()
-        return QPointF((across - seen.x()) * per, (down - seen.y()) * per)
+        visible, per = self.visible(), self.scale / self.devicePixelRatioF()
+        return QPointF((across - visible.x()) * per, (down - visible.y()) * per)
 
     def in_source(self, at: QPointF) -> tuple[float, float]:
         """Which place of the source lies under a place of the pane."""
-        seen, per = self.visible(), self.devicePixelRatioF() / self.scale
-        return self._place.inverse.at(seen.x() + at.x() * per, seen.y() + at.y() * per)
+        visible, per = self.visible(), self.devicePixelRatioF() / self.scale
+        return self._place.inverse.at(visible.x() + at.x() * per, visible.y() + at.y() * per)
 
     # Hands.
 
@@ -273,8 +273,8 @@ class FinishPane(Pane):
     def _under_brush(self, places: list[QPointF | None]) -> QRect:
         """All that the brush covers at these places: little of the pane, so that it follows the hand."""
         radius = self.brush.size * self._shown_per_source / 2 + 2 * _BRUSH_RIM
-        seen = [at for at in places if at is not None]
-        around = [QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius) for at in seen]
+        points = [at for at in places if at is not None]
+        around = [QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius) for at in points]
         return reduce(QRectF.united, around, QRectF()).toAlignedRect()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

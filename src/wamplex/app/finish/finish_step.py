@@ -52,7 +52,7 @@ class FinishStep(QWidget):
     worked = Signal(float, str)
 
     def __init__(
-        self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread, masks: MaskWorker, cache: TileCache
+        self, tray: Tray, renderer: TileRenderer, readings: ReadingsThread, masks: MaskWorker, cache: TileCache
     ) -> None:
         super().__init__()
         self._tray = tray
@@ -65,9 +65,9 @@ class FinishStep(QWidget):
         self._shown: tuple[object, ...] = ()
         self._thumbnail: object = None
         self._placeholder: QImage | None = None
-        self._readings = reader
+        self._readings = readings
         self._measured: dict[ReadingsKey, dict[str, float]] = {}
-        self.tiles = TileScheduler(renderer, reader, self._needed_tiles, self._is_visible, self, cache)
+        self.tiles = TileScheduler(renderer, readings, self._needed_tiles, self._is_visible, self, cache)
         self.pane = FinishPane(self.viewport, self.tiles.cache.get)
         self.bar = FinishBar()
         self.mix, self.faces, self.surface = MixPart(), FacesPart(), SurfacePart()
@@ -145,7 +145,7 @@ class FinishStep(QWidget):
         shown = self._mask if self._mask_shown != "off" and not self._pressed else None
         self.pane.show_mask(shown, alone=self._mask_shown == "alone")
         faces = present_faces(entry)
-        self.pane.faces = faces.ovals if entry.finish.faces is not None or self._tool == "oval" else ()
+        self.pane.faces = faces.ellipses if entry.finish.faces is not None or self._tool == "oval" else ()
 
     def _recipe(self, entry: TrayEntry) -> Recipe:
         recipe = entry.delivered_recipe().replace(sheet=None)
@@ -219,8 +219,8 @@ class FinishStep(QWidget):
 
     def _set_radius(self, radius: float) -> None:
         mask = self._mask
-        if mask is not None and mask.begins.colour is not None:
-            self.decisions.begin_mask("colours", colour=mask.begins.colour, reach=max(radius, 1.0))
+        if mask is not None and mask.initial_mask.colour is not None:
+            self.decisions.begin_mask("colours", colour=mask.initial_mask.colour, colour_tolerance=max(radius, 1.0))
 
     def _add_ellipse(self, x: float, y: float, width: float, height: float) -> None:
         self._tool = "look"
@@ -316,7 +316,7 @@ class FinishStep(QWidget):
         mix.changed.connect(decisions.change_layer)
         mix.mask_changed.connect(decisions.change_mask)
         mix.done.connect(decisions.do_layer)
-        faces.shows_asked.connect(lambda shows: decisions.change_faces("what faces are made with", shows=shows))
+        faces.source_trial_asked.connect(lambda shows: decisions.change_faces("what faces are made with", shows=shows))
         faces.ticked.connect(decisions.tick_face)
         faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
@@ -365,7 +365,7 @@ class FinishStep(QWidget):
     def _ahead(self, recipe: Recipe) -> Wanted:
         """What the chosen layer looks like everywhere in view: the first stroke need not wait for it then."""
         chosen = self.decisions.chosen
-        if self._mask is None or chosen is None or recipe.layers[chosen].shows is None:
+        if self._mask is None or chosen is None or recipe.layers[chosen].source_trial is None:
             return
         whole = edit_layer(recipe.finish, chosen, mask=Mask(strokes=process_assets().put(encode_points(()))))
         for distance, key in self.pane.tiles_of(recipe.finished(whole)):

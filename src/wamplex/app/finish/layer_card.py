@@ -61,7 +61,7 @@ class LayerCard(QFrame):
 def layer_text(layer: Layer) -> str:
     """What there is to say of a layer: where it shows, and how strongly."""
     mask = layer.mask
-    where = initial_mask_text(mask.begins)
+    where = initial_mask_text(mask.initial_mask)
     parts = [where[0].upper() + where[1:]]
     if mask.strokes is not None:
         parts.append("painted")

@@ -58,7 +58,7 @@ class MixPart(QWidget):
         self.low = ValueSlider("Tones from", "The darkest tone that counts, from black to white", 100, "%")
         self.high = ValueSlider("to", "The lightest tone that counts", 100, "%")
         self.soft = ValueSlider("fading over", "How far beyond these tones the mask fades out", 50, "%")
-        self.reach = ValueSlider("Colours within", "How unlike the picked colour a colour may be", 100)
+        self.tolerance = ValueSlider("Colours within", "How unlike the picked colour a colour may be", 100)
         self.on_button = button("On", "Switch the layer off and on", self._switch)
         self.on_button.setCheckable(True)
         self.up_button = button("Up", "Lay it over the next one", lambda: self.done.emit("up"))
@@ -78,7 +78,7 @@ class MixPart(QWidget):
         details.setSpacing(6)
         details.addLayout(row(self.mask_button, self.invert_button, None, spacing=4))
         details.addWidget(self.clear_button)
-        for slider in (self.low, self.high, self.soft, self.reach, self.strength, self.feather):
+        for slider in (self.low, self.high, self.soft, self.tolerance, self.strength, self.feather):
             details.addWidget(slider)
         details.addLayout(
             row(
@@ -106,7 +106,7 @@ class MixPart(QWidget):
         self.feather.moved.connect(lambda value: self.mask_changed.emit("feather_px", min(value, MOST_FEATHER_PX)))
         for slider in (self.low, self.high, self.soft):
             slider.moved.connect(lambda _value: self.tones_asked.emit(self.low.value, self.high.value, self.soft.value))
-        self.reach.moved.connect(self.radius_asked)
+        self.tolerance.moved.connect(self.radius_asked)
 
     def show_entry(self, entry: TrayEntry, chosen: int | None) -> None:
         """Show the layers, the uppermost first, and the chosen one's values."""
@@ -137,7 +137,7 @@ class MixPart(QWidget):
             self._show_layer(layer, len(layers), chosen or 0)
 
     def _show_layer(self, layer: Layer, count: int, number: int) -> None:
-        begins = layer.mask.begins
+        begins = layer.mask.initial_mask
         self.mask_button.setText(f"Mask from: {initial_mask_text(begins)}")
         self.invert_button.setChecked(layer.mask.inverted)
         self.on_button.setChecked(layer.on)
@@ -147,19 +147,19 @@ class MixPart(QWidget):
         for slider, value in ((self.low, begins.low), (self.high, begins.high), (self.soft, begins.soft)):
             slider.setVisible(begins.kind == "tones")
             slider.show_value(value)
-        self.reach.setVisible(begins.kind == "colours")
-        self.reach.show_value(begins.reach)
+        self.tolerance.setVisible(begins.kind == "colours")
+        self.tolerance.show_value(begins.colour_tolerance)
         self.clear_button.setVisible(layer.mask.strokes is not None)
         self.up_button.setEnabled(number < count - 1)
         self.down_button.setEnabled(number > 0)
 
     def _add_card(self, number: int, layer: Layer, *, chosen: bool) -> None:
         assert self._entry is not None
-        if layer.shows is None:
+        if layer.source_trial is None:
             mark, name = SOURCE_MARK, "Source"
         else:
-            mark, name = trial_text(self._entry, layer.shows)
-        is_everywhere = layer.mask.begins.kind == "everywhere" and layer.mask.strokes is None
+            mark, name = trial_text(self._entry, layer.source_trial)
+        is_everywhere = layer.mask.initial_mask.kind == "everywhere" and layer.mask.strokes is None
         text = "over all" if is_everywhere else "through a mask"
         card = LayerCard(number, mark, name, text, layer_text(layer), chosen=chosen)
         card.chosen.connect(self.layer_chosen)
@@ -204,7 +204,7 @@ class MixPart(QWidget):
 def treated_faces(entry: TrayEntry) -> tuple[object, ...]:
     """Faces that are known: those decided on, else those that were found."""
     if entry.finish.faces is not None:
-        return entry.finish.faces.ovals
+        return entry.finish.faces.ellipses
     return entry.condition.faces if entry.condition is not None else ()
 
 

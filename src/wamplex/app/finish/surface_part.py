@@ -38,7 +38,7 @@ _GRAIN = (
     ("size_mm", "Grain size", "Width of a grain on paper", 1.0, "mm", 0.01),
     ("roughness", "Roughness", "How much of it is half as fine", 100.0, "%", 1.0),
     ("shadows", "in shadows", "How much of it shadows get", 100.0, "%", 1.0),
-    ("middle", "in middle tones", "How much of it middle tones get", 100.0, "%", 1.0),
+    ("midtones", "in middle tones", "How much of it middle tones get", 100.0, "%", 1.0),
     ("lights", "in lights", "How much of it lights get", 100.0, "%", 1.0),
 )
 # Noise of the source that a smooth result lacks, and that grain gives back (own choice, by looking).
@@ -112,7 +112,7 @@ class SurfacePart(QWidget):
         self._entries, self._layer_mask = others, layer_mask
         self._show_where(entry.finish)
         finish = entry.finish
-        radius, why = suggested_radius_mm(entry.decisions.density_ppi, entry.seen_from_mm)
+        radius, why = suggested_radius_mm(entry.decisions.density_ppi, entry.viewing_distance_mm)
         sharpen = finish.sharpen or Sharpen(amount=0, radius_mm=radius)
         grain = finish.grain or Grain(amount=0)
         for name, slider in self.sharpen.items():

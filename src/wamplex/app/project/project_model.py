@@ -57,7 +57,7 @@ class ProjectModel(QObject):
         self._delivery = delivery
         self._autosave = autosave
         self.path: Path | None = None
-        self.counts: dict[str, int] = {}
+        self.blind_choices: dict[str, int] = {}
         self.unsaved = False
         self._cached: tuple[object, ...] | None = None
         self._saving = Saving()
@@ -127,7 +127,7 @@ class ProjectModel(QObject):
             entry = by_path.get(picture.path.absolute())
             if entry is not None:
                 restore(self._tray, entry.number, picture)
-        self.counts = dict(project.counts)
+        self.blind_choices = dict(project.blind_choices)
         if not as_recovery:
             self.path, self._cached = path.absolute(), _decided(project)
         self.touch()
@@ -163,11 +163,11 @@ class ProjectModel(QObject):
         return recovery_path(os.getpid()).exists()
 
     def _work(self) -> ProjectState:
-        return self._saving.work(self._tray, self._delivery(), self.counts)
+        return self._saving.work(self._tray, self._delivery(), self.blind_choices)
 
 
 def _decided(project: Project) -> tuple[object, ...]:
-    return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.counts)
+    return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.blind_choices)
 
 
 def recovery_path(process: int) -> Path:

@@ -51,14 +51,14 @@ class _Known:
 
     def still_of(self, entry: TrayEntry) -> bool:
         """Whether all of it is the very same; asked of a thousand pictures every few seconds."""
-        facts = entry.info
+        info = entry.info
         return (
             self.decisions is entry.decisions
             and self.usual is entry.usual
             and self.active is entry.active
             and self.saved_spots is entry.saved_spots
-            and self.suggested is facts.suggested
-            and self.header is facts.header
+            and self.suggested is info.suggested
+            and self.header is info.header
             and self.path is entry.path
         )
 
@@ -73,7 +73,7 @@ class Saving:
         self._known: dict[int, _Known] = {}
         self._like: tuple[SavedPicture, SavedPicture] | None = None
 
-    def work(self, tray: Tray, delivery: Delivery, tally: dict[str, int]) -> ProjectState:
+    def work(self, tray: Tray, delivery: Delivery, blind_choices: dict[str, int]) -> ProjectState:
         """What there is to be kept now."""
         entries = [entry for entry in tray.entries if entry.info.error is None]
         both = [self._saved(entry) for entry in entries]
@@ -83,9 +83,9 @@ class Saving:
             pictures=tuple(saved for saved, _ in both),
             selected=entries.index(current) if current in entries else 0,
             delivery=delivery,
-            tally=dict(tally),
+            blind_choices=dict(blind_choices),
         )
-        return ProjectState(project, (tuple(compared for _, compared in both), delivery, dict(tally)))
+        return ProjectState(project, (tuple(compared for _, compared in both), delivery, dict(blind_choices)))
 
     def prepare(self, entry: TrayEntry) -> None:
         """Make what is kept of a picture now."""
@@ -98,8 +98,8 @@ class Saving:
             saved, compared = self._unmeasured(entry) or _both(entry)
             if cached is not None and cached.compared == compared:
                 compared = cached.compared  # the very same compares at once
-            seen = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.header)
-            cached = self._known[entry.number] = _Known(entry.path, entry.decisions, *seen, saved, compared)
+            observed = (entry.usual, entry.active, entry.saved_spots, entry.suggested, entry.header)
+            cached = self._known[entry.number] = _Known(entry.path, entry.decisions, *observed, saved, compared)
         return cached.saved, cached.compared
 
     def _unmeasured(self, entry: TrayEntry) -> tuple[SavedPicture, SavedPicture] | None:
@@ -114,7 +114,7 @@ class Saving:
 
 def entry_decisions(saved: SavedPicture) -> SavedPicture:
     """A saved picture without where its project lies, and without what nobody decided."""
-    return saved.replace(beside=None, active="A", recipe=saved.recipe.replace(base=TrialSpec()))
+    return saved.replace(relative_path=None, active="A", recipe=saved.recipe.replace(base=TrialSpec()))
 
 
 def missing_pictures(project: Project) -> list[Path]:
@@ -141,7 +141,7 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
         factor=picture.recipe.factor,
         density_ppi=picture.recipe.density_ppi,
         sheet=picture.recipe.sheet,
-        seen_from_mm=picture.seen_from_mm,
+        viewing_distance_mm=picture.viewing_distance_mm,
         spots=None if framed else spots,
         trials=restored_trials(picture),
         finish=picture.recipe.finish,
@@ -182,7 +182,7 @@ def _saved(entry: TrayEntry) -> SavedPicture:
         stamped=None if trials is None else trials.stamped,
         spots=None if spots is None else tuple(SavedSpot(x=s.x, y=s.y, kind=s.kind, name=s.name) for s in spots),
         spots_in="framed" if framed else "source",
-        seen_from_mm=decided.seen_from_mm,
+        viewing_distance_mm=decided.viewing_distance_mm,
     )
 
 

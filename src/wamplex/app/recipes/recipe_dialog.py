@@ -134,8 +134,8 @@ class RecipeDialog(QDialog):
     def _fill(self, chosen: str | None = None) -> None:
         current = self._tray.current
         own = [] if current is None else [_as_decided(current, self._delivery)]
-        shelf = [RecipeOrigin(s.name, s.recipe, s.delivery, is_stored=True) for s in stored_recipes()]
-        self._origins = [*own, *self._read, *shelf]
+        stored = [RecipeOrigin(s.name, s.recipe, s.delivery, is_stored=True) for s in stored_recipes()]
+        self._origins = [*own, *self._read, *stored]
         self.list.clear()
         self.list.addItems([_listed(origin, own) for origin in self._origins])
         names = [origin.name for origin in self._origins]

@@ -64,18 +64,18 @@ class FocusRing(QWidget):
 
     def follow(self, widget: QWidget | None) -> None:
         """Lie around a widget, or around none."""
-        for watched in self._within:
-            if isValid(watched):
-                watched.removeEventFilter(self)
+        for inner in self._within:
+            if isValid(inner):
+                inner.removeEventFilter(self)
         self._around, self._within = widget, [] if widget is None else _with_all_around(widget)
-        for watched in self._within:
-            watched.installEventFilter(self)
+        for inner in self._within:
+            inner.installEventFilter(self)
         if widget is None:
             self.hide()
         else:
             self._place(widget)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
         """The widget has moved, or what it lies in."""
         if event.type() in _MOVES and self._around is not None and isValid(self._around):
             self._place(self._around)
@@ -83,14 +83,14 @@ class FocusRing(QWidget):
 
     def _place(self, widget: QWidget) -> None:
         """Around the part of the widget that is in view."""
-        seen = widget.rect().adjusted(-1, -1, 1, 1)
+        frame_rect = widget.rect().adjusted(-1, -1, 1, 1)
         inner: QWidget | None = widget
         while inner is not None and not inner.isWindow():
-            seen.moveTopLeft(inner.mapToParent(seen.topLeft()))
+            frame_rect.moveTopLeft(inner.mapToParent(frame_rect.topLeft()))
             inner = inner.parentWidget()
-            seen = seen.intersected(inner.rect()) if inner is not None else seen
-        self.setGeometry(QRect(seen))
-        self.setVisible(widget.isVisible() and not seen.isEmpty())
+            frame_rect = frame_rect.intersected(inner.rect()) if inner is not None else frame_rect
+        self.setGeometry(QRect(frame_rect))
+        self.setVisible(widget.isVisible() and not frame_rect.isEmpty())
         self.raise_()
 
     def paintEvent(self, event: QPaintEvent) -> None:

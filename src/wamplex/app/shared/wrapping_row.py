@@ -113,14 +113,14 @@ class WrappingRow(QLayout):
 
     def _broken_into_rows(self, width: int) -> list[list[tuple[int, QLayoutItem]]]:
         margins = self.contentsMargins()
-        room = width - margins.left() - margins.right()
+        row_width = width - margins.left() - margins.right()
         rows: list[list[tuple[int, QLayoutItem]]] = []
         used = 0
         for place, item in enumerate(self._items):
             if item.isEmpty() and item.spacerItem() is None:
                 continue
             wide = item.sizeHint().width()
-            if not rows or used + wide > room:
+            if not rows or used + wide > row_width:
                 rows.append([])
                 used = 0
             rows[-1].append((place, item))

@@ -61,8 +61,8 @@ class CropView(PictureView):
         """Screen points per picture pixel."""
         wide, high = self._framing.turned_size(*self._size)
         # Room for the corners of a straightened picture.
-        room = 1.0 if self._framing.straighten_deg == 0 else 0.9
-        return room * min(self.width() / wide, self.height() / high)
+        fraction = 1.0 if self._framing.straighten_deg == 0 else 0.9
+        return fraction * min(self.width() / wide, self.height() / high)
 
     def frame_rect(self) -> QRectF:
         """The crop frame in the view."""
@@ -147,8 +147,8 @@ class CropView(PictureView):
             self.update()
         elif self._drag is not None:
             handle, start, framing = self._drag
-            moved, scale = event.position() - start, self.scale()
-            place = (moved.x() / scale, moved.y() / scale)
+            offset, scale = event.position() - start, self.scale()
+            place = (offset.x() / scale, offset.y() / scale)
             self._framing = drag_crop(framing, *self._size, handle, *place, self._ratio)
             self.update()
         elif self._image is not None and not self._drawing:
@@ -182,5 +182,5 @@ class CropView(PictureView):
         grows = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         pixels = max(1, round(4 / self.scale()))
         handle: Handle = "bottom-right" if grows else "inside"
-        moved = drag_crop(self._framing, *self._size, handle, step[0] * pixels, step[1] * pixels, self._ratio)
-        self.framed.emit(moved)
+        new_framing = drag_crop(self._framing, *self._size, handle, step[0] * pixels, step[1] * pixels, self._ratio)
+        self.framed.emit(new_framing)

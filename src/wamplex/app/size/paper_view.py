@@ -68,10 +68,10 @@ class PaperView(_CaptionedView):
         if self._image is None:
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        room = QRectF(self.rect()).adjusted(22, 22, -22, -52)
-        fitted = self._image.size().scaled(room.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
+        area = QRectF(self.rect()).adjusted(22, 22, -22, -52)
+        fitted = self._image.size().scaled(area.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
         box = QRectF(0, 0, fitted.width(), fitted.height())
-        box.moveCenter(room.center())
+        box.moveCenter(area.center())
         painter.drawImage(box, self._image)
         painter.setPen(QPen(theme.colour(theme.OUTLINE), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())

@@ -78,7 +78,7 @@ class SheetEditor(QWidget):
     def _fill_papers(self) -> None:
         self.papers.clear()
         self.papers.addItem(_NO_SHEET, None)
-        own = [Paper(name, short, long, "own") for name, short, long in load_settings().own_papers]
+        own = [Paper(name, short, long, "own") for name, short, long in load_settings().custom_papers]
         group = ""
         for paper in (*PAPERS, *own):
             if paper.group != group:
@@ -139,9 +139,9 @@ class SheetEditor(QWidget):
     def keep_own_paper(self, name: str, short_mm: float, long_mm: float) -> None:
         """Add a size of the user's to the list for good, and use it."""
         settings = load_settings()
-        if (name, short_mm, long_mm) not in settings.own_papers:
-            own = (*settings.own_papers, (name, short_mm, long_mm))
-            save_settings(settings.replace(own_papers=own))
+        if (name, short_mm, long_mm) not in settings.custom_papers:
+            own = (*settings.custom_papers, (name, short_mm, long_mm))
+            save_settings(settings.replace(custom_papers=own))
             self._fill_papers()
         self._use(Paper(name, short_mm, long_mm, "own"))
 

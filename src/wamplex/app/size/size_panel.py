@@ -89,9 +89,9 @@ class SizePanel(QWidget):
     def show_entry(self, entry: TrayEntry, size: Size) -> None:
         """Show what was chosen for a picture."""
         self._size, self._sheet = size, entry.sheet
-        self.sheet.show_sheet(entry.sheet, entry.seen_from_mm, size.source_width >= size.source_height)
+        self.sheet.show_sheet(entry.sheet, entry.viewing_distance_mm, size.source_width >= size.source_height)
         assert entry.header is not None
-        warnings = size_advice(size, entry.sheet, entry.seen_from_mm, upscaling_range(entry.header))
+        warnings = size_advice(size, entry.sheet, entry.viewing_distance_mm, upscaling_range(entry.header))
         self._advice.setText("\n\n".join(warnings))
         self._advice.setVisible(bool(warnings))
         # On a sheet the print is as large as the sheet makes it.

@@ -168,11 +168,11 @@ class SizeStep(QWidget):
         width_mm, height_mm = _printed_mm(size, sheet)
         printed = print_size_text(width_mm, height_mm, self.panel.unit)
         self.paper.show_caption(_paper_words(sheet, printed))
-        seen = entry.seen_from_mm
-        minutes = arc_minutes(size.density_ppi, seen)
+        distance = entry.viewing_distance_mm
+        minutes = arc_minutes(size.density_ppi, distance)
         judged = "sharp" if minutes <= 1.05 else "its pixels begin to show"
         self.wall.show_caption(
-            f"{printed} beside a person of 1.70 m. From {distance_text(seen)} one pixel covers "
+            f"{printed} beside a person of 1.70 m. From {distance_text(distance)} one pixel covers "
             f"{minutes:.1f} arc minutes: {judged}."
         )
         key = PrintKey((entry.source, entry.framed_as), size, sheet, entry.framed_thumbnail)

@@ -78,7 +78,7 @@ def _at_home(entry: TrayEntry, upscaler_key: str, values: Values | None) -> Valu
     """Values of another picture; the places that are spared are this one's own."""
     if values is None:
         return None
-    return values.replace(spared=entry.suggested_values(upscaler_key).spared)
+    return values.replace(protected=entry.suggested_values(upscaler_key).protected)
 
 
 def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
@@ -99,10 +99,10 @@ def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
 
 
 def _with_found_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
-    if finish.faces is None or finish.faces.ovals:
+    if finish.faces is None or finish.faces.ellipses:
         return finish, ()
     assert entry.header is not None
     if entry.condition is None or "faces" not in entry.condition.measured:
         return finish.replace(faces=None), ("its faces are not found yet, so none is made apart",)
     faces = face_ellipses(entry.condition.faces, entry.header.width, entry.header.height)
-    return finish.replace(faces=finish.faces.replace(ovals=faces) if faces else None), ()
+    return finish.replace(faces=finish.faces.replace(ellipses=faces) if faces else None), ()

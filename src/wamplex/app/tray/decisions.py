@@ -39,7 +39,7 @@ class Decisions:
     factor: float = DEFAULT_FACTOR
     density_ppi: float = DEFAULT_DENSITY_PPI
     sheet: Sheet | None = None
-    seen_from_mm: float = DEFAULT_SEEN_FROM_MM
+    viewing_distance_mm: float = DEFAULT_SEEN_FROM_MM
     spots: tuple[Spot, ...] | None = None
     trials: Trials | None = None
     finish: Finish = field(default_factory=Finish)

@@ -68,14 +68,14 @@ class PictureInfo:
     results: tuple[LineageResult, ...] = ()
 
 
-def default_trials(facts: PictureInfo) -> Trials:
+def default_trials(info: PictureInfo) -> Trials:
     """The trials of a picture that nothing was decided about: the usual ones, and what is suggested."""
     trials = Trials.of(load_settings().first_trials).for_pixels()
-    if facts.suggested is not None and facts.condition is not None:
-        for key, reason in suggest_trials(facts.condition):
+    if info.suggested is not None and info.condition is not None:
+        for key, reason in suggest_trials(info.condition):
             trials = trials.tried(key, reason)
         if load_settings().remember_choices:
-            trials = _as_chosen_before(trials, picture_class(facts.condition, facts.suggested), facts.condition)
+            trials = _as_chosen_before(trials, picture_class(info.condition, info.suggested), info.condition)
     return trials
 
 
@@ -186,9 +186,9 @@ class TrayEntry:
         return decided if self.raw and decided != Development() else None
 
     @property
-    def seen_from_mm(self) -> float:
+    def viewing_distance_mm(self) -> float:
         """How close one may stand."""
-        return self.decisions.seen_from_mm
+        return self.decisions.viewing_distance_mm
 
     @property
     def finish(self) -> Finish:

@@ -26,7 +26,7 @@ def edit_mask(finish: Finish, number: int, **changes: object) -> Finish:
 
 def set_initial_mask(finish: Finish, number: int, begins: InitialMask) -> Finish:
     """A layer's mask that begins elsewhere; what was painted stays."""
-    return edit_mask(finish, number, begins=begins)
+    return edit_mask(finish, number, initial_mask=begins)
 
 
 def add_stroke(finish: Finish, number: int, stroke: Stroke) -> Finish:
@@ -59,7 +59,7 @@ def present_faces(entry: TrayEntry) -> FaceTreatment:
     if entry.condition is None or entry.header is None:
         return FaceTreatment()
     faces = face_ellipses(entry.condition.faces, entry.header.width, entry.header.height)
-    return FaceTreatment(ovals=tuple(face.replace(on=False) for face in faces))
+    return FaceTreatment(ellipses=tuple(face.replace(on=False) for face in faces))
 
 
 def same_face(one: TreatedFace, other: TreatedFace, entry: TrayEntry) -> bool:

@@ -15,7 +15,7 @@ from wamplex.core.workflow.recipe_transfer.transfer import fit_recipe_size
 def first_decisions(header: Probe) -> Decisions:
     """The paper and the density of the preferences; the usual size where they do not fit the picture."""
     settings = load_settings()
-    paper = paper_named(settings.first_paper, settings.own_papers)
+    paper = paper_named(settings.first_paper, settings.custom_papers)
     sheet = None
     if paper is not None:
         sheet = Sheet(name=paper.text, width_mm=paper.short_mm, height_mm=paper.long_mm)

@@ -33,7 +33,7 @@ _WHAT: dict[str, ChangeKind] = {
     "factor": "size",
     "density_ppi": "size",
     "sheet": "sheet",
-    "seen_from_mm": "distance",
+    "viewing_distance_mm": "distance",
     "spots": "spots",
     "trials": "trials",
     "finish": "finish",
@@ -235,7 +235,7 @@ class Tray(QObject):
     def set_seen_from(self, number: int, distance_mm: float) -> None:
         """How close one may stand."""
         now = self.entry(number).decisions
-        self._decide(number, replace(now, seen_from_mm=distance_mm), "viewing distance", flows=True)
+        self._decide(number, replace(now, viewing_distance_mm=distance_mm), "viewing distance", flows=True)
 
     def set_spots(self, number: int, spots: tuple[Spot, ...]) -> None:
         """Spots were placed, moved, renamed or removed; those outside of the crop stay as they are."""

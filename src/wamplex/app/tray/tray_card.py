@@ -95,9 +95,9 @@ class TrayCardPainter(QStyledItemDelegate):
         if entry.info.thumbnail is not None and row.result is None:
             shown = self._pixmap(entry, painter.device().devicePixelRatioF())
             size = shown.deviceIndependentSize().toSize()
-            room = places.thumb.translated(area.topLeft())
-            off = room.size() - size
-            painter.drawPixmap(room.left() + off.width() // 2, room.top() + off.height() // 2, shown)
+            thumb_rect = places.thumb.translated(area.topLeft())
+            off = thumb_rect.size() - size
+            painter.drawPixmap(thumb_rect.left() + off.width() // 2, thumb_rect.top() + off.height() // 2, shown)
         painter.setFont(theme.font(12, bold=row.result is None))
         painter.setPen(theme.colour(theme.INK))
         name = allow_line_breaks(_path(row).name)
@@ -159,10 +159,10 @@ def _pixmap_of(thumbnail: Thumbnail, ratio: float) -> QPixmap:
         return to_pixmap(thumbnail, _THUMB.width(), _THUMB.height(), ratio)
     data = QBuffer()
     data.setData(thumbnail.data)
-    reader = QImageReader(data, QByteArray(b"jpeg"))
+    image_reader = QImageReader(data, QByteArray(b"jpeg"))
     full_size = QSize(thumbnail.shape[1], thumbnail.shape[0])
-    reader.setScaledSize(full_size.scaled(_THUMB * ratio, Qt.AspectRatioMode.KeepAspectRatio))
-    shown = QPixmap.fromImage(reader.read())
+    image_reader.setScaledSize(full_size.scaled(_THUMB * ratio, Qt.AspectRatioMode.KeepAspectRatio))
+    shown = QPixmap.fromImage(image_reader.read())
     shown.setDevicePixelRatio(ratio)
     return shown
 
@@ -172,24 +172,24 @@ def _path(row: TrayRow) -> Path:
 
 
 def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
-    room = width - 2 * _MARGIN
+    text_width = width - 2 * _MARGIN
     y = _MARGIN
-    thumb = QRect(_MARGIN, y, room, _THUMB.height() if pictured else 0)
+    thumb = QRect(_MARGIN, y, text_width, _THUMB.height() if pictured else 0)
     if pictured:
         y += thumb.height() + _LINE_GAP
     shown = allow_line_breaks(name)
-    wraps = _wraps(shown, room)
-    named = _needed(room, wraps, shown, bold=True).translated(_MARGIN, y)
+    wraps = _wraps(shown, text_width)
+    named = _needed(text_width, wraps, shown, bold=True).translated(_MARGIN, y)
     y = named.bottom() + 1 + _LINE_GAP
-    about_rect = _needed(room, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
+    about_rect = _needed(text_width, _WORD_WRAP, about, bold=False).translated(_MARGIN, y)
     return _Places(thumb, named, wraps, about_rect, about_rect.bottom() + 1 + _MARGIN)
 
 
-def _wraps(name: str, room: int) -> int:
+def _wraps(name: str, text_width: int) -> int:
     """Between the parts of a name, or anywhere where one of them needs more than a line."""
     metrics, _ = _metrics(bold=True)
     longest = max(name.split(MAY_BREAK), key=len)
-    return _WRAP if metrics.horizontalAdvance(longest) > room else _WORD_WRAP
+    return _WRAP if metrics.horizontalAdvance(longest) > text_width else _WORD_WRAP
 
 
 @lru_cache(maxsize=4096)

@@ -127,7 +127,7 @@ class AnswerWindow(QDialog):
         self.kernel.setAccessibleName("Shrink with")
         suggestion = None if self._entry.suggested is None else self._entry.suggested.values
         self.quality = _number(
-            0, 100, round(100 - suggestion.blocks) if suggestion and suggestion.blocks else 0, "none"
+            0, 100, round(100 - suggestion.compression) if suggestion and suggestion.compression else 0, "none"
         )
         self.quality.setToolTip("Quality the shrunk picture is saved with as JPEG; none leaves it as it is")
         self.quality.setAccessibleName("JPEG quality")

@@ -30,9 +30,9 @@ class MapView(QWidget):
         self._scaled = QPixmap()
         self.update()
 
-    def show_part(self, seen: QRectF) -> None:
+    def show_part(self, visible: QRectF) -> None:
         """Mark the part in view, in fractions of the picture."""
-        self._visible = seen.intersected(QRectF(0, 0, 1, 1))
+        self._visible = visible.intersected(QRectF(0, 0, 1, 1))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -85,12 +85,12 @@ class SheetView(QWidget):
 
     def needed_tiles(self) -> Iterator[tuple[float, int, TileKey]]:
         """Tiles of the cells in view, from the middle of the sheet outwards."""
-        seen = self._scroll.viewport().rect()
-        centre = seen.center()
+        visible = self._scroll.viewport().rect()
+        centre = visible.center()
         for number, cell in enumerate(self.cells.values()):
             corner = cell.mapTo(self._scroll.viewport(), cell.rect().topLeft())
             place = cell.rect().translated(corner)
-            if not place.intersects(seen):
+            if not place.intersects(visible):
                 continue
             away = place.center() - centre
             for _, key in cell.needed_tiles():
@@ -173,18 +173,18 @@ class SheetView(QWidget):
 
     def _keep_moved_spots(self) -> None:
         """A row was dragged: its spot lies there from now on."""
-        moved = self.moved_spots()
-        if moved != self._spots:
+        moved_rows = self.moved_spots()
+        if moved_rows != self._spots:
             # The rows are there already; they need not be made anew.
-            self._spots = moved
+            self._spots = moved_rows
             assert self._shown is not None
-            self._shown = (*self._shown[:2], moved)
-            self.spots_chosen.emit(moved)
+            self._shown = (*self._shown[:2], moved_rows)
+            self.spots_chosen.emit(moved_rows)
 
     def moved_spots(self) -> tuple[Spot, ...]:
         """The spots where their rows have been dragged to."""
-        pairs = zip(self._spots, self._viewports, strict=True)
-        return tuple(Spot(v.centre_x, v.centre_y, s.kind, s.name) for s, v in pairs)
+        spot_viewports = zip(self._spots, self._viewports, strict=True)
+        return tuple(Spot(v.centre_x, v.centre_y, s.kind, s.name) for s, v in spot_viewports)
 
     def _open(self, letter: str, viewport: Viewport) -> None:
         self.opened.emit(letter, viewport.centre_x, viewport.centre_y)

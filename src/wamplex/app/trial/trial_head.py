@@ -106,8 +106,8 @@ class TrialHead(QWidget):
 
     def _show_name(self) -> None:
         text = "the source" if self._source_pressed else self._name_text
-        room = self._right_end() - 34
-        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
+        right_edge = self._right_end() - 34
+        self._name.setText(self._name.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, right_edge))
 
     def _right_end(self) -> int:
         if self._with_bars or self._strike.isHidden():
@@ -122,8 +122,8 @@ class TrialHead(QWidget):
         if not self._standings:
             return
         floor, maximum = self.height() - 6, _BARS_HEIGHT - 6
-        room = self.width() - self._strike.sizeHint().width() - 20
-        width = max(2.0, min(16.0, room / len(_BARRED) - 2))
+        bar_width = self.width() - self._strike.sizeHint().width() - 20
+        width = max(2.0, min(16.0, bar_width / len(_BARRED) - 2))
         for number, standing in enumerate(self._standings):
             largest = max(standing.values.values()) or 1.0
             fraction = standing.values[self._letter] / largest

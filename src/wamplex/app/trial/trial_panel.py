@@ -164,9 +164,9 @@ class TrialPanel(QWidget):
         reason = f" {trial.reason[0].upper()}{trial.reason[1:]}." if trial.reason else ""
         self._purpose.setText(upscaler.purpose + reason)
         self._steps.setText(f"Here: {upscaler.steps(entry.size.factor, recipe.values)}")
-        trouble = entry.warning(trial)
-        self._warning.setText(trouble or "")
-        self._warning.setVisible(trouble is not None)
+        warning_text = entry.warning(trial)
+        self._warning.setText(warning_text or "")
+        self._warning.setVisible(warning_text is not None)
         self.values.show_values(trial, recipe.values, entry.suggested_values(upscaler.key), entry.suggested)
 
     def _show_struck(self, struck: Sequence[Trial], hidden: bool) -> None:

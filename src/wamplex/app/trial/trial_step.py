@@ -47,10 +47,10 @@ class TrialStep(QWidget):
     take_away_asked = Signal(int, str)  # number of the entry, what
     chosen_blindly = Signal(str, str)  # letter, upscaler key
 
-    def __init__(self, tray: Tray, renderer: TileRenderer, reader: ReadingsThread) -> None:
+    def __init__(self, tray: Tray, renderer: TileRenderer, readings: ReadingsThread) -> None:
         super().__init__()
         self._tray = tray
-        self._readings = reader
+        self._readings = readings
         self.readings = ReadingsModel()
         self.viewport = Viewport()
         self.viewport.zoom = 1.0
@@ -62,7 +62,7 @@ class TrialStep(QWidget):
         self._placeholder: QImage | None = None
         self._shown_number: int | None = None
         self._shown_thumbnail: object = None
-        self.tiles = TileScheduler(renderer, reader, self._needed_tiles, self._is_visible, self)
+        self.tiles = TileScheduler(renderer, readings, self._needed_tiles, self._is_visible, self)
         self.cache = self.tiles.cache
         self.bar = TrialBar()
         self.linked = LinkedView(self.viewport, self.cache.get)
@@ -359,13 +359,13 @@ class TrialStep(QWidget):
         self.tiles.view_changed()
 
     def _show_place(self, pane: Pane) -> None:
-        seen, full = pane.visible(), pane.result_pixels
+        visible, full = pane.visible(), pane.result_pixels
         self.panel.map.show_part(
             QRectF(
-                seen.x() / full.width(),
-                seen.y() / full.height(),
-                seen.width() / full.width(),
-                seen.height() / full.height(),
+                visible.x() / full.width(),
+                visible.y() / full.height(),
+                visible.width() / full.width(),
+                visible.height() / full.height(),
             )
         )
 

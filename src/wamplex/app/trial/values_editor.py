@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -12,54 +11,16 @@ from wamplex.app.shared.bipolar_slider import BipolarSlider
 from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.trials import Trial
 from wamplex.core.analysis.report.suggestion import Suggestions
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import VALUES, ValueInfo, ValueName
 
 # While a slider moves, results are asked for at most this often.
 _SETTLE_MS = 180
 _ANCHOR_LEVELS = 1.0
 
 
-@dataclass(frozen=True)
-class _Words:
-    name: str
-    tip: str
-    least: int = 0
-    most: int = 100
-    unit: str = ""
-    ends: tuple[str, ...] = ()
-
-
-_SLIDERS: dict[ValueName, _Words] = {
-    "sensor_noise": _Words(
-        "Sensor noise",
-        "How much of the sensor's own noise is taken out while its mosaic is filled in: 100 takes out what "
-        "was measured, 0 leaves all of it",
-        unit=" %",
-    ),
-    "noise": _Words("Noise", "How much noise is taken out; too much leaves skin and stone like plastic"),
-    "blocks": _Words("Compression", "How much of the JPEG's blocks and fringes is taken out"),
-    "softness": _Words(
-        "Sharpness of the source",
-        "Right of the middle the source is soft, left of it sharpened too much: this is undone before it is "
-        "enlarged. 50 stands for a blur of one pixel, -50 for an unsharp mask of 100 %; 0 leaves it as it is",
-        least=-100,
-        ends=("oversharpened", "soft"),
-    ),
-    "moved_px": _Words("Movement", "How far the camera moved, in pixels of the source: undone", most=12, unit=" px"),
-    "moved_deg": _Words(
-        "Along", "Direction of the movement, in degrees anticlockwise from the right", most=179, unit="°"
-    ),
-    "invention": _Words("Invention", "How much plausible texture is added; 0 adds none"),
-    "keep_source": _Words("Keep source", "How much of the plainly enlarged source is mixed back in"),
-}
 # Seldom needed, so they are shown where a movement was found, or when asked for.
-_MOVEMENT: tuple[ValueName, ...] = ("moved_px", "moved_deg")
-_SWITCHES: dict[ValueName, _Words] = {
-    "careful": _Words("Slow and careful", "Averages eight runs, flipped and turned: eight times as long"),
-    "anchor_levels": _Words(
-        "Anchor to the source", "Corrects the result until shrinking it gives the source back to one level"
-    ),
-}
+_MOVEMENT: tuple[ValueName, ...] = ("motion_blur_px", "motion_blur_deg")
 
 
 class ValuesEditor(QWidget):
@@ -108,7 +69,7 @@ class ValuesEditor(QWidget):
                 switch.setChecked(getattr(values, name) not in (None, False))
                 switch.blockSignals(False)
         self._show_description(suggested, all_of_it)
-        if values.moved_px > 0:
+        if values.motion_blur_px > 0:
             self._show_movement(True)
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
 
@@ -119,33 +80,33 @@ class ValuesEditor(QWidget):
         clear(self._inside)
         self.sliders, self.switches, self._numbers, self.reasons, self._boxes = {}, {}, {}, {}, {}
         for name in trial.upscaler.values:
-            if name in _SLIDERS:
-                self._add_slider(name, _SLIDERS[name])
+            if name in VALUES and VALUES[name].control == "slider":
+                self._add_slider(name, VALUES[name])
         if _MOVEMENT[0] in self.sliders:
             self._inside.insertWidget(self._inside.indexOf(self._boxes[_MOVEMENT[0]]), self.motion_row)
             self._show_movement(False)
         for name in trial.upscaler.values:
-            if name in _SWITCHES:
-                self._add_switch(name, _SWITCHES[name])
+            if name in VALUES and VALUES[name].control != "slider":
+                self._add_switch(name, VALUES[name])
         self._inside.addWidget(self.set_back)
 
-    def _add_slider(self, name: ValueName, text: _Words) -> None:
-        slider = BipolarSlider() if text.least < 0 else QSlider(Qt.Orientation.Horizontal)
-        slider.setRange(text.least, text.most)
-        slider.setAccessibleName(text.name)
-        slider.setToolTip(text.tip)
+    def _add_slider(self, name: ValueName, info: ValueInfo) -> None:
+        slider = BipolarSlider() if info.ends else QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(round(info.minimum), round(info.maximum))
+        slider.setAccessibleName(info.label)
+        slider.setToolTip(info.tooltip)
         slider.valueChanged.connect(partial(self._change, name))
         number = label("")
         inside = QWidget()
         lines = QVBoxLayout(inside)
         lines.setContentsMargins(0, 0, 0, 0)
         lines.setSpacing(3)
-        lines.addLayout(row(label(text.name), None, number))
+        lines.addLayout(row(label(info.label), None, number))
         lines.addWidget(slider)
-        if text.ends:
-            lines.addLayout(row(label(text.ends[0], "soft"), None, label(text.ends[1], "soft")))
+        if info.ends:
+            lines.addLayout(row(label(info.ends[0], "soft"), None, label(info.ends[1], "soft")))
         self.sliders[name], self._numbers[name], self._boxes[name] = slider, number, inside
-        if name in ("noise", "blocks", "softness", "invention"):
+        if name in ("noise", "compression", "blur", "texture_strength"):
             self.reasons[name] = label("", "soft", wrap=True)
             lines.addWidget(self.reasons[name])
         self._inside.addWidget(inside)
@@ -155,16 +116,16 @@ class ValuesEditor(QWidget):
             self._boxes[name].setVisible(shown)
         self.motion_row.setVisible(not shown)
 
-    def _add_switch(self, name: ValueName, text: _Words) -> None:
-        switch = QCheckBox(text.name)
-        switch.setToolTip(text.tip)
-        switch.setAccessibleName(text.name)
+    def _add_switch(self, name: ValueName, info: ValueInfo) -> None:
+        switch = QCheckBox(info.label)
+        switch.setToolTip(info.tooltip)
+        switch.setAccessibleName(info.label)
         switch.toggled.connect(partial(self._change, name))
         self._inside.addWidget(switch)
         self.switches[name] = switch
 
     def _change(self, name: ValueName, value: float | bool) -> None:
-        if name == "anchor_levels":
+        if name == "back_projection_levels":
             value = _ANCHOR_LEVELS if value else None  # type: ignore[assignment]
         self._values = self._values.replace(**{name: value})
         self._show_numbers()
@@ -172,7 +133,7 @@ class ValuesEditor(QWidget):
 
     def _show_numbers(self) -> None:
         for name, number in self._numbers.items():
-            number.setText(f"{getattr(self._values, name):.0f}{_SLIDERS[name].unit}")
+            number.setText(f"{getattr(self._values, name):.0f}{VALUES[name].unit}")
 
     def _show_description(self, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()

@@ -42,7 +42,7 @@ class ColoursController(QObject):
         self._show()
         parent.installEventFilter(self)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
         """Once the window is shown, it has a screen; it may be moved to others."""
         if event.type() == QEvent.Type.Show and not self._watched:
             self._watched = True

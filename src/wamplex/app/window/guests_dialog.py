@@ -96,4 +96,4 @@ def stored_guests_text() -> str:
 def _words_of(guest: Guest) -> str:
     note = guest.note
     size = f"{note.width} × {note.height} px, {byte_size_text(guests_size_bytes(guest))}"
-    return f"{note.file} — {size}, taken in on {note.taken}"
+    return f"{note.file} — {size}, taken in on {note.added_on}"

@@ -32,7 +32,7 @@ class HeldKeys(QObject):
         self._window.removeEventFilter(self)
         self._focus_changed(QApplication.focusWidget(), None)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
         """The source, or the result before Finish, is shown as long as its key is held; not in a field."""
         if isinstance(event, QFocusEvent) and event.type() == QEvent.Type.FocusOut:
             self._rings.leave_by(event.reason())

@@ -227,10 +227,10 @@ class MainWindow(QMainWindow):
 
     def _tell_choice(self, letter: str, key: str) -> None:
         """A blind choice was made: reveal it, and count it."""
-        tally = self.project.counts
-        tally[key] = tally.get(key, 0) + 1
+        choices = self.project.blind_choices
+        choices[key] = choices.get(key, 0) + 1
         self.project.touch()
-        so_far = ", ".join(f"{find_upscaler(k).name} {n}" for k, n in sorted(tally.items(), key=lambda row: -row[1]))
+        so_far = ", ".join(f"{find_upscaler(k).name} {n}" for k, n in sorted(choices.items(), key=lambda row: -row[1]))
         self.notices.say(f"You chose {letter}, {find_upscaler(key).name}. Blind choices so far: {so_far}.")
 
     def _leave_project(self) -> None:

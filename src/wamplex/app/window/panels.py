@@ -17,7 +17,7 @@ class Panels(QObject):
         self._window, self._tray = window, tray
         window.installEventFilter(self)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
         """On a small screen the tray folds away; a key brings it back."""
         if isinstance(event, QResizeEvent):
             narrow = event.size().width() < _NARROW_PX

@@ -79,7 +79,7 @@ class PreferencesDialog(QDialog):
         self.paper.addItem("as large as it comes out", "")
         for paper in PAPERS:
             self.paper.addItem(paper.text, paper.name)
-        for name, _, _ in load_settings().own_papers:
+        for name, _, _ in load_settings().custom_papers:
             self.paper.addItem(name, name)
         self.paper.activated.connect(lambda _i: self._keep(first_paper=self.paper.currentData()))
         self.density = NumberField("Density of new pictures", "Pixels per inch of new pictures' prints", 64)

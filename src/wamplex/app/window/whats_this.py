@@ -22,15 +22,15 @@ class WhatsThis(QObject):
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
         QWhatsThis.enterWhatsThisMode()
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+    def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
         """Answer in the place of what is asked, until nothing more is."""
         if event.type() == QEvent.Type.LeaveWhatsThisMode:
             QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         if event.type() not in (QEvent.Type.QueryWhatsThis, QEvent.Type.WhatsThis):
             return False
-        if not isinstance(watched, QWidget) or not watched.toolTip():
+        if not isinstance(watched_object, QWidget) or not watched_object.toolTip():
             return False
         event.accept()
         if isinstance(event, QHelpEvent):
-            QWhatsThis.showText(event.globalPos(), watched.toolTip(), watched)
+            QWhatsThis.showText(event.globalPos(), watched_object.toolTip(), watched_object)
         return True

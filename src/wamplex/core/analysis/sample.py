@@ -31,7 +31,7 @@ class Sample:
     picture: Picture
 
     @cached_property
-    def middle(self) -> Window:
+    def centre(self) -> Window:
         """Where `luma` lies in the picture; it begins on the grid of JPEG's blocks."""
         width, height = self.picture.width, self.picture.height
         x, y = (max(0, (n - _MIDDLE_PX) // 2) // _GRID_PX * _GRID_PX for n in (width, height))
@@ -40,13 +40,13 @@ class Sample:
     @cached_property
     def luma(self) -> Luma:
         """(h, w) in 8-bit levels, 0 to 255, of the middle at full size."""
-        m = self.middle
+        m = self.centre
         return luma_plane(self.picture.pixels[m.y : m.bottom, m.x : m.right]) * np.float32(255)
 
     @cached_property
     def colour(self) -> NDArray[np.float32]:
         """(h, w, 3) in 0..1 of the same pixels, encoded as they are."""
-        m = self.middle
+        m = self.centre
         pixels = self.picture.pixels[m.y : m.bottom, m.x : m.right]
         return pixels if pixels.shape[2] == 3 else np.repeat(pixels[..., :1], 3, axis=2)
 

@@ -230,18 +230,18 @@ def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileD
     """
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
-    inks = printer_profile(delivery)
-    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf") and inks is None
+    separation = printer_profile(delivery)
+    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf") and separation is None
     depth: Depth = 8 if delivery.format in ("jpeg", "webp") else 16 if linear else delivery.depth
     threefold = linear is not None or delivery.format == "webp"
     return FileDescription(
         width=width,
         height=height,
-        channels=INKS if inks else (3 if threefold else picture.pixels.shape[2]) + alpha,
+        channels=INKS if separation else (3 if threefold else picture.pixels.shape[2]) + alpha,
         alpha=alpha,
         depth=depth,
         density_ppi=recipe.density_ppi,
-        profile=inks or (None if linear else _profile(picture, delivery)),
+        profile=separation or (None if linear else _profile(picture, delivery)),
         metadata=picture.metadata if delivery.keep_metadata else Metadata(),
         compression=delivery.compression,
         quality=delivery.quality,

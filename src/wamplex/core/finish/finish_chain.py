@@ -36,9 +36,9 @@ def finished_stage(picture: Picture, recipe: Recipe, assets: Assets, memory: Sta
     ProjectError : when a mask is missing
     """
     stage = _trial(picture, recipe, recipe.base, memory)
-    laid = (*_layers(picture, recipe, assets, memory), *_faces(picture, recipe, memory))
-    if laid:
-        stage = LayersStage(stage, laid)
+    layer_inputs = (*_layers(picture, recipe, assets, memory), *_faces(picture, recipe, memory))
+    if layer_inputs:
+        stage = LayersStage(stage, layer_inputs)
     if recipe.tone is not None and recipe.tone.strength > 0:
         stage = ToneStage(stage, recipe.tone, _share(picture, recipe, recipe.tone.mask, assets))
     attenuation = _held_back(picture, recipe)
@@ -63,8 +63,8 @@ def _layers(picture: Picture, recipe: Recipe, assets: Assets, memory: StageCache
     return tuple(
         LayerInput(
             enlarged_stage(picture, recipe, BICUBIC, Values())
-            if layer.shows is None
-            else _trial(picture, recipe, layer.shows, memory),
+            if layer.source_trial is None
+            else _trial(picture, recipe, layer.source_trial, memory),
             mask_stage(picture, recipe, layer.mask, assets),
             layer.strength / 100,
         )
@@ -78,8 +78,8 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple
     if recipe.faces is None:
         return ()
     alike: dict[str, list[tuple[TreatedFace, float, TrialSpec]]] = {}
-    for face in recipe.faces.ovals:
-        shows = face.shows or recipe.faces.shows
+    for face in recipe.faces.ellipses:
+        shows = face.source_trial or recipe.faces.source_trial
         strength = recipe.faces.strength if face.strength is None else face.strength
         if face.on and shows is not None and strength > 0:
             alike.setdefault(shows.model_dump_json(), []).append((face, strength / 100, shows))
@@ -96,10 +96,10 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple
 def _held_back(picture: Picture, recipe: Recipe) -> Stage | None:
     """How much of sharpening and grain is left where faces are."""
     faces: FaceTreatment | None = recipe.faces
-    if faces is None or faces.hold_back == 0 or not any(face.on for face in faces.ovals):
+    if faces is None or faces.attenuation == 0 or not any(face.on for face in faces.ellipses):
         return None
-    ovals = tuple(face for face in faces.ovals if face.on)
-    return _Rest(FacesStage(picture, recipe, ovals, (faces.hold_back / 100,) * len(ovals)))
+    ovals = tuple(face for face in faces.ellipses if face.on)
+    return _Rest(FacesStage(picture, recipe, ovals, (faces.attenuation / 100,) * len(ovals)))
 
 
 def _share(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> Stage | None:

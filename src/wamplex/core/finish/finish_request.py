@@ -94,7 +94,9 @@ class FinishRequest:
         if treated < len(faces):
             reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
         reasons.append(reason if faces else "no face was found, so none is made apart")
-        return FaceTreatment(ovals=faces, shows=_spec(self.faces.key, suggested), strength=self.faces.strength)
+        return FaceTreatment(
+            ellipses=faces, source_trial=_spec(self.faces.key, suggested), strength=self.faces.strength
+        )
 
     def _tone(self, picture: Picture, progress: Progress) -> Tone | None:
         if self.match is None:
@@ -124,9 +126,9 @@ def _layer(request: LayerRequest, picture: Picture, suggested: Suggestions) -> L
     mask = Mask()
     if request.mask is not None:
         grey = process_assets().put(encode_grey(mask_from_file(request.mask, picture)))
-        mask = Mask(begins=InitialMask(kind="file", picture=grey))
+        mask = Mask(initial_mask=InitialMask(kind="file", picture=grey))
     shows = None if request.key == SOURCE else _spec(request.key, suggested)
-    return Layer(shows=shows, strength=request.strength, mask=mask)
+    return Layer(source_trial=shows, strength=request.strength, mask=mask)
 
 
 def _spec(key: str, suggested: Suggestions) -> TrialSpec:

@@ -97,7 +97,7 @@ class GrainStage(FollowingStage):
     def _tonal(self, luma: _Plane) -> _Plane:
         """Weights at shadows, middle tones and lights, straight between their middles."""
         values = self._values
-        shadows, midtones, lights = (np.float32(v / 100) for v in (values.shadows, values.middle, values.lights))
+        shadows, midtones, lights = (np.float32(v / 100) for v in (values.shadows, values.midtones, values.lights))
         if shadows == midtones == lights:
             return np.full(luma.shape, midtones, np.float32)
         result, light = ((luma - third) * np.float32(3) for third in _THIRDS)

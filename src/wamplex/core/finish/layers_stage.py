@@ -18,7 +18,7 @@ from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 class LayerInput:
     """One layer: what it shows, where, and how strongly (0..1)."""
 
-    shows: Stage
+    source_trial: Stage
     mask: Stage
     strength: float
 
@@ -46,17 +46,17 @@ class LayersStage(FollowingStage):
         if first is None:
             result = self._before.render(window, progress)
         else:
-            result = self._layers[first].shows.render(window, progress)
+            result = self._layers[first].source_trial.render(window, progress)
         above = 0 if first is None else first + 1
         for layer, weight in zip(self._layers[above:], shares[above:], strict=True):
             part = _reached(weight, window)
             if part is None:
                 continue
-            if getattr(layer.shows, "prefers_whole", False):
+            if getattr(layer.source_trial, "prefers_whole", False):
                 part = window
             y, x = part.y - window.y, part.x - window.x
             place = (slice(y, y + part.height), slice(x, x + part.width))
-            over = layer.shows.render(part, progress)
+            over = layer.source_trial.render(part, progress)
             shown = (over, weight[place], np.float32(layer.strength))
             result = _laid(result, place, *shown)
         return result

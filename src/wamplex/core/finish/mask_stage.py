@@ -43,9 +43,9 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
         factor = max(LEAST_FACTOR, min(factor, _SIGMA_PX / mask.feather_px))
     on_grid = recipe.replace(factor=factor)
     grid = on_grid.size(picture.width, picture.height)
-    stage: Stage = _Flat(mask.begins.kind != "nowhere", grid.width_px, grid.height_px)
-    if mask.begins.picture is not None:
-        grey = decode_grey(assets.get(mask.begins.picture), picture.width, picture.height)
+    stage: Stage = _Flat(mask.initial_mask.kind != "nowhere", grid.width_px, grid.height_px)
+    if mask.initial_mask.picture is not None:
+        grey = decode_grey(assets.get(mask.initial_mask.picture), picture.width, picture.height)
         stage = enlarged_stage(Picture(grey), on_grid, BILINEAR_UPSCALER, Values())
     strokes = () if mask.strokes is None else decode_points(assets.get(mask.strokes))
     stage = _Painted(stage, strokes, source_to_result(picture.width, picture.height, on_grid), inverted=mask.inverted)
@@ -98,8 +98,8 @@ class FacesStage:
             if right <= left or bottom <= top:
                 continue
             part = out[top - window.y : bottom - window.y, left - window.x : right - window.x, 0]
-            seen = self._ellipse(face, Window(left, top, right - left, bottom - top)) * np.float32(strength)
-            np.maximum(part, seen, out=part)
+            ellipse = self._ellipse(face, Window(left, top, right - left, bottom - top)) * np.float32(strength)
+            np.maximum(part, ellipse, out=part)
         return out
 
     def _ellipse(self, face: TreatedFace, part: Window) -> Pixels:

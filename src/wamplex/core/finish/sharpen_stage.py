@@ -30,11 +30,11 @@ def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, 
     Half of what the eye just tells apart at that distance, and never less than half a pixel, below which
     nothing is sharpened (common practice).
     """
-    seen = distance_mm * math.tan(_MINUTE)
+    resolved_mm = distance_mm * math.tan(_MINUTE)
     pixel = _MM_PER_INCH / density_ppi
-    radius = max(seen / 2, pixel / 2)
-    if seen >= pixel:
-        reason = f"from {distance_mm / 10:.0f} cm the eye tells {seen:.2f} mm apart; half of that"
+    radius = max(resolved_mm / 2, pixel / 2)
+    if resolved_mm >= pixel:
+        reason = f"from {distance_mm / 10:.0f} cm the eye tells {resolved_mm:.2f} mm apart; half of that"
     else:
         reason = f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye sees finer than that"
     return round(radius, 3), reason

@@ -100,8 +100,8 @@ def _draw_one(mask: _Plane, window: Window, stroke: Stroke, place: Placement) ->
     for start, end in zip(points, points[1:] or points, strict=False):
         part = _box([start, end], max(start[2], end[2]) + 1, box)
         if part is not None:
-            seen = covered[part.y - box.y : part.bottom - box.y, part.x - box.x : part.right - box.x]
-            np.maximum(seen, _coverage(part, start, end, stroke.hardness), out=seen)
+            covered_part = covered[part.y - box.y : part.bottom - box.y, part.x - box.x : part.right - box.x]
+            np.maximum(covered_part, _coverage(part, start, end, stroke.hardness), out=covered_part)
     covered *= np.float32(stroke.opacity)
     target = mask[box.y - window.y : box.bottom - window.y, box.x - window.x : box.right - window.x]
     if stroke.adds:

@@ -55,8 +55,8 @@ def _sample(picture: Picture) -> _Matrix:
     step = max(1, int(np.sqrt(picture.width * picture.height / _MOST_PIXELS)))
     some = colours[::step, ::step].reshape(-1, 3)
     if picture.alpha is not None:
-        seen = picture.alpha[::step, ::step].ravel() > 0.5
-        some = some[seen] if seen.any() else some
+        opaque = picture.alpha[::step, ::step].ravel() > 0.5
+        some = some[opaque] if opaque.any() else some
     return srgb_to_lab32(some).astype(np.float64)
 
 
@@ -64,13 +64,13 @@ def _curve(own: _Matrix, target: _Matrix) -> tuple[float, ...]:
     before, after = np.quantile(own, _QUANTILES), np.quantile(target, _QUANTILES)
     # Where many pixels share a tone, their quantiles are its mean place.
     tones, first = np.unique(np.round(before, 3), return_inverse=True)
-    moved = np.bincount(first, weights=after) / np.bincount(first)
+    bin_means = np.bincount(first, weights=after) / np.bincount(first)
     knots = np.linspace(0, 100, _KNOTS)
-    curve = np.interp(knots, tones, moved)
+    curve = np.interp(knots, tones, bin_means)
     # Beyond the tones there are, the distance is carried on, faded out to black and white.
     low, high = knots < tones[0], knots > tones[-1]
-    curve[low] = moved[0] * knots[low] / max(tones[0], 1e-6)
-    curve[high] = 100 - (100 - moved[-1]) * (100 - knots[high]) / max(100 - tones[-1], 1e-6)
+    curve[low] = bin_means[0] * knots[low] / max(tones[0], 1e-6)
+    curve[high] = 100 - (100 - bin_means[-1]) * (100 - knots[high]) / max(100 - tones[-1], 1e-6)
     curve = np.maximum.accumulate(np.clip(curve, 0, 100))
     return tuple(float(value) for value in curve)
 

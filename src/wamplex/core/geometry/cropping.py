@@ -108,20 +108,20 @@ def _moved(start: Window, handle: Handle, across: float, down: float, ratio: flo
         bottom += dy
     if right - left < 1 or bottom - top < 1:
         return Window(start.x, start.y, 0, 0)
-    moved = Window(left, top, right - left, bottom - top)
-    return moved if ratio is None else _with_ratio(moved, handle, ratio)
+    moved_window = Window(left, top, right - left, bottom - top)
+    return moved_window if ratio is None else _with_ratio(moved_window, handle, ratio)
 
 
-def _with_ratio(moved: Window, handle: Handle, ratio: float) -> Window:
+def _with_ratio(window: Window, handle: Handle, ratio: float) -> Window:
     """The side that was not dragged follows; the opposite corner, or the middle of the side, stays."""
     if handle in ("top", "bottom"):
-        width = max(1, round(moved.height * ratio))
-        return Window(moved.x + (moved.width - width) // 2, moved.y, width, moved.height)
-    height = max(1, round(moved.width / ratio))
+        width = max(1, round(window.height * ratio))
+        return Window(window.x + (window.width - width) // 2, window.y, width, window.height)
+    height = max(1, round(window.width / ratio))
     if handle in ("left", "right"):
-        return Window(moved.x, moved.y + (moved.height - height) // 2, moved.width, height)
-    y = moved.bottom - height if "top" in handle else moved.y
-    return Window(moved.x, y, moved.width, height)
+        return Window(window.x, window.y + (window.height - height) // 2, window.width, height)
+    y = window.bottom - height if "top" in handle else window.y
+    return Window(window.x, y, window.width, height)
 
 
 def _shrunk(crop: Window, width: int, height: int, degrees: float) -> Window:

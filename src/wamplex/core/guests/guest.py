@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from pydantic import AliasChoices, Field
+
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import Size
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM, Kernel
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape
@@ -22,7 +25,7 @@ class GuestNote(FrozenModel):
 
     Attributes
     ----------
-    file, taken : name of the file it came from, and the day it was taken in, as ISO 8601 has it
+    file, added_on : name of the file it came from, and the day it was taken in, as ISO 8601 has it
     source : SHA-256 of the picture that it shows, in hexadecimal
     source_width, source_height : of that picture, upright
     width, height : of the guest
@@ -31,7 +34,7 @@ class GuestNote(FrozenModel):
     """
 
     file: str
-    taken: str
+    added_on: str = Field(validation_alias=AliasChoices("added_on", "taken"))
     source: str
     source_width: int
     source_height: int
@@ -74,7 +77,7 @@ class Guest:
         """In a sentence, where its pixels come from and what was done to them."""
         note = self.note
         size = f"{note.width} × {note.height} px"
-        text = f"enlarged elsewhere, from {note.file} ({size}), taken in on {note.taken}"
+        text = f"enlarged elsewhere, from {note.file} ({size}), taken in on {note.added_on}"
         if note.right or note.down:
             across, down = (n * note.width / note.source_width for n in (note.right, note.down))
             text += f", moved by {across:+.2f}, {down:+.2f} px to fit"

@@ -45,8 +45,8 @@ def guest_stage(picture: Picture, recipe: Recipe, guest: Guest) -> Stage:
     crop = framing.window(picture.width, picture.height)
     in_turned = rotation_placement(turned, framing.straighten_deg, crop, turned, result)
     in_source = in_turned.then(oriented_placement(framing, picture.width, picture.height).inverse)
-    moved = in_source.then(Placement.translation(-note.right, -note.down))
-    place = moved.then(Placement.scaling(note.width / picture.width, note.height / picture.height))
+    placement = in_source.then(Placement.translation(-note.right, -note.down))
+    place = placement.then(Placement.scaling(note.width / picture.width, note.height / picture.height))
     own = GuestStage(guest, picture)
     if _is_plain(place) and result == (own.width, own.height):
         return own
@@ -78,11 +78,11 @@ class GuestStage:
             raise RecipeError(f"The pixels of the guest {self._name} are gone: take it in again.") from error
         part = stored[window.y : window.bottom, window.x : window.right]
         pixels: Pixels = part.astype(np.float32) / np.float32(65535)
-        seen = Picture(pixels, profile=self._profile)
+        stored_picture = Picture(pixels, profile=self._profile)
         if pixels.shape[2] == self._colours:
-            pixels = convert(pixels, source_profile(seen), self._into)
+            pixels = convert(pixels, source_profile(stored_picture), self._into)
         else:
-            pixels = self._spread(seen)
+            pixels = self._spread(stored_picture)
         if self.layout.endswith("+a"):
             pixels = np.concatenate([pixels, np.ones((*pixels.shape[:2], 1), np.float32)], axis=2)
         return pixels

@@ -61,19 +61,19 @@ def add_guest(path: Path, picture: Picture, progress: Progress | None = None) ->
     progress.report(0.4, f"seeing how {path.name} lies")
     pixels = _as_many_channels(shown, picture)
     fits = estimate_shift(_even(picture), _even(shown))
-    moved = fits if max(abs(n) for n in fits) >= _LEAST_SHIFT_PX else (0.0, 0.0)
+    shift = fits if max(abs(n) for n in fits) >= _LEAST_SHIFT_PX else (0.0, 0.0)
     progress.report(0.7, f"keeping {path.name}")
     profile = shown.profile if pixels is shown.pixels else None
     note = GuestNote(
         file=path.name,
-        taken=datetime.date.today().isoformat(),
+        added_on=datetime.date.today().isoformat(),
         source=picture.source.digest,
         source_width=picture.width,
         source_height=picture.height,
         width=shown.width,
         height=shown.height,
-        right=round(moved[1], 4),
-        down=round(moved[0], 4),
+        right=round(shift[1], 4),
+        down=round(shift[0], 4),
         profile=None if profile is None else base64.b64encode(profile).decode(),
     )
     assert shown.source is not None

@@ -14,7 +14,7 @@ def guests_in_recipe(recipe: Recipe) -> tuple[Guest, ...]:
     ------
     RecipeError : when one is not on this computer
     """
-    shown = [recipe.base, *(layer.shows for layer in recipe.layers if layer.shows is not None)]
+    shown = [recipe.base, *(layer.source_trial for layer in recipe.layers if layer.source_trial is not None)]
     keys = dict.fromkeys(spec.upscaler for spec in shown if spec.upscaler.startswith(PREFIX))
     return tuple(find_guest(key) for key in keys)
 

@@ -66,10 +66,10 @@ def _refined(
     margin = 2 * int(LARGEST_SHIFT_PX)
     inside = (slice(margin, -margin), slice(margin, -margin))
     for _ in range(_REFINEMENTS):
-        moved = ndimage.shift(moving.astype(np.float64), shift, order=3, mode="nearest")
-        down, across = (g[inside].ravel() for g in np.gradient(moved))
+        shifted = ndimage.shift(moving.astype(np.float64), shift, order=3, mode="nearest")
+        down, across = (g[inside].ravel() for g in np.gradient(shifted))
         slopes = np.stack([down, across], axis=1)
-        missing = (fixed - moved)[inside].ravel()
+        missing = (fixed - shifted)[inside].ravel()
         step, *_ = np.linalg.lstsq(-slopes, missing, rcond=None)
         shift = np.clip(shift + step, -LARGEST_SHIFT_PX, LARGEST_SHIFT_PX)
     return float(shift[0]), float(shift[1])

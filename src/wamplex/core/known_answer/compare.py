@@ -88,7 +88,7 @@ def _asked(question: Question, recipe: Recipe) -> Recipe:
     values = recipe.values
     if question.shrunk:
         # Compared with itself as it is, a picture must not be made sharper than that.
-        values = values.replace(softness=0.0, moved_px=0.0)
+        values = values.replace(blur=0.0, motion_blur_px=0.0)
     base = recipe.base.replace(values=values)
     return recipe.replace(base=base, factor=question.factor, framing=Framing(), sheet=None)
 
@@ -103,7 +103,7 @@ def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) 
     a, b = luma(_eight_bit(answer))[cut], luma(truth.pixels)[cut]
     shown, truth_srgb = (to_srgb(p, truth)[cut] for p in (answer, truth.pixels))
     difference = ciede2000(srgb_to_lab(shown[::2, ::2]), srgb_to_lab(truth_srgb[::2, ::2]))
-    evidence = gather_input(question.small, _asked(question, recipe), window, progress, rendered=answer)
+    reading_input = gather_input(question.small, _asked(question, recipe), window, progress, rendered=answer)
     return Answer(
         label,
         recipe.upscaler,
@@ -112,7 +112,7 @@ def _answer(question: Question, label: str, recipe: Recipe, progress: Progress) 
         gmsd(a, b),
         float(difference.mean()),
         seconds,
-        {reading.key: reading.measure(evidence).value for reading in READINGS},
+        {reading.key: reading.measure(reading_input).value for reading in READINGS},
     )
 
 

@@ -104,13 +104,13 @@ def _levels(raw: RawFile, light: Pixels) -> NDArray[np.uint16]:
     """What the sensor records of balanced light, with the noise that the file has."""
     random = np.random.default_rng(_SEED)
     noise = stated_or_estimated_noise(raw)
-    seen = np.empty(light.shape[:2])
+    mosaic_light = np.empty(light.shape[:2])
     for place, channel in enumerate(_PATTERN):
         rows, columns = slice(place // 2, None, 2), slice(place % 2, None, 2)
         signal = np.clip(light[rows, columns, channel] / raw.gains[channel], 0, 1).astype(np.float64)
         variance = noise[channel].shot * signal + noise[channel].read
-        seen[rows, columns] = signal + random.normal(0, 1, signal.shape) * np.sqrt(variance)
-    return np.clip(np.rint(_BLACK + seen * (_WHITE - _BLACK)), 0, _WHITE).astype(np.uint16)
+        mosaic_light[rows, columns] = signal + random.normal(0, 1, signal.shape) * np.sqrt(variance)
+    return np.clip(np.rint(_BLACK + mosaic_light * (_WHITE - _BLACK)), 0, _WHITE).astype(np.uint16)
 
 
 def _upright_part(part: Window, width: int, height: int, turns: int) -> Window:

@@ -50,11 +50,11 @@ def question_from_truth(small: Picture, truth: Picture) -> Question:
     else:
         stage = ResampleStage(SourceStage(replace(truth, alpha=None)), width, height, CATMULL_ROM)
         pixels = np.clip(stage.render(Window(0, 0, width, height), Progress()), 0, 1)
-    moved = estimate_shift(small, Picture(pixels))
-    if max(abs(s) for s in moved) > 1e-3:
-        pixels = ndimage.shift(pixels, (moved[0] * across, moved[1] * across, 0), order=3, mode="nearest")
+    shift = estimate_shift(small, Picture(pixels))
+    if max(abs(s) for s in shift) > 1e-3:
+        pixels = ndimage.shift(pixels, (shift[0] * across, shift[1] * across, 0), order=3, mode="nearest")
         pixels = np.clip(pixels, 0, 1).astype(np.float32)
     small_truth = replace(small, pixels=pixels, alpha=None, source=None)
-    shift_words = f"moved by {moved[1] * across:+.2f}, {moved[0] * across:+.2f} px to fit"
+    shift_words = f"moved by {shift[1] * across:+.2f}, {shift[0] * across:+.2f} px to fit"
     text = f"truth of {truth.width} × {truth.height} px, {shift_words}"
     return Question(replace(small, alpha=None), small_truth, across, Window(0, 0, width, height), text, shrunk=False)

@@ -23,7 +23,7 @@ class InitialMask(FrozenModel):
     picture : grey picture over the whole upright source, white where the layer shows; kept with the project,
         so that a mask that was found does not change under the user's hands
     low, high, soft : for tones, in percent of the range from black to white
-    colour, reach : for colours, L*, a* and b* of what was picked, and the CIELAB difference that still counts
+    colour, colour_tolerance : for colours, L*, a* and b* of the picked colour, and the CIELAB difference that counts
     """
 
     kind: BeginningKind = "everywhere"
@@ -32,7 +32,7 @@ class InitialMask(FrozenModel):
     high: float = Field(default=100.0, ge=0, le=100)
     soft: float = Field(default=10.0, ge=0, le=100)
     colour: tuple[float, float, float] | None = None
-    reach: float = Field(default=20.0, ge=1, le=200)
+    colour_tolerance: float = Field(default=20.0, ge=1, le=200)
 
     @model_validator(mode="after")
     def _has_its_picture(self) -> Self:
@@ -50,7 +50,7 @@ class Mask(FrozenModel):
     feather_px : standard deviation of the softening, in source pixels
     """
 
-    begins: InitialMask = InitialMask()
+    initial_mask: InitialMask = InitialMask()
     strokes: AssetRef | None = None
     feather_px: float = Field(default=0.0, ge=0, le=MOST_FEATHER_PX)
     inverted: bool = False
@@ -58,7 +58,7 @@ class Mask(FrozenModel):
     @property
     def empty(self) -> bool:
         """Whether it is plain without looking that nothing shows through it."""
-        return self.strokes is None and self.begins.kind == ("everywhere" if self.inverted else "nowhere")
+        return self.strokes is None and self.initial_mask.kind == ("everywhere" if self.inverted else "nowhere")
 
 
 class Layer(FrozenModel):
@@ -70,7 +70,7 @@ class Layer(FrozenModel):
     strength : percent
     """
 
-    shows: TrialSpec | None = None
+    source_trial: TrialSpec | None = None
     strength: float = Field(default=100.0, ge=0, le=100)
     mask: Mask = Mask()
     on: bool = True
@@ -94,7 +94,7 @@ class TreatedFace(FrozenModel):
     height: float = Field(gt=0, le=100_000)
     angle_deg: float = Field(default=0.0, ge=-180, le=180)
     on: bool = True
-    shows: TrialSpec | None = None
+    source_trial: TrialSpec | None = None
     strength: float | None = Field(default=None, ge=0, le=100)
 
 
@@ -107,10 +107,10 @@ class FaceTreatment(FrozenModel):
     hold_back : percent by which sharpening and grain are weaker there
     """
 
-    ovals: tuple[TreatedFace, ...] = Field(default=(), max_length=MOST_FACES)
-    shows: TrialSpec | None = None
+    ellipses: tuple[TreatedFace, ...] = Field(default=(), max_length=MOST_FACES)
+    source_trial: TrialSpec | None = None
     strength: float = Field(default=100.0, ge=0, le=100)
-    hold_back: float = Field(default=0.0, ge=0, le=100)
+    attenuation: float = Field(default=0.0, ge=0, le=100)
 
 
 class Tone(FrozenModel):
@@ -166,7 +166,7 @@ class Grain(FrozenModel):
     size_mm: float = Field(default=0.15, gt=0, le=5)
     roughness: float = Field(default=40.0, ge=0, le=100)
     shadows: float = Field(default=60.0, ge=0, le=100)
-    middle: float = Field(default=100.0, ge=0, le=100)
+    midtones: float = Field(default=100.0, ge=0, le=100)
     lights: float = Field(default=40.0, ge=0, le=100)
     colour: bool = False
     mask: Mask = Mask()
@@ -190,5 +190,5 @@ class Finish(FrozenModel):
     @property
     def parts(self) -> tuple[AssetRef, ...]:
         """The binary parts it means: what masks begin with, and what was painted on them."""
-        refs = [ref for mask in self.masks for ref in (mask.begins.picture, mask.strokes)]
+        refs = [ref for mask in self.masks for ref in (mask.initial_mask.picture, mask.strokes)]
         return tuple(ref for ref in refs if ref is not None)

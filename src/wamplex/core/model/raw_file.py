@@ -70,8 +70,8 @@ class Mosaic:
         for place in range(4):
             row, column = (place // 2 - window.y) % 2, (place % 2 - window.x) % 2
             scale = np.float32(gains[self.pattern[place]] / (self.white - self.black[place]))
-            seen = part[row::2, column::2].astype(np.float32)
-            result[row::2, column::2] = (seen - np.float32(self.black[place])) * scale
+            samples = part[row::2, column::2].astype(np.float32)
+            result[row::2, column::2] = (samples - np.float32(self.black[place])) * scale
         return result
 
 

@@ -14,10 +14,11 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import MOST_LAYERS, FaceTreatment, Finish, Grain, Layer, Sharpen, Tone
+from wamplex.core.model.legacy_fields import rename_fields
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 
-RECIPE_VERSION: Literal[2] = 2
+RECIPE_VERSION: Literal[3] = 3
 
 
 class Recipe(FrozenModel):
@@ -31,7 +32,7 @@ class Recipe(FrozenModel):
     development : how a raw file is developed; None as shot
     """
 
-    version: Literal[2] = RECIPE_VERSION
+    version: Literal[3] = RECIPE_VERSION
     base: TrialSpec = TrialSpec()
     layers: tuple[Layer, ...] = Field(default=(), max_length=MOST_LAYERS)
     faces: FaceTreatment | None = None
@@ -95,10 +96,15 @@ class Recipe(FrozenModel):
 def migrate_recipe(fields: dict[str, Any]) -> dict[str, Any]:
     """The fields of a recipe as this version has them.
 
-    Version 1 had upscaler and values side by side with the rest, and the delivery inside.
+    Version 1 had upscaler and values side by side with the rest, and the delivery inside. Up to version 2 many
+    fields had other names.
     """
-    if fields.get("version", 1) != 1 or "base" in fields:
+    version = fields.get("version", 1)
+    if version not in (1, 2):
+        return fields
+    fields = {**rename_fields(fields), "version": RECIPE_VERSION}
+    if version == 2 or "base" in fields:
         return fields
     fields_kept = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
     base = {k: fields[k] for k in ("upscaler", "values") if k in fields}
-    return {**fields_kept, "version": RECIPE_VERSION, "base": base}
+    return {**fields_kept, "base": base}

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import json
 from contextlib import suppress
 from pathlib import Path
 from typing import Literal
 
 from platformdirs import user_config_path, user_data_path
-from pydantic import ConfigDict, Field, ValidationError
+from pydantic import ConfigDict, Field
 
 from wamplex.core.base.atomic_files import set_aside, write_atomically
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.size_text import Unit
+from wamplex.core.model.legacy_fields import rename_fields
 
 SRGB_SCREEN = "srgb"
 
@@ -51,7 +53,7 @@ class Settings(FrozenModel):
     first_density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)
     cache_gb: float = Field(default=0.0, ge=0, le=64)
     remember_choices: bool = True
-    own_papers: tuple[tuple[str, float, float], ...] = ()
+    custom_papers: tuple[tuple[str, float, float], ...] = ()
 
 
 def settings_path() -> Path:
@@ -73,10 +75,10 @@ def load_settings() -> Settings:
     """The saved settings; the usual ones where there are none, or none that can be read."""
     path = settings_path()
     try:
-        return Settings.model_validate_json(path.read_bytes())
+        return Settings.model_validate_json(json.dumps(rename_fields(json.loads(path.read_bytes()))))
     except OSError:
         return Settings()
-    except ValidationError:
+    except ValueError:
         # Set aside, lest it be overwritten: somebody may have written it by hand.
         with suppress(OSError):
             set_aside(path)

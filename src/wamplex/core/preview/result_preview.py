@@ -99,11 +99,11 @@ def trace_preview(
     size = recipe.size(picture.width, picture.height)
     grown = window.grown(round(_TRACE_HALO_SOURCE_PX * recipe.factor), size.width_px, size.height_px)
     definition = next(r for r in READINGS if r.key == reading)
-    evidence = gather_input(picture, recipe, grown, progress)
+    reading_input = gather_input(picture, recipe, grown, progress)
     y, x = window.y - grown.y, window.x - grown.x
     part = (slice(y, y + window.height), slice(x, x + window.width))
-    trace = definition.measure(evidence).trace[part].astype(np.float32)
-    shown = _shown(evidence.result[part], reduce)
+    trace = definition.measure(reading_input).trace[part].astype(np.float32)
+    shown = _shown(reading_input.result[part], reduce)
     return _over_grey(shown, _averaged(trace[..., None], reduce) / definition.full_trace)
 
 

@@ -56,8 +56,8 @@ def illuminant_in_camera(colours: CameraColours, gains: Triple) -> Light:
 
 def gains_for_illuminant(colours: CameraColours, light: Light) -> Triple:
     """Gains of red, green (1) and blue that make grey grey under a light."""
-    seen = camera_matrix(colours, light.kelvin) @ xyz_from_chromaticity(chromaticity(light))
-    red, blue = (float(np.clip(seen[1] / max(seen[i], 1e-6), _LEAST_GAIN, _MOST_GAIN)) for i in (0, 2))
+    white = camera_matrix(colours, light.kelvin) @ xyz_from_chromaticity(chromaticity(light))
+    red, blue = (float(np.clip(white[1] / max(white[i], 1e-6), _LEAST_GAIN, _MOST_GAIN)) for i in (0, 2))
     return red, 1.0, blue
 
 

@@ -88,10 +88,10 @@ def _matrices(tags: dict[int, Any]) -> tuple[tuple[float, Matrix], ...]:
         values = tags.get(tag)
         if values is None or len(values) != 18:
             continue
-        pairs = np.asarray(values, np.float64).reshape(9, 2)
-        if (pairs[:, 1] == 0).any():
+        value_pairs = np.asarray(values, np.float64).reshape(9, 2)
+        if (value_pairs[:, 1] == 0).any():
             continue
-        matrix = (pairs[:, 0] / pairs[:, 1]).reshape(3, 3)
+        matrix = (value_pairs[:, 0] / value_pairs[:, 1]).reshape(3, 3)
         if abs(np.linalg.det(matrix)) > 1e-9:
             matrices.append((LIGHT_SOURCES.get(int(tags.get(light, 0)), _UNKNOWN_K), matrix))
     return tuple(sorted(matrices, key=lambda pair: pair[0]))
@@ -103,10 +103,11 @@ def _noise(tags: dict[int, Any]) -> tuple[SensorNoise, SensorNoise, SensorNoise]
         values = struct.unpack(f"<{len(values) // 8}d", values[: len(values) // 8 * 8])
     if values is None or len(values) not in (2, 6):
         return None
-    pairs = np.asarray(values, np.float64).reshape(-1, 2)
-    if not np.isfinite(pairs).all() or (pairs < 0).any():
+    value_pairs = np.asarray(values, np.float64).reshape(-1, 2)
+    if not np.isfinite(value_pairs).all() or (value_pairs < 0).any():
         return None
-    red, green, blue = (SensorNoise(float(a), float(b)) for a, b in (pairs if len(pairs) == 3 else pairs[[0] * 3]))
+    of_channels = value_pairs if len(value_pairs) == 3 else value_pairs[[0] * 3]
+    red, green, blue = (SensorNoise(float(a), float(b)) for a, b in of_channels)
     return red, green, blue
 
 

@@ -31,9 +31,9 @@ def balance_from_neutral(raw: RawFile, across: float, down: float) -> tuple[floa
     part = upright[rows, columns].reshape(-1, 3)
     if len(part) == 0:
         return None
-    seen = part.mean(axis=0) / raw.white  # balanced as shot
-    recorded = seen / np.asarray(raw.gains)
+    mean_rgb = part.mean(axis=0) / raw.white  # balanced as shot
+    recorded = mean_rgb / np.asarray(raw.gains)
     if recorded.min() < _LEAST or recorded.max() > _MOST:
         return None
-    red, blue = (float(np.clip(raw.gains[i] * seen[1] / seen[i], _LEAST_GAIN, _MOST_GAIN)) for i in (0, 2))
+    red, blue = (float(np.clip(raw.gains[i] * mean_rgb[1] / mean_rgb[i], _LEAST_GAIN, _MOST_GAIN)) for i in (0, 2))
     return red, blue

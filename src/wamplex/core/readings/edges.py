@@ -15,15 +15,15 @@ _CLEAR_DIRECTION = 0.6
 _LONGEST_EDGE_SOURCE_PX = 8
 
 
-def stair_steps(evidence: ReadingInput) -> Measured:
+def stair_steps(reading_input: ReadingInput) -> Measured:
     """How much the direction of edges jitters along them, in degrees.
 
     The direction of the gradient at the scale of half a source pixel is compared with that of the
     structure tensor smoothed over two source pixels; mean over clear edges, weighted by their strength.
     Stair-steps turn the fine direction to and fro while the coarse one stays.
     """
-    factor = max(evidence.factor, 1.0)
-    fine_x, fine_y = _gradient(evidence.luma, 0.35 * factor)
+    factor = max(reading_input.factor, 1.0)
+    fine_x, fine_y = _gradient(reading_input.luma, 0.35 * factor)
     xx, xy, yy = (
         ndimage.gaussian_filter(product, 2.0 * factor)
         for product in (fine_x * fine_x, fine_x * fine_y, fine_y * fine_y)
@@ -41,31 +41,31 @@ def stair_steps(evidence: ReadingInput) -> Measured:
     return Measured(float((trace * weight).sum() / total) if total > 0 else 0.0, trace)
 
 
-def ringing(evidence: ReadingInput) -> Measured:
+def ringing(reading_input: ReadingInput) -> Measured:
     """How far the result leaves the range of the source pixels around it, mean over edges, in levels."""
-    minimum, maximum = evidence.local_range
-    beyond = np.maximum(evidence.result - maximum, minimum - evidence.result).max(axis=2) * 255.0
+    minimum, maximum = reading_input.local_range
+    beyond = np.maximum(reading_input.result - maximum, minimum - reading_input.result).max(axis=2) * 255.0
     trace = np.maximum(beyond, 0.0).astype(np.float64)
-    factor = max(evidence.factor, 1.0)
+    factor = max(reading_input.factor, 1.0)
     near = ((maximum - minimum).max(axis=2) * 255 > _EDGE_LEVELS) & (
-        ndimage.maximum_filter(_strength(evidence.plain_luma, factor), round(5 * factor)) > _EDGE_LEVELS
+        ndimage.maximum_filter(_strength(reading_input.plain_luma, factor), round(5 * factor)) > _EDGE_LEVELS
     )
     return Measured(float(trace[near].mean()) if near.any() else 0.0, trace)
 
 
-def edge_softness(evidence: ReadingInput) -> Measured:
+def edge_softness(reading_input: ReadingInput) -> Measured:
     """Mean width of edges in result pixels (Marziliano, Dufaux, Winkler and Ebrahimi 2002).
 
     Along rows and columns, from the local minimum to the local maximum around each edge pixel; edge pixels
     are the maxima of the gradient across the edge. Only where the plain enlargement has an edge too, lest
     noise pass for narrow edges. Noise on an edge still ends it early: of noisy results it reads too narrow.
     """
-    factor = max(evidence.factor, 1.0)
+    factor = max(reading_input.factor, 1.0)
     longest = round(_LONGEST_EDGE_SOURCE_PX * factor)
-    edge = ndimage.maximum_filter(_strength(evidence.plain_luma, factor) > 2 * _EDGE_LEVELS, round(factor) + 1)
-    trace = np.zeros_like(evidence.luma)
+    edge = ndimage.maximum_filter(_strength(reading_input.plain_luma, factor) > 2 * _EDGE_LEVELS, round(factor) + 1)
+    trace = np.zeros_like(reading_input.luma)
     widths = []
-    for plane, view, known in ((evidence.luma, trace, edge), (evidence.luma.T, trace.T, edge.T)):
+    for plane, view, known in ((reading_input.luma, trace, edge), (reading_input.luma.T, trace.T, edge.T)):
         rows, columns, width = _edge_widths(plane, known, longest)
         widths.append(width)
         view[rows, columns] = np.maximum(view[rows, columns], width)
@@ -98,13 +98,13 @@ def _edge_widths(plane: Plane, edge: np.ndarray, longest: int) -> tuple[np.ndarr
     return rows, columns, width
 
 
-def blur_effect(evidence: ReadingInput) -> Measured:
+def blur_effect(reading_input: ReadingInput) -> Measured:
     """The blur effect of Crete, Dolmiere, Ladret and Nicolas (2007) of the luma, in percent; 0 is sharp.
 
     How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
     axis where it falls less.
     """
-    kept_sharpness, sharp = zip(*(_kept_sharpness(evidence.luma, axis) for axis in (0, 1)), strict=True)
+    kept_sharpness, sharp = zip(*(_kept_sharpness(reading_input.luma, axis) for axis in (0, 1)), strict=True)
     inside = (slice(2, -1), slice(2, -1))
     shares = [
         float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept_sharpness, sharp, strict=True)

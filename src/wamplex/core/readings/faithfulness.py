@@ -13,79 +13,79 @@ from wamplex.core.readings.reading_input import ReadingInput
 _DRIFT_SOURCE_PX = 4.0
 
 
-def round_trip(evidence: ReadingInput) -> Measured:
+def round_trip(reading_input: ReadingInput) -> Measured:
     """Mean CIEDE2000 between the result, shrunk back, and the source (Sharma et al. 2005)."""
-    shrunk, source = evidence.shrunk
+    shrunk, source = reading_input.shrunk
     if shrunk.size == 0:
-        return Measured(0.0, np.zeros_like(evidence.luma))
+        return Measured(0.0, np.zeros_like(reading_input.luma))
     difference = ciede2000(srgb_to_lab(shrunk), srgb_to_lab(source))
-    return Measured(float(difference.mean()), evidence.at_result_size(difference))
+    return Measured(float(difference.mean()), reading_input.at_result_size(difference))
 
 
-def round_trip_psnr(evidence: ReadingInput) -> Measured:
+def round_trip_psnr(reading_input: ReadingInput) -> Measured:
     """PSNR in dB of the result, shrunk back, against the source; all colours, peak 255."""
-    shrunk, source = evidence.shrunk
+    shrunk, source = reading_input.shrunk
     error = ((shrunk.astype(np.float64) - source) * 255) ** 2
     mean = float(error.mean()) if error.size else 0.0
     value = 99.0 if mean < 1e-5 else min(99.0, 10 * float(np.log10(255**2 / mean)))
-    return Measured(value, evidence.at_result_size(np.sqrt(error.mean(axis=2))))
+    return Measured(value, reading_input.at_result_size(np.sqrt(error.mean(axis=2))))
 
 
-def colour_drift(evidence: ReadingInput) -> Measured:
+def colour_drift(reading_input: ReadingInput) -> Measured:
     """Coarse difference of a* and b* from the source, root mean square, in CIELAB units."""
-    drift = _coarse_drift(evidence)
-    return _root_mean_square(evidence, np.hypot(drift[..., 1], drift[..., 2]))
+    drift = _coarse_drift(reading_input)
+    return _root_mean_square(reading_input, np.hypot(drift[..., 1], drift[..., 2]))
 
 
-def tone_drift(evidence: ReadingInput) -> Measured:
+def tone_drift(reading_input: ReadingInput) -> Measured:
     """Coarse difference of L* from the source, root mean square, in CIELAB units."""
-    return _root_mean_square(evidence, np.abs(_coarse_drift(evidence)[..., 0]))
+    return _root_mean_square(reading_input, np.abs(_coarse_drift(reading_input)[..., 0]))
 
 
-def _root_mean_square(evidence: ReadingInput, plane: Plane) -> Measured:
+def _root_mean_square(reading_input: ReadingInput, plane: Plane) -> Measured:
     value = float(np.sqrt((plane**2).mean())) if plane.size else 0.0
-    return Measured(value, evidence.at_result_size(plane))
+    return Measured(value, reading_input.at_result_size(plane))
 
 
-def _coarse_drift(evidence: ReadingInput) -> Plane:
+def _coarse_drift(reading_input: ReadingInput) -> Plane:
     """Of the result shrunk back, at source resolution: nothing finer counts."""
-    made_small, source = evidence.shrunk
+    made_small, source = reading_input.shrunk
     difference = srgb_to_lab(made_small) - srgb_to_lab(source)
     result: Plane = ndimage.gaussian_filter(difference, (_DRIFT_SOURCE_PX, _DRIFT_SOURCE_PX, 0))
     return result
 
 
-def invented_detail(evidence: ReadingInput) -> Measured:
+def invented_detail(reading_input: ReadingInput) -> Measured:
     """Share of the luma's variation that lies beyond the source's finest detail, in percent; own definition.
 
     Energy of the spectrum beyond half the source's sampling frequency, across or down, over all but the
     mean, of the place under a Hann window. The trace is the detail finer than a source pixel.
     """
-    factor = evidence.factor
-    trace = np.abs(evidence.luma - ndimage.gaussian_filter(evidence.luma, 0.5 * max(factor, 1.0)))
+    factor = reading_input.factor
+    trace = np.abs(reading_input.luma - ndimage.gaussian_filter(reading_input.luma, 0.5 * max(factor, 1.0)))
     if factor <= 1:
         return Measured(0.0, trace)
-    energy, down, across = _spectrum(evidence.luma)
+    energy, down, across = _spectrum(reading_input.luma)
     beyond = np.maximum(down[:, None], across[None]) > 0.5 / factor
     total = float(energy.sum())
     return Measured(100 * float(energy[beyond].sum()) / total if total > 0 else 0.0, trace)
 
 
-def repeated_pattern(evidence: ReadingInput) -> Measured:
+def repeated_pattern(reading_input: ReadingInput) -> Measured:
     """Strongest repeat at a few result pixels' distance that the plain enlargement has not; own definition.
 
     Largest local maximum of the autocorrelation of the fine detail, at distances of 2 to 4 source pixels
     and less, above that of the plain enlargement's; 0 none to 100 a perfect grid.
     """
-    factor = max(evidence.factor, 1.0)
-    fine = evidence.luma - ndimage.gaussian_filter(evidence.luma, factor)
-    plain = evidence.plain_luma - ndimage.gaussian_filter(evidence.plain_luma, factor)
+    factor = max(reading_input.factor, 1.0)
+    fine = reading_input.luma - ndimage.gaussian_filter(reading_input.luma, factor)
+    plain = reading_input.plain_luma - ndimage.gaussian_filter(reading_input.plain_luma, factor)
     radius = max(4, round(4 * factor))
     excess = _peak(fine, radius) - _peak(plain, radius)
     # Detail too faint to be seen does not count, however regular.
-    seen = min(1.0, float(fine.std()) / 1.0)
+    contrast = min(1.0, float(fine.std()) / 1.0)
     local = ndimage.uniform_filter(np.abs(fine), round(4 * factor))
-    return Measured(100 * max(0.0, excess) * seen, local * (excess > 0.1))
+    return Measured(100 * max(0.0, excess) * contrast, local * (excess > 0.1))
 
 
 def _spectrum(plane: Plane) -> tuple[Plane, Plane, Plane]:

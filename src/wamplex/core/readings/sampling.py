@@ -33,10 +33,10 @@ def readings_at(
     sums = dict.fromkeys((r.key for r in READINGS), 0.0)
     for x, y in places:
         progress.check()
-        evidence = gather_input(picture, recipe, _window(picture, recipe, x, y), progress)
+        reading_input = gather_input(picture, recipe, _window(picture, recipe, x, y), progress)
         for reading in READINGS:
             progress.check()
-            sums[reading.key] += reading.measure(evidence).value
+            sums[reading.key] += reading.measure(reading_input).value
     return {key: total / max(len(places), 1) for key, total in sums.items()}
 
 

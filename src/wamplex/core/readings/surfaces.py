@@ -16,54 +16,54 @@ _SMOOTH_LEVELS = 4.0
 _IMMERKAER = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], float)
 
 
-def noise_luma(evidence: ReadingInput) -> Measured:
+def noise_luma(reading_input: ReadingInput) -> Measured:
     """Standard deviation of the luma's noise at source resolution, in levels (Immerkaer 1996)."""
-    shrunk, _ = evidence.shrunk
-    return _noise(evidence, luma_levels(shrunk))
+    shrunk, _ = reading_input.shrunk
+    return _noise(reading_input, luma_levels(shrunk))
 
 
-def noise_colour(evidence: ReadingInput) -> Measured:
+def noise_colour(reading_input: ReadingInput) -> Measured:
     """The same of the colour differences, root of the mean of Cb's and Cr's variance (ITU-R BT.601)."""
-    shrunk, _ = evidence.shrunk
+    shrunk, _ = reading_input.shrunk
     luma = luma_levels(shrunk)
-    blue = _noise(evidence, (255 * shrunk[..., 2] - luma) * 0.564)
-    red = _noise(evidence, (255 * shrunk[..., 0] - luma) * 0.713)
+    blue = _noise(reading_input, (255 * shrunk[..., 2] - luma) * 0.564)
+    red = _noise(reading_input, (255 * shrunk[..., 0] - luma) * 0.713)
     return Measured(float(np.hypot(blue.value, red.value) / np.sqrt(2)), (blue.trace + red.trace) / 2)
 
 
-def noise_wavelet(evidence: ReadingInput) -> Measured:
+def noise_wavelet(reading_input: ReadingInput) -> Measured:
     """Median absolute diagonal Haar detail at source resolution over 0.6745, in levels.
 
     Donoho and Johnstone (1994); everywhere, so that fine texture counts too where there is much of it.
     """
-    shrunk, _ = evidence.shrunk
+    shrunk, _ = reading_input.shrunk
     rows, columns = (n // 2 * 2 for n in shrunk.shape[:2])
     p = luma_levels(shrunk[:rows, :columns])
     detail = np.abs(p[::2, ::2] - p[::2, 1::2] - p[1::2, ::2] + p[1::2, 1::2]) / 2
     trace = np.zeros(shrunk.shape[:2])
     trace[:rows, :columns] = detail.repeat(2, axis=0).repeat(2, axis=1)
     value = float(np.median(detail) / 0.6745) if detail.size else 0.0
-    return Measured(value, evidence.at_result_size(trace))
+    return Measured(value, reading_input.at_result_size(trace))
 
 
-def _noise(evidence: ReadingInput, plane: Plane) -> Measured:
+def _noise(reading_input: ReadingInput, plane: Plane) -> Measured:
     """Where the plane is smooth; elsewhere texture would pass for noise."""
     detail = np.abs(ndimage.convolve(plane, _IMMERKAER, mode="nearest")) * np.sqrt(np.pi / 2) / 6
-    smooth = _structure(luma_levels(evidence.shrunk[1])) < _SMOOTH_LEVELS
+    smooth = _structure(luma_levels(reading_input.shrunk[1])) < _SMOOTH_LEVELS
     smooth[[0, -1]] = smooth[:, [0, -1]] = False
-    trace = evidence.at_result_size(ndimage.uniform_filter(detail, 5) * smooth)
+    trace = reading_input.at_result_size(ndimage.uniform_filter(detail, 5) * smooth)
     return Measured(float(detail[smooth].mean()) if smooth.sum() > 30 else 0.0, trace)
 
 
-def block_marks(evidence: ReadingInput) -> Measured:
+def block_marks(reading_input: ReadingInput) -> Measured:
     """Differences across the borders of 8-pixel blocks against those inside them, in levels.
 
     After Wang, Sheikh and Bovik (2002): mean step across the grid, which the enlargement has scaled, minus
     the mean step elsewhere, in source-pixel steps of the shrunk result; not below 0.
     """
-    shrunk, _ = evidence.shrunk
+    shrunk, _ = reading_input.shrunk
     luma = luma_levels(shrunk)
-    inner = evidence.shrunk_window
+    inner = reading_input.shrunk_window
     trace = np.zeros_like(luma)
     excess = []
     for plane, view, start in ((luma, trace, inner.x), (luma.T, trace.T, inner.y)):
@@ -82,20 +82,20 @@ def block_marks(evidence: ReadingInput) -> Measured:
         marked = np.where(on_grid[None], np.maximum(np.nan_to_num(jump), 0), 0)
         view[:, 1:] = np.maximum(view[:, 1:], marked)
         view[:, :-1] = np.maximum(view[:, :-1], marked)
-    return Measured(max(0.0, float(np.mean(excess))) if excess else 0.0, evidence.at_result_size(trace))
+    return Measured(max(0.0, float(np.mean(excess))) if excess else 0.0, reading_input.at_result_size(trace))
 
 
-def blotches(evidence: ReadingInput) -> Measured:
+def blotches(reading_input: ReadingInput) -> Measured:
     """Unevenness and steps, in levels, that smooth places of the source did not have; own definition.
 
     The result shrunk back minus the source, freed of detail finer than two source pixels and of drift
     coarser than sixteen, where the source is smooth; root mean square.
     """
-    shrunk, source = evidence.shrunk
+    shrunk, source = reading_input.shrunk
     difference = luma_levels(shrunk - source)
     band = ndimage.gaussian_filter(difference, 1.0) - ndimage.gaussian_filter(difference, 8.0)
     smooth = ndimage.binary_erosion(_structure(luma_levels(source)) < _SMOOTH_LEVELS, iterations=2)
-    trace = evidence.at_result_size(np.abs(band) * smooth)
+    trace = reading_input.at_result_size(np.abs(band) * smooth)
     return Measured(float(np.sqrt(np.mean(band[smooth] ** 2))) if smooth.sum() > 30 else 0.0, trace)
 
 

@@ -12,9 +12,13 @@ from wamplex.core.colour.icc import profile_name
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.value_table import ValueName, value_text
 from wamplex.core.preview.result_preview import preview
 from wamplex.core.sheet_export.page import Shown
 from wamplex.core.trial.registry import find_upscaler
+
+_ALWAYS: tuple[ValueName, ...] = ("noise", "compression", "texture_strength")
+_IF_SET: tuple[ValueName, ...] = ("self_ensemble", "back_projection_levels", "keep_source")
 
 
 @dataclass(frozen=True)
@@ -34,10 +38,9 @@ class Column:
     def values_text(self) -> str:
         """The values that count, in short."""
         values, heeded = self.recipe.values, find_upscaler(self.recipe.upscaler).values
-        parts = [f"{n} {getattr(values, n):g}" for n in ("noise", "blocks", "invention") if n in heeded]
-        parts += ["careful"] if values.careful and "careful" in heeded else []
-        parts += [f"anchor {values.anchor_levels:g}"] if values.anchor_levels is not None else []
-        parts += [f"source {values.keep_source:g} %"] if values.keep_source else []
+        shown = [name for name in _ALWAYS if name in heeded]
+        shown += [name for name in _IF_SET if name in heeded and getattr(values, name) not in (None, False, 0)]
+        parts = [value_text(name, getattr(values, name)).lower() for name in shown]
         return " · ".join([*parts, *finish_text(self.recipe.finish)])
 
 
@@ -45,7 +48,7 @@ def finish_text(finish: Finish) -> list[str]:
     """What Finish does, in short."""
     layers = sum(layer.on for layer in finish.layers)
     parts = [f"{layers} layer{'s' if layers > 1 else ''}"] if layers else []
-    parts += ["faces apart"] if finish.faces is not None and finish.faces.shows is not None else []
+    parts += ["faces apart"] if finish.faces is not None and finish.faces.source_trial is not None else []
     parts += [f"tone of {finish.tone.reference}"] if finish.tone is not None else []
     parts += [f"sharpened {finish.sharpen.amount:g} %"] if finish.sharpen is not None else []
     return parts + ([f"grain {finish.grain.amount:g}"] if finish.grain is not None else [])

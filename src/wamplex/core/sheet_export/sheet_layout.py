@@ -72,9 +72,9 @@ def _filled(page: SheetPage, cells: Cells, cell: tuple[float, float], per_mm: fl
     return page
 
 
-def _wrapped(text: str, size: float, room: float) -> list[str]:
+def _wrapped(text: str, size: float, width_mm: float) -> list[str]:
     """Words in lines that fit into ``room`` mm, by the mean width of a character."""
-    max_characters = max(4, int(room / (size * _CHARACTER * MM_PER_INCH / 72)))
+    max_characters = max(4, int(width_mm / (size * _CHARACTER * MM_PER_INCH / 72)))
     lines = [""]
     for word in text.split():
         if lines[-1] and len(lines[-1]) + 1 + len(word) > max_characters:

@@ -44,7 +44,7 @@ def trial_stage(picture: Picture, recipe: Recipe, trial: TrialSpec) -> Stage:
 
 
 def _made(picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values) -> Stage:
-    anchored = values.anchor_levels is not None and recipe.factor > 1
+    anchored = values.back_projection_levels is not None and recipe.factor > 1
     return enlarged_stage(picture, recipe, upscaler, values, anchored=anchored)
 
 
@@ -66,13 +66,13 @@ def enlarged_stage(
     scale = factor if anchored and not level else upscaler.reach(factor, values)
     unrotated = (max(1, round(source.width * scale)), max(1, round(source.height * scale)))
     large = (width, height) if level else unrotated
-    if values.spared:
+    if values.protected:
         shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
-        spared = framed_places(values.spared, shown, picture.width, picture.height)
-        values = values.replace(spared=spared)
+        spared = framed_places(values.protected, shown, picture.width, picture.height)
+        values = values.replace(protected=spared)
     stage = upscaler.chain(source, *large, values)
-    if anchored and values.anchor_levels is not None:
-        stage = BackProjectionStage(stage, _anchor(source, upscaler, values), values.anchor_levels)
+    if anchored and values.back_projection_levels is not None:
+        stage = BackProjectionStage(stage, _anchor(source, upscaler, values), values.back_projection_levels)
     if level:
         return stage
     sizes = ((stage.width, stage.height), (width, height))
@@ -82,8 +82,8 @@ def enlarged_stage(
 
 def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
     """What shrinking the result is to give back: the source, without the softness that was undone."""
-    undo = Deconvolution.of(values) if "softness" in upscaler.values else None
-    return source if undo is None else DeconvolutionStage(source, undo)
+    deconvolution = Deconvolution.of(values) if "blur" in upscaler.values else None
+    return source if deconvolution is None else DeconvolutionStage(source, deconvolution)
 
 
 def _shrunk(source: Stage, by: float) -> Stage:

@@ -73,7 +73,7 @@ def lineage_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, An
 
 def _read_values(read: DegradationEstimate) -> dict[str, Any]:
     """What the network read, each with its doubt."""
-    names = ("softness", "sharpening", "amount", "noise", "colour_noise")
+    names = ("blur", "sharpening", "amount", "noise", "colour_noise")
     return {
         name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).uncertainty, 3)}
         for name in names
@@ -82,7 +82,7 @@ def _read_values(read: DegradationEstimate) -> dict[str, Any]:
 
 def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
     """What was measured of a picture, and the rows of its condition sheet."""
-    soft, enlarged, compression = condition.softness, condition.enlarged, condition.compression
+    soft, enlarged, compression = condition.blur, condition.enlarged, condition.compression
     return {
         "width": condition.width,
         "height": condition.height,
@@ -92,7 +92,7 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
             "luma": round(condition.noise.luma, 2),
             "colour": round(condition.noise.colour, 2),
         },
-        "softness": None if soft is None else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
+        "blur": None if soft is None else {"blur_px": round(soft.blur_px, 2), "edge_px": round(soft.edge_px, 2)},
         "read": None if condition.read is None else _read_values(condition.read),
         "movement": None
         if condition.movement is None

@@ -47,13 +47,13 @@ class SourceWatch(QThread):
         while not self._ending.wait(self._every_s):
             with self._lock:
                 states = dict(self._known)
-            seen = {path: _now(path) for path in states}
-            for path, now in seen.items():
+            states_before = {path: _now(path) for path in states}
+            for path, now in states_before.items():
                 if now != states[path] and path in last and last[path] == now:
                     with self._lock:
                         self._known[path] = now
                     self.changed.emit(path)
-            last = seen
+            last = states_before
 
 
 def _now(path: Path) -> Source | None:

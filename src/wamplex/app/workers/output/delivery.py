@@ -113,11 +113,11 @@ class DeliveryThread(QThread):
                 progress = Progress(partial(self.progressed.emit, order.number))
                 progress.pause(self._paused)
                 self._running[order.number] = (order, progress)
-                lane = threading.Thread(target=self._worker_thread, args=(order, progress, len(self._running)))
-            lane.start()
-            lanes = [other for other in lanes if other.is_alive()] + [lane]
-        for lane in lanes:
-            lane.join()
+                thread = threading.Thread(target=self._worker_thread, args=(order, progress, len(self._running)))
+            thread.start()
+            lanes = [other for other in lanes if other.is_alive()] + [thread]
+        for thread in lanes:
+            thread.join()
         self.maker.close()
 
     def _next_fits(self) -> bool:

@@ -110,7 +110,7 @@ def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float,
         if request.place is not None:
             colour = initial_masks.pick_colour(picture, *request.place)
         assert colour is not None
-        return initial_masks.mask_from_colour(picture, colour, initial.reach), colour
+        return initial_masks.mask_from_colour(picture, colour, initial.colour_tolerance), colour
     if initial.kind == "faces":
         return initial_masks.mask_from_faces(picture, request.faces), None
     if initial.kind == "file":

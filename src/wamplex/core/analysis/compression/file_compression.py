@@ -69,7 +69,7 @@ class FileCompression:
         return min((q for q in (self.quality, self.earlier) if q is not None), default=None)
 
     @property
-    def blocks(self) -> float:
+    def strength(self) -> float:
         """How much there is to repair, 0 to 100: what the JPEG quality that does as much falls short by."""
         worst = self.worst
         return 0.0 if worst is None else 100 - equivalent_jpeg_quality(self.codec, worst)

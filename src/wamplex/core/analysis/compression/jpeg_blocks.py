@@ -69,8 +69,8 @@ def estimate_compression(luma: Luma, *, cropped: bool = False) -> PixelCompressi
         return None
     spread = _ROUNDING_TWICE if cropped else _ROUNDING
     candidates = [(*_best_quality(luma[y:, x:], spread), x, y) for y, x in corners]
-    evidence, quality, x, y = max(candidates)
-    return PixelCompression(quality, x, y) if evidence > _LEAST_EVIDENCE else None
+    significance, quality, x, y = max(candidates)
+    return PixelCompression(quality, x, y) if significance > _LEAST_EVIDENCE else None
 
 
 def _grid_start(luma: Luma, axis: int, *, cropped: bool) -> int:

@@ -67,9 +67,9 @@ def classify_content(
     height, width = pixels.shape[:2]
     top, left = max(0, (height - _SIDE_PX) // 2), max(0, (width - _SIDE_PX) // 2)
     part = np.ascontiguousarray(pixels[top : top + _SIDE_PX, left : left + _SIDE_PX])
-    seen = np.zeros(1 << 24, bool)
-    seen[_codes(part, 8)] = True
-    colours = min(int(np.count_nonzero(seen)), 4096)
+    seen_codes = np.zeros(1 << 24, bool)
+    seen_codes[_codes(part, 8)] = True
+    colours = min(int(np.count_nonzero(seen_codes)), 4096)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(part[..., c]), 3) for c in range(3)])
     flat = _flat_share(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
     shares, distance = _commonest(quiet)

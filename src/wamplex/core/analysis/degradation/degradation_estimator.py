@@ -18,7 +18,7 @@ from wamplex.core.model.picture import Pixels
 
 ReadKind = Literal["photograph", "drawing", "lettering"]
 # What the network says, and the scale it says it in: px, amounts of an unsharp mask, log(1 + levels).
-QUANTITIES = ("softness", "sharpening", "amount", "noise", "colour_noise")
+QUANTITIES = ("blur", "sharpening", "amount", "noise", "colour_noise")
 KINDS: tuple[ReadKind, ...] = ("photograph", "drawing", "lettering")
 _NETWORK = "reader.onnx"
 # The network has learned from pictures of up to this side; of larger ones some squares are read.
@@ -48,7 +48,7 @@ class DegradationEstimate:
     media : likelihood of each of `KINDS`, summing to 1
     """
 
-    softness: Estimate
+    blur: Estimate
     sharpening: Estimate
     amount: Estimate
     noise: Estimate

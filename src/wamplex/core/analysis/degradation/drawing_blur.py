@@ -68,8 +68,8 @@ def _middle(luma: Luma) -> Luma:
 def _density(luma: Luma, blur_px: float) -> float:
     """Sum of the gradients over the root of their squares' sum, once so much blur is undone."""
     if blur_px > 0:
-        undo = deconvolution_kernel(Deconvolution(blur_px=blur_px))
-        luma = cv2.filter2D(luma, cv2.CV_32F, undo, borderType=cv2.BORDER_REPLICATE)
+        kernel = deconvolution_kernel(Deconvolution(blur_px=blur_px))
+        luma = cv2.filter2D(luma, cv2.CV_32F, kernel, borderType=cv2.BORDER_REPLICATE)
     inside = luma[_BORDER_PX:-_BORDER_PX, _BORDER_PX:-_BORDER_PX]
     across, down = np.diff(inside, axis=1)[:-1], np.diff(inside, axis=0)[:, :-1]
     squares = across**2 + down**2

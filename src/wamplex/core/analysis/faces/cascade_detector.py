@@ -91,8 +91,8 @@ def _slid_over(level: Rgb) -> tuple[Rows, Rows]:
     shifts, verdicts = [], []
     for top in range(0, level.shape[0] - _WINDOW_PX + 2, _STRIP_PX):  # the last window may lack a row
         strip = level[top : top + _STRIP_PX + _WINDOW_PX - 2]
-        moved, likely = _network(1).run(None, {"cuts": _tensor(strip)[np.newaxis]})
-        shifts.append(moved[0])
+        shifts_now, likely = _network(1).run(None, {"cuts": _tensor(strip)[np.newaxis]})
+        shifts.append(shifts_now[0])
         verdicts.append(likely[0, 1])
     return np.concatenate(shifts, axis=1), np.concatenate(verdicts)
 
@@ -112,8 +112,8 @@ def _looked_at(pixels: Rgb, boxes: Rows) -> list[Face]:
     width, height = (boxes[:, i + 2] - boxes[:, i] for i in (0, 1))
     across = points[accepted, :5] * width[:, None] + boxes[:, :1]
     down = points[accepted, 5:] * height[:, None] + boxes[:, 1:2]
-    moved = _shifted(boxes, shifts[accepted])
-    return [_face(moved[i], across[i], down[i]) for i in suppress_overlaps(moved, 0.5, of_smaller=True)]
+    shifted = _shifted(boxes, shifts[accepted])
+    return [_face(shifted[i], across[i], down[i]) for i in suppress_overlaps(shifted, 0.5, of_smaller=True)]
 
 
 def _face(box: Rows, across: Rows, down: Rows) -> Face:

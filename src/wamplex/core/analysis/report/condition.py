@@ -45,7 +45,7 @@ Measured = Literal[
     "compression",
     "read",
     "noise",
-    "softness",
+    "blur",
     "enlarged",
     "clipping",
     "medium",
@@ -60,7 +60,7 @@ UPSCALING_ROWS: tuple[Measured, ...] = (
     "compression",
     "read",
     "noise",
-    "softness",
+    "blur",
     "enlarged",
     "medium",
 )
@@ -104,7 +104,7 @@ class Condition:
     compression: FileCompression = _NO_COMPRESSION
     read: DegradationEstimate | None = None
     noise: NoiseLevel = _NO_NOISE
-    softness: EdgeBlur | None = None
+    blur: EdgeBlur | None = None
     movement: MotionBlur | None = None
     enlarged: EarlierEnlargement | None = None
     clipping: Clipping = _NO_CLIPPING
@@ -237,8 +237,8 @@ def _with_softness(sample: Sample, so_far: Condition) -> Condition:
     estimate = so_far.read
     clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
     if estimate is not None and clean and _likeliest(estimate)[0] != "photograph":
-        estimate = replace(estimate, softness=estimate_drawing_blur(sample.luma, estimate.softness))
-    return replace(so_far, softness=blur, movement=estimate_motion_blur(sample.luma), read=estimate)
+        estimate = replace(estimate, blur=estimate_drawing_blur(sample.luma, estimate.blur))
+    return replace(so_far, blur=blur, movement=estimate_motion_blur(sample.luma), read=estimate)
 
 
 def _enlarged(sample: Sample, so_far: Condition) -> EarlierEnlargement | None:
@@ -286,9 +286,9 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
     ("made by", lambda s, c: replace(c, own_origin=read_own_origin(s.picture))),
     ("sensor", lambda s, c: replace(c, sensor=measure_sensor_exposure(s.picture))),
     ("compression", lambda s, c: replace(c, compression=known_compression(s))),
-    ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.blocks / 100))),
+    ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.strength / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
-    ("softness", _with_softness),
+    ("blur", _with_softness),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
     ("medium", lambda s, c: replace(c, content_type=_medium(s, c))),

@@ -30,7 +30,7 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | No
     if key == "noise":
         place = (condition.noise.x * condition.width, condition.noise.y * condition.height)
         return _amplified(sample, place, (64, 48), _NOISE_GAIN)
-    if key in ("softness", "enlarged"):
+    if key in ("blur", "enlarged"):
         return _amplified(sample, _strongest_edge(sample), (32, 24), 1.0)
     if key == "clipping":
         return _clipped(sample, condition)
@@ -69,14 +69,14 @@ def _worst_blocks(sample: Sample) -> tuple[float, float]:
     span = (cv2.dilate(luma, kernel) - cv2.erode(luma, kernel))[:, 7:-1:8][:, : across.shape[1]]
     marked = cv2.blur(across.astype(np.float32), (3, 24)) - 0.2 * np.maximum(span - _CALM_LEVELS, 0)
     row, column = np.unravel_index(int(np.argmax(marked[12:-12])), marked[12:-12].shape)
-    return sample.middle.x + 8.0 * (float(column) + 1), sample.middle.y + float(row) + 12
+    return sample.centre.x + 8.0 * (float(column) + 1), sample.centre.y + float(row) + 12
 
 
 def _strongest_edge(sample: Sample) -> tuple[float, float]:
     luma = cv2.GaussianBlur(sample.luma, (0, 0), 1.5)
     strength = np.abs(cv2.Sobel(luma, cv2.CV_32F, 1, 0)) + np.abs(cv2.Sobel(luma, cv2.CV_32F, 0, 1))
     row, column = np.unravel_index(int(np.argmax(strength)), strength.shape)
-    return sample.middle.x + float(column), sample.middle.y + float(row)
+    return sample.centre.x + float(column), sample.centre.y + float(row)
 
 
 def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) -> Rgb:

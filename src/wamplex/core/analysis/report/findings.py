@@ -13,7 +13,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 
-Act = Literal["upscaler", "noise", "blocks", "softness", "moved_px", "spot", "faces", "factor", "shrink", "crop"]
+Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
 RowKey = Measured | Literal["size", "faces apart"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
@@ -89,7 +89,7 @@ def describe_condition(
         ("sensor", _sensor),
         ("compression", _compression),
         ("noise", _noise),
-        ("softness", _softness),
+        ("blur", _softness),
         ("enlarged", _enlarged),
         ("medium", _medium),
         ("faces", _faces),
@@ -135,8 +135,8 @@ def _compression(condition: Condition) -> Finding:
     if worst >= FINE_QUALITY:
         return Finding("compression", "Compression", value, f"{reason} Nothing to repair.")
     key = cleaner(condition)
-    text = f"{key.capitalize()}, compression {compression.blocks:.0f}"
-    tick = Suggestion("blocks", text, key, round(compression.blocks, 1))
+    text = f"{key.capitalize()}, compression {compression.strength:.0f}"
+    tick = Suggestion("compression", text, key, round(compression.strength, 1))
     return Finding("compression", "Compression", value, reason, tick)
 
 
@@ -169,9 +169,9 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
         careful = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
         minimum, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
-    softness = read.softness.value - _CAREFUL * read.softness.uncertainty
+    softness = read.blur.value - _CAREFUL * read.blur.uncertainty
     sharpening = read.sharpening.value - careful * read.sharpening.uncertainty
-    undone = read.softness.value if _is_drawn(condition) else softness
+    undone = read.blur.value if _is_drawn(condition) else softness
     return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
 
@@ -214,17 +214,17 @@ def _is_drawn(condition: Condition) -> bool:
 
 
 def _softness(condition: Condition) -> Finding:
-    blur, read = condition.softness, condition.read
-    moved = has_motion_blur(condition)
-    if moved is not None:
-        reason = f"Blurred along {moved.deg:.0f}° by about {moved.px:.1f} px: it moved."
-        if moved.px > FAR_MOVED_PX:
+    blur, read = condition.blur, condition.read
+    motion = has_motion_blur(condition)
+    if motion is not None:
+        reason = f"Blurred along {motion.deg:.0f}° by about {motion.px:.1f} px: it moved."
+        if motion.px > FAR_MOVED_PX:
             reason += " Too far to be undone unseen: try the values in Trial."
-            return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason)
-        tick = Suggestion("moved_px", "Undo the movement", amount=round(moved.px, 1))
-        return Finding("softness", "Sharpness", f"moved {moved.px:.1f} px", reason, tick)
+            return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason)
+        tick = Suggestion("motion_blur_px", "Undo the movement", amount=round(motion.px, 1))
+        return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason, tick)
     if read is None:
-        return Finding("softness", "Sharpness", "not known", "Too small to tell.")
+        return Finding("blur", "Sharpness", "not known", "Too small to tell.")
     softness, sharpening = suggested_blur(condition)
     edges = "" if blur is None else f" Edges are {blur.edge_px:.1f} px wide."
     if softness > 0:
@@ -232,15 +232,15 @@ def _softness(condition: Condition) -> Finding:
         reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
         if was_enlarged(condition):
             reason = "Soft because it was enlarged before: shrinking it first does more than undoing that."
-            return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason)
+            return Finding("blur", "Sharpness", f"soft by {softness:.2f} px", reason)
         value = min(softness / PX_PER_VALUE, 100)
-        tick = Suggestion("softness", f"Undo softness {value:.0f}", amount=softness)
-        return Finding("softness", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
+        tick = Suggestion("blur", f"Undo softness {value:.0f}", amount=softness)
+        return Finding("blur", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
     if sharpening > 0 and not was_enlarged(condition):
         reason = f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
-        tick = Suggestion("softness", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening)
-        return Finding("softness", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
-    return Finding("softness", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
+        tick = Suggestion("blur", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening)
+        return Finding("blur", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
+    return Finding("blur", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
 
 
 def _enlarged(condition: Condition) -> Finding:

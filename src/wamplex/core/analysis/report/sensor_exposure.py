@@ -87,8 +87,8 @@ def _recorded(raw: RawFile) -> Iterator[NDArray[np.float32]]:
     """What was recorded of red, green and blue, white being 1, before any balance."""
     if raw.mosaic is None:
         for channel in range(3):
-            seen = raw.developed[::2, ::2, channel].astype(np.float32)
-            yield seen / np.float32(raw.white * raw.gains[channel])
+            samples = raw.developed[::2, ::2, channel].astype(np.float32)
+            yield samples / np.float32(raw.white * raw.gains[channel])
         return
     linear = raw.mosaic.linear(Window(0, 0, raw.mosaic.width, raw.mosaic.height))
     for channel in range(3):

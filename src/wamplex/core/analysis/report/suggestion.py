@@ -21,7 +21,8 @@ from wamplex.core.analysis.report.findings import (
 from wamplex.core.base.progress import Progress
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.protected_places import ProtectedPlaces
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 from wamplex.core.upscale.upscalers.learned import VERY_SOFT
 
@@ -81,19 +82,19 @@ def suggest(condition: Condition) -> Suggestions:
         whence = "the file states" if condition.sensor.stated else "was measured on the mosaic"
         reasons["sensor_noise"] = f"all that {whence}"
     noise, reasons["noise"] = _noise(condition)
-    blocks, reasons["blocks"] = _blocks(condition)
-    softness, reasons["softness"] = _softness(condition)
-    moved, direction, reasons["moved_px"] = _moved(condition)
-    invention, reasons["invention"] = _invention(condition, noise, blocks)
+    blocks, reasons["compression"] = _blocks(condition)
+    softness, reasons["blur"] = _softness(condition)
+    motion_px, direction, reasons["motion_blur_px"] = _moved(condition)
+    invention, reasons["texture_strength"] = _invention(condition, noise, blocks)
     values = Values(
         noise=noise,
-        blocks=blocks,
+        compression=blocks,
         codec="jpeg" if condition.compression.codec == "jpeg" else "webp",
-        softness=0.0 if moved > 0 else softness,
-        moved_px=moved,
-        moved_deg=direction,
-        invention=invention,
-        spared=_faces(condition),
+        blur=0.0 if motion_px > 0 else softness,
+        motion_blur_px=motion_px,
+        motion_blur_deg=direction,
+        texture_strength=invention,
+        protected=_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
     enlarged = condition.enlarged if was_enlarged(condition) else None
@@ -112,7 +113,7 @@ def _blocks(condition: Condition) -> tuple[float, str]:
     reason = compression.reason
     if compression.earlier is not None:
         reason += f", saved before at about {compression.earlier}"
-    return (round(compression.blocks, 1) if is_compressed(condition) else 0.0), reason
+    return (round(compression.strength, 1) if is_compressed(condition) else 0.0), reason
 
 
 def _softness(condition: Condition) -> tuple[float, str]:
@@ -147,7 +148,7 @@ def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float
         return 0.0, f"it seems to be {_A[condition.content_type.kind]}, which has no texture"
     if noise > CLEARLY_NOISY or blocks > CLEARLY_COMPRESSED:
         return 0.0, "its own noise or compression would be added to"
-    return Values().invention, "it has neither noise nor compression; faces and calm places are spared"
+    return Values().texture_strength, "it has neither noise nor compression; faces and calm places are spared"
 
 
 def _faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
@@ -169,16 +170,16 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
         return "nearest", "its colours stand pixel by pixel"
     if kind in _A:
         return "burin", f"it seems to be {_A[kind]}"
-    if values.blocks > 0:
-        return "mender", reasons["blocks"]
+    if values.compression > 0:
+        return "mender", reasons["compression"]
     if values.noise > 0:
         return "mender", f"of its noise: {reasons['noise']}"
-    if values.moved_px > 0:
-        return "vellum", f"it is clean, but it moved: {reasons['moved_px']}"
-    if values.softness > VERY_SOFT:
-        return "mender", f"it is very soft: {reasons['softness']}"
-    if values.softness != 0:
-        return "vellum", f"it is clean, and its sharpness can be put right: {reasons['softness']}"
+    if values.motion_blur_px > 0:
+        return "vellum", f"it is clean, but it moved: {reasons['motion_blur_px']}"
+    if values.blur > VERY_SOFT:
+        return "mender", f"it is very soft: {reasons['blur']}"
+    if values.blur != 0:
+        return "vellum", f"it is clean, and its sharpness can be put right: {reasons['blur']}"
     return "vellum", "nothing has to be repaired"
 
 
@@ -186,7 +187,7 @@ def suggest_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
     """Upscalers that suit the picture beside the usual ones: key and reason of each."""
     best = suggest(condition)
     trials = [(best.upscaler, f"suggested because {best.reason}")]
-    if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.blocks > 0):
+    if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.compression > 0):
         trials.append(("mender", "tried because the development is noisy"))
     if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
         trials.append(("burin", "tried because there seems to be lettering"))

@@ -9,7 +9,7 @@ _CLEARLY_OFF = 15.0  # of the softness value
 _DRAWN = ("drawing", "lettering")
 
 
-def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestions, medium: str) -> str | None:
+def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestions, content_type: str) -> str | None:
     """A sentence for the head of a trial; None where nothing speaks against it.
 
     Parameters
@@ -21,18 +21,18 @@ def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestio
     measured = suggested.values
     if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
         return None
-    if upscaler == "thicket" and values.invention > 0:
-        if medium in _DRAWN:
+    if upscaler == "thicket" and values.texture_strength > 0:
+        if content_type in _DRAWN:
             return "Adds grain to lettering and flat colour."
-        if measured.blocks > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
+        if measured.compression > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
             return "Adds grain to a picture whose own noise or compression is still there."
     if upscaler not in ("mender", "burin"):
-        if measured.blocks > CLEARLY_COMPRESSED:
+        if measured.compression > CLEARLY_COMPRESSED:
             return "Sharpens the marks of compression too: Mender takes them out."
         if measured.noise > CLEARLY_NOISY:
             return "Makes the noise louder: Mender takes it out."
-    if measured.softness > _CLEARLY_OFF and values.softness < measured.softness - _CLEARLY_OFF:
+    if measured.blur > _CLEARLY_OFF and values.blur < measured.blur - _CLEARLY_OFF:
         return "The source is soft, and that is not undone here."
-    if measured.softness < -_CLEARLY_OFF and values.softness > measured.softness + _CLEARLY_OFF:
+    if measured.blur < -_CLEARLY_OFF and values.blur > measured.blur + _CLEARLY_OFF:
         return "The source was sharpened, and its halos are carved deeper here."
     return None

@@ -45,7 +45,7 @@ def upscaling_range(picture: Probe) -> UpscalingRange:
     return UpscalingRange(needed, psutil.virtual_memory().available, free_bytes(picture.path.parent))
 
 
-def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: UpscalingRange) -> tuple[str, ...]:
+def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, limits: UpscalingRange) -> tuple[str, ...]:
     """Sentences, the most important first; none where all is well."""
     sentences = []
     if min(size.source_width, size.source_height) < _LEAST_SOURCE_PX:
@@ -69,24 +69,24 @@ def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, room: Upsc
         sentences.append(
             f"JPEG holds at most 65,535 px a side, and this has {longest:,}: deliver TIFF, or choose {fits:.3g}×."
         )
-    return (*sentences, *_beyond(room, size, sheet))
+    return (*sentences, *_beyond(limits, size, sheet))
 
 
-def _beyond(room: UpscalingRange, size: Size, sheet: Sheet | None) -> list[str]:
+def _beyond(limits: UpscalingRange, size: Size, sheet: Sheet | None) -> list[str]:
     """What neither memory nor disk can hold."""
     sentences = []
-    if room.memory_needed > room.memory_free:
+    if limits.memory_needed > limits.memory_free:
         text = (
-            f"Enlarging this takes about {byte_size_text(room.memory_needed)} of memory at any factor, and "
-            f"{byte_size_text(room.memory_free)} are free: close other programs first."
+            f"Enlarging this takes about {byte_size_text(limits.memory_needed)} of memory at any factor, and "
+            f"{byte_size_text(limits.memory_free)} are free: close other programs first."
         )
-        fits_mp = (room.memory_free - _WORKING_BYTES) / _SOURCE_PIXEL_BYTES / 1e6
+        fits_mp = (limits.memory_free - _WORKING_BYTES) / _SOURCE_PIXEL_BYTES / 1e6
         sentences.append(text if fits_mp < 1 else f"{text} Sources up to {fits_mp:.0f} megapixels fit as it is.")
     file_bytes = expected_bytes(size, Delivery(), 3, sheet)
-    if file_bytes > room.disk_free:
-        fits = size.factor * (room.disk_free / file_bytes) ** 0.5
+    if file_bytes > limits.disk_free:
+        fits = size.factor * (limits.disk_free / file_bytes) ** 0.5
         sentences.append(
-            f"As a 16-bit TIFF this takes about {byte_size_text(file_bytes)}, and {byte_size_text(room.disk_free)} "
+            f"As a 16-bit TIFF this takes about {byte_size_text(file_bytes)}, and {byte_size_text(limits.disk_free)} "
             f"are free beside the picture: choose another folder or format, or {fits:.2g}×."
         )
     return sentences

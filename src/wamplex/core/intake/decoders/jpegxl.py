@@ -37,8 +37,8 @@ def open_jpegxl(path: Path) -> ImageFile:
     if width * height > 2**31:
         return ImageFile(width, height, 8, "RGB", False, _never)  # too large: refused by who asked for the size
     try:
-        with Image.open(io.BytesIO(data), formats=["JXL"]) as seen:
-            mode, info, (width, height) = seen.mode, dict(seen.info), seen.size
+        with Image.open(io.BytesIO(data), formats=["JXL"]) as opened:
+            mode, info, (width, height) = opened.mode, dict(opened.info), opened.size
     except Exception as error:
         raise NotDecodableError(str(error)) from error
     blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), _xmp(data))

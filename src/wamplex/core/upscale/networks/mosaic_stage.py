@@ -95,8 +95,8 @@ class MosaicNetworkStage:
         f = self._network.factor
         on_canvas = Window(tile.x - self._left, tile.y - self._top, tile.width, tile.height)
         padded = on_canvas.grown(self._network.halo, *self._canvas).snapped(self._network.cells)
-        seen = self._continued(Window(padded.x + self._left, padded.y + self._top, padded.width, padded.height))
-        planes = run_network(self._network, network_input(seen, self._noise), progress, brightest=self._brightest)
+        samples = self._continued(Window(padded.x + self._left, padded.y + self._top, padded.width, padded.height))
+        planes = run_network(self._network, network_input(samples, self._noise), progress, brightest=self._brightest)
         left, top = (on_canvas.x - padded.x) * f, (on_canvas.y - padded.y) * f
         return planes[:, top : top + tile.height * f, left : left + tile.width * f]
 

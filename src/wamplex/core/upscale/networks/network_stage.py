@@ -88,11 +88,11 @@ class NetworkStage(FollowingStage):
         padded = tile.grown(self._network.halo, self._before.width, self._before.height).snapped(self._network.cells)
         inside = padded.clipped(self._before.width, self._before.height)
         beyond = ((0, padded.height - inside.height), (0, padded.width - inside.width), (0, 0))
-        seen = [before.render(inside, progress) for before in (self._before, self._neighbours) if before]
+        inputs = [before.render(inside, progress) for before in (self._before, self._neighbours) if before]
         if inside != padded:
-            seen = [np.pad(pixels, beyond, mode="edge") for pixels in seen]
+            inputs = [np.pad(pixels, beyond, mode="edge") for pixels in inputs]
         left, top = (tile.x - padded.x) * f, (tile.y - padded.y) * f
-        runs = self._as_colour(seen, self._grain(padded, progress))
+        runs = self._as_colour(inputs, self._grain(padded, progress))
         parts = [self._run(tensor, loud, progress) for tensor, loud in runs]
         cut = [p[top : top + tile.height * f, left : left + tile.width * f] for p in parts]
         return _from_colour(cut, self.layout)
@@ -119,13 +119,13 @@ class NetworkStage(FollowingStage):
             self._protected, self._before.width, self._before.height, padded
         )
 
-    def _as_colour(self, seen: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
+    def _as_colour(self, inputs: list[Pixels], loud: Pixels) -> list[tuple[Pixels, Pixels]]:
         """The runs that a picture takes: input (C, H, W) and grain of each."""
         has_alpha = self.layout.endswith("+a")
-        colours = [_threefold(pixels[..., :-1] if has_alpha else pixels) for pixels in seen]
+        colours = [_threefold(pixels[..., :-1] if has_alpha else pixels) for pixels in inputs]
         runs = [(_input(colours, self._planes), loud)]
         if has_alpha:  # neither cleaned nor given texture
-            alphas = [_threefold(pixels[..., -1:]) for pixels in seen]
+            alphas = [_threefold(pixels[..., -1:]) for pixels in inputs]
             runs.append((_input(alphas, (0.0,) * len(self._planes)), np.zeros_like(loud)))
         return runs
 

@@ -43,33 +43,33 @@ class Deconvolution:
 
     blur_px: float = 0.0
     amount: float = 0.0
-    moved_px: float = 0.0
-    moved_deg: float = 0.0
+    motion_blur_px: float = 0.0
+    motion_blur_deg: float = 0.0
     noise: float = 0.0
-    blocks: float = 0.0
+    compression: float = 0.0
 
     @staticmethod
     def of(values: Values) -> Deconvolution | None:
         """What the values of a trial ask for; None where that is nothing."""
-        if values.softness == 0 and values.moved_px == 0:
+        if values.blur == 0 and values.motion_blur_px == 0:
             return None
         return Deconvolution(
-            max(values.softness, 0.0) * PX_PER_VALUE,
-            max(-values.softness, 0.0) * AMOUNT_PER_VALUE,
-            values.moved_px,
-            values.moved_deg,
+            max(values.blur, 0.0) * PX_PER_VALUE,
+            max(-values.blur, 0.0) * AMOUNT_PER_VALUE,
+            values.motion_blur_px,
+            values.motion_blur_deg,
             values.noise / 100,
-            values.blocks / 100,
+            values.compression / 100,
         )
 
     @property
     def reach_px(self) -> int:
         """How far the filter reaches."""
-        return _REACH_PX + math.ceil(self.moved_px)
+        return _REACH_PX + math.ceil(self.motion_blur_px)
 
 
 @lru_cache(maxsize=64)
-def deconvolution_kernel(undo: Deconvolution) -> NDArray[np.float32]:
+def deconvolution_kernel(deconvolution: Deconvolution) -> NDArray[np.float32]:
     """The filter (n, n) float32, n odd, whose weights sum to 1.
 
     A Wiener filter (Wiener 1949), G = H (1 + n) / (H² + n), of the response H of blur, mask and movement,
@@ -79,13 +79,13 @@ def deconvolution_kernel(undo: Deconvolution) -> NDArray[np.float32]:
     f = np.fft.fftfreq(_GRID)
     across, down = np.meshgrid(f, f)
     squared = 2 * np.pi**2 * (across**2 + down**2)
-    response = np.exp(-squared * undo.blur_px**2)
-    response *= 1 + undo.amount * (1 - np.exp(-squared * MASK_RADIUS_PX**2))
-    turn = math.radians(undo.moved_deg)
-    response *= np.sinc(undo.moved_px * (across * math.cos(turn) - down * math.sin(turn)))
-    restraint = 0.003 + (2 * undo.noise) ** 2 + 0.06 * undo.blocks**2
+    response = np.exp(-squared * deconvolution.blur_px**2)
+    response *= 1 + deconvolution.amount * (1 - np.exp(-squared * MASK_RADIUS_PX**2))
+    turn = math.radians(deconvolution.motion_blur_deg)
+    response *= np.sinc(deconvolution.motion_blur_px * (across * math.cos(turn) - down * math.sin(turn)))
+    restraint = 0.003 + (2 * deconvolution.noise) ** 2 + 0.06 * deconvolution.compression**2
     inverse = response * (1 + restraint) / (response**2 + restraint)
-    radius = undo.reach_px
+    radius = deconvolution.reach_px
     weights = np.fft.fftshift(np.fft.ifft2(inverse).real)
     centre = slice(_GRID // 2 - radius, _GRID // 2 + radius + 1)
     bell = np.cos(np.pi / 2 * np.arange(-radius, radius + 1) / (radius + 1))
@@ -100,10 +100,10 @@ class DeconvolutionStage(FollowingStage):
     The result stays near the range that the source has within two pixels around, so that no rings show.
     """
 
-    def __init__(self, before: Stage, undo: Deconvolution) -> None:
+    def __init__(self, before: Stage, deconvolution: Deconvolution) -> None:
         self.width, self.height = before.width, before.height
         self._before = before
-        self._deconvolution = undo
+        self._deconvolution = deconvolution
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window, not clipped."""
@@ -120,7 +120,7 @@ class DeconvolutionStage(FollowingStage):
         return undone[rows, columns]
 
 
-def deconvolve(source: Pixels, undo: Deconvolution) -> Pixels:
+def deconvolve(source: Pixels, deconvolution: Deconvolution) -> Pixels:
     """The whole of (H, W, C) float32 filtered, its edge pixels going on beyond the border.
 
     Returns
@@ -128,7 +128,7 @@ def deconvolve(source: Pixels, undo: Deconvolution) -> Pixels:
     (H, W, C) float32; within half the local range of the source.
     """
     source = np.ascontiguousarray(source)
-    filtered = cv2.filter2D(source, cv2.CV_32F, deconvolution_kernel(undo), borderType=cv2.BORDER_REPLICATE)
+    filtered = cv2.filter2D(source, cv2.CV_32F, deconvolution_kernel(deconvolution), borderType=cv2.BORDER_REPLICATE)
     near = np.ones((5, 5), np.uint8)
     lowest, highest = cv2.erode(source, near), cv2.dilate(source, near)
     beyond = np.float32(_BEYOND) * (highest - lowest)

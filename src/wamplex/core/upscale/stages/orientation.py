@@ -29,8 +29,8 @@ class OrientedStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window."""
-        moved = Window(window.x + self._cached.x, window.y + self._cached.y, window.width, window.height)
-        pixels = self._before.render(self._unturned(moved), progress)
+        turned_window = Window(window.x + self._cached.x, window.y + self._cached.y, window.width, window.height)
+        pixels = self._before.render(self._unturned(turned_window), progress)
         rotated = np.rot90(pixels, -self._framing.turns)
         return np.ascontiguousarray(rotated[:, ::-1] if self._framing.flipped else rotated)
 

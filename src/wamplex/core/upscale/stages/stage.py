@@ -127,9 +127,9 @@ class ArrayStage:
 
 def cache_stage(pixels: Pixels) -> Pixels:
     """The same pixels, marked as not to be written to."""
-    seen = pixels.view()
-    seen.flags.writeable = False
-    return seen
+    view = pixels.view()
+    view.flags.writeable = False
+    return view
 
 
 def render_by_tiles(window: Window, side: int, make: Callable[[Window], Pixels]) -> Pixels:

@@ -32,10 +32,10 @@ def tile_shape(width: int, height: int, halo: int, area: int) -> tuple[int, int]
     best, best_cost = (1, 1), float("inf")
     for columns in range(1, width + 1):
         tile_width = -(-width // columns)
-        room = area // (tile_width + 2 * halo) - 2 * halo
-        if room < 1:
+        inner_height = area // (tile_width + 2 * halo) - 2 * halo
+        if inner_height < 1:
             continue
-        rows = -(-height // min(room, height))
+        rows = -(-height // min(inner_height, height))
         tile_height = -(-height // rows)
         cost = (width + 2 * halo * (columns - 1)) * (height + 2 * halo * (rows - 1))
         if cost < best_cost:

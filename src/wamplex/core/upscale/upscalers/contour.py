@@ -22,7 +22,8 @@ from wamplex.core.base.window import Window
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Pixels
-from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
+from wamplex.core.model.upscale_values import COMMON_VALUES, Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage, render_by_tiles

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Literal, Protocol
 
 from wamplex.core.geometry.size import Size
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import Kernel
 from wamplex.core.upscale.stages.stage import Stage
 

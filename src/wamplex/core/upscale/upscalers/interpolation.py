@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wamplex.core.geometry.size import Size
-from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
+from wamplex.core.model.upscale_values import COMMON_VALUES, Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3, MITCHELL, Kernel
 from wamplex.core.upscale.stages.nearest import NearestStage
 from wamplex.core.upscale.stages.resample import ResampleStage

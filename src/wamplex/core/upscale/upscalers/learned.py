@@ -6,7 +6,8 @@ import math
 from dataclasses import dataclass
 
 from wamplex.core.geometry.size import Size
-from wamplex.core.model.upscale_values import COMMON_VALUES, UNDONE_VALUES, ValueName, Values
+from wamplex.core.model.upscale_values import COMMON_VALUES, UNDONE_VALUES, Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.networks.chain_table import measured_chain
 from wamplex.core.upscale.networks.manifest import NetworkFile, network_file
 from wamplex.core.upscale.networks.network_stage import NetworkStage
@@ -19,7 +20,7 @@ from wamplex.core.upscale.stages.tiling import band_shape, tile_shape
 from wamplex.core.upscale.upscalers.interface import Kind
 
 # What the first pass has done.
-_DONE = {"noise": 0.0, "blocks": 0.0, "softness": 0.0}
+_DONE = {"noise": 0.0, "compression": 0.0, "blur": 0.0}
 # Noise or compression from which on the cleaning network runs alone.
 _FULL_CLEANUP = 10.0
 # Noise up to which what cleans in general runs alone, and from which on what knows much noise does.
@@ -60,7 +61,7 @@ class Network:
         """
         if self.restoration is None:
             return 0.0
-        asked = max(values.noise, values.blocks, values.softness - VERY_SOFT)
+        asked = max(values.noise, values.compression, values.blur - VERY_SOFT)
         return min(max(asked, 0.0) / _FULL_CLEANUP, 1.0)
 
     def denoising_weight(self, values: Values) -> float:
@@ -82,7 +83,7 @@ class Network:
         return network_file(self._plain(values))
 
     def _plain(self, values: Values) -> str:
-        return self.textured if self.textured is not None and values.invention > 0 else self.file
+        return self.textured if self.textured is not None and values.texture_strength > 0 else self.file
 
     def noise_gain(self, values: Values) -> float:
         """Of the grain that enters.
@@ -90,7 +91,7 @@ class Network:
         The texture is proportional to it, so that this is network interpolation (Wang et al. 2018): the
         weights of the texture lie between nothing, as in the faithful network, and what was trained.
         """
-        return values.invention / 100 if self.textured else 0.0
+        return values.texture_strength / 100 if self.textured else 0.0
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,7 @@ class Learned:
     @property
     def values(self) -> tuple[ValueName, ...]:
         """The values it heeds."""
-        return (*self.own_values, *UNDONE_VALUES, "careful", *COMMON_VALUES)
+        return (*self.own_values, *UNDONE_VALUES, "self_ensemble", *COMMON_VALUES)
 
     def passes(self, factor: float, values: Values | None = None) -> tuple[Network, ...]:
         """The networks to run in turn: the chain that was measured best, none when only shrinking.
@@ -125,7 +126,7 @@ class Learned:
         """
         values = values or Values()
         if factor <= 1.0:
-            cleaning = self.cleans and (values.noise > 0 or values.blocks > 0)
+            cleaning = self.cleans and (values.noise > 0 or values.compression > 0)
             return (min(self.networks, key=lambda n: n.factor),) if cleaning else ()
         measured = measured_chain(self.key, factor)
         if measured is not None:
@@ -150,8 +151,8 @@ class Learned:
         self, passes: tuple[Network, ...], source: Stage, width: int, height: int, values: Values
     ) -> Stage:
         """The same through given passes, which may overshoot or fall short."""
-        undo = Deconvolution.of(values)
-        stage = source if undo is None else DeconvolutionStage(source, undo)
+        deconvolution = Deconvolution.of(values)
+        stage = source if deconvolution is None else DeconvolutionStage(source, deconvolution)
         for number, network in enumerate(passes):
             # What the first pass cleaned is clean: the second only enlarges.
             stage = _pass(stage, source, network, values if number == 0 else values.replace(**_DONE))
@@ -193,8 +194,8 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
         stage,
         network.plain(values),
         noise_gain=network.noise_gain(values),
-        spared=values.spared,
-        careful=values.careful,
+        spared=values.protected,
+        careful=values.self_ensemble,
     )
     if network.restoration is None or weight == 0:
         return plain
@@ -208,9 +209,9 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
 
 def _cleaned(stage: Stage, source: Stage, file: str, values: Values) -> Stage:
     planes = _planes(values)
-    return NetworkStage(stage, network_file(file), guide=source, planes=planes, careful=values.careful)
+    return NetworkStage(stage, network_file(file), guide=source, planes=planes, careful=values.self_ensemble)
 
 
 def _planes(values: Values) -> tuple[float, ...]:
     """What a network that cleans is told, in the order of its input channels."""
-    return values.noise / 100, values.blocks / 100, values.softness / 100, float(values.codec == "webp")
+    return values.noise / 100, values.compression / 100, values.blur / 100, float(values.codec == "webp")

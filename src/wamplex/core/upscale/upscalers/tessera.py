@@ -13,7 +13,8 @@ from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.raw_file import Mosaic, Triple
 from wamplex.core.model.sensor_noise import SensorNoise
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.networks.manifest import NetworkFile, network_file
 from wamplex.core.upscale.networks.mosaic_stage import DevelopedStage, MosaicNetworkStage, NoiseOf
 from wamplex.core.upscale.stages.averaging import MeanStage
@@ -68,7 +69,7 @@ class Tessera:
     kind: Kind = "learned"
     kernel: Kernel | None = LANCZOS3
     sees_sensor: bool = True
-    values: tuple[ValueName, ...] = ("sensor_noise", "careful", "keep_source")
+    values: tuple[ValueName, ...] = ("sensor_noise", "self_ensemble", "keep_source")
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The network whose factor reaches far enough, then an antialiased Lanczos 3 resample.
@@ -80,7 +81,9 @@ class Tessera:
         if not isinstance(source, SensorStage):
             raise RecipeError("Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here.")
         factor = max(width / source.width, height / source.height)
-        stage = enlarge_mosaic(source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.careful)
+        stage = enlarge_mosaic(
+            source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.self_ensemble
+        )
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
         return stage

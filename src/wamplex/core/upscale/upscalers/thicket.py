@@ -9,5 +9,5 @@ THICKET = Learned(
     name="Thicket",
     purpose="Learned and inventing: hair, grass, bark, cloth, where plausible texture may stand for true.",
     networks=tuple(Network(f"vellum-standard-{f}x.onnx", textured=f"thicket-{f}x.onnx") for f in (2, 4)),
-    own_values=("invention", "spared"),
+    own_values=("texture_strength", "protected"),
 )

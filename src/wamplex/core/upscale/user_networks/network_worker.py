@@ -26,11 +26,11 @@ def main() -> None:
     parent, memory, threads, shared = (int(word) for word in sys.argv[2:6])
     limit_process(parent, memory)
     session: Any = None
-    room = SharedBuffer(shared)
+    buffer = SharedBuffer(shared)
     for line in sys.stdin:
         try:
             session = session or open_session(path, threads)
-            answer = _served(session, json.loads(line), room)
+            answer = _served(session, json.loads(line), buffer)
         except (RefusedError, MemoryError) as reason:
             answer = {"refused": str(reason) or "it needs too much memory"}
         except Exception as error:
@@ -38,13 +38,13 @@ def main() -> None:
         print(json.dumps(answer), flush=True)
 
 
-def _served(session: Any, asked: dict[str, Any], room: SharedBuffer) -> dict[str, Any]:
+def _served(session: Any, asked: dict[str, Any], buffer: SharedBuffer) -> dict[str, Any]:
     shape = tuple(asked["shape"])
-    picture = room.take(shape)
+    picture = buffer.take(shape)
     result = to_network_input(session, picture, asked["layout"], asked["top"], asked["type"])
     # As it lies in memory: to put its axes into another order takes longer than to copy it.
     lying = result.transpose(2, 0, 1) if asked["layout"] == "NCHW" else result
-    room.put(lying)
+    buffer.put(lying)
     return {"shape": lying.shape}
 
 

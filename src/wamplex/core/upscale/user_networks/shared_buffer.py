@@ -36,12 +36,12 @@ class SharedBuffer:
     def put(self, numbers: NDArray[np.float32]) -> None:
         """Copy numbers of any shape in."""
         rows = numbers.reshape(-1, numbers.shape[-1])
-        room = self.numbers(numbers.size).reshape(rows.shape)
-        run_parallel_rows(len(rows), rows[:1].nbytes, lambda some: np.copyto(room[some], rows[some]))
+        target = self.numbers(numbers.size).reshape(rows.shape)
+        run_parallel_rows(len(rows), rows[:1].nbytes, lambda some: np.copyto(target[some], rows[some]))
 
     def take(self, shape: tuple[int, ...]) -> NDArray[np.float32]:
         """A copy of numbers of this shape."""
-        room = self.numbers(int(np.prod(shape))).reshape(-1, shape[-1])
-        buffer = np.empty(room.shape, np.float32)
-        run_parallel_rows(len(room), room[:1].nbytes, lambda some: np.copyto(buffer[some], room[some]))
+        source = self.numbers(int(np.prod(shape))).reshape(-1, shape[-1])
+        buffer = np.empty(source.shape, np.float32)
+        run_parallel_rows(len(source), source[:1].nbytes, lambda some: np.copyto(buffer[some], source[some]))
         return buffer.reshape(shape)

@@ -12,7 +12,8 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.picture import Pixels
-from wamplex.core.model.upscale_values import COMMON_VALUES, ValueName, Values
+from wamplex.core.model.upscale_values import COMMON_VALUES, Values
+from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.networks.output_validation import validate_output
 from wamplex.core.upscale.stages.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage

@@ -133,10 +133,10 @@ def _read(file: Source) -> LineageResult | None:
 
 
 def _around(folder: Path, further: Iterable[Path]) -> Iterator[Path]:
-    seen = set[Path]()
+    seen_folders = set[Path]()
     for place in (folder, *_below(folder), *further):
-        if place not in seen:
-            seen.add(place)
+        if place not in seen_folders:
+            seen_folders.add(place)
             yield place
 
 

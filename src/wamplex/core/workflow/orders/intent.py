@@ -13,7 +13,8 @@ from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAS
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.model.upscale_values import ValueName, Values
+from wamplex.core.model.upscale_values import Values
+from wamplex.core.model.value_table import VALUES, ValueName, value_text
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.upscalers.interface import Upscaler
 
@@ -158,7 +159,8 @@ def _values(intent: Intent, upscaler: Upscaler, suggested: Suggestions) -> tuple
     reasons = []
     for name in upscaler.values:
         reason = suggested.reasons.get(name)
-        if reason is not None and (name in given or name != "moved_px" or values.moved_px > 0):
-            reasons.append(f"{name} {getattr(values, name):g}: {'as you said' if name in given else reason}")
+        if reason is not None and (name in given or name != "motion_blur_px" or values.motion_blur_px > 0):
+            text = value_text(name, getattr(values, name))
+            reasons.append(f"{text}: {'as you chose' if name in given else reason}")
     unheeded = [name for name in intent.fixed if name not in upscaler.values]
-    return values, reasons + [f"{name} is not used: {upscaler.name} has no such value" for name in unheeded]
+    return values, reasons + [f"{VALUES[name].flag} is ignored: {upscaler.name} has no such value" for name in unheeded]

@@ -65,19 +65,19 @@ class StampHistory(FrozenModel):
 
 def picture_class(condition: Condition, suggested: Suggestions) -> str:
     """What a picture counts as: what most is wrong with it, and what it shows."""
-    values, medium = suggested.values, condition.content_type.kind
+    values, content_type = suggested.values, condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
         state = "raw"
     elif values.noise > CLEARLY_NOISY:
         state = "noisy"
-    elif values.blocks > CLEARLY_COMPRESSED:
+    elif values.compression > CLEARLY_COMPRESSED:
         state = "compressed"
-    elif values.softness or values.moved_px:
-        state = "soft" if values.softness >= 0 else "sharpened"
+    elif values.blur or values.motion_blur_px:
+        state = "soft" if values.blur >= 0 else "sharpened"
     else:
         state = "clean"
     shown = "portraits" if condition.faces else "photographs"
-    return f"{state} {_MEDIA.get(medium, shown)}"
+    return f"{state} {_MEDIA.get(content_type, shown)}"
 
 
 def stamp_history_path() -> Path:

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import LARGEST_FACTOR, LEAST_FACTOR
-from wamplex.core.model.recipe import RECIPE_VERSION
+from wamplex.core.model.legacy_fields import rename_fields
+from wamplex.core.model.recipe import RECIPE_VERSION, migrate_recipe
 
 Value = TypeVar("Value", bound=FrozenModel)
 _LEAST_PPI, _MOST_PPI = 10, 4800
@@ -47,12 +48,30 @@ def migrate_project(fields: dict[str, Any]) -> dict[str, Any]:
     """The fields of a project as this version has them.
 
     Version 1 had the parts of a recipe side by side in each picture, spots at shares of what the framing
-    leaves, and always both spots and trials; a list of no spots meant that none had been found yet.
+    leaves, and always both spots and trials; a list of no spots meant that none had been found yet. Up to
+    version 2 many fields had other names.
     """
-    if fields["version"] != 1:
+    version = fields["version"]
+    if version not in (1, 2):
+        return fields
+    fields = {**rename_fields(_migrate_recipes(fields)), "version": 3}
+    if version == 2:
         return fields
     pictures = [_picture(p) for p in fields.get("pictures", ()) if isinstance(p, dict)]
-    return {**fields, "version": 2, "pictures": pictures}
+    return {**fields, "pictures": pictures}
+
+
+def _migrate_recipes(fields: dict[str, Any]) -> dict[str, Any]:
+    pictures = fields.get("pictures")
+    if not isinstance(pictures, list):
+        return fields
+    return {**fields, "pictures": [_migrate_picture(picture) for picture in pictures]}
+
+
+def _migrate_picture(picture: Any) -> Any:
+    if isinstance(picture, dict) and isinstance(picture.get("recipe"), dict):
+        return {**picture, "recipe": migrate_recipe(picture["recipe"])}
+    return picture
 
 
 def _picture(old: dict[str, Any]) -> dict[str, Any]:

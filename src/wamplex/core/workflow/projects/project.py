@@ -26,7 +26,7 @@ from wamplex.core.workflow.projects.migration import drop_unknown_fields, migrat
 
 SUFFIX = ".wamplex"
 FORMAT: Literal["wamplex-project"] = "wamplex-project"
-VERSION = 2
+VERSION: Literal[3] = 3
 _JSON_NAME, _ASSETS = "project.json", "assets/"
 _LARGEST_JSON_BYTES, _LARGEST_ASSET_BYTES = 50_000_000, 500_000_000
 MOST_PICTURES, MOST_SPOTS = 10_000, 200
@@ -61,25 +61,25 @@ class SavedPicture(FrozenModel):
     """
 
     path: Path
-    beside: str | None = None
+    relative_path: str | None = None
     recipe: Recipe = Recipe()
     trials: tuple[SavedTrial, ...] | None = Field(default=None, max_length=26)
     active: str = "A"
     stamped: str | None = None
     spots: tuple[SavedSpot, ...] | None = Field(default=None, max_length=MOST_SPOTS)
     spots_in: Literal["source", "framed"] = "source"
-    seen_from_mm: float = Field(default=500.0, gt=0, le=1e6)
+    viewing_distance_mm: float = Field(default=500.0, gt=0, le=1e6)
 
 
 class Project(FrozenModel):
     """Everything a project file says."""
 
     format: Literal["wamplex-project"] = FORMAT
-    version: Literal[2] = 2
+    version: Literal[3] = VERSION
     pictures: tuple[SavedPicture, ...] = Field(default=(), max_length=MOST_PICTURES)
     selected: int = 0
     delivery: Delivery = Delivery()
-    counts: dict[str, int] = Field(default_factory=dict)
+    blind_choices: dict[str, int] = Field(default_factory=dict)
 
 
 def save_project(project: Project, path: Path, assets: Assets | None = None, *, durable: bool = True) -> None:
@@ -115,7 +115,8 @@ def _written(project: Project, folder: Path) -> str:
     60 ms.
     """
     pictures = (
-        picture.replace(beside=os.path.relpath(picture.path, folder)).model_dump_json() for picture in project.pictures
+        picture.replace(relative_path=os.path.relpath(picture.path, folder)).model_dump_json()
+        for picture in project.pictures
     )
     listed = "[\n  " + ",\n  ".join(pictures) + "\n ]" if project.pictures else "[]"
     # Nothing that a user has written comes before the pictures.
@@ -199,9 +200,9 @@ def _fields(text: str, path: Path) -> dict[str, Any]:
 
 def _found(picture: SavedPicture, folder: Path) -> SavedPicture:
     """Where the picture is now, if it is where it was or moved along."""
-    if os.path.exists(picture.path) or picture.beside is None:
+    if os.path.exists(picture.path) or picture.relative_path is None:
         return picture
-    for candidate in (folder / picture.beside, folder / picture.path.name):
+    for candidate in (folder / picture.relative_path, folder / picture.path.name):
         if os.path.exists(candidate):
             return picture.replace(path=Path(os.path.normpath(candidate)))
     return picture

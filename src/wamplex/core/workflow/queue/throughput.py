@@ -28,8 +28,8 @@ def load_throughputs() -> dict[str, float]:
 
 def expected_seconds(recipe: Recipe, megapixels: float, throughputs: dict[str, float] | None = None) -> float | None:
     """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
-    pace = (load_throughputs() if throughputs is None else throughputs).get(_kind(recipe))
-    return None if pace is None else pace * megapixels
+    speed = (load_throughputs() if throughputs is None else throughputs).get(_kind(recipe))
+    return None if speed is None else speed * megapixels
 
 
 def record_throughput(recipe: Recipe, megapixels: float, seconds: float) -> None:
@@ -56,10 +56,13 @@ def duration_text(seconds: float) -> str:
 
 def _kind(recipe: Recipe) -> str:
     """What decides the pace: all upscalers that must run, and whether eight times."""
-    specs = [recipe.base, *(layer.shows for layer in recipe.layers if layer.on and layer.shows is not None)]
-    if recipe.faces is not None and recipe.faces.shows is not None:
-        specs.append(recipe.faces.shows)
-    parts = sorted(f"{spec.upscaler}{' careful' if spec.values.careful else ''}" for spec in specs)
+    specs = [
+        recipe.base,
+        *(layer.source_trial for layer in recipe.layers if layer.on and layer.source_trial is not None),
+    ]
+    if recipe.faces is not None and recipe.faces.source_trial is not None:
+        specs.append(recipe.faces.source_trial)
+    parts = sorted(f"{spec.upscaler}{' careful' if spec.values.self_ensemble else ''}" for spec in specs)
     return f"{'+'.join(parts)} {math.ceil(recipe.factor)}x"
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Literal
 
 from pydantic import Field, ValidationError
@@ -10,7 +11,7 @@ from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.model.recipe import Recipe
+from wamplex.core.model.recipe import Recipe, migrate_recipe
 from wamplex.core.workflow.recipe_transfer.transfer import transferable_recipe, without_positions
 
 FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
@@ -27,7 +28,7 @@ class NamedRecipe(FrozenModel):
     """
 
     format: Literal["wamplex-saved-recipe"] = FORMAT
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=80)
     recipe: Recipe = Recipe()
     delivery: Delivery | None = None
@@ -58,6 +59,11 @@ def read_named_recipe(text: bytes, name: str) -> NamedRecipe:
     RecipeError : when it is none
     """
     try:
-        return NamedRecipe.model_validate_json(text)
-    except ValidationError as error:
+        fields = json.loads(text)
+        if isinstance(fields, dict) and fields.get("version") == 1 and isinstance(fields.get("recipe"), dict):
+            fields = {**fields, "version": 2, "recipe": migrate_recipe(fields["recipe"])}
+        return NamedRecipe.model_validate_json(json.dumps(fields))
+    except ValueError as error:
+        if not isinstance(error, ValidationError):
+            raise RecipeError(f"The recipe {name} cannot be used: it is no JSON ({error}).") from error
         raise RecipeError(f"The recipe {name} cannot be used: {describe_validation_error(error)}.") from error

@@ -21,7 +21,7 @@ PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
 
 def place_bound(mask: Mask) -> bool:
     """Whether a mask lies on what is in one picture, and so says nothing of another."""
-    return mask.begins.picture is not None or mask.strokes is not None
+    return mask.initial_mask.picture is not None or mask.strokes is not None
 
 
 def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
@@ -33,7 +33,7 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     portable = [layer for layer in finish.layers if not _of_one_picture(layer)]
     layers = tuple(_without_places(layer) for layer in portable)
     for layer in finish.layers:
-        if layer.shows is not None and is_guest(layer.shows):
+        if layer.source_trial is not None and is_guest(layer.source_trial):
             left_out.append("the layer of a guest, which shows its own picture alone")
         elif place_bound(layer.mask):
             left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
@@ -44,7 +44,7 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
             changes[name] = part.replace(mask=Mask())
             left_out.append(f"the mask of {_WORDS[name]}, which now holds everywhere")
     if finish.faces is not None:
-        changes["faces"] = finish.faces.replace(ovals=())
+        changes["faces"] = finish.faces.replace(ellipses=())
     return finish.replace(**changes), tuple(left_out)
 
 
@@ -54,23 +54,23 @@ def is_guest(spec: TrialSpec) -> bool:
 
 
 def _of_one_picture(layer: Layer) -> bool:
-    return place_bound(layer.mask) or (layer.shows is not None and is_guest(layer.shows))
+    return place_bound(layer.mask) or (layer.source_trial is not None and is_guest(layer.source_trial))
 
 
 def without_positions(spec: TrialSpec) -> TrialSpec:
     """A trial without the places of its own picture that are spared."""
-    return spec.replace(values=spec.values.replace(spared=()))
+    return spec.replace(values=spec.values.replace(protected=()))
 
 
 def _without_places(layer: Layer) -> Layer:
-    return layer if layer.shows is None else layer.replace(shows=without_positions(layer.shows))
+    return layer if layer.source_trial is None else layer.replace(source_trial=without_positions(layer.source_trial))
 
 
 _WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
 
 
 def _layer_words(layer: Layer) -> str:
-    return "of the source" if layer.shows is None else f"of {find_upscaler(layer.shows.upscaler).name}"
+    return "of the source" if layer.source_trial is None else f"of {find_upscaler(layer.source_trial.upscaler).name}"
 
 
 def transfer_recipe(
@@ -133,5 +133,5 @@ def _with_own_faces(finish: Finish, own: Finish) -> Finish:
     """Faces as the recipe makes them, where the picture's own were found or placed."""
     if finish.faces is None:
         return finish
-    ovals = own.faces.ovals if own.faces is not None else ()
-    return finish.replace(faces=FaceTreatment(**{**dict(finish.faces), "ovals": ovals}))
+    ellipses = own.faces.ellipses if own.faces is not None else ()
+    return finish.replace(faces=FaceTreatment(**{**dict(finish.faces), "ellipses": ellipses}))

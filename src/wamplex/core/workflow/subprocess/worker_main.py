@@ -28,7 +28,7 @@ Say = Callable[..., None]  # the kind of what is said, and whatever belongs to i
 Work = Callable[..., None]  # of `Say`, `Progress`, and what came with the order
 
 
-def run_worker(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
+def run_worker(works: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
     """Do what is ordered, each in a thread of its own, until the program is done with it, or gone.
 
     Parameters
@@ -41,15 +41,15 @@ def run_worker(acts: Mapping[str, Work], on_cancel: Callable[..., object] = lamb
     with suppress(OSError):  # elsewhere, or forbidden
         _OUT_OF_MEMORY.write_text(_FIRST_TO_GO)
     with suppress(EOFError, OSError):
-        _Server(Connection(int(sys.argv[1])), acts, on_cancel).serve()
+        _Server(Connection(int(sys.argv[1])), works, on_cancel).serve()
     os._exit(0)
 
 
 class _Server:
     """Takes orders, and does each in a thread of its own."""
 
-    def __init__(self, program: Connection, acts: Mapping[str, Work], on_cancel: Callable[..., object]) -> None:
-        self._program, self._actions_under_way, self._on_cancel = program, acts, on_cancel
+    def __init__(self, program: Connection, works: Mapping[str, Work], on_cancel: Callable[..., object]) -> None:
+        self._program, self._actions_under_way, self._on_cancel = program, works, on_cancel
         self._sending = threading.Lock()
         self._running: dict[int, Progress] = {}
 

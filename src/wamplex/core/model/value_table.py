@@ -1,0 +1,144 @@
+"""The adjustable values of a trial, each described once: sliders, options, checks and messages come from here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+ValueName = Literal[
+    "sensor_noise",
+    "noise",
+    "compression",
+    "codec",
+    "blur",
+    "motion_blur_px",
+    "motion_blur_deg",
+    "texture_strength",
+    "protected",
+    "self_ensemble",
+    "back_projection_levels",
+    "keep_source",
+]
+Control = Literal["slider", "switch", "threshold"]
+
+
+@dataclass(frozen=True)
+class ValueInfo:
+    """One value that users can set.
+
+    Attributes
+    ----------
+    label : in the window
+    tooltip : what it does to the picture, in the window
+    help : the same on the command line, in one line
+    flag, old_flag : option of the command line; the old one still works and is not listed
+    minimum, maximum, default : its range, and what it is when nobody sets it
+    unit : behind the number, with its space
+    control : a slider, a switch, or a switch that sets a threshold
+    ends : labels of the two ends of a slider with its zero in the middle
+    """
+
+    label: str
+    tooltip: str
+    help: str
+    flag: str
+    old_flag: str | None = None
+    minimum: float = 0.0
+    maximum: float = 100.0
+    default: float | None = 0.0
+    unit: str = ""
+    control: Control = "slider"
+    ends: tuple[str, str] | None = None
+
+
+VALUES: dict[ValueName, ValueInfo] = {
+    "sensor_noise": ValueInfo(
+        "Sensor noise",
+        "How much of the sensor's noise is removed while its mosaic is filled in: 100 removes what was measured, "
+        "0 leaves all of it",
+        "Raw: percentage of the sensor's noise that Tessera removes.",
+        "--sensor-noise",
+        default=100.0,
+        unit=" %",
+    ),
+    "noise": ValueInfo(
+        "Noise",
+        "How much noise is removed. Too much makes skin and stone look like plastic",
+        "Noise to remove, 0 to 100; measured if left out.",
+        "--noise",
+    ),
+    "compression": ValueInfo(
+        "Compression",
+        "How much of the blocks and fringes of JPEG is removed",
+        "Compression artifacts to remove, 0 to 100; measured if left out.",
+        "--deblock",
+        "--blocks",
+    ),
+    "blur": ValueInfo(
+        "Sharpness of the source",
+        "Right: correct blur. Left: undo over-sharpening. Applied before enlarging. 50 is a blur of one pixel, "
+        "-50 an unsharp mask of 100 %",
+        "Blur to correct, 0 to 100; over-sharpening to undo, -100 to 0; measured if left out.",
+        "--blur",
+        "--softness",
+        minimum=-100.0,
+        ends=("oversharpened", "soft"),
+    ),
+    "motion_blur_px": ValueInfo(
+        "Movement",
+        "Motion blur to correct: how far the camera moved, in pixels of the source",
+        "Motion blur to correct: length in source pixels.",
+        "--motion-blur",
+        "--moved",
+        maximum=20.0,
+        unit=" px",
+    ),
+    "motion_blur_deg": ValueInfo(
+        "Along",
+        "Direction of the movement, in degrees counter-clockwise from the right",
+        "Direction of the motion, degrees counter-clockwise from the right.",
+        "--motion-angle",
+        "--moved-along",
+        maximum=179.0,
+        unit="°",
+    ),
+    "texture_strength": ValueInfo(
+        "Invention",
+        "How much plausible texture is added; 0 adds none",
+        "Texture to add, 0 to 100.",
+        "--texture",
+        "--invention",
+        default=60.0,
+    ),
+    "self_ensemble": ValueInfo(
+        "Slow and careful",
+        "Averages eight runs, flipped and rotated: eight times the time, slightly better",
+        "Average eight runs, flipped and rotated: eight times the time, slightly better.",
+        "--self-ensemble",
+        "--careful",
+        maximum=1.0,
+        control="switch",
+    ),
+    "back_projection_levels": ValueInfo(
+        "Anchor to the source",
+        "Corrects the result until shrinking it gives the source back, to within one level",
+        "Correct the result until it is within so many levels of the source when shrunk.",
+        "--back-projection",
+        "--anchor",
+        maximum=64.0,
+        default=None,
+        control="threshold",
+    ),
+    "keep_source": ValueInfo(
+        "Keep source",
+        "How much of the plainly enlarged source is blended back in",
+        "Percentage of the plainly enlarged source to blend back in.",
+        "--keep-source",
+    ),
+}
+
+
+def value_text(name: ValueName, value: float | bool | None) -> str:
+    """A value as users read it, such as "Noise 40"; the label alone for a switch."""
+    info = VALUES[name]
+    return info.label if info.control == "switch" else f"{info.label} {value:g}{info.unit}"
