@@ -214,7 +214,7 @@ def _shoot_sizes(session: Session) -> None:
     window.tray.set_framing(number, Framing(straighten_deg=0.6, crop=crop))
     a2 = next(paper for paper in PAPERS if paper.name == "A2")
     window.tray.set_sheet(number, Sheet(name=a2.text, width_mm=594, height_mm=420, margin_mm=12))
-    window.tray.set_seen_from(number, 1000)
+    window.tray.set_viewing_distance(number, 1000)
     session.shoot("size")
     step.show_view("wall")
     session.shoot("size-wall")

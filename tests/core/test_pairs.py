@@ -74,7 +74,7 @@ def test_sources_of_which_nothing_was_made_are_not_read_whole(
     monkeypatch.setattr(Source, "digest", property(lambda self: hashed.append(self)))
     assert find_results(Source.of(other), [], Progress()) == ()
     assert hashed == []
-    made_module._made_in.cache_clear()
+    made_module._results_in.cache_clear()
 
 
 def test_folders_of_results_are_remembered_the_latest_first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -117,7 +117,7 @@ def test_lossless_and_broken_webp_have_no_quality() -> None:
 
 def test_other_codecs_are_counted_as_the_jpeg_that_does_as_much_harm() -> None:
     assert equivalent_jpeg_quality("jpeg", 63) == 63
-    assert FileCompression(75, "so", codec="webp").compression == 26
+    assert FileCompression(75, "so", codec="webp").strength == 26
     assert [equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)] == sorted(
         equivalent_jpeg_quality("avif", q) for q in (40, 60, 85)
     )

@@ -211,8 +211,8 @@ def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Rec
     saved = load_recipe_option(work.recipe, path)
     base = recipe.base
     if not work.measure:  # a kept recipe knows nothing of the places that are spared here
-        spared = saved.values.protected or recipe.values.protected
-        base = saved.base.replace(values=saved.values.replace(protected=spared))
+        protected = saved.values.protected or recipe.values.protected
+        base = saved.base.replace(values=saved.values.replace(protected=protected))
     developed = recipe.development or saved.development
     return recipe.replace(base=base, development=developed).finished(merge_finish(finish, saved.finish))
 

@@ -39,7 +39,7 @@ def recipe(
         if forget is not None:
             forget_recipe(forget)
         if picture is None:
-            _list_kept()
+            _list_stored()
             return
         file_recipe, origin = read_recipe(picture)
         if keep is not None:
@@ -69,7 +69,7 @@ def _keep(name: str, new_recipe: Recipe) -> None:
         print(f"Left out: {text}.")
 
 
-def _list_kept() -> None:
+def _list_stored() -> None:
     table = Table(box=None, show_header=False)
     for saved in stored_recipes():
         texts = (part_text(part, saved.recipe, saved.delivery) for part in PARTS)

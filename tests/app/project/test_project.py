@@ -72,7 +72,7 @@ def test_a_project_comes_back_as_it_was(
     decide(window, qtbot)
     window.tray.set_framing(0, Framing(turns=1, straighten_deg=1.5))
     window.tray.set_sheet(0, Sheet(width_mm=148, height_mm=105, place="fill", wrap_mm=4))
-    window.tray.set_seen_from(0, 900)
+    window.tray.set_viewing_distance(0, 900)
     before = state(window)
     window.project_controller.save_to(tmp_path / "foyer")
     assert not window.project.unsaved

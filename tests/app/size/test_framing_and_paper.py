@@ -105,7 +105,7 @@ def test_on_a_sheet_density_follows_the_factor(
     assert entry.size.density_ppi == pytest.approx(600 / (131.25 / 25.4), rel=1e-3)
     assert not step.panel.print_width.isEnabled()
     assert "eye resolves" in step.panel.advice_text
-    enter(qtbot, step.panel.sheet.seen_from, "3")
+    enter(qtbot, step.panel.sheet.viewing_distance, "3")
     assert "eye resolves" not in step.panel.advice_text
     step.panel.sheet.places.button_for("fill").click()
     assert entry.size.source_width / entry.size.source_height == pytest.approx(148 / 105, rel=0.01)

@@ -169,10 +169,10 @@ def test_a_sheet_lies_as_the_picture_does(editor: SheetEditor) -> None:
 def test_details_of_the_sheet_show_only_when_there_is_one(editor: SheetEditor) -> None:
     editor.show_sheet(None, 500, True)
     assert not editor.margin.isVisible()
-    assert editor.seen_from.text() == "0.50"
+    assert editor.viewing_distance.text() == "0.50"
     editor.show_sheet(Sheet(width_mm=297, height_mm=210, margin_mm=12), 800, True)
     assert editor.margin.isVisible()
-    assert (editor.margin.text(), editor.seen_from.text()) == ("12", "0.80")
+    assert (editor.margin.text(), editor.viewing_distance.text()) == ("12", "0.80")
     assert not editor.extensions.isVisible()
     editor.show_sheet(Sheet(width_mm=297, height_mm=210, place="extend", extension="filled"), 800, True)
     assert editor.extensions.isVisible()

@@ -116,7 +116,7 @@ def test_what_changed_is_announced(tray: Tray, entry: TrayEntry, photo_file: Pat
     told: list[frozenset[str]] = []
     tray.changed.connect(lambda _number, what: told.append(what))
     tray.set_framing(0, Framing(turns=1))
-    tray.set_seen_from(0, 700)
+    tray.set_viewing_distance(0, 700)
     tray.set_trials(0, entry.trials.activate("A"))
     tray.file_facts.unusable(photo_file, "gone")
     assert told == [{"framing"}, {"distance"}, {"look"}, {"file"}]

@@ -179,7 +179,7 @@ def test_readings_come_and_rank_the_trials(bench: MainWindow, qtbot: QtBot) -> N
     halos = next(s for s in step.readings.standings(entry, over_whole=True) if s.reading.key == "ringing")
     assert set(halos.values) == {"A", "B", "C", "D"}
     assert halos.values["B"] < halos.values["C"]  # Mitchell rings less than Lanczos: Mitchell and Netravali 1988
-    width = next(s for s in step.readings.standings(entry, over_whole=False) if s.reading.key == "blur")
+    width = next(s for s in step.readings.standings(entry, over_whole=False) if s.reading.key == "softness")
     assert width.values["B"] > width.values["D"]
     cells = step.panel.readings.findChildren(QLabel)
     assert sum(cell.isVisible() for cell in cells) > 40
@@ -242,7 +242,7 @@ def test_a_blind_choice_hides_everything_until_it_is_made(bench: MainWindow, qtb
     step.panel.stamp.click()
     stamped = entry.trials.find(entry.trials.stamped or "")
     assert bench.notices.text.startswith(f"You chose {stamped.letter}, {stamped.upscaler.name}.")
-    assert bench.project.counts == {stamped.upscaler_key: 1}
+    assert bench.project.blind_choices == {stamped.upscaler_key: 1}
     assert not step.bar.hide_button.isChecked()
     assert step.heads["A"]._name_text == "Bicubic"
 

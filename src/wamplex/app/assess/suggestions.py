@@ -51,7 +51,7 @@ def use_suggestions(tray: Tray, entry: TrayEntry, ticked: Sequence[Suggestion]) 
     if "spot" in by_act:
         done.append(_watch_eyes(tray, entry))
     if "faces" in by_act:
-        done.append(_take_faces_apart(tray, entry, by_act["faces"]))
+        done.append(_treat_faces(tray, entry, by_act["faces"]))
     return "; ".join(text for text in done if text)
 
 
@@ -110,15 +110,15 @@ def _left_alone(by_act: dict[Act, Suggestion]) -> dict[str, float]:
     return {name: 0.0 for name in _TOLD if name not in by_act}
 
 
-def _take_faces_apart(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> str:
+def _treat_faces(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> str:
     """Faces that were found become decided on; an own choice among them stays."""
     key = suggestion.upscaler
     if entry.finish.faces is not None or key is None:
         return "the faces stay as you chose them"
     faces = present_faces(entry)
-    ovals = tuple(face.replace(on=True) for face in faces.ellipses)
-    shows = TrialSpec(upscaler=key, values=entry.suggested_values(key))
-    treatment = faces.replace(ellipses=ovals, source_trial=shows, attenuation=_HELD_BACK)
+    ellipses = tuple(face.replace(on=True) for face in faces.ellipses)
+    source_trial = TrialSpec(upscaler=key, values=entry.suggested_values(key))
+    treatment = faces.replace(ellipses=ellipses, source_trial=source_trial, attenuation=_HELD_BACK)
     tray.set_finish(entry.number, entry.finish.replace(faces=treatment), "faces apart")
     return f"faces are made with {find_upscaler(key).name}: see Finish"
 

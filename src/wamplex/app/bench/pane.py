@@ -111,7 +111,7 @@ class Pane(QWidget):
         reduce = self.reduce()
         view = self._viewport.view.unproofed if unproofed else self._viewport.view.alone
         if self._exact:
-            place = _whole_pixels(visible)
+            place = _round_to_pixels(visible)
             yield 0.0, TileKey(self._source, recipe, reduce, 0, 0, self._overlay, place, view)
             return
         side = TILE_PX * reduce
@@ -197,11 +197,11 @@ class Pane(QWidget):
             return
         visible, full = self.visible(), self.result_pixels
         at, per_point = event.position(), self.devicePixelRatioF() / self.scale
-        anchor = (
+        fixed_point = (
             (visible.x() + at.x() * per_point) / full.width(),
             (visible.y() + at.y() * per_point) / full.height(),
         )
-        self._viewport.step_zoom(steps, self.scale, anchor)
+        self._viewport.step_zoom(steps, self.scale, fixed_point)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrow keys pan by a quarter of the pane."""
@@ -231,6 +231,6 @@ def render_target(window: Window, visible: QRectF, scale: float) -> QRectF:
     return QRectF(left, top, window.width * scale, window.height * scale)
 
 
-def _whole_pixels(visible: QRectF) -> Window:
+def _round_to_pixels(visible: QRectF) -> Window:
     left, top = floor(visible.left() + 1e-6), floor(visible.top() + 1e-6)
     return Window(left, top, ceil(visible.right() - 1e-6) - left, ceil(visible.bottom() - 1e-6) - top)

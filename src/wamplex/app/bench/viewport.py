@@ -58,17 +58,17 @@ class Viewport(QObject):
                 self.centre_x = self.centre_y = 0.5
             self.changed.emit()
 
-    def step_zoom(self, steps: int, present: float, anchor: tuple[float, float] | None = None) -> None:
+    def step_zoom(self, steps: int, present: float, fixed_point: tuple[float, float] | None = None) -> None:
         """Next larger or smaller zoom; the anchor, a fraction of the picture, stays where it is."""
         larger = [z for z in ZOOMS if z > present * 1.001]
         smaller = [z for z in ZOOMS if z < present * 0.999]
         zoom = larger[0] if steps > 0 and larger else smaller[-1] if steps < 0 and smaller else None
         if zoom is None:
             return
-        if anchor is not None:
+        if fixed_point is not None:
             keep = present / zoom
-            self.centre_x = _inside(anchor[0] + (self.centre_x - anchor[0]) * keep)
-            self.centre_y = _inside(anchor[1] + (self.centre_y - anchor[1]) * keep)
+            self.centre_x = _inside(fixed_point[0] + (self.centre_x - fixed_point[0]) * keep)
+            self.centre_y = _inside(fixed_point[1] + (self.centre_y - fixed_point[1]) * keep)
         self.zoom = zoom
         self.changed.emit()
 

@@ -137,7 +137,7 @@ class DeliverPanel(QWidget):
         self._folder_text.setVisible(folder is not None)
         self._for_all.setVisible(current is not None and len(usable) > 1)
         self._name_text.setText(self._name_sentence(current))
-        self._format.setText(_what_words(current, usable, self.delivery))
+        self._format.setText(_format_text(current, usable, self.delivery))
 
     def use(self, delivery: Delivery) -> None:
         """Take over all settings."""
@@ -346,7 +346,7 @@ def _above(name: str, part: QWidget) -> QWidget:
     return widget
 
 
-def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: Delivery) -> str:
+def _format_text(current: TrayEntry | None, usable: list[TrayEntry], delivery: Delivery) -> str:
     if current is None or current.size is None or current.header is None:
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
@@ -357,7 +357,7 @@ def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: De
     if current.sheet is not None:
         width, height = file_pixels(current.size, current.sheet)
         text += f"\nOn a sheet, {current.sheet.name}: a file of {width} × {height} px."
-    text += f"\n{_colour_words(current, delivery)}."
+    text += f"\n{_colour_text(current, delivery)}."
     elsewhere = guest_provenance_text(current.delivered_recipe())
     if elsewhere:
         text += f"\nNot made here: {elsewhere}"
@@ -366,7 +366,7 @@ def _what_words(current: TrayEntry | None, usable: list[TrayEntry], delivery: De
     return text
 
 
-def _colour_words(current: TrayEntry, delivery: Delivery) -> str:
+def _colour_text(current: TrayEntry, delivery: Delivery) -> str:
     assert current.header is not None
     if delivery.printer is not None:
         return f"Separated into the inks of {delivery.printer.name}, for TIFF and PDF"

@@ -85,7 +85,7 @@ class FacesPart(QWidget):
 
     def _row(self, number: int, face: TreatedFace, entry: TrayEntry) -> QHBoxLayout:
         picture = QLabel()
-        picture.setPixmap(_cutout(entry, face))
+        picture.setPixmap(_face_image(entry, face))
         box = QCheckBox(f"{face.width:.0f} px wide")
         box.setAccessibleName(f"Face {number + 1}, with its hair {face.width:.0f} source pixels wide")
         box.setToolTip("Treat this face apart from the rest")
@@ -142,7 +142,7 @@ class FacesPart(QWidget):
         self.add_asked.emit(self.add_button.isChecked())
 
 
-def _cutout(entry: TrayEntry, face: TreatedFace) -> QPixmap:
+def _face_image(entry: TrayEntry, face: TreatedFace) -> QPixmap:
     """A face, small, out of the thumbnail."""
     assert entry.header is not None
     assert entry.thumbnail is not None

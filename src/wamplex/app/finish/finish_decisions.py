@@ -82,12 +82,15 @@ class FinishDecisions(QObject):
 
     # Layers and their masks.
 
-    def add_layer(self, shows: TrialSpec | None) -> None:
+    def add_layer(self, source_trial: TrialSpec | None) -> None:
         """Lay a trial, or the source, over what there is; hidden until it is told where."""
         entry = self.entry
         if entry is None:
             return
-        layers = (*entry.finish.layers, Layer(source_trial=shows, mask=Mask(initial_mask=InitialMask(kind="nowhere"))))
+        layers = (
+            *entry.finish.layers,
+            Layer(source_trial=source_trial, mask=Mask(initial_mask=InitialMask(kind="nowhere"))),
+        )
         self.chosen = len(layers) - 1
         self._decide(entry.finish.replace(layers=layers), "another layer")
         self.announced.emit("Paint where the layer is to show, or choose what its mask begins with")
@@ -160,9 +163,9 @@ class FinishDecisions(QObject):
         if gone or request.layer >= len(entry.finish.layers):
             return
         initial_mask = {**dict(request.beginning), "picture": process_assets().put(data), "colour": colour}
-        begins = InitialMask.model_validate(initial_mask)
-        finish = set_initial_mask(entry.finish, request.layer, begins)
-        flows = begins.kind in ("tones", "colours")
+        initial = InitialMask.model_validate(initial_mask)
+        finish = set_initial_mask(entry.finish, request.layer, initial)
+        flows = initial.kind in ("tones", "colours")
         self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
         self.announced.emit("The mask is there")
 
@@ -179,24 +182,24 @@ class FinishDecisions(QObject):
         """Treat a face apart, or not."""
         entry = self.entry
         if entry is not None:
-            ovals = list(present_faces(entry).ellipses)
-            ovals[number] = ovals[number].replace(on=on)
-            self.change_faces("a face", ovals=tuple(ovals))
+            ellipses = list(present_faces(entry).ellipses)
+            ellipses[number] = ellipses[number].replace(on=on)
+            self.change_faces("a face", ellipses=tuple(ellipses))
 
-    def set_face(self, number: int, shows: TrialSpec | None, strength: float | None) -> None:
+    def set_face(self, number: int, source_trial: TrialSpec | None, strength: float | None) -> None:
         """Make a face with a trial or at a strength of its own; None for what holds for all."""
         entry = self.entry
         if entry is not None:
-            ovals = list(present_faces(entry).ellipses)
-            ovals[number] = ovals[number].replace(source_trial=shows, strength=strength, on=True)
-            self.change_faces("a face", ovals=tuple(ovals))
+            ellipses = list(present_faces(entry).ellipses)
+            ellipses[number] = ellipses[number].replace(source_trial=source_trial, strength=strength, on=True)
+            self.change_faces("a face", ellipses=tuple(ellipses))
 
     def remove_face(self, number: int) -> None:
         """It is no face."""
         entry = self.entry
         if entry is not None:
-            ovals = present_faces(entry).ellipses
-            self.change_faces("a face less", ovals=(*ovals[:number], *ovals[number + 1 :]))
+            ellipses = present_faces(entry).ellipses
+            self.change_faces("a face less", ellipses=(*ellipses[:number], *ellipses[number + 1 :]))
 
     def look_closer_for_faces(self) -> None:
         """Search the picture once more, for tilted heads; what is found is offered, not taken."""
@@ -221,7 +224,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is not None and entry.header is not None:
             face = TreatedFace(x=x / entry.header.width, y=y / entry.header.height, width=width, height=height)
-            self.change_faces("another face", ovals=(*present_faces(entry).ellipses, face))
+            self.change_faces("another face", ellipses=(*present_faces(entry).ellipses, face))
 
     # Surface.
 

@@ -183,10 +183,10 @@ class FinishStep(QWidget):
 
     # Choosing.
 
-    def add_layer(self, shows: TrialSpec | None) -> None:
+    def add_layer(self, source_trial: TrialSpec | None) -> None:
         """Lay a trial, or the source, over what there is, and take up the brush."""
         self._tool, self._mask_shown = "add", "tint"
-        self.decisions.add_layer(shows)
+        self.decisions.add_layer(source_trial)
 
     def choose_layer(self, number: int) -> None:
         """Work on another layer."""
@@ -316,7 +316,7 @@ class FinishStep(QWidget):
         mix.changed.connect(decisions.change_layer)
         mix.mask_changed.connect(decisions.change_mask)
         mix.done.connect(decisions.do_layer)
-        faces.source_trial_asked.connect(lambda shows: decisions.change_faces("what faces are made with", shows=shows))
+        faces.source_trial_asked.connect(lambda shows: decisions.change_faces("what faces are made with", source_trial=shows))
         faces.ticked.connect(decisions.tick_face)
         faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
@@ -367,8 +367,8 @@ class FinishStep(QWidget):
         chosen = self.decisions.chosen
         if self._mask is None or chosen is None or recipe.layers[chosen].source_trial is None:
             return
-        whole = edit_layer(recipe.finish, chosen, mask=Mask(strokes=process_assets().put(encode_points(()))))
-        for distance, key in self.pane.tiles_of(recipe.finished(whole)):
+        everywhere = edit_layer(recipe.finish, chosen, mask=Mask(strokes=process_assets().put(encode_points(()))))
+        for distance, key in self.pane.tiles_of(recipe.finished(everywhere)):
             yield distance + 1e6, 1, key
 
     def showEvent(self, event: QShowEvent) -> None:

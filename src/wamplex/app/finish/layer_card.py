@@ -73,8 +73,8 @@ def layer_text(layer: Layer) -> str:
     return ("" if layer.on else "switched off · ") + ", ".join(parts)
 
 
-def initial_mask_text(begins: InitialMask) -> str:
+def initial_mask_text(initial_mask: InitialMask) -> str:
     """Where a mask begins, in words."""
-    if begins.kind == "tones":
-        return f"tones {begins.low:.0f} to {begins.high:.0f} %"
-    return _BEGINNINGS[begins.kind]
+    if initial_mask.kind == "tones":
+        return f"tones {initial_mask.low:.0f} to {initial_mask.high:.0f} %"
+    return _BEGINNINGS[initial_mask.kind]

@@ -123,7 +123,7 @@ class MixPart(QWidget):
                 mark,
                 name,
                 "everywhere else" if layers else "everywhere",
-                _stamp_words(entry),
+                _stamp_text(entry),
                 chosen=False,
             )
         )
@@ -137,18 +137,18 @@ class MixPart(QWidget):
             self._show_layer(layer, len(layers), chosen or 0)
 
     def _show_layer(self, layer: Layer, count: int, number: int) -> None:
-        begins = layer.mask.initial_mask
-        self.mask_button.setText(f"Mask from: {initial_mask_text(begins)}")
+        initial = layer.mask.initial_mask
+        self.mask_button.setText(f"Mask from: {initial_mask_text(initial)}")
         self.invert_button.setChecked(layer.mask.inverted)
         self.on_button.setChecked(layer.on)
         self.on_button.setText("On" if layer.on else "Off")
         self.strength.show_value(layer.strength)
         self.feather.show_value(layer.mask.feather_px)
-        for slider, value in ((self.low, begins.low), (self.high, begins.high), (self.soft, begins.soft)):
-            slider.setVisible(begins.kind == "tones")
+        for slider, value in ((self.low, initial.low), (self.high, initial.high), (self.soft, initial.soft)):
+            slider.setVisible(initial.kind == "tones")
             slider.show_value(value)
-        self.tolerance.setVisible(begins.kind == "colours")
-        self.tolerance.show_value(begins.colour_tolerance)
+        self.tolerance.setVisible(initial.kind == "colours")
+        self.tolerance.show_value(initial.colour_tolerance)
         self.clear_button.setVisible(layer.mask.strokes is not None)
         self.up_button.setEnabled(number < count - 1)
         self.down_button.setEnabled(number > 0)
@@ -216,5 +216,5 @@ def trial_text(entry: TrayEntry, spec: TrialSpec) -> tuple[str, str]:
     return NO_MARK, find_upscaler(spec.upscaler).name
 
 
-def _stamp_words(entry: TrayEntry) -> str:
+def _stamp_text(entry: TrayEntry) -> str:
     return "stamped" if entry.stamped is not None else "suggested, nothing is stamped yet"

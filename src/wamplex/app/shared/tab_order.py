@@ -18,20 +18,20 @@ class TabOrder:
 
     def follow(self) -> None:
         """Take up controls that have come, gone, or moved."""
-        widgets = list(_laid_out(self._root))
+        widgets = list(_widgets_in_layout(self._root))
         if widgets != self._last:
             self._last = widgets
             for before, after in pairwise(widgets):
                 QWidget.setTabOrder(before, after)
 
 
-def _laid_out(widget: QWidget) -> Iterator[QWidget]:
+def _widgets_in_layout(widget: QWidget) -> Iterator[QWidget]:
     """Controls that Tab stops at, in the order of the layouts that they lie in."""
     if widget.focusPolicy() & Qt.FocusPolicy.TabFocus:
         yield widget
     inside = widget.widget() if isinstance(widget, QScrollArea) else None
     if inside is not None:
-        yield from _laid_out(inside)
+        yield from _widgets_in_layout(inside)
     layout = widget.layout()
     if layout is not None:
         yield from _of_layout(layout)
@@ -42,6 +42,6 @@ def _of_layout(layout: QLayout) -> Iterator[QWidget]:
         item = layout.itemAt(place)
         widget, inner = (None, None) if item is None else (item.widget(), item.layout())
         if widget is not None:
-            yield from _laid_out(widget)
+            yield from _widgets_in_layout(widget)
         elif inner is not None:
             yield from _of_layout(inner)

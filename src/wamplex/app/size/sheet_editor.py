@@ -44,13 +44,13 @@ class SheetEditor(QWidget):
         self.wrap = NumberField("Canvas wrap in millimetres", "Goes around the frame on every side", 44, minimum=0)
         self.wraps = _chooser("What goes around the frame", _WRAPS, self._choose_wrap)
         self.extensions = _chooser("What goes beyond the edges", _EXTENSIONS, self._choose_extension)
-        self.seen_from = NumberField("Seen from, in metres", "How close people may stand to the print", 52)
+        self.viewing_distance = NumberField("Seen from, in metres", "How close people may stand to the print", 52)
         self._fill_papers()
         self._lay_out()
         self.papers.activated.connect(self._choose_paper)
         for field, name in ((self.margin, "margin_mm"), (self.bleed, "bleed_mm"), (self.wrap, "wrap_mm")):
             field.entered.connect(lambda value, name=name: self._change(name, value))
-        self.seen_from.entered.connect(lambda metres: self.distance_chosen.emit(metres * 1000))
+        self.viewing_distance.entered.connect(lambda metres: self.distance_chosen.emit(metres * 1000))
 
     def show_sheet(self, sheet: Sheet | None, seen_from_mm: float, landscape: bool) -> None:
         """Show what was chosen; ``landscape`` is how a sheet chosen next will lie."""
@@ -61,7 +61,7 @@ class SheetEditor(QWidget):
         self.papers.setCurrentIndex(place)
         for part in self._parts:
             part.setVisible(sheet is not None)
-        self.seen_from.show_number(seen_from_mm / 1000, 2)
+        self.viewing_distance.show_number(seen_from_mm / 1000, 2)
         if sheet is None:
             return
         self.places.show_value(sheet.place)
@@ -105,7 +105,7 @@ class SheetEditor(QWidget):
         ]
         for part in self._parts:
             inside.addWidget(part)
-        inside.addWidget(_line("Seen from", self.seen_from, label("m")))
+        inside.addWidget(_line("Seen from", self.viewing_distance, label("m")))
 
     def _choose_paper(self, index: int) -> None:
         paper = self.papers.itemData(index)
@@ -127,7 +127,7 @@ class SheetEditor(QWidget):
     def _ask_own_paper(self) -> None:
         text, agreed = QInputDialog.getText(self, "Another size", "Width and height, such as 42x60cm or 8x12in")
         if not agreed:
-            self.show_sheet(self._sheet, float(self.seen_from.text() or 0.5) * 1000, self._landscape)
+            self.show_sheet(self._sheet, float(self.viewing_distance.text() or 0.5) * 1000, self._landscape)
             return
         try:
             sides = sorted(parse_print_size(text))

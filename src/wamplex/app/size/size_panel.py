@@ -108,7 +108,7 @@ class SizePanel(QWidget):
         decimals = _UNIT_DECIMALS[self.unit]
         self.print_width.show_number(size.width_mm / MM_PER_UNIT[self.unit], decimals)
         self.print_height.show_number(size.height_mm / MM_PER_UNIT[self.unit], decimals)
-        self._source.setText(_source_words(entry, size, self.unit))
+        self._source.setText(_source_text(entry, size, self.unit))
         self._notices.setText("\n".join(entry.info.notices))
         self._notices.setVisible(bool(entry.info.notices))
 
@@ -204,7 +204,7 @@ def _line(grid: QGridLayout, number: int, name: str, field: QWidget, unit: QWidg
         grid.setColumnMinimumWidth(2, 24)
 
 
-def _source_words(entry: TrayEntry, size: Size, unit: Unit) -> str:
+def _source_text(entry: TrayEntry, size: Size, unit: Unit) -> str:
     header = entry.header
     assert header is not None
     as_is = size.with_factor(1.0)

@@ -167,7 +167,7 @@ class SizeStep(QWidget):
         sheet = entry.sheet
         width_mm, height_mm = _printed_mm(size, sheet)
         printed = print_size_text(width_mm, height_mm, self.panel.unit)
-        self.paper.show_caption(_paper_words(sheet, printed))
+        self.paper.show_caption(_paper_text(sheet, printed))
         distance = entry.viewing_distance_mm
         minutes = arc_minutes(size.density_ppi, distance)
         judged = "sharp" if minutes <= 1.05 else "its pixels begin to show"
@@ -217,7 +217,7 @@ class SizeStep(QWidget):
     def _choose_distance(self, distance_mm: float) -> None:
         entry = self._entry()
         if entry is not None:
-            self._tray.set_seen_from(entry.number, distance_mm)
+            self._tray.set_viewing_distance(entry.number, distance_mm)
 
     def _choose_ratio(self, _index: int) -> None:
         self._frame_by(lambda framing, w, h: set_aspect_ratio(framing, w, h, self.ratio))
@@ -257,7 +257,7 @@ def _printed_mm(size: Size, sheet: Sheet | None) -> tuple[float, float]:
     return width, height
 
 
-def _paper_words(sheet: Sheet | None, printed: str) -> str:
+def _paper_text(sheet: Sheet | None, printed: str) -> str:
     if sheet is None:
         return f"The print: {printed}"
     parts = [sheet.name.split(" · ")[0] + " sheet"]

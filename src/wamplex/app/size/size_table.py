@@ -51,7 +51,7 @@ class SizeTable(QFrame):
         pixels = f"{size.width_px} × {size.height_px} px"
         distance = distance_text(sharp_distance_mm(size.density_ppi))
         self._headline.setText(f"{size.factor:.4g}× gives {pixels}: {printed} at {density_text(size.density_ppi)}")
-        self._sentence.setText(f"{_sheet_words(size, sheet)}Sharp from {distance} away.")
+        self._sentence.setText(f"{_sheet_text(size, sheet)}Sharp from {distance} away.")
         clear(self._rows)
         head = ("factor", "pixels", "megapixels", f"at {_FIRST_DENSITY_PPI:g} ppi")
         last = ("16-bit pixels",) if sheet is None else (f"on {sheet.name.split(' · ')[0]}", "sharp from")
@@ -109,7 +109,7 @@ class FactorRow(QFrame):
             super().keyPressEvent(event)
 
 
-def _sheet_words(size: Size, sheet: Sheet | None) -> str:
+def _sheet_text(size: Size, sheet: Sheet | None) -> str:
     if sheet is None:
         return f"{size.megapixels:.3g} megapixels. "
     needed = factor_needed(size, sheet, _FIRST_DENSITY_PPI)

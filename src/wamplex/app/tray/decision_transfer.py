@@ -55,7 +55,7 @@ def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[De
         sheet=recipe.sheet,
     )
     if "finish" in transfer.parts:
-        finish, more = _with_found_faces(entry, recipe.finish)
+        finish, more = _add_detected_faces(entry, recipe.finish)
         decided, notes = replace(decided, finish=finish), (*notes, *more)
     if "trial" in transfer.parts and (transfer.trials is not None or recipe.base == transfer.recipe.base):
         decided = replace(decided, trials=_trials(entry, transfer))
@@ -98,7 +98,7 @@ def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
     return trials if trials.stamped == letter else trials.stamp(letter)
 
 
-def _with_found_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
+def _add_detected_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     if finish.faces is None or finish.faces.ellipses:
         return finish, ()
     assert entry.header is not None

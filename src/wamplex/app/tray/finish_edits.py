@@ -24,9 +24,9 @@ def edit_mask(finish: Finish, number: int, **changes: object) -> Finish:
     return edit_layer(finish, number, mask=finish.layers[number].mask.replace(**changes))
 
 
-def set_initial_mask(finish: Finish, number: int, begins: InitialMask) -> Finish:
+def set_initial_mask(finish: Finish, number: int, initial_mask: InitialMask) -> Finish:
     """A layer's mask that begins elsewhere; what was painted stays."""
-    return edit_mask(finish, number, initial_mask=begins)
+    return edit_mask(finish, number, initial_mask=initial_mask)
 
 
 def add_stroke(finish: Finish, number: int, stroke: Stroke) -> Finish:

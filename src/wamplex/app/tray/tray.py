@@ -232,7 +232,7 @@ class Tray(QObject):
         entry = self.entry(number)
         self._decide(number, adapt_layout(entry, entry.framing, sheet), "sheet")
 
-    def set_seen_from(self, number: int, distance_mm: float) -> None:
+    def set_viewing_distance(self, number: int, distance_mm: float) -> None:
         """How close one may stand."""
         now = self.entry(number).decisions
         self._decide(number, replace(now, viewing_distance_mm=distance_mm), "viewing distance", flows=True)

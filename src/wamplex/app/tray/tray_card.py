@@ -127,7 +127,7 @@ class TrayCardPainter(QStyledItemDelegate):
         text = _AS_LONG_AS if pictured and row.entry.header is None else row_text(row)
         key = (_path(row).name, text, width, pictured)
         if key not in self._places:
-            self._places[key] = _laid_out(*key)
+            self._places[key] = _lay_out(*key)
         return self._places[key]
 
     def _pixmap(self, entry: TrayEntry, ratio: float) -> QPixmap:
@@ -171,7 +171,7 @@ def _path(row: TrayRow) -> Path:
     return row.entry.path if row.result is None else row.result.path
 
 
-def _laid_out(name: str, about: str, width: int, pictured: bool) -> _Places:
+def _lay_out(name: str, about: str, width: int, pictured: bool) -> _Places:
     text_width = width - 2 * _MARGIN
     y = _MARGIN
     thumb = QRect(_MARGIN, y, text_width, _THUMB.height() if pictured else 0)

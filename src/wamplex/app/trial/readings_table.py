@@ -19,7 +19,7 @@ class ReadingsTable(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.over_whole = False
+        self.everywhere = False
         self.scope = ChoiceRow("Readings", _SCOPES, self._choose)
         self._shown: tuple[str, list[Standing], list[Standing]] = ("", [], [])
         self._cells: dict[tuple[int, int], QLabel] = {}
@@ -41,7 +41,7 @@ class ReadingsTable(QWidget):
     def show_standings(self, letter: str, spots: list[Standing], everywhere: list[Standing]) -> None:
         """Show the readings of a trial."""
         self._shown = (letter, spots, everywhere)
-        standings = everywhere if self.over_whole else spots
+        standings = everywhere if self.everywhere else spots
         has_values = any(s.values for s in standings)
         self._waiting.setVisible(not has_values)
         for column, text in enumerate(("", letter, "best", "worst")):
@@ -76,8 +76,8 @@ class ReadingsTable(QWidget):
         return cell
 
     def _choose(self, over_whole: object) -> None:
-        self.over_whole = bool(over_whole)
-        self.scope.show_value(self.over_whole)
+        self.everywhere = bool(over_whole)
+        self.scope.show_value(self.everywhere)
         self.show_standings(*self._shown)
 
 

@@ -145,7 +145,7 @@ class SheetView(QWidget):
             cell.setToolTip(f"{spot.name}. Drag to move the spot, press twice to look closer")
             cell.activated.connect(partial(self.change_asked.emit, "activate", trial.letter))
             cell.tiles_changed.connect(self.tiles_changed)
-            cell.released.connect(self._keep_moved_spots)
+            cell.released.connect(self._keep_dragged_spots)
             cell.opened.connect(partial(self._open, trial.letter, viewport))
             self._grid.addWidget(cell, number, column)
             self.cells[spot.name, trial.letter] = cell
@@ -171,9 +171,9 @@ class SheetView(QWidget):
             self.set_zoom(viewport.zoom)
         self.tiles_changed.emit()
 
-    def _keep_moved_spots(self) -> None:
+    def _keep_dragged_spots(self) -> None:
         """A row was dragged: its spot lies there from now on."""
-        moved_rows = self.moved_spots()
+        moved_rows = self.spots_after_scrolling()
         if moved_rows != self._spots:
             # The rows are there already; they need not be made anew.
             self._spots = moved_rows
@@ -181,7 +181,7 @@ class SheetView(QWidget):
             self._shown = (*self._shown[:2], moved_rows)
             self.spots_chosen.emit(moved_rows)
 
-    def moved_spots(self) -> tuple[Spot, ...]:
+    def spots_after_scrolling(self) -> tuple[Spot, ...]:
         """The spots where their rows have been dragged to."""
         spot_viewports = zip(self._spots, self._viewports, strict=True)
         return tuple(Spot(v.centre_x, v.centre_y, s.kind, s.name) for s, v in spot_viewports)
@@ -193,8 +193,10 @@ class SheetView(QWidget):
         text, agreed = QInputDialog.getText(self, "Rename the spot", "Name", QLineEdit.EchoMode.Normal, spot.name)
         name = text.strip()
         if agreed and name and name not in [s.name for s in self._spots]:
-            renamed = [Spot(s.x, s.y, s.kind, name if s.name == spot.name else s.name) for s in self.moved_spots()]
+            renamed = [
+                Spot(s.x, s.y, s.kind, name if s.name == spot.name else s.name) for s in self.spots_after_scrolling()
+            ]
             self.spots_chosen.emit(tuple(renamed))
 
     def _remove(self, spot: Spot) -> None:
-        self.spots_chosen.emit(tuple(s for s in self.moved_spots() if s.name != spot.name))
+        self.spots_chosen.emit(tuple(s for s in self.spots_after_scrolling() if s.name != spot.name))

@@ -97,7 +97,7 @@ class TrialHead(QWidget):
         if self._active:
             painter.fillRect(QRectF(0, self.height() - 3, self.width(), 3), theme.colour(theme.MOSS))
         self._paint_bars(painter)
-        if self._stamped and self._room_for_stamp() >= _STAMP_WIDTH:
+        if self._stamped and self._stamp_width() >= _STAMP_WIDTH:
             self._paint_stamp(painter)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -114,7 +114,7 @@ class TrialHead(QWidget):
             return self.width() - 5
         return self.width() - self._strike.sizeHint().width() - 9
 
-    def _room_for_stamp(self) -> int:
+    def _stamp_width(self) -> int:
         return self._right_end() - 34 - self._name.fontMetrics().horizontalAdvance(self._name.text())
 
     def _paint_bars(self, painter: QPainter) -> None:

@@ -151,7 +151,7 @@ class TrialPanel(QWidget):
         self.stamp.setText("Take the stamp off" if is_stamped else f"Stamp {hidden_as or self._letter}")
         self.stamp.setAccessibleName(self.stamp.text())
         self.strike.setEnabled(trials.can_strike)
-        self._stamp_text.setText(_stamp_words(entry, hidden=hidden_as is not None))
+        self._stamp_text.setText(_stamp_text(entry, hidden=hidden_as is not None))
         self._show_struck(trials.struck, hidden_as is not None)
 
     def _show_trial(self, entry: TrayEntry) -> None:
@@ -216,7 +216,7 @@ class TrialPanel(QWidget):
         self.strike_asked.emit(self._letter)
 
 
-def _stamp_words(entry: TrayEntry, *, hidden: bool) -> str:
+def _stamp_text(entry: TrayEntry, *, hidden: bool) -> str:
     trials = entry.trials
     if trials.stamped is None and hidden:
         return "Nothing is stamped yet."  # what is suggested would sway a blind choice

@@ -72,7 +72,7 @@ class GuestsDialog(QDialog):
     def _fill(self) -> None:
         self._shown = stored_guests()
         self.list.clear()
-        self.list.addItems([_words_of(guest) for guest in self._shown])
+        self.list.addItems([_guest_text(guest) for guest in self._shown])
         self._text.setText(
             f"{stored_guests_text()} A project whose guest was removed says so, and its file can be taken in again."
             if self._shown
@@ -93,7 +93,7 @@ def stored_guests_text() -> str:
     return f"{count}, {byte_size_text(sum(map(guests_size_bytes, guests)))}."
 
 
-def _words_of(guest: Guest) -> str:
+def _guest_text(guest: Guest) -> str:
     note = guest.note
     size = f"{note.width} × {note.height} px, {byte_size_text(guests_size_bytes(guest))}"
     return f"{note.file} — {size}, taken in on {note.added_on}"

@@ -213,10 +213,10 @@ class PreferencesDialog(QDialog):
         self.remembers.blockSignals(False)
         keys = [key for key in settings.first_trials if is_known(key)]
         self._first.setText(", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures.")
-        self._chosen.setText(_chosen_words())
+        self._chosen.setText(_past_choices_text())
 
 
-def _chosen_words() -> str:
+def _past_choices_text() -> str:
     """What was chosen most often, kind by kind."""
     history = load_stamp_history()
     lines = []

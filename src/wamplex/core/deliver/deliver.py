@@ -100,7 +100,7 @@ def deliver(
     recipe: Recipe,
     delivery: Delivery,
     progress: Progress | None = None,
-    begins: Callable[[Path], None] | None = None,
+    on_begin: Callable[[Path], None] | None = None,
     on_whole: Callable[[Sequence[Path]], None] | None = None,
     maker: TileRenderer | None = None,
 ) -> Delivered:
@@ -148,8 +148,8 @@ def deliver(
         for number, page in enumerate(pages):
             # Not made of the final name, which may be as long as names can be.
             partials.append(target.with_name(f".wamplex-{secrets.token_hex(6)}.part"))
-            if begins is not None:
-                begins(partials[-1])
+            if on_begin is not None:
+                on_begin(partials[-1])
             span = _Span(progress, number / len(pages), 1 / len(pages))
             about_page = replace(about, width=page.window.width, height=page.window.height)
             if len(pages) > 1:
@@ -164,7 +164,7 @@ def deliver(
             copy_source(picture.path, target.parent)
         targets = _named(partials, names)
     except OSError as error:
-        raise DeliveryError(_os_words(target, error)) from error
+        raise DeliveryError(_os_error_text(target, error)) from error
     finally:
         release_memory()
         for partial in partials:
@@ -359,7 +359,7 @@ def _flush(path: Path) -> None:
         os.close(handle)
 
 
-def _os_words(target: Path, error: OSError) -> str:
+def _os_error_text(target: Path, error: OSError) -> str:
     if error.errno == errno.ENOSPC:
         free = byte_size_text(os.statvfs(target.parent).f_bavail * os.statvfs(target.parent).f_frsize)
         return f"The disk is full: {target.name} was not written, {free} are left in {target.parent}."

@@ -40,22 +40,22 @@ def finished_stage(picture: Picture, recipe: Recipe, assets: Assets, memory: Sta
     if layer_inputs:
         stage = LayersStage(stage, layer_inputs)
     if recipe.tone is not None and recipe.tone.strength > 0:
-        stage = ToneStage(stage, recipe.tone, _share(picture, recipe, recipe.tone.mask, assets))
-    attenuation = _held_back(picture, recipe)
+        stage = ToneStage(stage, recipe.tone, _mask_weight(picture, recipe, recipe.tone.mask, assets))
+    attenuation = _attenuation(picture, recipe)
     if recipe.sharpen is not None and recipe.sharpen.amount > 0:
-        weight = _both(_share(picture, recipe, recipe.sharpen.mask, assets), attenuation)
+        weight = _both(_mask_weight(picture, recipe, recipe.sharpen.mask, assets), attenuation)
         stage = SharpenStage(stage, recipe.sharpen, recipe.density_ppi, weight)
     if recipe.grain is not None and recipe.grain.amount > 0:
-        weight = _both(_share(picture, recipe, recipe.grain.mask, assets), attenuation)
+        weight = _both(_mask_weight(picture, recipe, recipe.grain.mask, assets), attenuation)
         stage = GrainStage(stage, recipe.grain, recipe.density_ppi, weight)
     return stage
 
 
-def _trial(picture: Picture, recipe: Recipe, shows: TrialSpec, memory: StageCache | None) -> Stage:
-    stage = trial_stage(picture, recipe, shows)
+def _trial(picture: Picture, recipe: Recipe, source_trial: TrialSpec, memory: StageCache | None) -> Stage:
+    stage = trial_stage(picture, recipe, source_trial)
     if memory is None or picture.source is None or not recipe.layers:
         return stage
-    alone = recipe.unfinished.replace(base=shows, sheet=None)
+    alone = recipe.unfinished.replace(base=source_trial, sheet=None)
     return CachedStage(stage, memory, (picture.source, alone))
 
 
@@ -79,10 +79,10 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple
         return ()
     alike: dict[str, list[tuple[TreatedFace, float, TrialSpec]]] = {}
     for face in recipe.faces.ellipses:
-        shows = face.source_trial or recipe.faces.source_trial
+        source_trial = face.source_trial or recipe.faces.source_trial
         strength = recipe.faces.strength if face.strength is None else face.strength
-        if face.on and shows is not None and strength > 0:
-            alike.setdefault(shows.model_dump_json(), []).append((face, strength / 100, shows))
+        if face.on and source_trial is not None and strength > 0:
+            alike.setdefault(source_trial.model_dump_json(), []).append((face, strength / 100, source_trial))
     return tuple(
         LayerInput(
             _trial(picture, recipe, some[0][2], memory),
@@ -93,16 +93,16 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple
     )
 
 
-def _held_back(picture: Picture, recipe: Recipe) -> Stage | None:
+def _attenuation(picture: Picture, recipe: Recipe) -> Stage | None:
     """How much of sharpening and grain is left where faces are."""
     faces: FaceTreatment | None = recipe.faces
     if faces is None or faces.attenuation == 0 or not any(face.on for face in faces.ellipses):
         return None
-    ovals = tuple(face for face in faces.ellipses if face.on)
-    return _Rest(FacesStage(picture, recipe, ovals, (faces.attenuation / 100,) * len(ovals)))
+    ellipses = tuple(face for face in faces.ellipses if face.on)
+    return _Rest(FacesStage(picture, recipe, ellipses, (faces.attenuation / 100,) * len(ellipses)))
 
 
-def _share(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> Stage | None:
+def _mask_weight(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> Stage | None:
     return None if mask == Mask() else mask_stage(picture, recipe, mask, assets)
 
 

@@ -127,8 +127,8 @@ def _layer(request: LayerRequest, picture: Picture, suggested: Suggestions) -> L
     if request.mask is not None:
         grey = process_assets().put(encode_grey(mask_from_file(request.mask, picture)))
         mask = Mask(initial_mask=InitialMask(kind="file", picture=grey))
-    shows = None if request.key == SOURCE else _spec(request.key, suggested)
-    return Layer(source_trial=shows, strength=request.strength, mask=mask)
+    source_trial = None if request.key == SOURCE else _spec(request.key, suggested)
+    return Layer(source_trial=source_trial, strength=request.strength, mask=mask)
 
 
 def _spec(key: str, suggested: Suggestions) -> TrialSpec:

@@ -147,8 +147,8 @@ def face_ellipses(faces: tuple[FoundFace, ...], width: int, height: int) -> tupl
         y = (left_y + right_y) / 2
         down = _BELOW_EYES * high
         x, y = x - down * math.sin(math.radians(tilt)), y + down * math.cos(math.radians(tilt))
-        oval = TreatedFace(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.selected)
-        ellipses.append(oval)
+        ellipse = TreatedFace(x=x / width, y=y / height, width=across, height=high, angle_deg=tilt, on=face.selected)
+        ellipses.append(ellipse)
     return tuple(ellipses)
 
 

@@ -58,11 +58,13 @@ class LayersStage(FollowingStage):
             place = (slice(y, y + part.height), slice(x, x + part.width))
             over = layer.source_trial.render(part, progress)
             shown = (over, weight[place], np.float32(layer.strength))
-            result = _laid(result, place, *shown)
+            result = _blend_layer(result, place, *shown)
         return result
 
 
-def _laid(below: Pixels, place: tuple[slice, slice], over: Pixels, weight: Pixels, strength: np.float32) -> Pixels:
+def _blend_layer(
+    below: Pixels, place: tuple[slice, slice], over: Pixels, weight: Pixels, strength: np.float32
+) -> Pixels:
     """``over`` laid on a part of what is below, in place where that is nobody else's."""
     owned = below.flags.writeable
     result = below if owned else np.empty_like(below)

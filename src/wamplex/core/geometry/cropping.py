@@ -82,7 +82,7 @@ def drag_crop(
     best, low, high = start, 0.0, 1.0
     for step in range(_HALVINGS):
         fraction = 1.0 if step == 0 else (low + high) / 2
-        candidate = _moved(start, handle, across_px * fraction, down_px * fraction, ratio)
+        candidate = _move_crop(start, handle, across_px * fraction, down_px * fraction, ratio)
         large_enough = min(candidate.width, candidate.height) >= LEAST_CROP_PX
         if large_enough and crop_is_inside(candidate, *size, framing.straighten_deg):
             best, low = candidate, fraction
@@ -93,7 +93,7 @@ def drag_crop(
     return framing.replace(crop=_crop(best))
 
 
-def _moved(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:
+def _move_crop(start: Window, handle: Handle, across: float, down: float, ratio: float | None) -> Window:
     dx, dy = round(across), round(down)
     if handle == "inside":
         return Window(start.x + dx, start.y + dy, start.width, start.height)

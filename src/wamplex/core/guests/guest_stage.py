@@ -73,7 +73,7 @@ class GuestStage:
         """Pixels of the window, opaque."""
         progress.check()
         try:
-            stored = _held(self._path, self._path.stat().st_mtime_ns)
+            stored = _open_stored(self._path, self._path.stat().st_mtime_ns)
         except (OSError, ValueError) as error:
             raise RecipeError(f"The pixels of the guest {self._name} are gone: take it in again.") from error
         part = stored[window.y : window.bottom, window.x : window.right]
@@ -96,7 +96,7 @@ class GuestStage:
 
 
 @lru_cache(maxsize=8)
-def _held(path: Path, changed: int) -> NDArray[np.uint16]:
+def _open_stored(path: Path, changed: int) -> NDArray[np.uint16]:
     """The file as an array: only what is looked at is read."""
     stored: NDArray[np.uint16] = np.load(path, mmap_mode="r", allow_pickle=False)
     return stored

@@ -77,7 +77,7 @@ def add_guest(path: Path, picture: Picture, progress: Progress | None = None) ->
         profile=None if profile is None else base64.b64encode(profile).decode(),
     )
     assert shown.source is not None
-    return _kept(note, shown.source.digest, pixels)
+    return _store_pixels(note, shown.source.digest, pixels)
 
 
 def find_guest(key: str) -> Guest:
@@ -127,7 +127,7 @@ def _read(note: Path, changed: int) -> Guest:
     return Guest(note.stem, note.with_suffix(".npy"), GuestNote.model_validate_json(note.read_bytes()))
 
 
-def _kept(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
+def _store_pixels(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
     """The same file for the same picture is the same guest; its note comes last."""
     key = PREFIX + hashlib.sha256(f"{digest} {note.source}".encode()).hexdigest()[:16]
     folder = guests_dir()

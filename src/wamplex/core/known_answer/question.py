@@ -83,7 +83,7 @@ def make_question(picture: Picture, factor: float, damage: TestDamage | None = N
     damage = damage or TestDamage()
     if factor <= 1:
         raise SizeError("A known-answer test needs a factor above 1.")
-    part = _middle(picture.width, picture.height)
+    part = _centre(picture.width, picture.height)
     small_size = int(part.width / factor), int(part.height / factor)
     if min(small_size) < _LEAST_SIDE_PX:
         raise SizeError(
@@ -102,7 +102,7 @@ def make_question(picture: Picture, factor: float, damage: TestDamage | None = N
     return Question(small, truth, factor, part, f"{where}, {damage.text}")
 
 
-def _middle(width: int, height: int) -> Window:
+def _centre(width: int, height: int) -> Window:
     shrink = min(1.0, (LARGEST_TRUTH_PX / (width * height)) ** 0.5)
     part_width, part_height = int(width * shrink), int(height * shrink)
     return Window((width - part_width) // 2, (height - part_height) // 2, part_width, part_height)

@@ -70,7 +70,7 @@ def make_raw_question(picture: Picture, factor: float) -> Question:
     linear = linear / np.float32(raw.white)
     developed = Developer.of(raw, picture.development).developed(linear)
     truth = replace(picture, pixels=np.ascontiguousarray(np.rot90(developed, -raw.turns)), source=None)
-    small = _seen_again(raw, picture.development, _shrunk(linear, small_size))
+    small = _simulate_sensor(raw, picture.development, _shrunk(linear, small_size))
     text = f"the middle {wide} × {high} px, shrunk in linear light, a mosaic again with the file's own noise"
     return Question(small, truth, factor, _upright_part(part, width, height, raw.turns), text)
 
@@ -80,7 +80,7 @@ def _shrunk(linear: Pixels, size: tuple[int, ...]) -> Pixels:
     return np.maximum(stage.render(Window(0, 0, size[0], size[1]), Progress()), 0)
 
 
-def _seen_again(raw: RawFile, development: Development, light: Pixels) -> Picture:
+def _simulate_sensor(raw: RawFile, development: Development, light: Pixels) -> Picture:
     """The small picture as a raw file that LibRaw has read, developed as the large one is."""
     cell = {0: raw.gains[0], 1: 1.0, 2: raw.gains[2]}
     tags = MosaicTags(

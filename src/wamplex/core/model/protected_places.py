@@ -28,12 +28,12 @@ class ProtectedPlaces(FrozenModel):
 
 
 def framed_places(
-    spared: tuple[ProtectedPlaces, ...], framing: Framing, width: int, height: int
+    protected: tuple[ProtectedPlaces, ...], framing: Framing, width: int, height: int
 ) -> tuple[ProtectedPlaces, ...]:
     """Where places of a source of these dimensions lie in what a framing leaves of it."""
     kept_width = framing.window(width, height).width
     places = []
-    for one in spared:
+    for one in protected:
         x, y = to_framed(framing, width, height, one.x, one.y)
         radius = one.radius * width / kept_width
         if -1 <= x <= 2 and -1 <= y <= 2 and radius <= 1:
@@ -42,7 +42,7 @@ def framed_places(
 
 
 def remaining_weight(
-    spared: tuple[ProtectedPlaces, ...], width: int, height: int, window: Window
+    protected: tuple[ProtectedPlaces, ...], width: int, height: int, window: Window
 ) -> NDArray[np.float32]:
     """1 outside of all places, 0 inside, soft between: (window.height, window.width) float32.
 
@@ -52,7 +52,7 @@ def remaining_weight(
     window : in its pixels
     """
     weight = np.ones((window.height, window.width), np.float32)
-    for one in spared:
+    for one in protected:
         radius = one.radius * width
         across = (np.arange(window.x, window.right) + 0.5 - one.x * width) / radius
         down = (np.arange(window.y, window.bottom) + 0.5 - one.y * height) / radius

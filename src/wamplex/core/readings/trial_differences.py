@@ -65,7 +65,7 @@ def find_trial_differences(
         # A high share, not the highest value: one pixel is nothing to look at.
         differences.append((float(np.quantile(away, 0.95)), tile))
     differences.sort(key=lambda one: -one[0])
-    return _apart(differences, picture, recipes[0].framing, full)
+    return _distant_spots(differences, picture, recipes[0].framing, full)
 
 
 def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress: Progress) -> list[Window]:
@@ -81,7 +81,7 @@ def _with_detail(picture: Picture, recipe: Recipe, tiles: list[Window], progress
     return [tiles[int(i)] for i in order]
 
 
-def _apart(
+def _distant_spots(
     differences: list[tuple[float, Window]], picture: Picture, framing: Framing, full: Window
 ) -> tuple[Spot, ...]:
     spots: list[Spot] = []

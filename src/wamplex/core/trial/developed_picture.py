@@ -34,7 +34,7 @@ def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None 
     raw = picture.raw
     if raw is None or picture.development == development:
         return picture
-    return raw.cache.get(development, lambda: _made(picture, development, progress or Progress()))
+    return raw.cache.get(development, lambda: _develop(picture, development, progress or Progress()))
 
 
 def develop_small(picture: Picture, development: Development, side_px: int, progress: Progress) -> Picture:
@@ -50,7 +50,7 @@ def develop_small(picture: Picture, development: Development, side_px: int, prog
     return read_developed_picture(replace(raw, developed=small, mosaic=None), development, progress)
 
 
-def _made(picture: Picture, development: Development, progress: Progress) -> Picture:
+def _develop(picture: Picture, development: Development, progress: Progress) -> Picture:
     raw = picture.raw
     assert raw is not None
     if development.method == "tessera" and raw.mosaic is not None:

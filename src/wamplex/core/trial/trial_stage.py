@@ -36,14 +36,14 @@ def trial_stage(picture: Picture, recipe: Recipe, trial: TrialSpec) -> Stage:
     if isinstance(upscaler, Guest):
         stage = guest_stage(picture, recipe, upscaler)
     else:
-        stage = _made(picture, recipe, upscaler, values)
+        stage = _enlarge(picture, recipe, upscaler, values)
     if values.keep_source > 0:
         plain = enlarged_stage(picture, recipe, BICUBIC, values)
         stage = SourceBlendStage(stage, plain, values.keep_source / 100)
     return stage
 
 
-def _made(picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values) -> Stage:
+def _enlarge(picture: Picture, recipe: Recipe, upscaler: Upscaler, values: Values) -> Stage:
     anchored = values.back_projection_levels is not None and recipe.factor > 1
     return enlarged_stage(picture, recipe, upscaler, values, anchored=anchored)
 
@@ -68,11 +68,13 @@ def enlarged_stage(
     large = (width, height) if level else unrotated
     if values.protected:
         shown = framing if level else Framing(turns=framing.turns, flipped=framing.flipped)
-        spared = framed_places(values.protected, shown, picture.width, picture.height)
-        values = values.replace(protected=spared)
+        protected = framed_places(values.protected, shown, picture.width, picture.height)
+        values = values.replace(protected=protected)
     stage = upscaler.chain(source, *large, values)
     if anchored and values.back_projection_levels is not None:
-        stage = BackProjectionStage(stage, _anchor(source, upscaler, values), values.back_projection_levels)
+        stage = BackProjectionStage(
+            stage, _back_projection_reference(source, upscaler, values), values.back_projection_levels
+        )
     if level:
         return stage
     sizes = ((stage.width, stage.height), (width, height))
@@ -80,7 +82,7 @@ def enlarged_stage(
     return RotationStage(stage, place, width, height, upscaler.kernel)
 
 
-def _anchor(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
+def _back_projection_reference(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
     """What shrinking the result is to give back: the source, without the softness that was undone."""
     deconvolution = Deconvolution.of(values) if "blur" in upscaler.values else None
     return source if deconvolution is None else DeconvolutionStage(source, deconvolution)

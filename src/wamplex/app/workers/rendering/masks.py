@@ -93,7 +93,7 @@ class MaskWorker(LatestRequests[Wanted]):
             if isinstance(request, FacesRequest):
                 self.faces_detected.emit(request, _all_faces(picture, progress))
                 return
-            mask, colour = _found(picture, request)
+            mask, colour = _initial_mask(picture, request)
             self.ready.emit(request, encode_grey(mask), colour)
         except Cancelled:
             return
@@ -101,7 +101,7 @@ class MaskWorker(LatestRequests[Wanted]):
             self.failed.emit(user_message(error, "There is not enough memory for this mask."))
 
 
-def _found(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float, float, float] | None]:
+def _initial_mask(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple[float, float, float] | None]:
     initial = request.beginning
     if initial.kind == "tones":
         return initial_masks.mask_from_tones(picture, initial.low, initial.high, initial.soft), None

@@ -40,12 +40,12 @@ def detect_earlier_quality(luma: Luma, quality: int) -> int | None:
     best = (0.0, quality)
     for candidate in range(_LEAST_QUALITY, quality - _BELOW + 1):
         first = standard_table(candidate, chroma=False).reshape(8, 8)
-        total = sum(_evidence(steps, step, float(first[u, v])) for u, v, step, steps in qualities)
+        total = sum(_log_likelihood_gain(steps, step, float(first[u, v])) for u, v, step, steps in qualities)
         best = max(best, (total / count, candidate))
     return best[1] if best[0] > _LEAST_EVIDENCE else None
 
 
-def _evidence(filled: np.ndarray, step: float, first: float) -> float:
+def _log_likelihood_gain(filled: np.ndarray, step: float, first: float) -> float:
     """Log-likelihood that the filled steps are those a first quantiser leaves, over chance."""
     if len(filled) == 0 or first <= _CLEARLY_COARSER * step:
         return 0.0

@@ -98,7 +98,7 @@ def _best_quality(luma: Luma, spread: float) -> tuple[float, int]:
         for u, v, values in coefficients:
             key = (u, v, float(table[u, v]))
             if key not in known_steps:
-                known_steps[key] = _evidence(values, key[2], spread)
+                known_steps[key] = _log_likelihood_gain(values, key[2], spread)
             total += known_steps[key]
         best = max(best, (total / count, quality))
     return best
@@ -118,22 +118,22 @@ def low_frequencies(coefficients: NDArray[np.float32]) -> list[tuple[int, int, N
 def grid_blocks(luma: Luma) -> Luma:
     """The whole blocks of the grid that begins at the corner, (N, 8, 8)."""
     rows, columns = (n // 8 for n in luma.shape)
-    blocks = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).transpose(0, 2, 1, 3)
-    return blocks.reshape(-1, 8, 8)
+    cells = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).transpose(0, 2, 1, 3)
+    return cells.reshape(-1, 8, 8)
 
 
 def block_coefficients(luma: Luma) -> NDArray[np.float32]:
     """Cosine transform of up to 1500 blocks, (N, 8, 8)."""
-    blocks = grid_blocks(luma)
+    cells = grid_blocks(luma)
     # Where the picture is cut off at black or white, steps are lost.
-    blocks = blocks[(blocks.min(axis=(1, 2)) > 1) & (blocks.max(axis=(1, 2)) < 254)]
-    if len(blocks) > _MOST_BLOCKS:
-        blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
-    coefficients: NDArray[np.float32] = fft.dctn(blocks - 128, axes=(1, 2), norm="ortho")
+    cells = cells[(cells.min(axis=(1, 2)) > 1) & (cells.max(axis=(1, 2)) < 254)]
+    if len(cells) > _MOST_BLOCKS:
+        cells = cells[np.linspace(0, len(cells) - 1, _MOST_BLOCKS).astype(int)]
+    coefficients: NDArray[np.float32] = fft.dctn(cells - 128, axes=(1, 2), norm="ortho")
     return coefficients
 
 
-def _evidence(values: NDArray[np.float32], step: float, spread: float) -> float:
+def _log_likelihood_gain(values: NDArray[np.float32], step: float, spread: float) -> float:
     """Log-likelihood that values lie on multiples of a step, over that they lie anywhere."""
     if step < _LEAST_STEP * spread / _ROUNDING:
         return 0.0

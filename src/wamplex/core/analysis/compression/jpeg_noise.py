@@ -60,10 +60,10 @@ def estimate_noise_behind_jpeg(luma: Luma, quality: int) -> float | None:
 
 def _coefficients(luma: Luma) -> Luma:
     """Cosine transform of the blocks, (N, 64)."""
-    blocks = grid_blocks(luma)
-    if len(blocks) > _MOST_BLOCKS:
-        blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
-    coefficients: Luma = fft.dctn(blocks - np.float32(128), axes=(1, 2), norm="ortho").reshape(-1, 64)
+    cells = grid_blocks(luma)
+    if len(cells) > _MOST_BLOCKS:
+        cells = cells[np.linspace(0, len(cells) - 1, _MOST_BLOCKS).astype(int)]
+    coefficients: Luma = fft.dctn(cells - np.float32(128), axes=(1, 2), norm="ortho").reshape(-1, 64)
     return coefficients
 
 

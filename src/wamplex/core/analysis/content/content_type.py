@@ -71,7 +71,7 @@ def classify_content(
     seen_codes[_codes(part, 8)] = True
     colours = min(int(np.count_nonzero(seen_codes)), 4096)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(part[..., c]), 3) for c in range(3)])
-    flat = _flat_share(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
+    flat = _flat_fraction(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
     shares, distance = _commonest(quiet)
     six, two = sum(shares), shares[0] + shares[1]
     two_tones = two > _TWO_TONES and shares[1] > _LEAST_SECOND and distance > _LEAST_CONTRAST
@@ -81,13 +81,13 @@ def classify_content(
     if colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256):
         kind = "pixel art"
     elif few and flat > _FLAT_SHARE:
-        kind = "lettering" if two_tones and _stroke_share(quiet) > _STROKES else "drawing"
-    elif noise_levels < _CAMERA_NOISE_LEVELS and not compressed and _smooth_share(part) > _SMOOTH_SHARE:
+        kind = "lettering" if two_tones and _stroke_fraction(quiet) > _STROKES else "drawing"
+    elif noise_levels < _CAMERA_NOISE_LEVELS and not compressed and _smooth_fraction(part) > _SMOOTH_SHARE:
         kind = "generated"
     return ContentType(kind, flat, six, colours)
 
 
-def _flat_share(pixels: Rgb, alike: float) -> float:
+def _flat_fraction(pixels: Rgb, alike: float) -> float:
     steps = [np.abs(np.diff(pixels.astype(np.int16), axis=axis)).max(axis=2) for axis in (0, 1)]
     shares = [(step <= alike).mean() for step in steps if step.size > 0]
     return float(np.mean(shares)) if shares else 1.0
@@ -113,7 +113,7 @@ def _codes(pixels: Rgb, bits: int) -> NDArray[np.int32]:
     return codes.ravel()
 
 
-def _stroke_share(pixels: Rgb) -> float:
+def _stroke_fraction(pixels: Rgb) -> float:
     """Share of cells in which both tones meet."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     cell = np.ones((_CELL_PX, _CELL_PX), np.uint8)
@@ -121,7 +121,7 @@ def _stroke_share(pixels: Rgb) -> float:
     return float((span > _LEAST_CONTRAST).mean())
 
 
-def _smooth_share(pixels: Rgb) -> float:
+def _smooth_fraction(pixels: Rgb) -> float:
     """Share of the picture whose surroundings change slowly."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
     detail = np.abs(grey - cv2.GaussianBlur(grey, (0, 0), 2.0))

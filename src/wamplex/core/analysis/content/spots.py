@@ -91,7 +91,7 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     energy = scores["detail"]
     while len(spots) < LEAST_SPOTS and _take(spots, "detail", energy, 0.0, free, (width, height)):
         pass
-    return tuple(_told_apart(spots))
+    return tuple(_distinguish(spots))
 
 
 def _shrunk_luma(picture: Picture) -> Map:
@@ -246,18 +246,18 @@ def transform_spots(
     return tuple(transformed)
 
 
-def _told_apart(spots: list[Spot]) -> list[Spot]:
+def _distinguish(spots: list[Spot]) -> list[Spot]:
     """Where one name would stand for several places, or says nothing, it says which place is meant."""
     distinct: list[Spot] = []
     for spot in spots:
         several = sum(1 for other in spots if other.kind == spot.kind) > 1
-        name = f"{spot.name}, {_place_words(spot)}" if several or spot.kind == "detail" else spot.name
+        name = f"{spot.name}, {_place_text(spot)}" if several or spot.kind == "detail" else spot.name
         before = sum(1 for other in distinct if other.name.partition(" (")[0] == name)
         distinct.append(Spot(spot.x, spot.y, spot.kind, f"{name} ({before + 1})" if before else name))
     return distinct
 
 
-def _place_words(spot: Spot) -> str:
+def _place_text(spot: Spot) -> str:
     """Which ninth of the picture it lies in."""
     across, down = (min(int(3 * fraction), 2) for fraction in (spot.x, spot.y))
     row, column = ("upper", "", "lower")[down], ("left", "", "right")[across]

@@ -56,7 +56,7 @@ class DegradationEstimate:
     media: tuple[float, float, float]
 
 
-def estimate_degradation(pixels: Pixels, blocks: float) -> DegradationEstimate | None:
+def estimate_degradation(pixels: Pixels, compression: float) -> DegradationEstimate | None:
     """Read a picture at its own scale; None where it is smaller than 48 pixels.
 
     Parameters
@@ -70,18 +70,18 @@ def estimate_degradation(pixels: Pixels, blocks: float) -> DegradationEstimate |
     """
     if min(pixels.shape[:2]) < LEAST_SIDE_PX:
         return None
-    described = np.stack([compute_features(square, blocks) for square in _squares(pixels)])
+    described = np.stack([compute_features(square, compression) for square in _squares(pixels)])
     (output,) = small_network(_NETWORK).run(None, {"traits": described})
     count = len(QUANTITIES)
     values, doubts = output[:, :count], np.exp(output[:, count : 2 * count])
     estimates = [_together(values[:, q], doubts[:, q]) for q in range(count)]
-    softness, sharpening, amount = estimates[:3]
+    blur, sharpening, amount = estimates[:3]
     noise, colour_noise = (_from_logarithm(estimate) for estimate in estimates[3:])
     votes = output[:, 2 * count :].mean(axis=0)
     likely = np.exp(votes - votes.max())
     photograph, drawing, lettering = (float(n) for n in likely / likely.sum())
     media = (photograph, drawing, lettering)
-    return DegradationEstimate(softness, sharpening, amount, noise, colour_noise, media)
+    return DegradationEstimate(blur, sharpening, amount, noise, colour_noise, media)
 
 
 def _together(values: NDArray[np.float32], doubts: NDArray[np.float32]) -> Estimate:

@@ -26,7 +26,7 @@ _NOTHING = 1e-3  # levels; a flat picture loses all that it has by any factor
 
 def downscale_loss(luma: Luma, factor: float, fraction: float = 1.0) -> bool:
     """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
-    return _share(luma, factor) < fraction * float(np.interp(factor, _FACTORS, _SURVIVAL))
+    return _loss_fraction(luma, factor) < fraction * float(np.interp(factor, _FACTORS, _SURVIVAL))
 
 
 def loss_minimum(luma: Luma) -> float | None:
@@ -43,16 +43,16 @@ def loss_minimum(luma: Luma) -> float | None:
     y, x = (max(0, (n - _LOOKED_AT_PX) // 2) for n in (height, width))
     centre = luma[y : y + _LOOKED_AT_PX, x : x + _LOOKED_AT_PX]
     for factor, (limit, depth, rise) in _DIPS.items():
-        there = _share(centre, factor)
+        there = _loss_fraction(centre, factor)
         if there > limit:
             continue
-        neighbour = min(_share(centre, factor * by) for by in _BESIDE)
+        neighbour = min(_loss_fraction(centre, factor * by) for by in _BESIDE)
         if there <= (depth + rise * neighbour) * neighbour:
             return factor
     return None
 
 
-def _share(luma: Luma, factor: float) -> float:
+def _loss_fraction(luma: Luma, factor: float) -> float:
     return (_loss(luma, factor) + _NOTHING) / (_loss(luma, 1.5 * factor) + _NOTHING)
 
 

@@ -43,7 +43,7 @@ def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
     place = float(np.interp(read.value, _SOFTNESS, _FOUND))
     first = max(round((place - _AROUND_PX) / _STEP_PX), 0)
     last = round(min(place + _AROUND_PX, _MOST_PX) / _STEP_PX)
-    centre = _middle(luma)
+    centre = _centre(luma)
     tried = np.array([_density(centre, step * _STEP_PX) for step in range(first, last + 1)])
     if not np.isfinite(tried).all():
         return read  # nothing is drawn here
@@ -56,11 +56,11 @@ def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
         before, at, after = tried[minimum_index - 1 : minimum_index + 2]
         bend = before - 2 * at + after
         blur = (first + minimum_index + 0.5 * (before - after) / bend) * _STEP_PX
-    softness = float(np.interp(blur, _FOUND, _SOFTNESS))
-    return Estimate(_SHARE * softness + (1 - _SHARE) * read.value, min(read.uncertainty, _DOUBT_PX))
+    read_blur = float(np.interp(blur, _FOUND, _SOFTNESS))
+    return Estimate(_SHARE * read_blur + (1 - _SHARE) * read.value, min(read.uncertainty, _DOUBT_PX))
 
 
-def _middle(luma: Luma) -> Luma:
+def _centre(luma: Luma) -> Luma:
     y, x = (max(0, (n - _SIDE_PX) // 2) for n in luma.shape)
     return np.ascontiguousarray(luma[y : y + _SIDE_PX, x : x + _SIDE_PX])
 

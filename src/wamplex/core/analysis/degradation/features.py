@@ -40,7 +40,7 @@ _RADIAL_BINS = 10
 _MOST_BLOCKS = 1600
 
 
-def compute_features(pixels: Pixels, blocks: float) -> Numbers:
+def compute_features(pixels: Pixels, compression: float) -> Numbers:
     """All numbers of a picture, float32, always as many.
 
     Parameters
@@ -55,7 +55,7 @@ def compute_features(pixels: Pixels, blocks: float) -> Numbers:
     planes = [np.ascontiguousarray(plane) for plane in np.moveaxis(pixels @ _PARTS.T, 2, 0) * np.float32(255)]
     luma = planes[0]
     parts = [
-        np.array([blocks, math.log(luma.size) / 10], np.float32),
+        np.array([compression, math.log(luma.size) / 10], np.float32),
         _differences(luma, _STEPS, _QUANTILES),
         *(_differences(plane, _STEPS[:3], _FEW_QUANTILES) for plane in planes[1:]),
         *(_edges(luma, fraction) for fraction in _EDGE_SHARES),
@@ -134,10 +134,10 @@ def _spectra(plane: Plane) -> Numbers:
     """Radial spectra of blocks, as logarithms: of the calmest tenth, the middle and the busiest tenth."""
     rows, columns = (n // _BLOCK_PX for n in plane.shape)
     cut = plane[: rows * _BLOCK_PX, : columns * _BLOCK_PX]
-    blocks = cut.reshape(rows, _BLOCK_PX, columns, _BLOCK_PX).swapaxes(1, 2).reshape(-1, _BLOCK_PX, _BLOCK_PX)
-    if len(blocks) > _MOST_BLOCKS:
-        blocks = blocks[np.linspace(0, len(blocks) - 1, _MOST_BLOCKS).astype(int)]
-    energy = np.square(fft.dctn(blocks, axes=(1, 2), norm="ortho"))
+    cells = cut.reshape(rows, _BLOCK_PX, columns, _BLOCK_PX).swapaxes(1, 2).reshape(-1, _BLOCK_PX, _BLOCK_PX)
+    if len(cells) > _MOST_BLOCKS:
+        cells = cells[np.linspace(0, len(cells) - 1, _MOST_BLOCKS).astype(int)]
+    energy = np.square(fft.dctn(cells, axes=(1, 2), norm="ortho"))
     radius = np.hypot(*np.meshgrid(np.arange(_BLOCK_PX), np.arange(_BLOCK_PX))).astype(np.float32)
     bins = np.minimum(((radius - 1) / (_BLOCK_PX - 1) * _RADIAL_BINS).astype(int), _RADIAL_BINS - 1)
     bins[0, 0] = -1
@@ -160,9 +160,9 @@ def _grid(luma: Plane) -> Numbers:
             np.log1p(marks.max()) - np.log1p(np.median(marks)),
         ]
     rows, columns = (n // 8 for n in luma.shape)
-    blocks = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).swapaxes(1, 2).reshape(-1, 8, 8)
-    blocks = blocks[:: max(1, len(blocks) // 2000)]
-    size = np.abs(fft.dctn(blocks, axes=(1, 2), norm="ortho"))
+    cells = luma[: rows * 8, : columns * 8].reshape(rows, 8, columns, 8).swapaxes(1, 2).reshape(-1, 8, 8)
+    cells = cells[:: max(1, len(cells) // 2000)]
+    size = np.abs(fft.dctn(cells, axes=(1, 2), norm="ortho"))
     order = np.add.outer(np.arange(8), np.arange(8))
     for low, high in ((1, 2), (3, 4), (5, 6), (7, 8), (9, 11), (12, 14)):
         part = size[:, (order >= low) & (order <= high)]
@@ -170,7 +170,7 @@ def _grid(luma: Plane) -> Numbers:
     return np.array(values, np.float32)
 
 
-def _most(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def _channel_maximum(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The largest of three channels."""
     result: NDArray[np.uint8] = np.maximum(np.maximum(pixels[..., 0], pixels[..., 1]), pixels[..., 2])
     return result
@@ -180,7 +180,10 @@ def _surface(pixels: Pixels, luma: Plane) -> Numbers:
     """How flat and how many-coloured a picture is, which tells drawings and lettering from photographs."""
     eight = np.rint(np.clip(pixels, 0, 1) * 255).astype(np.uint8)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(eight[..., c]), 3) for c in range(3)])
-    steps = [_most(cv2.absdiff(quiet[1:], quiet[:-1])), _most(cv2.absdiff(quiet[:, 1:], quiet[:, :-1]))]
+    steps = [
+        _channel_maximum(cv2.absdiff(quiet[1:], quiet[:-1])),
+        _channel_maximum(cv2.absdiff(quiet[:, 1:], quiet[:, :-1])),
+    ]
     values = [float(np.mean([(step <= alike).mean() for step in steps])) for alike in (2, 5, 10)]
     codes = (quiet >> 4).astype(np.int32)
     counts = np.bincount(((codes[..., 0] << 8) | (codes[..., 1] << 4) | codes[..., 2]).ravel(), minlength=4096)
@@ -192,6 +195,6 @@ def _surface(pixels: Pixels, luma: Plane) -> Numbers:
     values += [float((span < 6).mean()), float((span > 90).mean())]
     values += [float(n) / 255 for n in np.quantile(luma[::3, ::3], (0.02, 0.25, 0.5, 0.75, 0.98))]
     minimum = np.minimum(np.minimum(quiet[..., 0], quiet[..., 1]), quiet[..., 2])
-    colour = _most(quiet) - minimum
+    colour = _channel_maximum(quiet) - minimum
     values += [float((colour > 24).mean()), float(colour.mean()) / 100]
     return np.array(values, np.float32)

@@ -47,7 +47,7 @@ def measure_noise(picture: Picture) -> NoiseLevel:
     -------
     Standard deviations in 8-bit levels.
     """
-    pixels = _middle(picture)
+    pixels = _centre(picture)
     luma = luma_plane(pixels)
     colour = 0.0
     if pixels.shape[2] == 3:
@@ -85,7 +85,7 @@ def estimate_noise_levels(picture: Picture) -> float:
     -------
     8-bit levels.
     """
-    pixels = _middle(picture)
+    pixels = _centre(picture)
     return max(_fine_noise(pixels), 2 * _halved_noise(pixels))
 
 
@@ -94,7 +94,7 @@ def _start(picture: Picture) -> tuple[int, int]:
     return top, left
 
 
-def _middle(picture: Picture) -> Pixels:
+def _centre(picture: Picture) -> Pixels:
     top, left = _start(picture)
     return picture.pixels[top : top + _LARGEST_SIDE_PX, left : left + _LARGEST_SIDE_PX]
 

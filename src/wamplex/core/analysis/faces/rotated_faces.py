@@ -39,7 +39,7 @@ def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Fa
         progress.check()
         turned, back = _turned(pixels, degrees)
         for face in find_faces(turned, progress, closer=True):
-            _add(faces, _moved(face, back))
+            _add(faces, _shift(face, back))
     return tuple(sorted(faces, key=lambda face: (not face.sure, -face.width)))
 
 
@@ -63,7 +63,7 @@ def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
     return rotated, place.inverse
 
 
-def _moved(face: Face, place: Placement) -> Face:
+def _shift(face: Face, place: Placement) -> Face:
     x, y = place.at(face.x + face.width / 2, face.y + face.height / 2)
     first, second = (place.at(*eye) for eye in face.eyes)
     corner = (x - face.width / 2, y - face.height / 2)

@@ -207,12 +207,12 @@ def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
         return noise
     levels = so_far.read.noise.value
     colour = min(so_far.read.colour_noise.value, levels)
-    fraction = _share_behind_jpeg(sample, so_far.compression, levels, colour)
+    fraction = _fraction_behind_jpeg(sample, so_far.compression, levels, colour)
     levels, colour = fraction * levels, fraction * colour
     return replace(noise, levels=levels, luma=max(levels**2 - colour**2, 0) ** 0.5, colour=colour)
 
 
-def _share_behind_jpeg(sample: Sample, compression: FileCompression, levels: float, colour: float) -> float:
+def _fraction_behind_jpeg(sample: Sample, compression: FileCompression, levels: float, colour: float) -> float:
     """What the network's reading is to be multiplied by where the file's quantiser tells as well.
 
     Both miss by as much, each in its own way: the mean of their logarithms is right more often than either.
@@ -232,7 +232,7 @@ def _share_behind_jpeg(sample: Sample, compression: FileCompression, levels: flo
     return min(max(fraction, 1 - _MOST_CHANGE), 1 + _MOST_CHANGE)
 
 
-def _with_softness(sample: Sample, so_far: Condition) -> Condition:
+def _add_blur(sample: Sample, so_far: Condition) -> Condition:
     blur = estimate_edge_blur(sample.luma, so_far.noise.levels)
     estimate = so_far.read
     clean = so_far.compression.quality is None and so_far.noise.levels < _LEAST_READ_NOISE
@@ -246,7 +246,7 @@ def _enlarged(sample: Sample, so_far: Condition) -> EarlierEnlargement | None:
     return detect_earlier_enlargement(sample.luma, so_far.compression.codec, drawn=drawn)
 
 
-def _medium(sample: Sample, so_far: Condition) -> ContentType:
+def _content_type(sample: Sample, so_far: Condition) -> ContentType:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
     content = classify_content(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
@@ -288,10 +288,10 @@ _MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], 
     ("compression", lambda s, c: replace(c, compression=known_compression(s))),
     ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.strength / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
-    ("blur", _with_softness),
+    ("blur", _add_blur),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
-    ("medium", lambda s, c: replace(c, content_type=_medium(s, c))),
+    ("medium", lambda s, c: replace(c, content_type=_content_type(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),

@@ -85,15 +85,15 @@ def describe_condition(
     print_mm : long side of the print that is wanted
     """
     makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
-        ("made by", _made_by),
+        ("made by", _own_origin),
         ("sensor", _sensor),
         ("compression", _compression),
         ("noise", _noise),
-        ("blur", _softness),
+        ("blur", _blur),
         ("enlarged", _enlarged),
-        ("medium", _medium),
+        ("medium", _content_type),
         ("faces", _faces),
-        ("faces", _faces_apart),
+        ("faces", _face_treatment),
         ("subject", _subject),
         ("clipping", _clipping),
         ("borders", _borders),
@@ -102,7 +102,7 @@ def describe_condition(
     return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
 
 
-def _made_by(condition: Condition) -> Finding | None:
+def _own_origin(condition: Condition) -> Finding | None:
     origin = condition.own_origin
     if origin is None or origin.factor <= 1:
         return None
@@ -163,16 +163,16 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
     read = condition.read
     if read is None:
         return 0.0, 0.0
-    least_px, minimum, careful = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
+    least_px, minimum, margin = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
     if is_compressed(condition):
         least_px, minimum = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
-        careful = _CAREFUL_OF_COMPRESSED_SHARPENING
+        margin = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
-        minimum, careful = _LEAST_DRAWN_SHARPENING, _CAREFUL
-    softness = read.blur.value - _CAREFUL * read.blur.uncertainty
-    sharpening = read.sharpening.value - careful * read.sharpening.uncertainty
-    undone = read.blur.value if _is_drawn(condition) else softness
-    return (undone if softness >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
+        minimum, margin = _LEAST_DRAWN_SHARPENING, _CAREFUL
+    blur = read.blur.value - _CAREFUL * read.blur.uncertainty
+    sharpening = read.sharpening.value - margin * read.sharpening.uncertainty
+    undone = read.blur.value if _is_drawn(condition) else blur
+    return (undone if blur >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
 
 def cleaner(condition: Condition) -> str:
@@ -213,8 +213,7 @@ def _is_drawn(condition: Condition) -> bool:
     return condition.content_type.kind in ("drawing", "lettering")
 
 
-def _softness(condition: Condition) -> Finding:
-    blur, read = condition.blur, condition.read
+def _blur(condition: Condition) -> Finding:
     motion = has_motion_blur(condition)
     if motion is not None:
         reason = f"Blurred along {motion.deg:.0f}° by about {motion.px:.1f} px: it moved."
@@ -223,19 +222,19 @@ def _softness(condition: Condition) -> Finding:
             return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason)
         tick = Suggestion("motion_blur_px", "Undo the movement", amount=round(motion.px, 1))
         return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason, tick)
-    if read is None:
+    if condition.read is None:
         return Finding("blur", "Sharpness", "not known", "Too small to tell.")
-    softness, sharpening = suggested_blur(condition)
-    edges = "" if blur is None else f" Edges are {blur.edge_px:.1f} px wide."
-    if softness > 0:
-        how = "Very soft" if softness >= _VERY_SOFT_PX else "Soft"
-        reason = f"{how}: {softness:.2f} px beyond what a clean shrink leaves, at least.{edges}"
+    blur_px, sharpening = suggested_blur(condition)
+    edges = "" if condition.blur is None else f" Edges are {condition.blur.edge_px:.1f} px wide."
+    if blur_px > 0:
+        how = "Very soft" if blur_px >= _VERY_SOFT_PX else "Soft"
+        reason = f"{how}: {blur_px:.2f} px beyond what a clean shrink leaves, at least.{edges}"
         if was_enlarged(condition):
             reason = "Soft because it was enlarged before: shrinking it first does more than undoing that."
-            return Finding("blur", "Sharpness", f"soft by {softness:.2f} px", reason)
-        value = min(softness / PX_PER_VALUE, 100)
-        tick = Suggestion("blur", f"Undo softness {value:.0f}", amount=softness)
-        return Finding("blur", "Sharpness", f"soft by {softness:.2f} px", reason, tick)
+            return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason)
+        value = min(blur_px / PX_PER_VALUE, 100)
+        tick = Suggestion("blur", f"Undo softness {value:.0f}", amount=blur_px)
+        return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason, tick)
     if sharpening > 0 and not was_enlarged(condition):
         reason = f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
         tick = Suggestion("blur", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening)
@@ -270,7 +269,7 @@ _MEDIUM_WORDS = {
 _MEDIUM_UPSCALERS = {"drawing": "burin", "lettering": "burin", "pixel art": "nearest"}
 
 
-def _medium(condition: Condition) -> Finding:
+def _content_type(condition: Condition) -> Finding:
     content = condition.content_type
     value, reason = _MEDIUM_WORDS[content.kind]
     reason = reason.format(six=100 * content.six_colours, flat=100 * content.flat_fraction, colours=content.colours)
@@ -294,7 +293,7 @@ def _faces(condition: Condition) -> Finding:
     return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
 
 
-def _faces_apart(condition: Condition) -> Finding | None:
+def _face_treatment(condition: Condition) -> Finding | None:
     """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
     small = [face.width for face in condition.faces if face.selected and face.width < _SMALL_FACE_PX]
     if not small:

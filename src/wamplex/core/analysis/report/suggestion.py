@@ -82,18 +82,18 @@ def suggest(condition: Condition) -> Suggestions:
         whence = "the file states" if condition.sensor.stated else "was measured on the mosaic"
         reasons["sensor_noise"] = f"all that {whence}"
     noise, reasons["noise"] = _noise(condition)
-    blocks, reasons["compression"] = _blocks(condition)
-    softness, reasons["blur"] = _softness(condition)
-    motion_px, direction, reasons["motion_blur_px"] = _moved(condition)
-    invention, reasons["texture_strength"] = _invention(condition, noise, blocks)
+    compression, reasons["compression"] = _blocks(condition)
+    blur, reasons["blur"] = _blur(condition)
+    motion_px, direction, reasons["motion_blur_px"] = _motion_blur(condition)
+    texture_strength, reasons["texture_strength"] = _texture_strength(condition, noise, compression)
     values = Values(
         noise=noise,
-        compression=blocks,
+        compression=compression,
         codec="jpeg" if condition.compression.codec == "jpeg" else "webp",
-        blur=0.0 if motion_px > 0 else softness,
+        blur=0.0 if motion_px > 0 else blur,
         motion_blur_px=motion_px,
         motion_blur_deg=direction,
-        texture_strength=invention,
+        texture_strength=texture_strength,
         protected=_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
@@ -116,22 +116,22 @@ def _blocks(condition: Condition) -> tuple[float, str]:
     return (round(compression.strength, 1) if is_compressed(condition) else 0.0), reason
 
 
-def _softness(condition: Condition) -> tuple[float, str]:
+def _blur(condition: Condition) -> tuple[float, str]:
     if condition.read is None:
         return 0.0, "too small to tell"
     if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first does more"
-    softness, sharpening = suggested_blur(condition)
-    if softness > 0:
-        value = min(round(softness / PX_PER_VALUE, 1), 100.0)
-        return value, f"{softness:.2f} px softer than a clean shrink"
+    blur, sharpening = suggested_blur(condition)
+    if blur > 0:
+        value = min(round(blur / PX_PER_VALUE, 1), 100.0)
+        return value, f"{blur:.2f} px softer than a clean shrink"
     if sharpening > 0:
         text = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
         return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), text
     return 0.0, "neither soft nor sharpened"
 
 
-def _moved(condition: Condition) -> tuple[float, float, str]:
+def _motion_blur(condition: Condition) -> tuple[float, float, str]:
     """A little less than was found: too much leaves ghosts."""
     motion = has_motion_blur(condition)
     if motion is None:
@@ -142,11 +142,11 @@ def _moved(condition: Condition) -> tuple[float, float, str]:
     return round(_RATHER_LESS * motion.px, 1), round(motion.deg) % 180, text
 
 
-def _invention(condition: Condition, noise: float, blocks: float) -> tuple[float, str]:
+def _texture_strength(condition: Condition, noise: float, compression: float) -> tuple[float, str]:
     """Grain is no help where there is grain, or none in the picture's nature."""
     if condition.content_type.kind in _A:
         return 0.0, f"it seems to be {_A[condition.content_type.kind]}, which has no texture"
-    if noise > CLEARLY_NOISY or blocks > CLEARLY_COMPRESSED:
+    if noise > CLEARLY_NOISY or compression > CLEARLY_COMPRESSED:
         return 0.0, "its own noise or compression would be added to"
     return Values().texture_strength, "it has neither noise nor compression; faces and calm places are spared"
 

@@ -125,7 +125,7 @@ def verify(
             read_sums = _webp_sums(path, about, progress)
         else:
             read_sums = None
-            _take_apart(path, progress)
+            _decode_coefficients(path, progress)
     except (UnreadablePictureError, pyvips.Error, zlib.error, ValueError) as error:
         raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
     _refuse_differing(
@@ -220,7 +220,7 @@ def decoded_rows(image: pyvips.Image, progress: Progress) -> Iterator[Samples]:
         yield samples.reshape(rows, -1)
 
 
-def _take_apart(path: Path, progress: Progress) -> None:
+def _decode_coefficients(path: Path, progress: Progress) -> None:
     """Decode all coefficients of a JPEG; that this can be done is all there is to know of one.
 
     At an eighth of the size, as only the cosine transform is left out, which cannot fail.

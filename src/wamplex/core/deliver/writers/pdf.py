@@ -181,27 +181,27 @@ def read_page(path: Path) -> PdfPage:
     """
     places = _places(path)
     page, image = _object(path, places[_PAGE]), _object(path, places[_IMAGE])
-    box = [float(n) for n in _found(rb"/MediaBox \[([\d. ]+)\]", page).split()]
+    box = [float(n) for n in _search(rb"/MediaBox \[([\d. ]+)\]", page).split()]
     unit = re.search(rb"/UserUnit (\d+)", page)
     profile = _object(path, places[_PROFILE])
     begun = profile.index(b"stream\n") + 7
-    packed = _bytes_at(path, places[_PROFILE] + begun, int(_found(rb"/Length (\d+)", profile)))
+    packed = _bytes_at(path, places[_PROFILE] + begun, int(_search(rb"/Length (\d+)", profile)))
     return PdfPage(
-        width=int(_found(rb"/Width (\d+)", image)),
-        height=int(_found(rb"/Height (\d+)", image)),
-        depth=int(_found(rb"/BitsPerComponent (\d+)", image)),
+        width=int(_search(rb"/Width (\d+)", image)),
+        height=int(_search(rb"/Height (\d+)", image)),
+        depth=int(_search(rb"/BitsPerComponent (\d+)", image)),
         points=(box[2], box[3]),
         unit=float(unit[1]) if unit else 1.0,
         profile=zlib.decompress(packed),
         initial_mask=places[_IMAGE] + image.index(b"stream\n") + 7,
-        length=int(_found(rb"obj\n(\d+)\n", _object(path, places[_LENGTH]))),
+        length=int(_search(rb"obj\n(\d+)\n", _object(path, places[_LENGTH]))),
     )
 
 
 def _places(path: Path) -> dict[int, int]:
     with path.open("rb") as file:
         file.seek(-64, 2)
-        table = int(_found(rb"startxref\n(\d+)\n%%EOF", file.read()))
+        table = int(_search(rb"startxref\n(\d+)\n%%EOF", file.read()))
         file.seek(table)
         text = file.read()
     lines = text.split(b"\n")
@@ -226,17 +226,17 @@ def _bytes_at(path: Path, place: int, count: int) -> bytes:
         return file.read(count)
 
 
-def _found(pattern: bytes, text: bytes) -> bytes:
+def _search(pattern: bytes, text: bytes) -> bytes:
     match = re.search(pattern, text)
     if match is None:
         raise ValueError("the page does not say what it should")
     return bytes(match[1])
 
 
-def _unpacked(path: Path, begins: int, length: int) -> Iterator[bytes]:
+def _unpacked(path: Path, start: int, length: int) -> Iterator[bytes]:
     unpacker = zlib.decompressobj()
     with path.open("rb") as file:
-        file.seek(begins)
+        file.seek(start)
         while length > 0:
             part = file.read(min(length, _READ_BYTES))
             if not part:

@@ -42,15 +42,15 @@ def open_avif(path: Path) -> ImageFile:
         bits, grey = _depth(raw.read(_LARGEST_HEADER_BYTES))
     # Pillow tells of the file's own turning and mirroring as if it were EXIF's.
     turn = read_exif_orientation(info.get("exif")) or 1
-    blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), info.get("xmp"), None, turn)
+    pixel_blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), info.get("xmp"), None, turn)
     return ImageFile(
         width=height if turn >= 5 else width,
         height=width if turn >= 5 else height,
         depth=16 if bits > 8 else 8,
         colour="grey" if grey else "RGB",
         alpha=mode == "RGBA",
-        image=lambda: image_from_array(_pixels(path, bits, grey=grey, alpha=mode == "RGBA"), blocks),
-        profile=blocks.profile,
+        image=lambda: image_from_array(_pixels(path, bits, grey=grey, alpha=mode == "RGBA"), pixel_blocks),
+        profile=pixel_blocks.profile,
         notices=(f"The file holds {frames} pictures in turn; the first one is used.",) if frames > 1 else (),
     )
 

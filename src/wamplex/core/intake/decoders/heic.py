@@ -29,7 +29,7 @@ def open_heic(path: Path) -> ImageFile:
         bits = int(file.info.get("bit_depth", 8))
     except Exception as error:
         raise NotDecodableError(str(error)) from error
-    blocks = PixelBlocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
+    pixel_blocks = PixelBlocks(file.info.get("icc_profile"), file.info.get("exif"), file.info.get("xmp"))
     deep = ";16" in file.mode
     base = file.mode.split(";")[0]
 
@@ -39,7 +39,7 @@ def open_heic(path: Path) -> ImageFile:
         except Exception as error:
             raise NotDecodableError(str(error)) from error
         # libheif's values of 10 or 12 bits come shifted up to 16.
-        return image_from_array(full_range(pixels >> (16 - bits), bits) if deep else pixels, blocks)
+        return image_from_array(full_range(pixels >> (16 - bits), bits) if deep else pixels, pixel_blocks)
 
     colours = "grey" if base in ("L", "LA") else "RGB"
     return ImageFile(
@@ -49,7 +49,7 @@ def open_heic(path: Path) -> ImageFile:
         colour=colours,  # type: ignore[arg-type]
         alpha=bool(file.has_alpha),
         image=image,
-        profile=blocks.profile or None,
+        profile=pixel_blocks.profile or None,
         notices=_notices(len(file)),
     )
 

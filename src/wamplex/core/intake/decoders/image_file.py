@@ -65,7 +65,9 @@ class NotDecodableError(Exception):
     """The file is of a kind that cannot be decoded, for the reason given; it need not be damaged."""
 
 
-def image_from_array(pixels: NDArray[Any], blocks: PixelBlocks | None = None, *, cmyk: bool = False) -> pyvips.Image:
+def image_from_array(
+    pixels: NDArray[Any], metadata_blocks: PixelBlocks | None = None, *, cmyk: bool = False
+) -> pyvips.Image:
     """An image for libvips from (H, W) or (H, W, C), uint8 or uint16, with what travels along."""
     if pixels.ndim == 2:
         pixels = pixels[..., None]
@@ -80,7 +82,7 @@ def image_from_array(pixels: NDArray[Any], blocks: PixelBlocks | None = None, *,
     height, width, bands = pixels.shape
     image = pyvips.Image.new_from_memory(pixels.data, width, height, bands, "ushort" if wide else "uchar")
     image = image.copy(interpretation=means)
-    pixel_blocks = blocks or PixelBlocks()
+    pixel_blocks = metadata_blocks or PixelBlocks()
     named = (
         ("icc-profile", pixel_blocks.profile),
         ("exif", pixel_blocks.exif),

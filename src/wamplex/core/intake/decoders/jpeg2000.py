@@ -37,15 +37,15 @@ def open_jpeg2000(path: Path) -> ImageFile:
     if not 1 <= channels <= 4 or len(set(depths)) != 1:
         raise NotDecodableError(f"it has {channels} channels of unlike kinds")
     bits = depths[0]
-    blocks = PixelBlocks(_profile(header))
+    pixel_blocks = PixelBlocks(_profile(header))
     return ImageFile(
         width=width,
         height=height,
         depth=16 if bits > 8 else 8,
         colour="grey" if channels <= 2 else "RGB",
         alpha=channels in (2, 4),
-        image=lambda: image_from_array(_pixels(data, bits), blocks),
-        profile=blocks.profile,
+        image=lambda: image_from_array(_pixels(data, bits), pixel_blocks),
+        profile=pixel_blocks.profile,
     )
 
 

@@ -41,7 +41,7 @@ def open_jpegxl(path: Path) -> ImageFile:
             mode, info, (width, height) = opened.mode, dict(opened.info), opened.size
     except Exception as error:
         raise NotDecodableError(str(error)) from error
-    blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), _xmp(data))
+    pixel_blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), _xmp(data))
     deep = _bits(data) > 8
     return ImageFile(
         width=width,
@@ -49,8 +49,8 @@ def open_jpegxl(path: Path) -> ImageFile:
         depth=16 if deep else 8,
         colour="grey" if mode in ("L", "LA") else "RGB",
         alpha=mode in ("LA", "RGBA"),
-        image=lambda: image_from_array(_pixels(data), blocks),
-        profile=blocks.profile,
+        image=lambda: image_from_array(_pixels(data), pixel_blocks),
+        profile=pixel_blocks.profile,
     )
 
 

@@ -111,20 +111,20 @@ def _opened(path: Path, page: Any, pages: int) -> ImageFile:
     """What tifffile says of a page, and how to decode it."""
     colours, alpha = _channels(page)
     bits, kind = _depth(page)
-    blocks = PixelBlocks(_block(page, _PROFILE), None, _block(page, _XMP), _block(page, _IPTC), _turn(page))
+    pixel_blocks = PixelBlocks(_block(page, _PROFILE), None, _block(page, _XMP), _block(page, _IPTC), _turn(page))
     if page.photometric in (_LAB, _ICC_LAB):
-        blocks = PixelBlocks(None, None, blocks.xmp, blocks.iptc, blocks.orientation)
+        pixel_blocks = PixelBlocks(None, None, pixel_blocks.xmp, pixel_blocks.iptc, pixel_blocks.orientation)
     deep = bits > 8 or kind == _FLOAT or page.photometric in (_LAB, _ICC_LAB, _PALETTE)
     width, height = int(page.imagewidth), int(page.imagelength)
     return ImageFile(
-        width=height if blocks.orientation >= 5 else width,
-        height=width if blocks.orientation >= 5 else height,
+        width=height if pixel_blocks.orientation >= 5 else width,
+        height=width if pixel_blocks.orientation >= 5 else height,
         depth=16 if deep else 8,
         colour=colours,
         alpha=alpha,
-        image=lambda: image_from_array(_pixels(path), blocks, cmyk=colours == "CMYK"),
+        image=lambda: image_from_array(_pixels(path), pixel_blocks, cmyk=colours == "CMYK"),
         density_ppi=_density(page),
-        profile=blocks.profile,
+        profile=pixel_blocks.profile,
         pages=pages,
         notices=(_FLOAT_NOTICE,) if kind == _FLOAT else (),
     )
@@ -190,11 +190,11 @@ def _tones(page: Any, values: NDArray[Any]) -> NDArray[Any]:
     if page.photometric == _WHITE_IS_ZERO:
         values[..., 0] = np.iinfo(values.dtype).max - values[..., 0]
     if page.extrasamples and page.extrasamples[0] == _PREMULTIPLIED:
-        values = _apart_from_alpha(values)
+        values = _unassociate_alpha(values)
     return values
 
 
-def _apart_from_alpha(values: NDArray[Any]) -> NDArray[Any]:
+def _unassociate_alpha(values: NDArray[Any]) -> NDArray[Any]:
     """Colours that were multiplied by the transparency, taken back."""
     maximum = np.iinfo(values.dtype).max
     alpha = values[..., -1:].astype(np.float64)

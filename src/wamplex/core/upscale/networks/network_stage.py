@@ -48,8 +48,8 @@ class NetworkStage(FollowingStage):
         guide: Stage | None = None,
         planes: tuple[float, ...] = (),
         noise_gain: float = 0.0,
-        spared: tuple[ProtectedPlaces, ...] = (),
-        careful: bool = False,
+        protected: tuple[ProtectedPlaces, ...] = (),
+        self_ensemble: bool = False,
         tile_px: int | None = None,
     ) -> None:
         self.width = before.width * network.factor
@@ -60,8 +60,8 @@ class NetworkStage(FollowingStage):
         self._neighbours = guide
         self._planes = planes
         self._loudness = noise_gain
-        self._protected = spared
-        self._self_ensemble = careful
+        self._protected = protected
+        self._self_ensemble = self_ensemble
         self._tile_px = network.tile_px if tile_px is None else tile_px
 
     def render(self, window: Window, progress: Progress) -> Pixels:

@@ -141,7 +141,7 @@ def _standing_back(opened: Callable[[], Any]) -> Any:
 
 def _opened(path: Path, execution: Execution, digest: str | None) -> Any:
     onnxruntime = load_onnxruntime()
-    _share_arena()
+    _use_shared_arena()
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = execution.threads
     options.log_severity_level = 3
@@ -158,7 +158,7 @@ def _opened(path: Path, execution: Execution, digest: str | None) -> Any:
 
 
 @cache
-def _share_arena() -> None:
+def _use_shared_arena() -> None:
     """Once in a process."""
     onnxruntime = load_onnxruntime()
     kind, memory = onnxruntime.OrtAllocatorType.ORT_ARENA_ALLOCATOR, onnxruntime.OrtMemType.DEFAULT

@@ -194,8 +194,8 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
         stage,
         network.plain(values),
         noise_gain=network.noise_gain(values),
-        spared=values.protected,
-        careful=values.self_ensemble,
+        protected=values.protected,
+        self_ensemble=values.self_ensemble,
     )
     if network.restoration is None or weight == 0:
         return plain
@@ -209,7 +209,7 @@ def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stag
 
 def _cleaned(stage: Stage, source: Stage, file: str, values: Values) -> Stage:
     planes = _planes(values)
-    return NetworkStage(stage, network_file(file), guide=source, planes=planes, careful=values.self_ensemble)
+    return NetworkStage(stage, network_file(file), guide=source, planes=planes, self_ensemble=values.self_ensemble)
 
 
 def _planes(values: Values) -> tuple[float, ...]:

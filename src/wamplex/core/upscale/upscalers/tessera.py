@@ -82,7 +82,7 @@ class Tessera:
             raise RecipeError("Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here.")
         factor = max(width / source.width, height / source.height)
         stage = enlarge_mosaic(
-            source.sensor, self.native(factor), values.sensor_noise / 100, careful=values.self_ensemble
+            source.sensor, self.native(factor), values.sensor_noise / 100, self_ensemble=values.self_ensemble
         )
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
@@ -117,7 +117,7 @@ def tessera_file(factor: int) -> NetworkFile:
     return network_file(f"tessera-{factor}x.onnx")
 
 
-def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: bool = False) -> Stage:
+def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, self_ensemble: bool = False) -> Stage:
     """The developed picture at a native factor, turned and cropped as the framing has it.
 
     Parameters
@@ -137,7 +137,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, careful: boo
             noise=(noise[0], noise[1], noise[2]),
         )
 
-    camera = _eightfold(sensor.mosaic, camera_of) if careful else camera_of(sensor.mosaic)
+    camera = _eightfold(sensor.mosaic, camera_of) if self_ensemble else camera_of(sensor.mosaic)
     crop = sensor.crop
     large = None if crop is None else Window(*(n * factor for n in (crop.x, crop.y, crop.width, crop.height)))
     return OrientedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)

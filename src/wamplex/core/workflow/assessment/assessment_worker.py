@@ -37,7 +37,7 @@ def main() -> None:
     def cutouts(say: Say, progress: Progress, source: Source, condition: Condition) -> None:
         say("made", make_evidence_crops(store, source, condition, progress))
 
-    run_worker({"rows": _told(rows), "cutouts": _told(cutouts), "small": _small})
+    run_worker({"rows": _report_to(rows), "cutouts": _report_to(cutouts), "small": _small})
 
 
 def _small(say: Say, _progress: Progress, path: Path) -> None:
@@ -49,7 +49,7 @@ def _small(say: Say, _progress: Progress, path: Path) -> None:
         say("looked", preview)
 
 
-def _told(work: Callable[..., None]) -> Callable[..., None]:
+def _report_to(work: Callable[..., None]) -> Callable[..., None]:
     """The same; what stops it is said."""
 
     def told(say: Say, *message_part: object) -> None:

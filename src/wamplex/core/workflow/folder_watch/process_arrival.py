@@ -65,7 +65,7 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
     WamplexError : when it cannot be made; the picture is put away with a note
     """
     try:
-        outcome = _made(path, options, journal, progress)
+        outcome = _enlarge(path, options, journal, progress)
     except Cancelled:
         raise
     except Exception as error:
@@ -77,7 +77,7 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
     return outcome
 
 
-def _made(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
+def _enlarge(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
     picture = develop_picture(read_picture(path, progress), options.recipe, progress)
     assert picture.source is not None
     recipe = _measured(picture, options.recipe, progress) if options.measured else options.recipe

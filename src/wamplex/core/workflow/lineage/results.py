@@ -58,7 +58,7 @@ def find_results(source: Source, folders: Iterable[Path], progress: Progress) ->
     listed: list[LineageResult] = []
     for folder in _around(source.path.parent, folders):
         progress.check()
-        listed += _made_in(folder, _changed(folder))
+        listed += _results_in(folder, _changed(folder))
     # Reading a thousand sources to hash them takes minutes: only those are that something may be made of.
     possible = [result for result in listed if _may_be_of(result, source)]
     if not possible:
@@ -86,7 +86,7 @@ def _changed(folder: Path) -> int:
 
 
 @lru_cache(maxsize=200)
-def _made_in(folder: Path, changed: int) -> tuple[LineageResult, ...]:
+def _results_in(folder: Path, changed: int) -> tuple[LineageResult, ...]:
     """What was made here of the pictures in a folder; looked at anew once the folder has changed."""
     files = (find_result_file(path) for path in _pictures([folder]))
     return tuple(result for result in files if result is not None)

@@ -184,7 +184,7 @@ def _read(text: str, path: Path) -> Project:
         _ = [picture.recipe.sheet.area_mm for picture in project.pictures if picture.recipe.sheet is not None]
     except SizeError as error:
         raise ProjectError(f"{path.name} holds a sheet that cannot be. {error}") from error
-    pictures = tuple(_found(picture, path.absolute().parent) for picture in project.pictures)
+    pictures = tuple(_locate(picture, path.absolute().parent) for picture in project.pictures)
     return project.replace(pictures=pictures)
 
 
@@ -198,7 +198,7 @@ def _fields(text: str, path: Path) -> dict[str, Any]:
     raise ProjectError(f"{path.name} is not a Wamplex project, or is damaged.")
 
 
-def _found(picture: SavedPicture, folder: Path) -> SavedPicture:
+def _locate(picture: SavedPicture, folder: Path) -> SavedPicture:
     """Where the picture is now, if it is where it was or moved along."""
     if os.path.exists(picture.path) or picture.relative_path is None:
         return picture

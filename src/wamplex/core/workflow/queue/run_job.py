@@ -52,7 +52,7 @@ def run_job(
         picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
         on_whole = partial(journal.record_complete, job.number)
-        done = deliver(picture, job.recipe, job.delivery, progress, begins=noted, on_whole=on_whole, maker=maker)
+        done = deliver(picture, job.recipe, job.delivery, progress, on_begin=noted, on_whole=on_whole, maker=maker)
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise

@@ -36,7 +36,7 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
         if layer.source_trial is not None and is_guest(layer.source_trial):
             left_out.append("the layer of a guest, which shows its own picture alone")
         elif place_bound(layer.mask):
-            left_out.append(f"the layer {_layer_words(layer)}, whose mask belongs to its own picture")
+            left_out.append(f"the layer {_layer_text(layer)}, whose mask belongs to its own picture")
     changes: dict[str, object] = {"layers": layers}
     for name in ("tone", "sharpen", "grain"):
         part = getattr(finish, name)
@@ -69,7 +69,7 @@ def _without_places(layer: Layer) -> Layer:
 _WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
 
 
-def _layer_words(layer: Layer) -> str:
+def _layer_text(layer: Layer) -> str:
     return "of the source" if layer.source_trial is None else f"of {find_upscaler(layer.source_trial.upscaler).name}"
 
 
