@@ -230,7 +230,7 @@ def test_no_network_at_all(tmp_path: Path) -> None:
     path.write_bytes(b"not a network")
     with pytest.raises(UpscalerError, match="cannot be opened"):
         try_out(path)
-    with pytest.raises(UpscalerError, match="no file"):
+    with pytest.raises(UpscalerError, match="file not found"):
         add_user_network(tmp_path / "none.onnx")
 
 

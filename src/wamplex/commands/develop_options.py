@@ -52,7 +52,7 @@ class DevelopmentRequest:
                 raise RecipeError(f"--neutral {x},{y} lies outside {picture.width} × {picture.height} px.")
             gains = balance_from_neutral(raw, (x + 0.5) / picture.width, (y + 0.5) / picture.height)
             if gains is None:
-                raise RecipeError(f"--neutral {x},{y}: it is too dark there, or cut off. Choose another place.")
+                raise RecipeError(f"--neutral {x},{y}: too dark or clipped there. Choose another place.")
             development = development.replace(neutral=gains, light=None)
         return None if development == Development() else development
 

@@ -103,7 +103,7 @@ def enlarge(
     results = []
     journal = Journal(journal_path())
     if count := unfinished_jobs(journal):
-        print_error(f"{count} more of an earlier run were never finished. To make them: wamplex resume")
+        print_error(f"{count} unfinished jobs of an earlier run. To resume them: wamplex resume")
     with Stopping() as stopping, progress_bars(as_json) as shown:
         work = _Work(
             intent,

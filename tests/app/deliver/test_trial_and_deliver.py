@@ -185,7 +185,7 @@ def test_one_failure_does_not_stop_the_others(
     window.deliver_step.all_button.click()
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert [j.state for j in window.jobs.rows] == [State.FAILED, State.DONE]
-    assert "There is no file gone.png" in window.deliver_step.rows[0].text
+    assert "gone.png: file not found" in window.deliver_step.rows[0].text
 
 
 def test_choices_can_be_used_for_all(window: MainWindow, take_in: TakeIn, photo_file: Path, tmp_path: Path) -> None:

@@ -86,7 +86,7 @@ def test_a_file_that_is_gone_and_comes_back_can_be_used_again(window: MainWindow
     entry = window.tray.entries[0]
     opened.rename(opened.with_name("elsewhere.png"))
     qtbot.waitUntil(lambda: entry.error is not None, timeout=WAIT_MS)
-    assert "no file wall.png" in window.tray_view.text_for(0)
+    assert "wall.png: file not found" in window.tray_view.text_for(0)
     opened.with_name("elsewhere.png").rename(opened)
     qtbot.waitUntil(lambda: entry.error is None, timeout=WAIT_MS)
     assert entry.usable
@@ -100,7 +100,7 @@ def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
     ended = Journal(journal_path(), owner=2**22 - 7)
     ended.add([Planned(Source.of(photo_file), recipe, Delivery(), name, 1000)])
     window.delivery.take_up()
-    assert "1 file had been ordered when Wamplex was cut off" in window.notices.text
+    assert "Wamplex was interrupted. 1 file resumed" in window.notices.text
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
     assert window.jobs.rows[0].result == name
     assert name.exists()

@@ -116,7 +116,7 @@ def test_unreadable_pictures_are_told_once(renderer: TileRenderer, qtbot: QtBot,
     qtbot.waitUntil(lambda: bool(told) and not renderer.busy, timeout=WAIT_MS)
     qtbot.wait(20)
     assert len(told) == 1
-    assert "There is no file gone.png" in told[0]
+    assert "gone.png: file not found" in told[0]
 
 
 def test_a_fault_of_the_program_is_told_and_the_work_goes_on(

@@ -117,7 +117,7 @@ class AssessStep(QWidget):
         if entry is None or entry.source != source:
             return
         if gains is None:
-            self.announced.emit("It is too dark there, or cut off: pick another place.")
+            self.announced.emit("Too dark or clipped there: pick another place.")
             return
         development = entry.decisions.development.replace(neutral=gains, light=None)
         self._tray.set_development(entry.number, development, "grey")

@@ -13,7 +13,7 @@ from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.tiles import TileRenderer
 
 _STILL_MS = 400
-Wanted = Iterable[tuple[float, int, TileKey]]
+NeededTiles = Iterable[tuple[float, int, TileKey]]
 
 
 class TileScheduler(QObject):
@@ -35,14 +35,14 @@ class TileScheduler(QObject):
         self,
         renderer: TileRenderer,
         readings: ReadingsThread,
-        wanted_tiles: Callable[[], Wanted],
+        needed_tiles: Callable[[], NeededTiles],
         is_visible: Callable[[], bool],
         parent: QObject,
         cache: TileCache | None = None,
     ) -> None:
         super().__init__(parent)
         self._renderer, self._readings = renderer, readings
-        self._wanted, self._visible = wanted_tiles, is_visible
+        self._needed_tiles, self._visible = needed_tiles, is_visible
         self.cache = cache or TileCache()
         self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.
@@ -97,7 +97,7 @@ class TileScheduler(QObject):
         """Ask for the tiles in view that are not at hand."""
         if self._stopped or not self._visible():
             return
-        missing = [row for row in self._wanted() if self.cache.get(row[2]) is None]
+        missing = [row for row in self._needed_tiles() if self.cache.get(row[2]) is None]
         missing.sort(key=lambda row: row[:2])
         unique = list(dict.fromkeys(key for _, _, key in missing))
         self._renderer.request(unique)

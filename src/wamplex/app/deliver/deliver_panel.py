@@ -351,7 +351,7 @@ def _format_text(current: TrayEntry | None, usable: list[TrayEntry], delivery: D
         return "Add pictures to the tray first."
     upscaler = find_upscaler(current.delivered_upscaler)
     stamped = current.stamped
-    reason = f"stamped, trial {stamped}" if stamped else "nothing stamped yet, so the suggested one"
+    reason = f"stamped, trial {stamped}" if stamped else "not stamped yet; the suggestion is used"
     unstamped = sum(1 for e in usable if e.stamped is None)
     text = f"{current.path.name}: {upscaler.name} ({reason}), {size_summary(current.size, load_settings().unit)}."
     if current.sheet is not None:

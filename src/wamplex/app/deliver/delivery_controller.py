@@ -50,7 +50,7 @@ class DeliveryController(QObject):
         rows = self._jobs.take_up()
         if rows:
             files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
-            self._notices.say(f"{files} had been ordered when Wamplex was cut off. They are being made now.")
+            self._notices.say(f"Wamplex was interrupted. {files} resumed.")
             self._order(rows)
 
     def cancel_all(self) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.bench.spot_walk import SpotWalk
 from wamplex.app.bench.tile_cache import TileCache
-from wamplex.app.bench.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.bench.tile_scheduler import NeededTiles, TileScheduler
 from wamplex.app.bench.viewport import Viewport
 from wamplex.app.finish.brush import Brush
 from wamplex.app.finish.faces_part import FacesPart
@@ -316,7 +316,7 @@ class FinishStep(QWidget):
         mix.changed.connect(decisions.change_layer)
         mix.mask_changed.connect(decisions.change_mask)
         mix.done.connect(decisions.do_layer)
-        faces.source_trial_asked.connect(lambda shows: decisions.change_faces("what faces are made with", source_trial=shows))
+        faces.source_trial_asked.connect(lambda trial: decisions.change_faces("trial of faces", source_trial=trial))
         faces.ticked.connect(decisions.tick_face)
         faces.one_asked.connect(decisions.set_face)
         faces.removed.connect(decisions.remove_face)
@@ -354,7 +354,7 @@ class FinishStep(QWidget):
     def _is_visible(self) -> bool:
         return self.isVisible() and self._entry() is not None
 
-    def _needed_tiles(self) -> Wanted:
+    def _needed_tiles(self) -> NeededTiles:
         for distance, key in self.pane.needed_tiles():
             # Where a stroke was drawn is seen already: its pixels come first.
             yield (distance if key.overlay.mask is None else distance + 5e5), 0, key
@@ -362,7 +362,7 @@ class FinishStep(QWidget):
         if entry is not None and self._tool in ("add", "take") and not self._pressed:
             yield from self._ahead(self._recipe(entry))
 
-    def _ahead(self, recipe: Recipe) -> Wanted:
+    def _ahead(self, recipe: Recipe) -> NeededTiles:
         """What the chosen layer looks like everywhere in view: the first stroke need not wait for it then."""
         chosen = self.decisions.chosen
         if self._mask is None or chosen is None or recipe.layers[chosen].source_trial is None:

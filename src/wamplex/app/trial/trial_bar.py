@@ -144,7 +144,7 @@ class TrialBar(QWidget):
         menu.addSeparator()
         for usual, text in (
             (False, "Begin new pictures with these trials"),
-            (True, "Begin with the usual ones"),
+            (True, "Start with the default trials"),
         ):
             action = menu.addAction(text)
             action.triggered.connect(lambda _checked=False, usual=usual: self.favourites_asked.emit(usual))

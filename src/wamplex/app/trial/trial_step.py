@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QKeyEvent
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wamplex.app.bench.pane import Pane
-from wamplex.app.bench.tile_scheduler import TileScheduler, Wanted
+from wamplex.app.bench.tile_scheduler import NeededTiles, TileScheduler
 from wamplex.app.bench.viewport import Viewport
 from wamplex.app.shared.images import dim_image, to_image
 from wamplex.app.shared.keys import is_key
@@ -344,7 +344,7 @@ class TrialStep(QWidget):
     def _is_visible(self) -> bool:
         return self.isVisible() and self._shown_number is not None
 
-    def _needed_tiles(self) -> Wanted:
+    def _needed_tiles(self) -> NeededTiles:
         return self.open_view.needed_tiles()
 
     def _moved(self) -> None:

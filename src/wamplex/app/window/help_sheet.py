@@ -10,15 +10,15 @@ from wamplex.app.shared.widgets import label, plain_widget
 
 JOB = (
     "Add pictures: with the button, by dropping them, or a whole folder.",
-    "Assess says what was found, and why. Tick what it shall do; drag the spots to where it matters.",
+    "Assess lists what was measured, and why. Tick the suggestions you want; drag the spots to where it matters.",
     "Size: crop and straighten, then choose a factor, pixels, a print size, or a sheet of paper.",
-    "Trial shows the same spots enlarged in several ways. Hold Q to see the source.",
-    "Strike what fails: stair-steps, halos, smears, plastic skin, patterns that were never there.",
+    "Trial shows the same spots in several versions. Hold Q to see the source.",
+    "Strike the versions that look wrong: stair-steps, halos, smears, plastic skin, invented patterns.",
     "Not sure? Hide the names and choose blindly, or run the known-answer test.",
-    "Stamp the trial that holds. While none is stamped, the suggested one is delivered.",
-    "Finish, if it wants it: lay the source over a face, sharpen for paper, add grain.",
-    "Deliver writes the file and reads it back. Look at it beside its source.",
-    "More pictures alike? Choose them in the tray and take the decisions over.",
+    "Stamp the best trial. If none is stamped, the suggestion is delivered.",
+    "Finish, if needed: blend the source over a face, sharpen for paper, add grain.",
+    "Deliver writes the file and reads it back. Compare it with its source.",
+    "More pictures like this one? Select them in the tray and copy the decisions.",
 )
 
 

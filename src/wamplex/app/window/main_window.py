@@ -218,12 +218,12 @@ class MainWindow(QMainWindow):
     def undo(self) -> None:
         """Take the last decision back, and say what it was."""
         text = self.tray.undo()
-        self._say("There is nothing to take back" if text is None else f"Taken back: {text}")
+        self._say("Nothing to undo" if text is None else f"Undone: {text}")
 
     def redo(self) -> None:
         """Decide again what was taken back."""
         text = self.tray.redo()
-        self._say("There is nothing to do again" if text is None else f"Done again: {text}")
+        self._say("Nothing to redo" if text is None else f"Redone: {text}")
 
     def _tell_choice(self, letter: str, key: str) -> None:
         """A blind choice was made: reveal it, and count it."""

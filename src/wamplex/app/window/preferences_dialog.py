@@ -28,7 +28,7 @@ from wamplex.core.upscale.networks.execution import (
 from wamplex.core.workflow.orders.stamp_history import forget_stamp_history, load_stamp_history
 
 _SIZES: list[tuple[object, str, str]] = [
-    (size, f"{size} %", f"Words and controls at {size} %, from the next start on") for size in (100, 115, 130, 150)
+    (size, f"{size} %", f"Text and controls at {size} %, after a restart") for size in (100, 115, 130, 150)
 ]
 _LIGHT: list[tuple[object, str, str]] = [
     (False, "Paper", "Paper-white panels, for a room with lights on"),
@@ -59,7 +59,7 @@ class PreferencesDialog(QDialog):
         self._tray = tray
         self._text = label("", "alert", wrap=True)
         self.light = ChoiceRow("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
-        self.sizes = ChoiceRow("Words and controls", _SIZES, lambda size: self._keep(size_percent=size))
+        self.sizes = ChoiceRow("Text and control size", _SIZES, lambda size: self._keep(size_percent=size))
         self.units = ChoiceRow("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
         self.memory = ChoiceRow("Decoded pictures", _MEMORY, self._choose_memory)
         self.remembers = QCheckBox("Remember what I stamp, on this computer")
@@ -112,18 +112,18 @@ class PreferencesDialog(QDialog):
         inside.setContentsMargins(22, 16, 22, 16)
         inside.setSpacing(9)
         these = button("as this picture's", "Begin new pictures with the trials of this one", self.keep_trials)
-        usual = button("the usual ones", "Begin new pictures with the usual trials", self.usual_trials)
+        usual = button("default", "New pictures start with the default trials", self.usual_trials)
         forget = button("Forget all", "Remember nothing of what was stamped so far", self.forget)
         guests = button("Look through …", "See which are kept, and remove some", self.guests_asked.emit)
         colours = button("Colours …", "The screen's profile, and the proof of a print", open_colours)
         for part in (
             label("Looks", "heading"),
             row(label("Light"), None, self.light),
-            row(label("Words and controls, from the next start on"), None, self.sizes),
+            row(label("Text and control size (after restart)"), None, self.sizes),
             row(label("Colours on the screen"), None, colours),
             frame("rule"),
             label("New pictures", "heading"),
-            row(label("Trials at first"), None, these, usual),
+            row(label("Trials of new pictures"), None, these, usual),
             self._first,
             row(label("Paper"), None, self.paper),
             row(label("Density"), None, self.density, label("ppi")),

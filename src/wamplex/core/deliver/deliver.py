@@ -288,8 +288,8 @@ def _bands(
     left, top = page.window.x, page.window.y
     started = time.monotonic()
     bands = list(Window(0, 0, about.width, about.height).tiles(about.width, rows))
-    wanted_tiles = [tile for band in bands for tile in band.tiles(tile_columns, band.height)]
-    places = [Window(left + tile.x, top + tile.y, tile.width, tile.height) for tile in wanted_tiles]
+    all_tiles = [tile for band in bands for tile in band.tiles(tile_columns, band.height)]
+    places = [Window(left + tile.x, top + tile.y, tile.width, tile.height) for tile in all_tiles]
     tiles = maker.tiles(planned, delivery, about, places, span.progress)
     for band in bands:
         samples = np.empty((band.height, band.width, about.channels), dtype)

@@ -76,12 +76,12 @@ def _curve(own: _Matrix, target: _Matrix) -> tuple[float, ...]:
 
 
 def _colour_map(own: _Matrix, target: _Matrix) -> tuple[_Matrix, _Matrix]:
-    of_own, of_wanted = np.cov(own.T), np.cov(target.T)
+    of_own, of_target = np.cov(own.T), np.cov(target.T)
     matrix = np.eye(2)
-    if min(np.linalg.eigvalsh(of_own)[0], np.linalg.eigvalsh(of_wanted)[0]) > _LEAST_VARIANCE:
+    if min(np.linalg.eigvalsh(of_own)[0], np.linalg.eigvalsh(of_target)[0]) > _LEAST_VARIANCE:
         root = _root(of_own)
         back = np.linalg.inv(root)
-        matrix = back @ _root(root @ of_wanted @ root) @ back
+        matrix = back @ _root(root @ of_target @ root) @ back
         matrix = matrix * min(1.0, _MOST_GAIN / float(np.linalg.norm(matrix, 2)))
     return matrix, target.mean(axis=0) - matrix @ own.mean(axis=0)
 

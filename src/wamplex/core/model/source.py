@@ -41,7 +41,7 @@ class Source:
             shown = os.fsencode(path.name).decode("utf-8", "replace")
             raise UnreadablePictureError(f"The name {shown} is not written in UTF-8. Rename it.") from None
         except FileNotFoundError:
-            raise UnreadablePictureError(f"There is no file {path.name} (any more).") from None
+            raise UnreadablePictureError(f"{path.name}: file not found.") from None
         except OSError as error:
             reason = (error.strerror or "it cannot be read").lower()
             raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error

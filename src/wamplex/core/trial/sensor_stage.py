@@ -10,7 +10,7 @@ from wamplex.core.upscale.stages.stage import SourceStage
 from wamplex.core.upscale.upscalers.tessera import Sensor, SensorStage
 
 
-def sensor_source_stage(picture: Picture, taken_picture: Picture, framing: Framing) -> SourceStage:
+def sensor_source_stage(picture: Picture, framed: Picture, framing: Framing) -> SourceStage:
     """What upscalers begin with: the framed pixels, with the sensor behind them where there is one.
 
     Parameters
@@ -22,7 +22,7 @@ def sensor_source_stage(picture: Picture, taken_picture: Picture, framing: Frami
     crop = framing.window(picture.width, picture.height)
     origin = (float(crop.x), float(crop.y)) if level else (0.0, 0.0)
     sensor = _sensor(picture, framing)
-    return SourceStage(taken_picture, origin) if sensor is None else SensorStage(taken_picture, origin, sensor)
+    return SourceStage(framed, origin) if sensor is None else SensorStage(framed, origin, sensor)
 
 
 def _sensor(picture: Picture, framing: Framing) -> Sensor | None:

@@ -66,10 +66,10 @@ class FacesRequest:
     source: Source
 
 
-Wanted = MaskRequest | ToneRequest | FacesRequest
+MaskJob = MaskRequest | ToneRequest | FacesRequest
 
 
-class MaskWorker(LatestRequests[Wanted]):
+class MaskWorker(LatestRequests[MaskJob]):
     """Tells what it found; whoever asked decides what becomes of it."""
 
     ready = Signal(object, object, object)  # request, bytes of the grey picture, colour that was picked or None
@@ -81,7 +81,7 @@ class MaskWorker(LatestRequests[Wanted]):
         super().__init__(parent)
         self._store = store
 
-    def make(self, request: Wanted, done: int, total: int, progress: Progress) -> None:
+    def make(self, request: MaskJob, done: int, total: int, progress: Progress) -> None:
         """Find one."""
         try:
             picture = self._store.get(request.source, progress)

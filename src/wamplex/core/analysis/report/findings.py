@@ -171,8 +171,8 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
         minimum, margin = _LEAST_DRAWN_SHARPENING, _CAREFUL
     blur = read.blur.value - _CAREFUL * read.blur.uncertainty
     sharpening = read.sharpening.value - margin * read.sharpening.uncertainty
-    undone = read.blur.value if _is_drawn(condition) else blur
-    return (undone if blur >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
+    corrected = read.blur.value if _is_drawn(condition) else blur
+    return (corrected if blur >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
 
 def cleaner(condition: Condition) -> str:

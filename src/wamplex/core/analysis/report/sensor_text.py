@@ -26,7 +26,7 @@ def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
         for fraction, name in zip(exposure.clipped_fractions, _CHANNELS, strict=True)
         if fraction >= _LEAST_CUT_OFF
     ]
-    text += f". Cut off: {', '.join(cut)}." if cut else ". Nothing is cut off."
+    text += f". Clipped: {', '.join(cut)}." if cut else ". Nothing is clipped."
     return short, text if exposure.mosaic else f"{text} It holds no Bayer mosaic."
 
 

@@ -114,10 +114,10 @@ class DeconvolutionStage(FollowingStage):
         radius = self._deconvolution.reach_px
         around = tile.grown(radius, self.width, self.height)
         source = np.ascontiguousarray(self._before.render(around, progress))
-        undone = deconvolve(source, self._deconvolution)
+        result = deconvolve(source, self._deconvolution)
         rows = slice(tile.y - around.y, tile.bottom - around.y)
         columns = slice(tile.x - around.x, tile.right - around.x)
-        return undone[rows, columns]
+        return result[rows, columns]
 
 
 def deconvolve(source: Pixels, deconvolution: Deconvolution) -> Pixels:

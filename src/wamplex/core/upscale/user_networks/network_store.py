@@ -38,7 +38,7 @@ def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, 
     UpscalerError : with the reason, when it cannot be used; nothing is kept then
     """
     if not path.is_file():
-        raise UpscalerError(f"There is no file {path}.")
+        raise UpscalerError(f"{path}: file not found.")
     text = (name or path.stem).strip()
     key = re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")
     if not key:

@@ -52,7 +52,7 @@ def _small(say: Say, _progress: Progress, path: Path) -> None:
 def _report_to(work: Callable[..., None]) -> Callable[..., None]:
     """The same; what stops it is said."""
 
-    def told(say: Say, *message_part: object) -> None:
+    def reported(say: Say, *message_part: object) -> None:
         try:
             work(say, *message_part)
         except Cancelled:
@@ -62,7 +62,7 @@ def _report_to(work: Callable[..., None]) -> Callable[..., None]:
         except Exception as error:
             say("failed", user_message(error, ""))
 
-    return told
+    return reported
 
 
 if __name__ == "__main__":
