@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 import pytest
-from tests.core.test_own_networks import network
+from tests.core.upscale.test_user_networks import network
 
 _WINDOW = """
 import sys, time

@@ -14,7 +14,7 @@ from wamplex.core.model.upscale_values import Values
 from wamplex.core.workflow.projects.project import open_project
 from wamplex.core.workflow.recipe_transfer.named_recipe import read_named_recipe
 
-DATA = Path(__file__).parents[1] / "data"
+DATA = Path(__file__).parents[2] / "data"
 OLD_NAMES = (
     "softness",
     "blocks",
