@@ -239,3 +239,35 @@ def test_finishing_is_said_on_the_command_line(photo_file: Path, tmp_path: Path)
 def test_what_cannot_be_finished_so_is_refused(option: list[str], words: str, photo_file: Path) -> None:
     done = RUN.invoke(app, ["enlarge", str(photo_file), "--factor", "2", *option])
     assert (done.exit_code, words in done.stderr) == (2, True)
+
+
+@pytest.mark.parametrize("name", ["a.tiff", "a.tif", "a.jpeg", "a.JPG"])
+def test_a_file_keeps_the_suffix_that_it_was_given(name: str, photo_file: Path, tmp_path: Path) -> None:
+    out = tmp_path / "prints"
+    out.mkdir()
+    result = RUN.invoke(
+        app, ["enlarge", str(photo_file), "--factor", "1.5", "--upscaler", "nearest", "--out", str(out / name)]
+    )
+    assert result.exit_code == 0, result.output
+    assert [path.name for path in out.iterdir()] == [name]
+
+
+@pytest.mark.parametrize(
+    ("new", "old"),
+    [
+        ("--deblock", "--blocks"),
+        ("--blur", "--softness"),
+        ("--motion-blur", "--moved"),
+        ("--back-projection", "--anchor"),
+    ],
+)
+def test_options_work_under_their_old_names_which_are_not_listed(new: str, old: str, photo_file: Path) -> None:
+    help_text = RUN.invoke(app, ["enlarge", "--help"]).output
+    assert new in help_text
+    assert f"{old} " not in help_text
+    rows = []
+    for option in (new, old):
+        args = ["enlarge", str(photo_file), "--factor", "1.5", "--upscaler", "mender", option, "0", "--json"]
+        (row,) = json.loads(RUN.invoke(app, args).stdout)
+        rows.append(row["values"])
+    assert rows[0] == rows[1]

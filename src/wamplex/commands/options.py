@@ -14,8 +14,8 @@ from wamplex.core.base.errors import RecipeError
 from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
-from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery, FileFormat
-from wamplex.core.deliver.request.naming import SUFFIXES
+from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS, FileFormat, format_of_suffix
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
 from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.paper import PAPERS
@@ -150,7 +150,7 @@ def parse_delivery(
     kind = (
         _format(out, file_format)
         if names_file and out is not None
-        else _one_of(file_format or "tiff", "--format", SUFFIXES)
+        else _one_of(file_format or "tiff", "--format", FILE_FORMATS)
     )
     if names_file and count > 1:
         raise RecipeError(f"{out} is one file, but there are {count} pictures. Give a folder instead.")
@@ -167,6 +167,7 @@ def parse_delivery(
             "profile": _one_of(profile, "--profile", get_args(ProfileChoice)),
             "keep_metadata": metadata,
             "folder": folder,
+            "suffix": out.suffix if names_file and out is not None else None,
             "name_pattern": out.stem if names_file and out is not None else "{name}-{factor}x",
         }
     )
@@ -224,17 +225,7 @@ def _place(where: str | None) -> tuple[Path | None, bool]:
 
 def _format(out: Path, file_format: str | None) -> FileFormat:
     """The format that the file's suffix says, which an explicit format must not contradict."""
-    by_suffix: dict[str, FileFormat] = {
-        ".tif": "tiff",
-        ".tiff": "tiff",
-        ".png": "png",
-        ".jpg": "jpeg",
-        ".jpeg": "jpeg",
-        ".webp": "webp",
-        ".dng": "dng",
-        ".pdf": "pdf",
-    }
-    format_by_suffix = by_suffix.get(out.suffix.lower())
+    format_by_suffix = format_of_suffix(out.suffix)
     if format_by_suffix is None:
         raise RecipeError(
             f"{out.name} is neither .tif, .png, .jpg, .webp, .pdf nor .dng. Choose one of these suffixes."

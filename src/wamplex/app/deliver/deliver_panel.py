@@ -22,6 +22,7 @@ from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.deliver.request.naming import FIELDS, planned_path
 from wamplex.core.deliver.request.size_limits import check_size, expected_bytes, free_bytes
 from wamplex.core.geometry.pages import Pages, divide_into_pages
@@ -34,14 +35,7 @@ from wamplex.core.model.settings import load_settings
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.queue.throughput import duration_text, expected_seconds
 
-_FORMATS: list[tuple[object, str, str]] = [
-    ("tiff", "TIFF", "For print shops: 8 or 16 bits, nothing lost"),
-    ("png", "PNG", "8 or 16 bits, nothing lost, opens everywhere"),
-    ("jpeg", "JPEG", "Small files; a little is lost"),
-    ("webp", "WebP", "8 bits, nothing lost, small"),
-    ("pdf", "PDF", "A page of exactly the print's size, trim and bleed told apart, for print shops"),
-    ("dng", "DNG", "Linear light in 16 bits, to be developed elsewhere"),
-]
+_FORMATS: list[tuple[object, str, str]] = [(key, info.label, info.tooltip) for key, info in FILE_FORMATS.items()]
 _PROFILES = {
     "as the source": "source",
     "sRGB": "srgb",
@@ -126,7 +120,7 @@ class DeliverPanel(QWidget):
         for part in (self._quality_box, self._chroma_box, self.progressive):
             part.setVisible(is_jpeg)
         self.chroma.show_value(self.delivery.chroma)
-        self._depth_box.setVisible(self.delivery.format in ("tiff", "png", "pdf"))
+        self._depth_box.setVisible(len(FILE_FORMATS[self.delivery.format].depths) > 1)
         self._profile_box.setVisible(self.delivery.format != "dng")
         self._pages_box.setVisible(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")

@@ -21,7 +21,8 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.rendering.result_crops import ResultCropWorker
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.base.errors import WamplexError
-from wamplex.core.deliver.request.naming import SUFFIXES, planned_path
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
+from wamplex.core.deliver.request.naming import planned_path
 from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import file_pixels
@@ -206,7 +207,7 @@ class DeliverStep(QWidget):
         self._show_result(_result(row.result, row.job.recipe, source, pixels, spots))
 
     def _show_result(self, result: Result) -> None:
-        if result.path.suffix == SUFFIXES["dng"]:
+        if result.path.suffix == FILE_FORMATS["dng"].suffix:
             self.announced.emit("A DNG is to be developed: take it into the tray to look at it")
             return
         if not self.result_view.isVisible():

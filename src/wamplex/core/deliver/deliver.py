@@ -22,6 +22,7 @@ from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
 from wamplex.core.deliver.request.cmyk_profile import INKS, printer_profile
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_description import FileDescription
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.deliver.request.linear_light import linear_colours, linear_recipe
 from wamplex.core.deliver.request.naming import move_into_place, planned_path
 from wamplex.core.deliver.request.samples import Samples
@@ -231,8 +232,8 @@ def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileD
     width, height = file_pixels(recipe.size(picture.width, picture.height), recipe.sheet)
     linear = linear_colours(picture, recipe) if delivery.format == "dng" else None
     separation = printer_profile(delivery)
-    alpha = picture.alpha is not None and delivery.format not in ("jpeg", "dng", "pdf") and separation is None
-    depth: Depth = 8 if delivery.format in ("jpeg", "webp") else 16 if linear else delivery.depth
+    alpha = picture.alpha is not None and FILE_FORMATS[delivery.format].alpha and separation is None
+    depth: Depth = FILE_FORMATS[delivery.format].depth(delivery.depth)
     threefold = linear is not None or delivery.format == "webp"
     return FileDescription(
         width=width,

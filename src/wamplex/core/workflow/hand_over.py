@@ -13,7 +13,8 @@ from wamplex.core.base.errors import DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.deliver import deliver
-from wamplex.core.deliver.request.delivery import Delivery, FileFormat
+from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FileFormat
 from wamplex.core.deliver.request.naming import free_path
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.picture import Picture

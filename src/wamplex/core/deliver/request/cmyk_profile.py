@@ -5,9 +5,9 @@ from __future__ import annotations
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.soft_proof import read_profile
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 
 INKS = 4
-_FORMATS = ("tiff", "pdf")
 
 
 def printer_profile(delivery: Delivery) -> bytes | None:
@@ -19,6 +19,6 @@ def printer_profile(delivery: Delivery) -> bytes | None:
     """
     if delivery.printer is None:
         return None
-    if delivery.format not in _FORMATS:
+    if not FILE_FORMATS[delivery.format].cmyk:
         raise DeliveryError("A printer's inks go into TIFF and PDF only. Choose one, or other colours.")
     return read_profile(delivery.printer, (INKS,))

@@ -10,9 +10,9 @@ from pydantic import Field
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.colour.convert import Intent
 from wamplex.core.colour.icc import ProfileChoice
+from wamplex.core.deliver.request.file_formats import FileFormat
 from wamplex.core.geometry.pages import Pages
 
-FileFormat = Literal["tiff", "png", "jpeg", "webp", "dng", "pdf"]
 Compression = Literal["deflate", "lzw", "none"]
 Chroma = Literal["auto", "444", "422", "420"]
 
@@ -29,6 +29,7 @@ class Delivery(FrozenModel):
     ``keep_recipe`` writes into the file how it was made, which names its source.
     ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of
     the source beside the result, so that both stay together; ``pages`` None means one file.
+    ``suffix`` None means the usual one of the format.
     """
 
     format: FileFormat = "tiff"
@@ -47,3 +48,4 @@ class Delivery(FrozenModel):
     copy_source: bool = False
     name_pattern: str = "{name}-{factor}x"
     pages: Pages | None = None
+    suffix: str | None = Field(default=None, pattern=r"^\.[A-Za-z]{3,4}$")

@@ -11,10 +11,10 @@ from pathlib import Path
 
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.recipe import Recipe
 
-SUFFIXES = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "dng": ".dng", "pdf": ".pdf"}
 _AT_FDCWD, _RENAME_NOREPLACE = -100, 1  # linux/fcntl.h, linux/fs.h
 _NOT_OFFERED = (errno.EINVAL, errno.ENOSYS, errno.ENOTSUP)
 FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi", "print", "date")
@@ -47,7 +47,7 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
     stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
     if not stem or "/" in stem or "\0" in stem or stem in (".", ".."):
         raise DeliveryError(f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}.")
-    return stem + SUFFIXES[delivery.format]
+    return stem + (delivery.suffix or FILE_FORMATS[delivery.format].suffix)
 
 
 def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> Path:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import psutil
 
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.deliver.request.size_limits import JPEG_SIDE_PX, expected_bytes, free_bytes
+from wamplex.core.deliver.request.file_formats import JPEG_SIDE_PX
+from wamplex.core.deliver.request.size_limits import expected_bytes, free_bytes
 from wamplex.core.geometry.distance import density_for_mm
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import Size

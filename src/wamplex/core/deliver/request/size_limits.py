@@ -8,20 +8,13 @@ from pathlib import Path
 
 from wamplex.core.base.errors import SizeError
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.geometry.sheet import Sheet, file_pixels
 from wamplex.core.geometry.size import LEAST_FACTOR, Size
 from wamplex.core.geometry.size_text import byte_size_text
 
-# ITU-T T.81: 16-bit counts of lines and samples, of which 65,535 is the largest.
-JPEG_SIDE_PX = 65_535
-# PNG (ISO/IEC 15948) allows 2^31 - 1; libpng, which reads our files back, stops at 1,000,000.
-PNG_SIDE_PX = 1_000_000
-# RFC 9649, 3.4: 14 bits for each side.
-WEBP_SIDE_PX = 16_384
 # Four bytes a pixel are held while a JPEG is compressed with its colour halved across.
 _HALF_CHROMA_PX = 150_000_000
-_SIDES_PX = {"jpeg": JPEG_SIDE_PX, "png": PNG_SIDE_PX, "webp": WEBP_SIDE_PX - 1}
-_NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}
 # Share of the uncompressed size that files of photographs take; common practice.
 _SHARES = {
     ("tiff", "deflate"): 0.85,
@@ -47,19 +40,20 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
             f"JPEG with colour halved across is made of at most {_HALF_CHROMA_PX // 1_000_000} megapixels. "
             "Choose colour in full, or halved both ways."
         )
-    limit = _SIDES_PX.get(delivery.format)
+    info = FILE_FORMATS[delivery.format]
+    limit = info.max_side_px
     longest = max(file_pixels(size, sheet))
     if limit is not None and longest > limit:
         fits = int(limit / max(size.source_width, size.source_height) * 100) / 100
         raise SizeError(
-            f"{_NAMES[delivery.format]} holds at most {limit:,} px a side, and this would be {longest:,} px. "
+            f"{info.label} holds at most {limit:,} px a side, and this would be {longest:,} px. "
             f"Choose TIFF, or a factor up to {fits:g}."
         )
 
 
 def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
     """Bytes of the pixels alone."""
-    depth = {"jpeg": 8, "webp": 8, "dng": 16}.get(delivery.format, delivery.depth)
+    depth = FILE_FORMATS[delivery.format].depth(delivery.depth)
     width, height = file_pixels(size, sheet)
     return width * height * (3 if delivery.format == "dng" else channels) * depth // 8
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.geometry.size_text import density_text
 from wamplex.core.model.development import CURVE_WORDS, HIGHLIGHT_WORDS, SPACE_WORDS, Development
 from wamplex.core.model.finish_values import Finish
@@ -68,7 +69,7 @@ def _finish(finish: Finish) -> str:
 
 
 def _file(delivery: Delivery) -> str:
-    kind = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "dng": "DNG", "pdf": "PDF"}[delivery.format]
-    depth = f", {delivery.depth} bit" if delivery.format in ("tiff", "png", "pdf") else ""
+    info = FILE_FORMATS[delivery.format]
+    depth = f", {delivery.depth} bit" if len(info.depths) > 1 else ""
     quality = f", quality {delivery.quality}" if delivery.format == "jpeg" else ""
-    return f"{kind}{depth}{quality}, named {delivery.name_pattern}"
+    return f"{info.label}{depth}{quality}, named {delivery.name_pattern}"
