@@ -24,6 +24,8 @@ def main() -> None:
     crisp.add_argument("--factor", type=int, choices=(2, 3, 4), default=4)
     crisp.add_argument("--minutes", type=float, default=170.0, help="time for this run")
     crisp.add_argument("--seed", type=int, default=1)
+    crisp_keep = stages.add_parser("crisp-keep", help="keep the training of Kestrel in the repository")
+    crisp_keep.add_argument("--factor", type=int, choices=(2, 3, 4), default=4)
     describe = stages.add_parser("describe", help="describe pictures of known history for the reader network")
     describe.add_argument("--minutes", type=float, default=15.0)
     describe.add_argument("--seed", type=int, default=1)
@@ -80,6 +82,10 @@ def main() -> None:
         from training.crisp.train import train as train_crisp
 
         train_crisp(args.work, args.factor, minutes=args.minutes, seed=args.seed)
+    elif args.stage == "crisp-keep":
+        from training.crisp.keep import keep as keep_crisp
+
+        print(*keep_crisp(args.work, args.factor))
     elif args.stage == "describe":
         from training.estimator import describe as describe_pictures
 
@@ -101,7 +107,7 @@ def main() -> None:
 
         average_family(args.work, FAMILIES[args.family], share=args.share)
     elif args.stage == "keep":
-        from training.remaining import keep as keep_weights
+        from training.kept import keep as keep_weights
 
         print(keep_weights(args.work, FAMILIES[args.family]))
     elif args.stage == "manifest":

@@ -11,7 +11,7 @@ from onnx import numpy_helper
 
 from training.families import FAMILIES, Family
 from training.network import Enlarger
-from training.remaining import kept_weights
+from training.kept import kept_weights
 
 PREFIX = "_network."
 

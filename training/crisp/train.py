@@ -14,6 +14,7 @@ import numpy as np
 import torch
 from torch import Tensor
 
+from training.crisp.keep import kept_state
 from training.crisp.measure import measure
 from training.crisp.network import RESIDUAL_LIMIT, CrispNetwork, detail_scale, luma, uniform_noise
 from training.families import FAMILIES
@@ -70,12 +71,12 @@ def train(work: Path, factor: int, minutes: float, seed: int) -> None:
 
 
 def resume(work: Path, factor: int) -> Run:
-    """The run in the checkpoint, or a new one whose trunk starts from Vellum's."""
+    """The run in the checkpoint, else the kept one, else a new one whose trunk starts from Vellum's."""
     network, average = (CrispNetwork(factor).to(memory_format=torch.channels_last) for _ in range(2))
     optimizer = torch.optim.Adam(network.parameters(), lr=RATE, betas=(0.9, 0.99))
     path = checkpoint_path(work, f"kestrel-{factor}x")
-    if path.exists():
-        state = torch.load(path, weights_only=True)
+    state = torch.load(path, weights_only=True) if path.exists() else kept_state(factor)
+    if state is not None:
         network.load_state_dict(state["network"])
         average.load_state_dict(state["average"])
         optimizer.load_state_dict(state["optimizer"])
