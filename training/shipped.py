@@ -10,8 +10,8 @@ import torch
 from onnx import numpy_helper
 
 from training.families import FAMILIES, Family
-from training.network import Enlarger
 from training.kept import kept_weights
+from training.network import Enlarger
 
 PREFIX = "_network."
 

@@ -1,4 +1,4 @@
-"""What all subcommands share: exit codes, complaints, bars."""
+"""Shared by all subcommands: exit codes, error messages, progress bars."""
 
 from __future__ import annotations
 

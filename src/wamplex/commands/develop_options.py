@@ -1,4 +1,4 @@
-"""Reads the options about developing raw files."""
+"""Parses the options for developing raw files."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reads the options about finishing, and the recipes that say it."""
+"""Parses the options for finishing, and loads recipes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Options of ``wamplex enlarge``, read into what is wanted of all pictures."""
+"""Parses the options of ``wamplex enlarge``."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""``wamplex resume``: makes the files that a program which was cut off had still to make."""
+"""``wamplex resume``: resumes interrupted jobs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Stops the work of a subcommand when its terminal, its user or the system asks for it."""
+"""Stops a subcommand on a signal, a closed terminal or logout."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""``wamplex watch``: what is put into a folder comes out enlarged, by a recipe."""
+"""``wamplex watch``: enlarges every picture that arrives in a folder, by a recipe."""
 
 from __future__ import annotations
 

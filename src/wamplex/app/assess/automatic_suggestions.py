@@ -1,4 +1,4 @@
-"""Does what the condition sheet has ticked as soon as a picture is measured, where the user has said so."""
+"""Applies the ticked suggestions as soon as a picture is measured, if the user has switched this on."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Has raw files developed for the bench whenever something is decided about them."""
+"""Renders raw files anew when a decision about their development changes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the panel for raw files: light, exposure, cut-off lights, tones, working space."""
+"""Panel for developing raw files: white balance, exposure, highlights, tones, working space."""
 
 from __future__ import annotations
 

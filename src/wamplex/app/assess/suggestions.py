@@ -1,4 +1,4 @@
-"""Does what is ticked on the condition sheet."""
+"""Applies the ticked suggestions of the condition sheet."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is shown while the tray is empty: what can be done, and where to begin."""
+"""What an empty tray shows: what Wamplex does, and where to start."""
 
 from __future__ import annotations
 

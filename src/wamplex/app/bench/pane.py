@@ -1,4 +1,4 @@
-"""A pane: one result, painted from exact tiles; or two, with a curtain between them."""
+"""A pane: one result painted from exact tiles, or two with a curtain between them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Going from one spot of a picture to the next."""
+"""Moving from one spot of a picture to the next."""
 
 from __future__ import annotations
 

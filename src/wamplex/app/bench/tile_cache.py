@@ -1,4 +1,4 @@
-"""Tile images at hand, the ones used last."""
+"""The tile images used most recently."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Asks for the tiles that are in view, nearest to the middle first, and lets readings wait meanwhile."""
+"""Requests the visible tiles, nearest to the centre first, and pauses readings meanwhile."""
 
 from __future__ import annotations
 

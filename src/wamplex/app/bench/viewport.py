@@ -1,4 +1,4 @@
-"""Which part of the result all panes show: they move together because they share this."""
+"""The part of the result that all panes show: they share one viewport, so they move together."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Between the list of jobs, the thread that does them, and what is said of them."""
+"""Connects the job list, the delivery thread and the messages about it."""
 
 from __future__ import annotations
 

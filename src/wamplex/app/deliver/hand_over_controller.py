@@ -1,4 +1,4 @@
-"""The bar over a file that another program waits for, and what its two buttons do."""
+"""The bar for a file that another program waits for, and its two buttons."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The list of jobs: of a thousand, those rows are made that are seen."""
+"""The job list: creates rows only for the visible part of a thousand jobs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The deliveries asked for, and how far each one is."""
+"""The deliveries of this session, and the state of each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Results under their sources: found in files, looked at in Deliver, and the way back to a source."""
+"""Lists results under their sources, opens them in Deliver, and finds the source of a result."""
 
 from __future__ import annotations
 

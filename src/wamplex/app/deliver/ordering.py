@@ -1,4 +1,4 @@
-"""Plans files and has them written down: a few at once, many in portions and beside the window."""
+"""Plans files and writes them to the journal: a few at once, many in batches off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A result from its file, beside its source, at the spots."""
+"""A result from its file beside its source, at the spots."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the panel for faces: which there are, and what is done to them apart from the rest."""
+"""Panel for faces: which faces there are, and how they are treated."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is decided in the Finish step: each method makes one decision about the selected picture."""
+"""The decisions of the Finish step: each method makes one decision about the selected picture."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The large view of the Finish step: the result, its mask, the brush, and ovals over faces."""
+"""The large view of the Finish step: result, mask, brush, and ellipses over faces."""
 
 from __future__ import annotations
 

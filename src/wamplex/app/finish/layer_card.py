@@ -1,4 +1,4 @@
-"""One layer in the list of the mix, or the stamped trial below all of them."""
+"""One layer in the list of the mix, or the stamped trial below all layers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the panel that mixes: layers over the stamped trial, and the mask of the chosen one."""
+"""Panel for mixing: layers over the stamped trial, and the mask of the selected layer."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the panel that measures the finished result, beside the stamped trial before it."""
+"""Panel for the readings of the stamped trial, with and without Finish."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the panel for the surface: tone from a reference, sharpening for print, grain."""
+"""Panel for the surface: tone from a reference, sharpening for print, grain."""
 
 from __future__ import annotations
 

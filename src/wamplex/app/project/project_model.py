@@ -1,4 +1,4 @@
-"""The open project: saved, opened, and kept safe between."""
+"""The open project: saving, opening and recovery."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ _MEASURED = frozenset[ChangeKind]({"thumbnail", "notices", "made", "measured"})
 
 
 class Autosave(Protocol):
-    """What writes the work for recovery, somewhere beside the window."""
+    """Writes the work for recovery off the GUI thread."""
 
     def write(self, project: Project, path: Path) -> None:
         """Write soon."""

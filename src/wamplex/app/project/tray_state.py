@@ -1,4 +1,4 @@
-"""Turns the tray into a project and back."""
+"""Converts the tray into a project and back."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was decided about one picture, or stands in a recipe, taken over for others."""
+"""Copies the decisions of one picture, or of a recipe, to others."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Does what comes in large numbers: at once while little comes, in small portions when much does."""
+"""Applies many updates in small batches, and few updates at once."""
 
 from __future__ import annotations
 

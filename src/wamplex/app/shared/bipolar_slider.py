@@ -1,4 +1,4 @@
-"""A slider whose middle means nothing: it is filled from there to either side."""
+"""A slider with its zero in the centre, filled from there to either side."""
 
 from __future__ import annotations
 

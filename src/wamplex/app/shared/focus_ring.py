@@ -1,4 +1,4 @@
-"""A ring around whatever the keyboard has reached, the same for all controls and pictures."""
+"""A ring around the widget that has keyboard focus, the same for all widgets."""
 
 from __future__ import annotations
 

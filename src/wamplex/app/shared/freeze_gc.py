@@ -1,4 +1,4 @@
-"""What is there for good need not be looked at again and again."""
+"""Excludes objects that live as long as the program from garbage collection."""
 
 from __future__ import annotations
 

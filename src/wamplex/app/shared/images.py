@@ -1,4 +1,4 @@
-"""Pixels as images that Qt paints."""
+"""Converts pixel arrays to Qt images."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""All keys in one table: what they are bound from, and what the help sheet shows."""
+"""All keys in one table, for key bindings and for the help sheet."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A place for a picture, or for a sentence that says why there is none."""
+"""Shows a picture, or a sentence that says why there is none."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What models ask workers for: tiles, and readings. Both know these; neither knows the other."""
+"""Requests that models send to workers, for tiles and readings. Neither side knows the other."""
 
 from __future__ import annotations
 

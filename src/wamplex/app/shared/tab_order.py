@@ -1,4 +1,4 @@
-"""The keyboard goes through controls as they are laid out, also through those that were made later."""
+"""Keeps the tab order in the order of the layout, also for widgets that are added later."""
 
 from __future__ import annotations
 

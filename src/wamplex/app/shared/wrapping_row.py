@@ -1,4 +1,4 @@
-"""A row of widgets that goes on in a further row where there is too little room."""
+"""A row of widgets that wraps into further rows when space is short."""
 
 from __future__ import annotations
 

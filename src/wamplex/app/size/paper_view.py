@@ -1,4 +1,4 @@
-"""The sheet of paper to scale, with the picture on it; and the print on a wall beside a person."""
+"""The sheet of paper to scale with the picture on it, and the print on a wall beside a person."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The part of the Size panel that says what the picture is printed on."""
+"""The part of the Size panel for paper, margins, bleed and wrap."""
 
 from __future__ import annotations
 

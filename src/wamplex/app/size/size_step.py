@@ -162,7 +162,7 @@ class SizeStep(QWidget):
         return self._turned[1]
 
     def _show_print(self, entry: TrayEntry, size: Size) -> None:
-        """Say what the print comes to; its picture is made beside the window."""
+        """Say what the print comes to; its picture is rendered off the GUI thread."""
         assert entry.framed_thumbnail is not None
         sheet = entry.sheet
         width_mm, height_mm = _printed_mm(size, sheet)

@@ -1,4 +1,4 @@
-"""The card below the picture: the size in a sentence, and the usual factors beside each other."""
+"""The card below the picture: the size in a sentence, and common factors side by side."""
 
 from __future__ import annotations
 

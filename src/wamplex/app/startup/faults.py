@@ -1,4 +1,4 @@
-"""What happens when the program itself is at fault: the work is kept, and the user is told in words."""
+"""Handles faults of the program itself: saves the work and shows a message."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Ends the window when the system asks for it: a signal, a terminal that closes, a user who logs out."""
+"""Closes the window on a signal, on a closed terminal and at logout."""
 
 from __future__ import annotations
 

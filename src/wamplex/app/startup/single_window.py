@@ -1,4 +1,4 @@
-"""One running window takes further files: found through a socket that is this user's alone."""
+"""Passes files to the window that is already open, through a socket of this user."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What may have changed of an entry of the tray."""
+"""The kinds of change of a tray entry."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What goes with a decision: what else it changes, and what it is called."""
+"""What a decision changes besides its own value, and what it is called."""
 
 from __future__ import annotations
 

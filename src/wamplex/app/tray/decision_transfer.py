@@ -1,4 +1,4 @@
-"""Decisions of one picture, or of a recipe, taken over for others."""
+"""Copies the decisions of one picture, or of a recipe, to others."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the user decided about one picture, apart from what was found out about it."""
+"""What the user decided about one picture, separate from what was measured."""
 
 from __future__ import annotations
 

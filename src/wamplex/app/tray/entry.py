@@ -1,4 +1,4 @@
-"""One picture of the tray: what was found out about its file, and what was decided."""
+"""One picture of the tray: information about its file, and the decisions about it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is found out about the files of the tray, and where it is noted."""
+"""Records what workers find out about the files of the tray."""
 
 from __future__ import annotations
 

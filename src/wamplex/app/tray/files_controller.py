@@ -1,4 +1,4 @@
-"""What is known of the files in the tray: read, looked at closely, read again when they change."""
+"""Reads and measures the files of the tray, and reads them again when they change."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Changes of a Finish, each a new value."""
+"""Edits of a Finish; each returns a new value."""
 
 from __future__ import annotations
 

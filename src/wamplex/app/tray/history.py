@@ -1,4 +1,4 @@
-"""Decisions as steps that can be taken back."""
+"""Decisions as steps that can be undone."""
 
 from __future__ import annotations
 

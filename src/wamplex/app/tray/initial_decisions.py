@@ -1,4 +1,4 @@
-"""What is decided about a new picture before anybody has looked at it."""
+"""The decisions that a new picture starts with."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""All entries of the tray: in their order, by number and by file."""
+"""All entries of the tray: in order, by number and by file."""
 
 from __future__ import annotations
 

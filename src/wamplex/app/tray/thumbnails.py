@@ -63,7 +63,7 @@ class Thumbnails:
         self.reframe(entry)
 
     def reframe(self, entry: TrayEntry) -> None:
-        """What needs resampling is made beside the window; until then the last one is shown."""
+        """Resampling runs off the GUI thread; until then the previous thumbnail is shown."""
         if entry.framing == Framing():
             entry.framed, entry.framed_as = entry.info.thumbnail, entry.framing
         elif entry.framed is None:

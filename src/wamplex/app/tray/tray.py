@@ -1,4 +1,4 @@
-"""The pictures taken into the project: what is found out about each, what is decided, and what was before."""
+"""The pictures of the project: information, decisions and history of each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Paints one picture of the tray: thumbnail, name, and what is said of it."""
+"""Paints one picture of the tray: thumbnail, name and details."""
 
 from __future__ import annotations
 

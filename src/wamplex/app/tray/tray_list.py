@@ -1,4 +1,4 @@
-"""The rows of the tray's list: each picture and what was made of it, as a model for Qt's views."""
+"""The rows of the tray as a Qt item model: each picture and its results."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The known-answer test: what is done to the picture, the ranked table, and an answer beside the truth."""
+"""The known-answer test: options, the ranked table, and a result beside the truth."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A blind choice: names and values hidden, the order shuffled, until one trial is left or stamped."""
+"""A blind choice: names and values hidden, order shuffled, until one trial is left or stamped."""
 
 from __future__ import annotations
 

@@ -17,7 +17,7 @@ from wamplex.core.intake.picture_cache import PictureCache
 
 
 class GuestsController(QObject):
-    """Asks for a file, has it read beside the window, and adds it to the trials."""
+    """Asks for a file, reads it off the GUI thread, and adds it to the trials."""
 
     worked = Signal(float, str)
     ended = Signal(str)

@@ -1,4 +1,4 @@
-"""Readings that have been measured, and how trials stand to each other in them."""
+"""The measured readings, and how the trials compare."""
 
 from __future__ import annotations
 

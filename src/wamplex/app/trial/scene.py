@@ -1,4 +1,4 @@
-"""What the bench of the Trial step shows: one picture, its trials, and how they are looked at."""
+"""What the bench of the Trial step shows: one picture, its trials, and the view of them."""
 
 from __future__ import annotations
 

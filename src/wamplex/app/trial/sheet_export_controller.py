@@ -1,4 +1,4 @@
-"""Asks where the proof sheet or the paper strip goes, and has it written."""
+"""Asks where the proof sheet or the paper strip goes, and writes it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The spots of the Trial step: going from one to the next, adding one, finding where trials differ."""
+"""The spots of the Trial step: next, add, and find where trials differ."""
 
 from __future__ import annotations
 

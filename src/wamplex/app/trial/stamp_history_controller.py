@@ -1,4 +1,4 @@
-"""Remembers what is stamped, where the user lets it."""
+"""Remembers which trials are stamped, if the user allows it."""
 
 from __future__ import annotations
 

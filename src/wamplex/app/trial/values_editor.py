@@ -1,4 +1,4 @@
-"""The values of the active trial, each with what it does and what is suggested."""
+"""The values of the active trial, each with its effect and its suggestion."""
 
 from __future__ import annotations
 

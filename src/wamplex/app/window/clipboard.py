@@ -1,4 +1,4 @@
-"""What was copied in another program: files, or a picture, which becomes a file so that it can be used."""
+"""Pastes files or a picture from another program; a picture becomes a file first."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How colours are shown, kept for the whole window: the screen's profile, and the proof of a print."""
+"""The colour view of the whole window: screen profile and soft proof."""
 
 from __future__ import annotations
 

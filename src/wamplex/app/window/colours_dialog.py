@@ -1,4 +1,4 @@
-"""How the bench shows colours: on which screen, and as which print."""
+"""Dialog for the colour view: for which screen, and as which print."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Hides everything but the bench, and shows it again."""
+"""Hides everything except the bench, and shows it again."""
 
 from __future__ import annotations
 

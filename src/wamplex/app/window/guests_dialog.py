@@ -1,4 +1,4 @@
-"""The guests that are kept on this computer, and letting them go."""
+"""Lists the guests stored on this computer, and removes them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What holds wherever the focus is: held keys, and the ring around the focus."""
+"""Keys that work wherever the focus is, and the focus ring."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The tray and the panels fold away, by key; the tray by itself too, on a small screen."""
+"""Folds the tray and the panels by key; the tray folds by itself on a small screen."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Asking what something is: whatever has a tip tells it in full."""
+"""What's this: click a widget to see its full tooltip."""
 
 from __future__ import annotations
 

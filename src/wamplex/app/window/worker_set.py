@@ -1,4 +1,4 @@
-"""What works beside the window's own thread: begun, ended and listened to as one."""
+"""Starts, ends and connects all worker threads as one."""
 
 from __future__ import annotations
 

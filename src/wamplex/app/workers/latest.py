@@ -1,4 +1,4 @@
-"""A thread that works through the latest list of requests; a newer list replaces the older."""
+"""A thread that works through the latest list of requests; a new list replaces the old one."""
 
 from __future__ import annotations
 

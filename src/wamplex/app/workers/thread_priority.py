@@ -1,4 +1,4 @@
-"""Lets background threads stand back, so that the window answers at once."""
+"""Lowers the priority of worker threads, so that the window stays responsive."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Small files that are whole or absent."""
+"""Small files that are written completely or not at all."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Libraries that take long to load, loaded when they are first needed: the window must be up soon.
+"""Libraries that load slowly, imported at their first use so that the window opens quickly.
 
 They are loaded one after the other: two threads that import different parts of SciPy at the same time can
 meet in the middle of its circular imports, and both fail.

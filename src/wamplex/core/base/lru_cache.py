@@ -1,4 +1,4 @@
-"""A few values that are dear to make, the ones used last."""
+"""A cache of a few expensive values, least recently used first out."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Asks the C library to keep less memory that nobody uses."""
+"""Asks the C library to return unused memory."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How long work reports its progress and learns that it was cancelled."""
+"""Progress of long work: reporting, pausing and cancelling."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How readily a single thread stands back, where the system knows that (Linux does)."""
+"""The priority of a single thread (Linux)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A copy of the source beside its result, so that both stay together."""
+"""Copies the source beside its result."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What masks begin with: grey pictures over the whole upright source, found in it or read from a file."""
+"""Initial masks: grey pictures over the upright source, computed from it or read from a file."""
 
 from __future__ import annotations
 

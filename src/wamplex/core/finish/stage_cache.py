@@ -1,4 +1,4 @@
-"""Remembers what trials look like while their masks are painted: then a stroke costs no network's run."""
+"""Caches rendered trials while masks are painted, so that a stroke runs no network."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Light and colour of a reference picture, as a curve and a matrix that bring another picture to them."""
+"""Computes a tone curve and a colour matrix that match a picture to a reference."""
 
 from __future__ import annotations
 

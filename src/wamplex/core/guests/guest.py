@@ -1,4 +1,4 @@
-"""A guest among the upscalers: pixels that were not made here, in the place where trials are made."""
+"""A guest: pixels made elsewhere, as an upscaler."""
 
 from __future__ import annotations
 

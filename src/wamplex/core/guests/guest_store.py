@@ -1,4 +1,4 @@
-"""The folder of guests: taking one in, finding it again, letting it go."""
+"""The folder of guests: add, find, list and remove."""
 
 from __future__ import annotations
 

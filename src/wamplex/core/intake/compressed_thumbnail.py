@@ -1,4 +1,4 @@
-"""Small pictures packed until they are looked at: of a thousand in a tray, ten are on the screen."""
+"""Thumbnails compressed in memory: of a thousand in the tray, ten are visible."""
 
 from __future__ import annotations
 

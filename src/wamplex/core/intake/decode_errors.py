@@ -1,4 +1,4 @@
-"""Says in words why a file cannot be decoded."""
+"""Explains in a sentence why a file cannot be decoded."""
 
 from __future__ import annotations
 

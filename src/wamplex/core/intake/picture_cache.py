@@ -1,4 +1,4 @@
-"""Decoded pictures at hand, the ones used last, up to a number of bytes."""
+"""Recently used decoded pictures, limited by memory."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Small pictures kept in the user's cache, as all desktop programs keep and find them.
+"""Thumbnails in the user's cache (freedesktop.org specification).
 
 Freedesktop.org, "Thumbnail Managing Standard", version 0.9.0 (2020): PNG files of at most 256 pixels a side
 in ``thumbnails/large``, named by the MD5 of the file's URI, valid while ``Thumb::MTime`` is the file's.

@@ -1,4 +1,4 @@
-"""Enlarges the question with every trial and compares the answers with the truth."""
+"""Enlarges the question with every trial and compares the results with the truth."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A truth given as a second file: brought to the size and place that the small picture has."""
+"""Aligns a truth given as a second file with the small picture."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Binary parts that recipes mean by their digest, such as masks: never points inside a recipe."""
+"""Binary parts that recipes reference by digest, such as masks."""
 
 from __future__ import annotations
 

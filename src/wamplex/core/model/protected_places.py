@@ -1,4 +1,4 @@
-"""Places that are spared from what an upscaler invents, such as faces."""
+"""Places to which no texture is added, such as faces."""
 
 from __future__ import annotations
 

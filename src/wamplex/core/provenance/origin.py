@@ -1,4 +1,4 @@
-"""What is written into a file about its making; the same for the same source, recipe and program."""
+"""The origin written into a file; equal for equal source, recipe and program."""
 
 from __future__ import annotations
 

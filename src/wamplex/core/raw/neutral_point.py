@@ -1,4 +1,4 @@
-"""A white balance from a place of the picture that is to be grey."""
+"""White balance from a place that should be grey."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The tone that a mosaic is looked at with: that of sRGB, going on below black and above white."""
+"""The tone curve of sRGB, continued below black and above white."""
 
 from __future__ import annotations
 

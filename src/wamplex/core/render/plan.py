@@ -1,4 +1,4 @@
-"""A source and a recipe that fit each other, checked once: the result's size, its tiles and its pixels."""
+"""Checks that source and recipe fit, and builds the chain of stages: size, tiles, pixels."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A page made of pictures, words and rules; how it becomes a PDF or PNG is another matter."""
+"""A page of pictures, text and rules, independent of the file format."""
 
 from __future__ import annotations
 

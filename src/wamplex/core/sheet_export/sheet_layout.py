@@ -1,4 +1,4 @@
-"""Lays cells out: a sheet as large as it needs, or strips on paper at the print's own density."""
+"""Lays out cells: a sheet as large as needed, or strips on paper at the density of the print."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A picture of a raw file as a recipe has it developed."""
+"""The picture of a raw file, developed as its recipe says."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Pictures as their framing leaves them: turned, flipped, straightened, cropped."""
+"""Applies the framing to pictures: orientation, straightening, crop."""
 
 from __future__ import annotations
 

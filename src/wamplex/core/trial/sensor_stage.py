@@ -1,4 +1,4 @@
-"""The sensor behind a picture of a raw file, as its framing and its development have it."""
+"""The source stage of a raw file, with the sensor data behind it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Takes a file enlarged elsewhere in, beside the window."""
+"""Imports a file enlarged elsewhere, off the GUI thread."""
 
 from __future__ import annotations
 

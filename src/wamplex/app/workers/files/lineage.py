@@ -1,4 +1,4 @@
-"""Finds what was made of the pictures in the tray, and what a picture was made of, beside the window."""
+"""Finds the results of sources and the sources of results, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reads files beside the window: headers and thumbnails of all, pixels of the ones being worked on."""
+"""Reads headers and thumbnails of all files, and pixels of the active ones, off the GUI thread."""
 
 from __future__ import annotations
 

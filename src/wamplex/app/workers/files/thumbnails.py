@@ -1,4 +1,4 @@
-"""Makes thumbnails as framings leave them, beside the window."""
+"""Renders framed thumbnails, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Tries a network of the user's beside the window, and lists it when it works."""
+"""Tests a network of the user's and adds it if it works, off the GUI thread."""
 
 from __future__ import annotations
 

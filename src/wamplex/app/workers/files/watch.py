@@ -1,4 +1,4 @@
-"""Notices files of the tray that change on the disk while they are being worked on."""
+"""Notices when files of the tray change on disk."""
 
 from __future__ import annotations
 

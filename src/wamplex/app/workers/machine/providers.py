@@ -1,4 +1,4 @@
-"""Finds where networks can run, beside the window: each place is tried in a process of its own."""
+"""Finds the providers networks can run on, off the GUI thread; each is tested in its own process."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Asks the desktop for a screen's profile, beside the window: a bus may take its time."""
+"""Asks the desktop for the screen's profile, off the GUI thread: D-Bus may be slow."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Writes the work as it is for recovery, beside the window."""
+"""Saves the work for recovery, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Delivers the jobs in their order, small ones two at a time, beside the window."""
+"""Runs the jobs in order, small ones two at a time, off the GUI thread."""
 
 from __future__ import annotations
 

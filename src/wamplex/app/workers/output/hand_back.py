@@ -1,4 +1,4 @@
-"""Hands a file back to the program that waits for it, beside the window."""
+"""Hands a file back to the program that waits for it, off the GUI thread."""
 
 from __future__ import annotations
 

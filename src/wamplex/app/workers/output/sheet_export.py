@@ -1,4 +1,4 @@
-"""Writes the proof sheet or the paper strip beside the window."""
+"""Writes the proof sheet or the paper strip, off the GUI thread."""
 
 from __future__ import annotations
 

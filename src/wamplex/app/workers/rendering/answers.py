@@ -1,4 +1,4 @@
-"""Runs the known-answer test beside the window."""
+"""Runs the known-answer test, off the GUI thread."""
 
 from __future__ import annotations
 

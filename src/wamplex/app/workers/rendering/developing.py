@@ -1,4 +1,4 @@
-"""Develops raw files beside the window: small, for the bench, and places that are to be grey."""
+"""Develops small views of raw files and picks neutral places, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finds what masks begin with, and the tone of a reference, on a thread of its own."""
+"""Computes initial masks and the tone of a reference, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Measures the readings of trials beside the window."""
+"""Measures the readings of trials, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reads places of a result from its file, and makes the same places of its source, beside the window."""
+"""Reads crops of a result and renders the same crops of its source, off the GUI thread."""
 
 from __future__ import annotations
 

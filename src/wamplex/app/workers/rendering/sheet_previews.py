@@ -1,4 +1,4 @@
-"""Makes the small picture of the print beside the window."""
+"""Renders the small picture of the print, off the GUI thread."""
 
 from __future__ import annotations
 

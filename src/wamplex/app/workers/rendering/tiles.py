@@ -1,4 +1,4 @@
-"""Renders the tiles that the panes show, nearest to the middle first, on a thread of its own."""
+"""Renders the tiles that the panes show, nearest to the centre first, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Looks for the places where trials differ most, beside the window."""
+"""Finds the places where trials differ most, off the GUI thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How much of a picture is cut off at white or black."""
+"""How much of a picture is clipped to white or black."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reads softness, sharpening, noise and medium from pixels with a small network, where formulas cannot.
+"""Estimates blur, sharpening, noise and content type with a small network.
 
 What blur and sharpening did to a picture can only be told by what pictures usually look like; that is what
 the network has learned. See ``models/reader.md``.

@@ -1,4 +1,4 @@
-"""What a picture loses by being shrunk and brought back, which tells how much of its size it needs."""
+"""What a picture loses when it is shrunk and enlarged again, which shows how much of its size it needs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Numbers that describe a picture's finest structure: what the reader network is given.
+"""Numbers that describe a picture's finest structure, for the degradation estimator.
 
 Everything is a share, a quantile or a mean, so that pictures of all sizes can be compared.
 """

@@ -1,4 +1,4 @@
-"""How much a picture was enlarged, from the size that gives it back when it is enlarged again."""
+"""By which factor a picture was enlarged: the size that loses nothing."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finds faces with a cascade of three small networks: upright heads that look this way, also small ones."""
+"""Detects faces with a cascade of three small networks: upright frontal heads, also small ones."""
 
 from __future__ import annotations
 

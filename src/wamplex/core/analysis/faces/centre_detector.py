@@ -1,4 +1,4 @@
-"""Finds faces by their middles with one network: also heads turned to the side, bowed, or half hidden."""
+"""Detects faces by their centres with one network, including turned, bowed and half-hidden heads."""
 
 from __future__ import annotations
 

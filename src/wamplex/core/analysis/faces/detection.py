@@ -1,4 +1,4 @@
-"""Finds faces, and the eyes in them: two finders look, which miss and mistake different things."""
+"""Detects faces and eyes with two detectors, which make different mistakes."""
 
 from __future__ import annotations
 

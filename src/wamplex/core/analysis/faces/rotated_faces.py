@@ -1,4 +1,4 @@
-"""Faces on heads that are tilted far or lie down, which the finders by themselves miss."""
+"""Detects faces on tilted or lying heads, which the detectors alone miss."""
 
 from __future__ import annotations
 

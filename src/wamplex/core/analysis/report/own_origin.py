@@ -1,4 +1,4 @@
-"""Whether a picture was made by this program already, by the recipe inside it."""
+"""Whether a picture was made by this program, from the recipe inside it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What will probably go wrong with a trial, from what was measured of the picture."""
+"""Warns when a trial will probably fail, from the measurements of the picture."""
 
 from __future__ import annotations
 

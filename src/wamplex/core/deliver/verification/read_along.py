@@ -1,4 +1,4 @@
-"""Reads a PNG back while it is still being written: packing it leaves a core free.
+"""Reads a PNG back while it is still being written, on the core that compression leaves free.
 
 Unpacking takes a third of the time of packing, and cannot be divided. It relies on an encoder that never goes
 back to change bytes it has written, as a PNG's do not.

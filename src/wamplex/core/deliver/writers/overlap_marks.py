@@ -1,4 +1,4 @@
-"""Marks on a page where the next one is laid over it."""
+"""Draws marks where pages overlap."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""One run of a network of ours, which can be cancelled while it is under way."""
+"""One run of a shipped network, which can be cancelled."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Sees that what a network made are pixels, before anything is done with it."""
+"""Validates the output of a network before its use."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Numbers by chance that belong to places: what Thicket makes texture from."""
+"""Random numbers that depend on the position alone, for texture."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a picture has texture of its own, which Thicket may go on with; elsewhere it would be a rash."""
+"""Where a picture has texture of its own; elsewhere added texture would look like a rash."""
 
 from __future__ import annotations
 

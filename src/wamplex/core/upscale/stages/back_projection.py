@@ -1,4 +1,4 @@
-"""The anchor: corrects a result until shrinking it gives the source back."""
+"""Back-projection: corrects a result until shrinking it gives the source back."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Undoes a known softness, sharpening or movement of the source, before a network sees it."""
+"""Corrects known blur, sharpening or motion blur of the source before a network sees it."""
 
 from __future__ import annotations
 

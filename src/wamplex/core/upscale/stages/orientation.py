@@ -1,4 +1,4 @@
-"""Quarter turns, flip and crop of what a stage makes."""
+"""Rotates by quarter turns, flips and crops the output of a stage."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Mixes a share of the plainly interpolated source back into a result."""
+"""Blends the plainly interpolated source into a result."""
 
 from __future__ import annotations
 

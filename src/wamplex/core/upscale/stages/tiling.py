@@ -1,4 +1,4 @@
-"""Into which tiles an image is divided when all of it is wanted."""
+"""Divides an image into tiles."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finds out how an unknown network wants to be fed; run as a process of its own, since it may crash or hang.
+"""Finds out how an unknown network takes its input; runs in its own process, since it may crash or hang.
 
 Run as a module with FILE PARENT BYTES SECONDS, it prints a `NetworkInterface` as JSON, or ``{"refused": reason}``,
 and takes no more memory than BYTES.

@@ -1,4 +1,4 @@
-"""The program's side of a network that runs in a process of its own, within limits on time and memory."""
+"""Runs a user's network in a separate process, within limits on time and memory."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The folder of the user's own networks: adding after a trial run in a scratch process, listing, removing."""
+"""The folder of the user's networks: add after a test, list, rename, remove."""
 
 from __future__ import annotations
 

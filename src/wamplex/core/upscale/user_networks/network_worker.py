@@ -1,4 +1,4 @@
-"""Runs one network of the user's for the program; a process of its own, since it may crash, hang or grow.
+"""The process that runs one network of the user's.
 
 Run as a module with FILE PARENT BYTES THREADS MEMORY_FD, it reads a line of JSON for each picture and answers
 with one. The pixels lie in memory that both processes share: first the input, then the output.

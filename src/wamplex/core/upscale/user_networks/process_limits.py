@@ -1,4 +1,4 @@
-"""Limits that a process of a stranger's network puts upon itself."""
+"""Limits that the process of a user's network sets for itself."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Memory that the program and the process of a network both see, mapped once and kept."""
+"""Memory shared between the program and a network's process, mapped once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Has pictures measured, and looked at, by another process."""
+"""Has pictures measured by a worker process."""
 
 from __future__ import annotations
 

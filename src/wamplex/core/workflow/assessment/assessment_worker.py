@@ -1,4 +1,4 @@
-"""Measures pictures for the program, and looks at new ones; a process of its own.
+"""The worker process that measures pictures.
 
 Run as a module with DESCRIPTOR, it takes orders from a connection on that file descriptor.
 """

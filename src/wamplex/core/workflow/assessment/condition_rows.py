@@ -1,4 +1,4 @@
-"""Measures a picture row by row, with the small picture that shows what each row is about."""
+"""Measures a picture row by row, with the evidence crop of each row."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the tray shows of a file."""
+"""What the tray shows of a file: header, thumbnail, shot information."""
 
 from __future__ import annotations
 

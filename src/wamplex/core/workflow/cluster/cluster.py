@@ -1,4 +1,4 @@
-"""The workers of a dask scheduler, as what makes tiles."""
+"""Renders tiles on the workers of a dask scheduler."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a worker does: one tile of a file, from the source that all machines see under one path."""
+"""What a cluster worker does: render one tile from the source."""
 
 from __future__ import annotations
 

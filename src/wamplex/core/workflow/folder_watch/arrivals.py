@@ -1,4 +1,4 @@
-"""Tells which files in a folder are complete: not being written to any more."""
+"""Detects which files of a folder are complete."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Enlarges what has come in, and puts it away: nothing twice, nothing skipped."""
+"""Enlarges an arrived picture and moves it away, exactly once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Remembers into which folders results went, so that they are found again in later sessions."""
+"""Remembers the folders of results, to find them in later sessions."""
 
 from __future__ import annotations
 

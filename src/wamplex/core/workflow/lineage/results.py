@@ -1,4 +1,4 @@
-"""Which files were made of a source, and which source a file was made of."""
+"""Finds the results of a source, and the source of a result."""
 
 from __future__ import annotations
 

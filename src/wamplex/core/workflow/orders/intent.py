@@ -1,4 +1,4 @@
-"""What is wanted of many pictures alike, and what it means for each: a recipe, with its reasons."""
+"""What is asked of many pictures, resolved into a recipe with reasons for each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was stamped and chosen blindly before, by kind of picture: kept on this computer alone."""
+"""What was stamped before, by kind of picture; stored on this computer only."""
 
 from __future__ import annotations
 

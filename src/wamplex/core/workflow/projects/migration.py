@@ -1,4 +1,4 @@
-"""Reads project files of other versions: older ones are brought up to date, unknown fields passed over."""
+"""Reads project files of older versions."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Has the files of jobs made by another process."""
+"""Has files made by a worker process."""
 
 from __future__ import annotations
 

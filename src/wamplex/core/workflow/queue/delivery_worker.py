@@ -1,4 +1,4 @@
-"""Makes the files of jobs for the program; a process of its own.
+"""The worker process that makes files.
 
 Run as a module with DESCRIPTOR JOURNAL OWNER, it takes orders from a connection on that file descriptor.
 When the program is gone, the journal knows what was not finished.

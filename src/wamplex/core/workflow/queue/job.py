@@ -1,4 +1,4 @@
-"""One file to be made, and how far it is."""
+"""One file to be made, and its state."""
 
 from __future__ import annotations
 

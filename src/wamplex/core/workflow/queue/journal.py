@@ -1,4 +1,4 @@
-"""Writes down which files are to be made, so that no crash loses the queue."""
+"""The durable list of files to be made: no crash loses the queue."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Takes up what a program left undone that ended in the middle of its work."""
+"""Resumes the jobs of a program that was interrupted."""
 
 from __future__ import annotations
 

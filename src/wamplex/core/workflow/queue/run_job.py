@@ -1,4 +1,4 @@
-"""Does one job: reads, enlarges, writes, checks, and writes down how it ended."""
+"""Runs one job: read, enlarge, write, verify, record the result."""
 
 from __future__ import annotations
 

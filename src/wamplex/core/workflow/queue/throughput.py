@@ -1,4 +1,4 @@
-"""How fast this computer makes files, learned from those it has made."""
+"""How fast this computer makes files, learned from earlier jobs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A recipe with a name of its own."""
+"""A recipe stored under a name."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What each part of a recipe says, in a line."""
+"""Describes each part of a recipe in one line."""
 
 from __future__ import annotations
 

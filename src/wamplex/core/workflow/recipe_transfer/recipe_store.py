@@ -1,4 +1,4 @@
-"""The folder in which recipes are kept under their names."""
+"""The folder of recipes stored under names."""
 
 from __future__ import annotations
 

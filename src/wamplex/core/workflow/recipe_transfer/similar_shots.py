@@ -1,4 +1,4 @@
-"""Which pictures were taken alike: one camera, one size, minutes apart."""
+"""Groups pictures of one camera and size, taken minutes apart."""
 
 from __future__ import annotations
 

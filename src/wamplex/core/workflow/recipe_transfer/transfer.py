@@ -1,4 +1,4 @@
-"""What of a recipe can be used for another picture, and the recipe that comes of it."""
+"""Makes a recipe fit another picture."""
 
 from __future__ import annotations
 

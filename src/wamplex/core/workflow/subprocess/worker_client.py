@@ -1,4 +1,4 @@
-"""A process that does work for the program: begun when it is needed, talked to, ended with the program."""
+"""The program's end of a worker process: start it, send orders, read progress, end it."""
 
 from __future__ import annotations
 

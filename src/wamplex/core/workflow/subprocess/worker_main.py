@@ -1,4 +1,4 @@
-"""The other side of `helper`: takes orders from the program and says how far each one is.
+"""The worker's end: take orders, run them, report progress.
 
 When the program is gone it ends at once, as if both had ended together.
 """
