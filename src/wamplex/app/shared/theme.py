@@ -88,10 +88,10 @@ def apply_theme(app: QApplication, *, dimmed: bool = False) -> None:
 
 @contextmanager
 def deferred_stylesheet(app: QApplication) -> Iterator[None]:
-    """Put the style sheet on what is made herein once all of it has its place.
+    """Apply the style sheet after the widgets created in this block have their parents.
 
-    Qt works the sheet out anew for all that lies in a widget each time that finds its place in another:
-    two thirds of the time in which the window is made.
+    Qt restyles the subtree whenever a widget is reparented: two thirds of the time in which the window is
+    created.
     """
     sheet = app.styleSheet()
     app.setStyleSheet("")

@@ -25,15 +25,15 @@ _NOTHING = 1e-3  # levels; a flat picture loses all that it has by any factor
 
 
 def downscale_loss(luma: Luma, factor: float, fraction: float = 1.0) -> bool:
-    """Whether shrinking by a factor loses little, next to what shrinking half as much again loses."""
+    """Whether shrinking by ``factor`` loses little, relative to shrinking by 1.5 × ``factor``."""
     return _loss_fraction(luma, factor) < fraction * float(np.interp(factor, _FACTORS, _SURVIVAL))
 
 
 def loss_minimum(luma: Luma) -> float | None:
-    """The factor of 1.5, 2, 3 and 4 that a drawing may be shrunk by but hardly more; None where none is.
+    """The factor, of 1.5, 2, 3 and 4, by which a drawing was enlarged before; None if it was not.
 
-    Shrinking by just the factor of an earlier enlargement loses next to nothing, so that the share of what
-    half as much again loses has a dip there. Blur, which takes fine detail gradually, has none.
+    Shrinking by the factor of an earlier enlargement loses almost nothing, so the loss relative to shrinking by
+    1.5 × this factor has a minimum there. Blur removes fine detail gradually and has no such minimum.
 
     Parameters
     ----------

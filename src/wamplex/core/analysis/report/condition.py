@@ -68,7 +68,7 @@ UPSCALING_ROWS: tuple[Measured, ...] = (
 _CLEARLY_LOWER = 8
 
 
-# More than by this share neither is believed against the other.
+# Above this relative difference, neither estimate overrides the other.
 _MOST_CHANGE = 0.3
 # With less than this, in 8-bit levels, the network takes a picture for clean.
 _LEAST_READ_NOISE = 1.5

@@ -71,7 +71,7 @@ class Network:
         return min(max(values.noise - _SOME_NOISE, 0.0) / (_MUCH_NOISE - _SOME_NOISE), 1.0)
 
     def widest(self, values: Values) -> NetworkFile:
-        """That which sees furthest and takes most of those that are run."""
+        """The active network with the largest receptive field, which also takes the most memory."""
         if self.noisy is not None and self.denoising_weight(values) > 0:
             return network_file(self.noisy)
         if self.restoration is not None and self.restoration_weight(values) > 0:
