@@ -82,7 +82,7 @@ train-export:
 	$(TRAIN_BIN)/python -m training export --family $(FAMILY)
 
 train-test:
-	$(TRAIN_BIN)/python -m pytest -q tests/test_training.py tests/test_crisp_training.py
+	$(TRAIN_BIN)/python -m pytest -q tests/training
 
 train-chains:
 	$(TRAIN_BIN)/python -m training chains

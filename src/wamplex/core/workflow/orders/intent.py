@@ -46,7 +46,7 @@ class SizeIntent(FrozenModel):
         """
         ways = (self.factor, self.width_px, self.print_mm, self.sheet)
         if sum(way is not None for way in ways) != 1:
-            raise SizeError("Say the size in exactly one way: --factor, --width, --print or --sheet.")
+            raise SizeError("Give the size with exactly one of --factor, --width, --print and --sheet.")
         if self.factor is not None and not LEAST_FACTOR <= self.factor <= LARGEST_FACTOR:
             raise SizeError(f"A factor of {self.factor:g} is outside {LEAST_FACTOR:g} to {LARGEST_FACTOR:g}.")
         Size(1, 1, 1.0, self.density_ppi)  # refuses an impossible density

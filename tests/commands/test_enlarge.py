@@ -137,7 +137,7 @@ def test_enlarge_onto_a_sheet(photo_file: Path) -> None:
     (row,) = json.loads(RUN.invoke(app, [*args, "--sheet", "A6", "--pages", "9x7cm", "--json"]).stdout)
     assert len(row["pages"]) == 4
     both = RUN.invoke(app, [*args, "--sheet", "A6", "--factor", "2"])
-    assert (both.exit_code, "exactly one way" in both.stderr) == (2, True)
+    assert (both.exit_code, "exactly one of" in both.stderr) == (2, True)
     assert RUN.invoke(app, [*args, "--sheet", "A77"]).exit_code == 2
 
 

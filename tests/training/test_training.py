@@ -9,7 +9,6 @@ import pytest
 
 torch = pytest.importorskip("torch", reason="training has an environment of its own: make train-test")
 from torch.nn import functional  # noqa: E402
-from training import train as training_train  # noqa: E402
 from training.average import average  # noqa: E402
 from training.condition import _row  # noqa: E402
 from training.damage import jpeg  # noqa: E402
@@ -34,6 +33,7 @@ from training.sensor import Sensor, SensorSource  # noqa: E402
 from training.shipped import shipped_weights  # noqa: E402
 from training.texture import Texture  # noqa: E402
 
+from training import train as training_train  # noqa: E402
 from wamplex.core.model.sensor_noise import SensorNoise  # noqa: E402
 
 pytestmark = pytest.mark.slow

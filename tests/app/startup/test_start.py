@@ -12,7 +12,7 @@ from wamplex.app.startup import start
 from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.probe import probe
 
-ORIGINALS = Path(__file__).parents[1] / "demo-originals"
+ORIGINALS = Path(__file__).parents[3] / "demo-originals"
 
 
 def call(monkeypatch: pytest.MonkeyPatch, *words: str) -> list[tuple[list[Path], bool]]:
