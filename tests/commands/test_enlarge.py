@@ -221,7 +221,16 @@ def test_finishing_is_said_on_the_command_line(photo_file: Path, tmp_path: Path)
     assert 4 < (grainy - plain).std() < 10
     cropped = recipe.replace(framing=Framing(crop=Crop(x=10, y=10, width=60, height=40)))
     (tmp_path / "recipe.json").write_text(cropped.model_dump_json())
-    wide = ["enlarge", str(photo_file), "--width", "240", "--json", "--recipe", str(tmp_path / "recipe.json")]
+    wide = [
+        "enlarge",
+        str(photo_file),
+        "--width",
+        "240",
+        "--json",
+        "--as-is",
+        "--recipe",
+        str(tmp_path / "recipe.json"),
+    ]
     (row,) = json.loads(RUN.invoke(app, [*wide, "--out", str(tmp_path / "d.png")]).stdout)
     assert (row["width"], row["height"]) == (240, 160)  # of the crop, not of the whole picture
 

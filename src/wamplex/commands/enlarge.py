@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -13,7 +13,7 @@ import typer
 from rich.progress import Progress as Bars
 
 from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
-from wamplex.commands.develop_options import DevelopmentRequest
+from wamplex.commands.enlarge_decisions import EnlargeRequest
 from wamplex.commands.enlarge_options import (
     DevelopOptions,
     FileOptions,
@@ -22,32 +22,30 @@ from wamplex.commands.enlarge_options import (
     SizeOptions,
     ValueOptions,
 )
-from wamplex.commands.finish_options import load_recipe_option, merge_finish
 from wamplex.commands.option_groups import takes_option_groups
 from wamplex.commands.stopping import Stopping
-from wamplex.core.analysis.report.suggestion import SUGGESTED, measure_and_suggest
+from wamplex.core.analysis.report.suggestion import SUGGESTED
 from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.deliver.request.naming import planned_path
-from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
-from wamplex.core.finish.finish_request import FinishRequest
+from wamplex.core.deliver.request.size_limits import check_size
 from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
-from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.networks.execution import make_execution, use_execution
 from wamplex.core.workflow.json_values import lineage_values
-from wamplex.core.workflow.orders.intent import Intent, resolve, resolve_layout
+from wamplex.core.workflow.orders.intent import Intent, resolve_layout
+from wamplex.core.workflow.orders.order import create_order
 from wamplex.core.workflow.queue.job_report import check_report_name, write_job_report
-from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 from wamplex.core.workflow.queue.recovery import unfinished_jobs
 from wamplex.core.workflow.queue.run_job import run_job
+from wamplex.core.workflow.recipe_source import load_sourced_recipe
 
 if TYPE_CHECKING:
     from wamplex.core.workflow.cluster.cluster import Cluster
@@ -74,6 +72,9 @@ def enlarge(
     measure: Annotated[
         bool, typer.Option("--measure", help="With --recipe: measure the values for each picture.")
     ] = False,
+    as_is: Annotated[
+        bool, typer.Option("--as-is", help="With --recipe: keep crop and masks, though it is another picture's.")
+    ] = False,
     cluster: Annotated[str | None, typer.Option(help="dask scheduler whose workers render, tcp://HOST:PORT.")] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     report_to: Annotated[Path | None, typer.Option("--report", help="List the results in a .csv or .json.")] = None,
@@ -89,11 +90,11 @@ def enlarge(
             fixed=values.request(chosen),
             framing=framing.request(),
         )
-        development_request, finish_request = develop.request(), finish.request()
+        request = EnlargeRequest(intent, develop.request(), finish.request(), recipe, as_is, measure)
         if report_to is not None:
             check_report_name(report_to)
         if recipe is not None:
-            load_recipe_option(recipe, pictures[0])  # refused before anything is made
+            load_sourced_recipe(recipe, pictures[0])  # refused before any file is written
         if threads is not None:
             use_execution(make_execution(threads=threads))
         workers = None if cluster is None else _cluster(cluster)
@@ -105,19 +106,7 @@ def enlarge(
     if count := unfinished_jobs(journal):
         print_error(f"{count} unfinished jobs of an earlier run. To resume them: wamplex resume")
     with Stopping() as stopping, progress_bars(as_json) as shown:
-        work = _Work(
-            intent,
-            development_request,
-            finish_request,
-            recipe,
-            measure,
-            delivery,
-            journal,
-            stopping,
-            shown,
-            as_json,
-            workers,
-        )
+        work = _Work(request, delivery, journal, stopping, shown, as_json, workers)
         for result in _all(pictures, work):
             results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
@@ -163,11 +152,7 @@ def _cluster(address: str) -> Cluster:
 class _Work:
     """What is the same for all pictures."""
 
-    intent: Intent
-    develop: DevelopmentRequest
-    finish: FinishRequest
-    recipe: Path | None
-    measure: bool
+    request: EnlargeRequest
     delivery: Delivery
     journal: Journal
     stopping: Stopping
@@ -176,23 +161,26 @@ class _Work:
     cluster: Cluster | None = None
 
 
+@dataclass(frozen=True)
+class _Outcome:
+    """A file, and how it came about: reasons for automatic choices, and what reading changed."""
+
+    done: Delivered
+    recipe: Recipe
+    reasons: tuple[str, ...]
+    warnings: tuple[str, ...]
+
+
 def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
     try:
-        header = probe(path)
-        if work.recipe is not None:  # its crop counts for the size, too, and nothing is suggested beside it
-            project_recipe = load_recipe_option(work.recipe, path)
-            intent = replace(work.intent, framing=project_recipe.framing, upscaler=project_recipe.base.upscaler)
-            work = replace(work, intent=intent)
-        placed = resolve_layout(work.intent, header)
-        if work.delivery.pages is None:
-            check_size(placed.size, work.delivery, placed.sheet)
-        done, recipe, reasons, warnings = _with_bar(header, work)
+        outcome = _deliver(probe(path), work)
     except Cancelled as error:
         raise typer.Exit(work.stopping.exit_code) from error
     except Exception as error:
         sentence = user_message(error, f"There is not enough memory for {path.name}.")
         print_error(sentence)
         return {"source": str(path), "error": sentence}
+    done = outcome.done
     if not work.as_json:
         work.shown.console.print(
             f"  {done.path}\n  {done.text}, {byte_size_text(done.check.file_bytes)}",
@@ -200,54 +188,38 @@ def _enlarge_one(path: Path, work: _Work) -> dict[str, Any]:
             markup=False,
             soft_wrap=True,
         )
-    values = lineage_values(str(path), recipe, done)
-    return {**values, "reasons": list(reasons), "warnings": list(warnings)}
+    values = lineage_values(str(path), outcome.recipe, done)
+    return {**values, "reasons": list(outcome.reasons), "warnings": list(outcome.warnings)}
 
 
-def _with_finish(recipe: Recipe, finish: Finish, work: _Work, path: Path) -> Recipe:
-    """With what options say of finishing; trial and framing as a recipe says, where one is given."""
-    if work.recipe is None:
-        return recipe.finished(finish)
-    saved = load_recipe_option(work.recipe, path)
-    base = recipe.base
-    if not work.measure:  # a kept recipe knows nothing of the places that are spared here
-        protected = saved.values.protected or recipe.values.protected
-        base = saved.base.replace(values=saved.values.replace(protected=protected))
-    developed = recipe.development or saved.development
-    return recipe.replace(base=base, development=developed).finished(merge_finish(finish, saved.finish))
-
-
-def _with_bar(header: Probe, work: _Work) -> tuple[Delivered, Recipe, tuple[str, ...], tuple[str, ...]]:
-    intent, delivery, shown = work.intent, work.delivery, work.shown
-    path = header.path
+def _deliver(header: Probe, work: _Work) -> _Outcome:
+    shown, path = work.shown, header.path
     task = shown.add_task(path.name, total=1.0, words="reading")
     progress = Progress(lambda fraction, words: shown.update(task, completed=fraction, words=words))
     try:
         with work.stopping.cancels(progress):
+            request = work.request.for_picture(header)
+            if work.delivery.pages is None:  # refused before the picture is read
+                placed = resolve_layout(request.intent, header)
+                check_size(placed.size, work.delivery, placed.sheet)
             picture = read_picture(path, progress)
-            development = work.develop.of(picture)
-            picture = develop_picture(picture, Recipe(development=development), progress)
-            spares = intent.upscaler != SUGGESTED and "protected" in find_upscaler(intent.upscaler).values
-            suggested = measure_and_suggest(picture, progress, faces=spares)
-            recipe, reasons = resolve(intent, header, suggested)
-            recipe = recipe.replace(development=development)
-            finish, more = work.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
-            recipe, reasons = _with_finish(recipe, finish, work, path), (*reasons, *more)
-            size = recipe.size(picture.width, picture.height)
-            if not work.as_json:
-                steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)
-                shown.console.print(
-                    f"{path.name}: {size.width_px} × {size.height_px} px, {steps}",
-                    highlight=False,
-                    markup=False,
-                )
-            for notice in (*picture.notices, *reasons):
-                shown.console.print(f"  {notice}", highlight=False, markup=False)
-            name = planned_path(path, recipe, delivery, size)
-            expected = expected_bytes(size, delivery, picture.channels, recipe.sheet)
-            (job,) = work.journal.add([Planned(header.source, recipe, delivery, name, expected)])
-            maker = None if work.cluster is None else work.cluster.of(recipe)
+            recipe, reasons = request.decide(picture, header, progress)
+            _print_decisions(picture, recipe, reasons, work)
+            order = create_order(header, recipe, work.delivery)
+            (job,) = work.journal.add([order])
+            maker = None if work.cluster is None else work.cluster.of(order.recipe)
             done = run_job(work.journal, job, progress, picture, maker)
-            return done, recipe, reasons, picture.notices
+            return _Outcome(done, order.recipe, reasons, picture.notices)
     finally:
         shown.remove_task(task)
+
+
+def _print_decisions(picture: Picture, recipe: Recipe, reasons: tuple[str, ...], work: _Work) -> None:
+    console = work.shown.console
+    if not work.as_json:
+        size = recipe.size(picture.width, picture.height)
+        steps = find_upscaler(recipe.upscaler).steps(recipe.factor, recipe.values)
+        name = "" if picture.path is None else picture.path.name
+        console.print(f"{name}: {size.width_px} × {size.height_px} px, {steps}", highlight=False, markup=False)
+    for notice in (*picture.notices, *reasons):
+        console.print(f"  {notice}", highlight=False, markup=False)

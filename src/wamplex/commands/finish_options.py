@@ -1,4 +1,4 @@
-"""Parses the options for finishing, and loads recipes."""
+"""Parses the options for finishing."""
 
 from __future__ import annotations
 
@@ -6,15 +6,8 @@ from pathlib import Path
 
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.finish.finish_request import SOURCE, FinishRequest, LayerRequest
-from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import Finish
-from wamplex.core.model.recipe import Recipe
-from wamplex.core.provenance.recipe_reader import read_recipe
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.workflow.projects.project import SUFFIX, open_project
-from wamplex.core.workflow.recipe_transfer.recipe_store import load_recipe
-
-_LARGEST_RECIPE_BYTES = 50_000_000
 
 
 def parse_finish(
@@ -52,35 +45,6 @@ def parse_finish(
         grain=grain,
         size_mm=size_mm,
     )
-
-
-def load_recipe_option(path: Path, picture: Path) -> Recipe:
-    """A kept recipe of this name, or what a file holds: a recipe, a picture's, a project's for this picture.
-
-    Raises
-    ------
-    RecipeError, ProjectError : when there is none
-    """
-    if not path.exists() and (stored := load_recipe(str(path))) is not None:
-        return stored.recipe
-    if path.suffix == SUFFIX:
-        project, parts = open_project(path)
-        process_assets().take_in(parts)
-        named = [saved for saved in project.pictures if saved.path.name == picture.name]
-        pictures = named or project.pictures[:1]
-        if not pictures:
-            raise RecipeError(f"{path.name} holds no recipe: it has no pictures.")
-        return pictures[0].recipe
-    try:
-        with path.open("rb") as file:
-            text = file.read(_LARGEST_RECIPE_BYTES + 1)
-    except OSError as error:
-        raise RecipeError(f"The recipe {path} cannot be read: {error.strerror or error}.") from error
-    if text and not text.lstrip().startswith(b"{"):  # no JSON: a picture, then
-        return read_recipe(path)[0]
-    if len(text) > _LARGEST_RECIPE_BYTES:
-        raise RecipeError(f"{path.name} is too large to be a recipe.")
-    return Recipe.from_json(text.decode("utf-8", "replace"))
 
 
 def merge_finish(given: Finish, of_recipe: Finish) -> Finish:

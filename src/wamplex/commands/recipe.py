@@ -14,6 +14,7 @@ from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.recipe_reader import read_recipe
+from wamplex.core.workflow.recipe_source import recipe_file_text
 from wamplex.core.workflow.recipe_transfer.named_recipe import name_recipe
 from wamplex.core.workflow.recipe_transfer.part_text import part_text
 from wamplex.core.workflow.recipe_transfer.recipe_store import forget_recipe, store_recipe, stored_recipes
@@ -48,15 +49,14 @@ def recipe(
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(SOME_FAILED) from error
-    text = file_recipe.model_dump_json(exclude_defaults=True)
     if as_json:
-        print(json.dumps(json.loads(text), indent=2))
+        print(recipe_file_text(file_recipe, origin.get("SourceDigest")))
         return
     table = Table(box=None, show_header=False)
     for name, label_text in _WORDS.items():
         if name in origin:
             table.add_row(label_text, origin[name])
-    for name, value in json.loads(text).items():
+    for name, value in json.loads(file_recipe.model_dump_json(exclude_defaults=True)).items():
         table.add_row(name.replace("_", " "), json.dumps(value) if isinstance(value, dict) else str(value))
     Console().print(table)
 

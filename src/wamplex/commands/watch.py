@@ -10,7 +10,6 @@ import typer
 from rich.console import Console
 
 from wamplex.commands.console import USAGE, print_error
-from wamplex.commands.finish_options import load_recipe_option
 from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError
@@ -18,6 +17,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.workflow.folder_watch.arrivals import Arrivals
 from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one, forget_interrupted
 from wamplex.core.workflow.queue.journal import Journal, journal_path
+from wamplex.core.workflow.recipe_source import load_sourced_recipe
 
 _LOOK_S = 1.0
 
@@ -28,6 +28,9 @@ def watch(
     out: Annotated[Path, typer.Option(help="The folder that files go to.")],
     measure: Annotated[
         bool, typer.Option("--measure", help="Measure noise, compression and sharpness anew for each.")
+    ] = False,
+    as_is: Annotated[
+        bool, typer.Option("--as-is", help="Keep crop and masks of the recipe for every picture.")
     ] = False,
     file_format: Annotated[str | None, typer.Option("--format", help="As for enlarge.")] = None,
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
@@ -41,7 +44,7 @@ def watch(
         if not folder.is_dir():
             raise WamplexError(f"{folder} is no folder.")
         delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
-        options = WatchOptions(load_recipe_option(recipe, folder), delivery, measure)
+        options = WatchOptions(load_sourced_recipe(recipe, as_is=as_is), delivery, measure)
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(USAGE) from error
@@ -68,10 +71,12 @@ def _do(path: Path, options: WatchOptions, journal: Journal, stopping: Stopping,
     progress = Progress()
     try:
         with stopping.cancels(progress):
-            outcome = enlarge_one(path, options, journal, progress)
+            result = enlarge_one(path, options, journal, progress)
     except Cancelled:
         return
     except WamplexError as error:
         print_error(f"{path.name}: {error}")
         return
-    console.print(f"{path.name}: {outcome}", highlight=False, markup=False, soft_wrap=True)
+    console.print(f"{path.name}: {result.path}", highlight=False, markup=False, soft_wrap=True)
+    for note in result.notes:
+        console.print(f"  {note}", highlight=False, markup=False, soft_wrap=True)

@@ -4,36 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from wamplex.core.intake.formats import MIME_TYPES
+
 PROJECT_TYPE = "application/x-wamplex-project"
-# What the window takes in; shared-mime-info's names.
-PICTURE_TYPES = (
-    "image/jpeg",
-    "image/png",
-    "image/tiff",
-    "image/webp",
-    "image/avif",
-    "image/heif",
-    "image/jxl",
-    "image/jp2",
-    "image/gif",
-    "image/bmp",
-    "image/x-portable-anymap",
-    "image/x-exr",
-    "image/x-adobe-dng",
-    "image/x-canon-cr2",
-    "image/x-canon-cr3",
-    "image/x-nikon-nef",
-    "image/x-sony-arw",
-    "image/x-fuji-raf",
-    "image/x-olympus-orf",
-    "image/x-panasonic-rw2",
-    "image/x-pentax-pef",
-)
 
 
 def desktop_entry(program: Path) -> str:
     """Desktop Entry Specification 1.5; the program opens files beside what is open."""
-    types = ";".join((*PICTURE_TYPES, PROJECT_TYPE))
+    types = ";".join((*MIME_TYPES, PROJECT_TYPE))
     return f"""[Desktop Entry]
 Type=Application
 Version=1.0

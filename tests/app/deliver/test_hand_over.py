@@ -24,6 +24,9 @@ from wamplex.core.intake.read import read_picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.hand_over import HandOver, agreed_delivery, hand_back
+from wamplex.core.workflow.orders.order import create_order
+from wamplex.core.workflow.queue.journal import Journal, journal_path
+from wamplex.core.workflow.queue.recovery import HAND_OVER_PREFIX, recover_jobs, unfinished_jobs
 
 RECIPE = Recipe(base=TrialSpec(upscaler="lanczos"), factor=2)
 
@@ -37,7 +40,7 @@ def handed(tmp_path: Path) -> Path:
 
 def back(path: Path, **agreed: object) -> Path | None:
     wanted = HandOver(path, **agreed)  # type: ignore[arg-type]
-    return hand_back(read_picture(path), RECIPE, wanted, agreed_delivery(wanted, probe(path)), Progress())
+    return hand_back(probe(path), read_picture(path), RECIPE, wanted, Journal(journal_path()), Progress())
 
 
 def test_it_is_replaced_whole_with_the_same_kind_and_the_old_one_kept(handed: Path) -> None:
@@ -58,13 +61,28 @@ def test_it_goes_elsewhere_and_in_eight_bits_where_that_was_agreed(handed: Path)
 
 
 def test_a_file_that_the_other_program_wrote_to_meanwhile_is_left_alone(handed: Path) -> None:
-    picture, wanted = read_picture(handed), HandOver(handed)
-    delivery = agreed_delivery(wanted, probe(handed))
+    header, picture = probe(handed), read_picture(handed)
     handed.write_bytes(handed.read_bytes() + b"\0")
     after = handed.read_bytes()
     with pytest.raises(SourceChangedError):
-        hand_back(picture, RECIPE, wanted, delivery, Progress())
+        hand_back(header, picture, RECIPE, HandOver(handed), Journal(journal_path()), Progress())
     assert handed.read_bytes() == after
+    assert [path.name for path in handed.parent.iterdir()] == ["edit.tif"]
+
+
+def test_after_a_crash_nothing_of_it_is_left(handed: Path) -> None:
+    """The other program does not wait for the file any more."""
+    folder = handed.parent / f"{HAND_OVER_PREFIX}1"
+    folder.mkdir()
+    (folder / "half.part").write_bytes(b"1")
+    ended = Journal(journal_path(), owner=2**22 - 7)  # a process number that no process has
+    ended.add([create_order(probe(handed), RECIPE, agreed_delivery(HandOver(handed), probe(handed)))])
+    ended.add(
+        [create_order(probe(handed), RECIPE, agreed_delivery(HandOver(handed), probe(handed)).replace(folder=folder))]
+    )
+    journal = Journal(journal_path())
+    assert unfinished_jobs(journal) == 1
+    assert [job.planned.parent for job in recover_jobs(journal)] == [handed.parent]
     assert [path.name for path in handed.parent.iterdir()] == ["edit.tif"]
 
 

@@ -17,8 +17,9 @@ from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.job import State
-from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 
 def painted(path: Path, width: int, level: int) -> None:
@@ -98,7 +99,7 @@ def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
     name = photo_file.with_name("photo-2x.tif")
     ended = Journal(journal_path(), owner=2**22 - 7)
-    ended.add([Planned(Source.of(photo_file), recipe, Delivery(), name, 1000)])
+    ended.add([Order(Source.of(photo_file), recipe, Delivery(), name, 1000)])
     window.delivery.take_up()
     assert "Wamplex was interrupted. 1 file resumed" in window.notices.text
     qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)

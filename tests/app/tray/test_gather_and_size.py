@@ -34,7 +34,7 @@ def test_a_bad_file_says_so_and_the_rest_goes_on(window: MainWindow, take_in: Ta
     said = [window.tray_view.text_for(number) for number in range(3)]
     assert "the rest is missing" in said[0]
     assert said[1] == "150 × 120 · PNG"
-    assert "no picture of a kind that can be opened" in said[2]
+    assert "is not a picture in a format that can be opened" in said[2]
     assert window.tray.current is window.tray.entries[1]
 
 

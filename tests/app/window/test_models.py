@@ -19,8 +19,9 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.probe import probe
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.job import State
-from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 
 class TestTrials:
@@ -137,7 +138,7 @@ class TestTray:
 class TestJobs:
     def test_open_jobs_are_those_that_have_not_ended(self) -> None:
         jobs = Jobs(Journal(journal_path()))
-        one = Planned(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
+        one = Order(Source(Path("/a.jpg"), 1, 1), Recipe(), Delivery(), Path("/a-4x.tif"), 1000)
         jobs.add([one] * 5, [1.0] * 5)
         for number, state in enumerate((State.DONE, State.FAILED, State.CANCELLED, State.RUNNING)):
             jobs.update(number, state=state)

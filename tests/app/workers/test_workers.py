@@ -32,9 +32,10 @@ from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue import run_job as run_module
 from wamplex.core.workflow.queue.job import Job
-from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 
 PNG = Delivery(format="png")
 
@@ -68,7 +69,7 @@ def test_workers_stand_back_for_the_window(renderer: TileRenderer, qtbot: QtBot)
 
 
 def ordered(number: int, source: Source, recipe: Recipe) -> DeliveryOrder:
-    planned = Planned(source, recipe, PNG, source.path.with_name("made.png"), 1000)
+    planned = Order(source, recipe, PNG, source.path.with_name("made.png"), 1000)
     return DeliveryOrder(number, Journal(journal_path()).add([planned])[0])
 
 

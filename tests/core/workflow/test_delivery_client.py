@@ -20,9 +20,10 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.delivery_client import DeliveryClient
 from wamplex.core.workflow.queue.job import Job
-from wamplex.core.workflow.queue.journal import Journal, Planned
+from wamplex.core.workflow.queue.journal import Journal
 from wamplex.core.workflow.queue.run_job import run_job
 from wamplex.core.workflow.subprocess import worker_client as helper_module
 
@@ -55,7 +56,7 @@ def children() -> list[psutil.Process]:
 
 
 def ordered(journal: Journal, path: Path, recipe: Recipe, name: str = "made.png") -> Job:
-    planned = Planned(Source.of(path), recipe, Delivery(format="png"), path.with_name(name), 1000)
+    planned = Order(Source.of(path), recipe, Delivery(format="png"), path.with_name(name), 1000)
     return journal.add([planned])[0]
 
 

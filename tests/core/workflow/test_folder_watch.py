@@ -21,6 +21,7 @@ from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.folder_watch.arrivals import REST_S, Arrivals
 from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one
 from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe
 
 RECIPE = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2)
 
@@ -38,7 +39,7 @@ def picture(path: Path, seed: int = 0) -> Path:
 
 
 def wanted(folder: Path) -> WatchOptions:
-    return WatchOptions(RECIPE, Delivery(folder=folder.parent / "out"))
+    return WatchOptions(SourcedRecipe(RECIPE), Delivery(folder=folder.parent / "out"))
 
 
 def journal(folder: Path) -> Journal:
@@ -74,7 +75,7 @@ def test_hidden_files_and_folders_are_passed_over(folder: Path) -> None:
 
 
 def test_what_was_made_is_put_away(folder: Path) -> None:
-    made = enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress())
+    made = enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress()).path
     assert made == folder.parent / "out" / "a-2x.tif"
     assert [path.name for path in (folder / "done").iterdir()] == ["a.png"]
     assert not (folder / "a.png").exists()

@@ -28,18 +28,19 @@ from wamplex.core.model.finish_values import Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue import journal as journal_module
 from wamplex.core.workflow.queue.job import State
-from wamplex.core.workflow.queue.journal import Journal, Planned, journal_path
+from wamplex.core.workflow.queue.journal import Journal, journal_path
 from wamplex.core.workflow.queue.recovery import recover_jobs, unfinished_jobs
 from wamplex.core.workflow.queue.run_job import run_job
 
 ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
 
 
-def planned(path: Path, factor: float = 2.0) -> Planned:
+def planned(path: Path, factor: float = 2.0) -> Order:
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=factor)
-    return Planned(Source.of(path), recipe, Delivery(format="png"), path.with_name("made.png"), 1000)
+    return Order(Source.of(path), recipe, Delivery(format="png"), path.with_name("made.png"), 1000)
 
 
 @pytest.fixture

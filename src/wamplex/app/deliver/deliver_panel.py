@@ -23,9 +23,9 @@ from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
-from wamplex.core.deliver.request.naming import FIELDS, planned_path
-from wamplex.core.deliver.request.size_limits import check_size, expected_bytes, free_bytes
-from wamplex.core.geometry.pages import Pages, divide_into_pages
+from wamplex.core.deliver.request.naming import FIELDS
+from wamplex.core.deliver.request.size_limits import free_bytes
+from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.paper import PAPERS
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.size_text import byte_size_text, size_summary
@@ -33,6 +33,7 @@ from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.model.development import SPACE_WORDS
 from wamplex.core.model.settings import load_settings
 from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.orders.order import Order, create_order, page_count
 from wamplex.core.workflow.queue.throughput import duration_text, expected_seconds
 
 _FORMATS: list[tuple[object, str, str]] = [(key, info.label, info.tooltip) for key, info in FILE_FORMATS.items()]
@@ -291,33 +292,27 @@ class DeliverPanel(QWidget):
         self.set_folder(Path(chosen) if chosen else self.delivery.folder)
 
     def _name_sentence(self, current: TrayEntry | None) -> str:
-        if current is None or current.size is None:
+        if current is None or current.header is None:
             return ""
         recipe = current.delivered_recipe()
         try:
             printer_profile(self.delivery)
-            count = len(
-                divide_into_pages(*file_pixels(current.size, recipe.sheet), recipe.density_ppi, self.delivery.pages)
-            )
-            if count == 1:
-                check_size(current.size, self.delivery, recipe.sheet)
-            name = planned_path(current.path, recipe, self.delivery, current.size).name
+            order = create_order(current.header, recipe, self.delivery)
+            count = page_count(current.header, recipe, self.delivery)
         except WamplexError as error:
             return str(error)
+        name = order.planned.name
         if count > 1:
             return f"{name}, as {count} pages with row and column in their names"
-        return f"{name} · an existing file is never replaced; a number is added{self._estimate(current)}"
+        return f"{name} · an existing file is never replaced; a number is added{self._estimate(current, order)}"
 
-    def _estimate(self, current: TrayEntry) -> str:
+    def _estimate(self, current: TrayEntry, order: Order) -> str:
         """About how large the file will be, how long it takes, and what the disk has left."""
         assert current.size is not None
-        assert current.header is not None
-        channels = (1 if current.header.colour == "grey" else 3) + current.header.alpha
-        size = expected_bytes(current.size, self.delivery, channels, current.sheet)
-        seconds = expected_seconds(current.delivered_recipe(), current.size.megapixels)
+        seconds = expected_seconds(order.recipe, current.size.megapixels)
         time = "" if seconds is None else f", {duration_text(seconds)} as measured here"
         free = byte_size_text(free_bytes(self.delivery.folder or current.path.parent))
-        return f"\nAbout {byte_size_text(size)}{time}; {free} free."
+        return f"\nAbout {byte_size_text(order.expected_bytes)}{time}; {free} free."
 
 
 def _line(name: str, *parts: QWidget) -> QWidget:

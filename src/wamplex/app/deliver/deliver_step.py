@@ -22,8 +22,6 @@ from wamplex.app.workers.rendering.result_crops import ResultCropWorker
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
-from wamplex.core.deliver.request.naming import planned_path
-from wamplex.core.deliver.request.size_limits import check_size, expected_bytes
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.intake.probe import probe
@@ -31,8 +29,8 @@ from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.workflow.lineage.results import LineageResult
+from wamplex.core.workflow.orders.order import Order, create_order
 from wamplex.core.workflow.queue.job import ENDED
-from wamplex.core.workflow.queue.journal import Planned
 from wamplex.core.workflow.recipe_transfer.transfer import Part
 
 # Long orders are listed in portions; what is said of all pictures is not said anew after each.
@@ -136,38 +134,22 @@ class DeliverStep(QWidget):
         if self._tray.current is not None and self._tray.current.usable:
             self.ordering.order([self._tray.current])
 
-    def _plan(self, entry: TrayEntry) -> tuple[Planned, float] | None:
+    def _plan(self, entry: TrayEntry) -> tuple[Order, float] | None:
         assert entry.size is not None
         try:
-            planned = self._planned(entry)
+            assert entry.header is not None
+            order = create_order(entry.header, entry.delivered_recipe(), self.panel.delivery)
         except WamplexError as error:
             self._jobs.add_failed(entry.path, str(error))
             return None
         width, height = file_pixels(entry.size, entry.sheet)
-        return planned, width * height / 1e6
-
-    def _planned(self, entry: TrayEntry) -> Planned:
-        """What is written down of a file to be made.
-
-        Raises
-        ------
-        WamplexError : when it cannot be made
-        """
-        assert entry.size is not None
-        assert entry.header is not None
-        recipe, delivery = entry.delivered_recipe(), self.panel.delivery
-        channels = (1 if entry.header.colour == "grey" else 3) + entry.header.alpha
-        name = planned_path(entry.path, recipe, delivery, entry.size)
-        if delivery.pages is None:
-            check_size(entry.size, delivery, recipe.sheet)
-        size_bytes = expected_bytes(entry.size, delivery, channels, recipe.sheet)
-        return Planned(entry.source, recipe, delivery, name, size_bytes)
+        return order, width * height / 1e6
 
     def _retry(self, number: int) -> None:
         row = self._jobs.rows[number]
         job = row.job
         if job is not None:
-            again = Planned(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
+            again = Order(job.source, job.recipe, job.delivery, job.planned, job.expected_bytes)
             self._jobs.add([again], [row.megapixels])
 
     def _add_rows(self, count: int) -> None:

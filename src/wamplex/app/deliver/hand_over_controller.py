@@ -10,6 +10,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.output.hand_back import HandBackThread
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.workflow.hand_over import HandOver
+from wamplex.core.workflow.queue.journal import Journal
 
 DECLINED = 1
 
@@ -42,9 +43,9 @@ class HandOverController(QObject):
 
     ended = Signal()
 
-    def __init__(self, hand_over: HandOver, tray: Tray, store: PictureCache, parent: QWidget) -> None:
+    def __init__(self, hand_over: HandOver, tray: Tray, store: PictureCache, journal: Journal, parent: QWidget) -> None:
         super().__init__(parent)
-        self._hand_over, self._tray, self._store = hand_over, tray, store
+        self._hand_over, self._tray, self._store, self._journal = hand_over, tray, store, journal
         self._thread: HandBackThread | None = None
         self.handed_back = False
         self.bar = HandOverBar(hand_over.file.name)
@@ -61,7 +62,9 @@ class HandOverController(QObject):
             return
         assert entry.header is not None
         self.bar.back.setEnabled(False)
-        self._thread = HandBackThread(self._hand_over, entry.header, entry.delivered_recipe(), self._store, self)
+        self._thread = HandBackThread(
+            self._hand_over, entry.header, entry.delivered_recipe(), self._store, self._journal, self
+        )
         self._thread.progressed.connect(lambda _fraction, words: self.bar.text.setText(words))
         self._thread.done.connect(self._done)
         self._thread.failed.connect(self._failed)

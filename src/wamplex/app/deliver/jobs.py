@@ -11,8 +11,9 @@ from PySide6.QtCore import QObject, Signal
 
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.workflow.json_values import lineage_values
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.job import ENDED, Job, State
-from wamplex.core.workflow.queue.journal import Journal, Planned
+from wamplex.core.workflow.queue.journal import Journal
 from wamplex.core.workflow.queue.recovery import recover_jobs
 from wamplex.core.workflow.queue.throughput import expected_seconds, load_throughputs
 
@@ -65,14 +66,14 @@ class Jobs(QObject):
         self.journal = journal
         self.rows: list[JobRowData] = []
 
-    def add(self, planned: Sequence[Planned], megapixels: Sequence[float]) -> None:
+    def add(self, orders: Sequence[Order], megapixels: Sequence[float]) -> None:
         """Put some more at the end; they are written down first.
 
         Parameters
         ----------
         megapixels : of each file
         """
-        self.list_written(self.journal.add(planned), megapixels)
+        self.list_written(self.journal.add(orders), megapixels)
 
     def list_written(self, jobs: Sequence[Job], megapixels: Sequence[float]) -> None:
         """Put some more at the end that the journal has already."""

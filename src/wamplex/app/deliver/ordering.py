@@ -13,8 +13,8 @@ from wamplex.app.deliver.jobs import Jobs
 from wamplex.app.shared.batches import BatchedUpdates
 from wamplex.app.shared.freeze_gc import MANY, freeze_gc
 from wamplex.app.tray.entry import TrayEntry
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.job import Job
-from wamplex.core.workflow.queue.journal import Planned
 
 # A thousand planned at once would hold the window up for 0.2 s, and a busy disk may take seconds to write;
 # a thousand listed at once takes 10 ms.
@@ -26,7 +26,7 @@ class _Batch:
     """What was asked for together, and how far that is."""
 
     entries: list[TrayEntry]
-    planned: list[Planned] = field(default_factory=list)
+    orders: list[Order] = field(default_factory=list)
     megapixels: list[float] = field(default_factory=list)
     writing: Future[list[Job]] | None = None
     listed: int = 0
@@ -37,12 +37,12 @@ class Ordering(QObject):
 
     Parameters
     ----------
-    plan : what is written down of a picture's file, and its megapixels; None when it cannot be made
+    plan : the order for a picture's file, and its megapixels; None when it cannot be made
     """
 
     _written = Signal(object)  # _Batch
 
-    def __init__(self, jobs: Jobs, plan: Callable[[TrayEntry], tuple[Planned, float] | None]) -> None:
+    def __init__(self, jobs: Jobs, plan: Callable[[TrayEntry], tuple[Order, float] | None]) -> None:
         super().__init__()
         self._jobs, self._plan_one = jobs, plan
         self._batches = BatchedUpdates(self)
@@ -60,7 +60,7 @@ class Ordering(QObject):
         batch = _Batch(entries)
         if len(entries) <= _FEW:
             self._plan(batch, entries)
-            self._jobs.add(batch.planned, batch.megapixels)
+            self._jobs.add(batch.orders, batch.megapixels)
             return
         self._pending.append(batch)
         for first in range(0, len(entries), _FEW):
@@ -84,12 +84,12 @@ class Ordering(QObject):
         self.drop()
 
     def _plan(self, batch: _Batch, entries: list[TrayEntry]) -> None:
-        for planned in filter(None, map(self._plan_one, entries)):
-            batch.planned.append(planned[0])
-            batch.megapixels.append(planned[1])
+        for order, megapixels in filter(None, map(self._plan_one, entries)):
+            batch.orders.append(order)
+            batch.megapixels.append(megapixels)
 
     def _write(self, batch: _Batch) -> None:
-        batch.writing = self._writer.submit(self._jobs.journal.add, batch.planned)
+        batch.writing = self._writer.submit(self._jobs.journal.add, batch.orders)
         batch.writing.add_done_callback(lambda _: self._written.emit(batch))
 
     def _list_written(self, batch: _Batch) -> None:

@@ -34,7 +34,7 @@ from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.tiles import TileRenderer
 from wamplex.core.finish.mask_stage import source_to_result
 from wamplex.core.finish.strokes import encode_points
-from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.formats import FILE_DIALOG_PATTERNS
 from wamplex.core.model.assets import process_assets
 from wamplex.core.model.finish_values import BeginningKind, Mask
 from wamplex.core.model.recipe import Recipe
@@ -202,7 +202,9 @@ class FinishStep(QWidget):
             self.announced.emit("Press on a colour in the picture")
             self.refresh()
         elif kind == "file":
-            chosen, _ = QFileDialog.getOpenFileName(self, "A grey picture as a mask", "", _patterns())
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "A grey picture as a mask", "", f"Pictures ({FILE_DIALOG_PATTERNS})"
+            )
             if chosen:
                 self.decisions.begin_mask("file", path=Path(chosen))
         elif kind == "tones":
@@ -232,7 +234,9 @@ class FinishStep(QWidget):
 
     def _ask_tone(self, number: int | None, colour: bool) -> None:
         if number is None:
-            chosen, _ = QFileDialog.getOpenFileName(self, "Take the tone from", "", _patterns())
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "Take the tone from", "", f"Pictures ({FILE_DIALOG_PATTERNS})"
+            )
             path = Path(chosen) if chosen else None
         else:
             path = self._tray.entry(number).path
@@ -386,7 +390,3 @@ class FinishStep(QWidget):
 def _size(entry: TrayEntry) -> tuple[int, int]:
     assert entry.header is not None
     return entry.header.width, entry.header.height
-
-
-def _patterns() -> str:
-    return "Pictures ({})".format(" ".join(f"*{s} *{s.upper()}" for s in SUFFIXES))

@@ -9,8 +9,10 @@ from pathlib import Path
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trials
-from wamplex.core.geometry.framing import Framing, crop_to_ratio
-from wamplex.core.geometry.sheet import Sheet, fit_to_sheet
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.layout import lay_on_sheet
+from wamplex.core.geometry.sheet import Sheet
+from wamplex.core.geometry.size import Size
 from wamplex.core.intake.formats import SUFFIXES
 
 VALUES_OF = "values of"
@@ -21,12 +23,11 @@ def adapt_layout(entry: TrayEntry, framing: Framing, sheet: Sheet | None) -> Dec
     assert entry.header is not None
     assert entry.size is not None
     width, height = entry.header.width, entry.header.height
-    if sheet is not None and sheet.place == "fill":
-        framing = crop_to_ratio(framing, width, height, sheet.ratio)
-    cropped = framing.size(width, height)
-    size = replace(entry.size, source_width=cropped[0], source_height=cropped[1])
-    if sheet is not None:
-        size = fit_to_sheet(size, sheet)
+    if sheet is None:
+        size = Size(*framing.size(width, height), entry.size.factor, entry.size.density_ppi)
+    else:
+        placed = lay_on_sheet(framing, sheet, entry.size.density_ppi, width, height)
+        framing, size = placed.framing, placed.size
     return replace(entry.decisions, framing=framing, sheet=sheet, factor=size.factor, density_ppi=size.density_ppi)
 
 

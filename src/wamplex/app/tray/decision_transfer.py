@@ -13,7 +13,7 @@ from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.workflow.recipe_transfer.transfer import Part, transfer_recipe
+from wamplex.core.workflow.recipe_transfer.transfer import Part, transfer_recipe, trial_obstacle
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,8 @@ def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[De
     if "finish" in transfer.parts:
         finish, more = _add_detected_faces(entry, recipe.finish)
         decided, notes = replace(decided, finish=finish), (*notes, *more)
-    if "trial" in transfer.parts and (transfer.trials is not None or recipe.base == transfer.recipe.base):
+    trial_fits = transfer.trials is not None or trial_obstacle(transfer.recipe.base, entry.header) is None
+    if "trial" in transfer.parts and trial_fits:
         decided = replace(decided, trials=_trials(entry, transfer))
     return decided, notes
 

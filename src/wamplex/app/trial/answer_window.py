@@ -28,7 +28,7 @@ from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.workers.rendering.answers import AnswerCropRequest, AnswerCropWorker, AnswerThread
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
-from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.formats import FILE_DIALOG_PATTERNS
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
 from wamplex.core.known_answer.question import Question, TestDamage
@@ -238,8 +238,7 @@ class AnswerWindow(QDialog):
             self.crop_text[1].setText("the truth, 100 %")
 
     def _choose_truth(self) -> None:
-        patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
-        chosen, _ = QFileDialog.getOpenFileName(self, "The large original", "", f"Pictures ({patterns})")
+        chosen, _ = QFileDialog.getOpenFileName(self, "The large original", "", f"Pictures ({FILE_DIALOG_PATTERNS})")
         if chosen:
             self.use_truth(Path(chosen))
 

@@ -12,7 +12,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import MOST_IN_VIEW
 from wamplex.app.workers.files.guests import GuestThread
 from wamplex.core.guests.guest import Guest
-from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.formats import FILE_DIALOG_PATTERNS
 from wamplex.core.intake.picture_cache import PictureCache
 
 
@@ -34,9 +34,8 @@ class GuestsController(QObject):
 
     def ask(self) -> None:
         """Let the user choose a file for the selected picture."""
-        patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
         chosen, _ = QFileDialog.getOpenFileName(
-            self._window, "A file enlarged elsewhere", "", f"Pictures ({patterns});;All files (*)"
+            self._window, "A file enlarged elsewhere", "", f"Pictures ({FILE_DIALOG_PATTERNS});;All files (*)"
         )
         if chosen:
             self.take_in(Path(chosen))

@@ -60,7 +60,7 @@ from wamplex.app.workers.output.delivery import DeliveryThread
 from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.demo import demo_pictures
 from wamplex.core.geometry.size_text import size_summary
-from wamplex.core.intake.formats import SUFFIXES
+from wamplex.core.intake.formats import FILE_DIALOG_PATTERNS
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.settings import load_settings
 from wamplex.core.model.source import Source
@@ -178,7 +178,7 @@ class MainWindow(QMainWindow):
 
     def start_hand_over(self, hand_over: HandOver) -> HandOverController:
         """Another program waits for a file: put the bar for it over the window."""
-        controller = HandOverController(hand_over, self.tray, self.store, self)
+        controller = HandOverController(hand_over, self.tray, self.store, self.jobs.journal, self)
         controller.ended.connect(QApplication.quit)
         self._full.insertWidget(1, controller.bar)
         return controller
@@ -271,8 +271,9 @@ class MainWindow(QMainWindow):
 
     def choose_files(self) -> None:
         """Ask for picture files."""
-        patterns = " ".join(f"*{s} *{s.upper()}" for s in SUFFIXES)
-        chosen, _ = QFileDialog.getOpenFileNames(self, "Add pictures", "", f"Pictures ({patterns});;All files (*)")
+        chosen, _ = QFileDialog.getOpenFileNames(
+            self, "Add pictures", "", f"Pictures ({FILE_DIALOG_PATTERNS});;All files (*)"
+        )
         self.take_in([Path(c) for c in chosen])
 
     def _lay_out(self) -> None:

@@ -8,6 +8,7 @@ from pathlib import Path
 from wamplex.core.analysis.report.condition import measure_whole_condition
 from wamplex.core.analysis.report.suggestion import Suggestions
 from wamplex.core.base.progress import Progress
+from wamplex.core.finish.face_positions import describe_faces
 from wamplex.core.finish.grey_mask import encode_grey
 from wamplex.core.finish.initial_masks import face_ellipses, mask_from_file
 from wamplex.core.finish.sharpen_stage import suggested_radius_mm
@@ -89,14 +90,10 @@ class FinishRequest:
         faces = face_ellipses(
             measure_whole_condition(picture, progress, ("faces",)).faces, picture.width, picture.height
         )
-        treated = sum(face.on for face in faces)
-        reason = f"{treated} of {len(faces)} faces are made with {find_upscaler(self.faces.key).name}"
-        if treated < len(faces):
-            reason += "; the others are narrower than 16 px, or one of the two finders saw them alone"
-        reasons.append(reason if faces else "no face was found, so none is made apart")
-        return FaceTreatment(
-            ellipses=faces, source_trial=_spec(self.faces.key, suggested), strength=self.faces.strength
-        )
+        spec = _spec(self.faces.key, suggested)
+        treatment = FaceTreatment(ellipses=faces, source_trial=spec, strength=self.faces.strength)
+        reasons.append(describe_faces(treatment))
+        return treatment
 
     def _tone(self, picture: Picture, progress: Progress) -> Tone | None:
         if self.match is None:

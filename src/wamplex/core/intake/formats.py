@@ -1,4 +1,4 @@
-"""Which kind of picture a file is, by its first bytes, and how that kind is opened."""
+"""The formats that files are read in, each described once: names, suffixes, types and decoders come from here."""
 
 from __future__ import annotations
 
@@ -21,55 +21,59 @@ from wamplex.core.intake.decoders.netpbm import SIGNATURES as NETPBM
 from wamplex.core.intake.decoders.netpbm import open_netpbm
 from wamplex.core.intake.decoders.raw import open_raw
 from wamplex.core.intake.decoders.tiff import open_tiff
-from wamplex.core.intake.raw_signature import RAW_SUFFIXES, is_raw
+from wamplex.core.intake.raw_signature import RAW_TYPES, is_raw
 
 RAW = "raw"
 
 
 @dataclass(frozen=True)
-class FileFormat:
+class ReadableFormat:
     """A kind of picture file.
 
     Attributes
     ----------
     name : as users know it
     suffixes : of their names, which count only where a whole folder is taken in
-    starts : first bytes of such files, any of them
+    mime_types : of shared-mime-info, for the desktop
+    signatures : first bytes of such files, any of them
     open : reads the header
     """
 
     name: str
     suffixes: tuple[str, ...]
-    starts: tuple[bytes, ...]
+    mime_types: tuple[str, ...]
+    signatures: tuple[bytes, ...]
     open: Callable[[Path], ImageFile]
 
 
-def _by_libvips(name: str, suffixes: tuple[str, ...], *starts: bytes) -> FileFormat:
-    return FileFormat(name, suffixes, starts, partial(open_with_libvips, kind=name))
+def _by_libvips(name: str, suffixes: tuple[str, ...], mime_type: str, *signatures: bytes) -> ReadableFormat:
+    return ReadableFormat(name, suffixes, (mime_type,), signatures, partial(open_with_libvips, kind=name))
 
 
-KINDS = (
-    _by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), b"\xff\xd8\xff"),
-    _by_libvips("PNG", (".png",), b"\x89PNG\r\n\x1a\n"),
-    FileFormat("TIFF", (".tif", ".tiff"), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
-    _by_libvips("WebP", (".webp",)),
-    FileFormat("AVIF", (".avif",), (), open_avif),
-    FileFormat("HEIC", (".heic", ".heif", ".hif"), (), open_heic),
-    FileFormat("JPEG XL", (".jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
-    FileFormat("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), JPEG_2000, open_jpeg2000),
-    _by_libvips("GIF", (".gif",), b"GIF87a", b"GIF89a"),
-    FileFormat("BMP", (".bmp", ".dib"), (b"BM",), open_bmp),
-    FileFormat("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), NETPBM, open_netpbm),
-    FileFormat("OpenEXR", (".exr",), (b"v/1\x01",), open_exr),
-    FileFormat(RAW, RAW_SUFFIXES, (), open_raw),
+READABLE_FORMATS = (
+    _by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), "image/jpeg", b"\xff\xd8\xff"),
+    _by_libvips("PNG", (".png",), "image/png", b"\x89PNG\r\n\x1a\n"),
+    ReadableFormat("TIFF", (".tif", ".tiff"), ("image/tiff",), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
+    _by_libvips("WebP", (".webp",), "image/webp"),
+    ReadableFormat("AVIF", (".avif",), ("image/avif",), (), open_avif),
+    ReadableFormat("HEIC", (".heic", ".heif", ".hif"), ("image/heif",), (), open_heic),
+    ReadableFormat("JPEG XL", (".jxl",), ("image/jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
+    ReadableFormat("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), ("image/jp2",), JPEG_2000, open_jpeg2000),
+    _by_libvips("GIF", (".gif",), "image/gif", b"GIF87a", b"GIF89a"),
+    ReadableFormat("BMP", (".bmp", ".dib"), ("image/bmp",), (b"BM",), open_bmp),
+    ReadableFormat("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), ("image/x-portable-anymap",), NETPBM, open_netpbm),
+    ReadableFormat("OpenEXR", (".exr",), ("image/x-exr",), (b"v/1\x01",), open_exr),
+    ReadableFormat(RAW, tuple(RAW_TYPES), tuple(filter(None, RAW_TYPES.values())), (), open_raw),
 )
-SUFFIXES = tuple(suffix for kind in KINDS for suffix in kind.suffixes)
-NAMES = "JPEG, PNG, TIFF, WebP, AVIF, HEIC, JPEG XL, JPEG 2000, GIF, BMP, PNM, OpenEXR, raw camera files"
+SUFFIXES = tuple(suffix for readable in READABLE_FORMATS for suffix in readable.suffixes)
+MIME_TYPES = tuple(mime_type for readable in READABLE_FORMATS for mime_type in readable.mime_types)
+FORMAT_NAMES = ", ".join("raw camera files" if one.name == RAW else one.name for one in READABLE_FORMATS)
+FILE_DIALOG_PATTERNS = " ".join(f"*{suffix} *{suffix.upper()}" for suffix in SUFFIXES)
 _AVIF = (b"avif", b"avis")
 _HEIC = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 
 
-def recognise_format(path: Path) -> FileFormat:
+def recognise_format(path: Path) -> ReadableFormat:
     """Recognise a file by its contents; its name does not count.
 
     Raises
@@ -82,10 +86,10 @@ def recognise_format(path: Path) -> FileFormat:
     name = _by_brand(start)
     if name is None and is_raw(path):
         name = RAW
-    for kind in KINDS:
-        if kind.name == name or (name is None and start.startswith(kind.starts)):
-            return kind
-    raise UnreadablePictureError(f"{path.name} is no picture of a kind that can be opened: {NAMES}.")
+    for readable in READABLE_FORMATS:
+        if readable.name == name or (name is None and start.startswith(readable.signatures)):
+            return readable
+    raise UnreadablePictureError(f"{path.name} is not a picture in a format that can be opened: {FORMAT_NAMES}.")
 
 
 def _by_brand(start: bytes) -> str | None:

@@ -5,25 +5,25 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-# Of names, which count only where a whole folder is taken in.
-RAW_SUFFIXES = (
-    ".dng",
-    ".cr2",
-    ".cr3",
-    ".nef",
-    ".nrw",
-    ".arw",
-    ".sr2",
-    ".raf",
-    ".orf",
-    ".rw2",
-    ".pef",
-    ".srw",
-    ".x3f",
-    ".3fr",
-    ".iiq",
-    ".rwl",
-)
+# Suffixes, which count only where a whole folder is taken in, and the type that shared-mime-info 2.2 has for each.
+RAW_TYPES: dict[str, str | None] = {
+    ".dng": "image/x-adobe-dng",
+    ".cr2": "image/x-canon-cr2",
+    ".cr3": "image/x-canon-cr3",
+    ".nef": "image/x-nikon-nef",
+    ".nrw": "image/x-nikon-nrw",
+    ".arw": "image/x-sony-arw",
+    ".sr2": "image/x-sony-sr2",
+    ".raf": "image/x-fuji-raf",
+    ".orf": "image/x-olympus-orf",
+    ".rw2": "image/x-panasonic-rw2",
+    ".pef": "image/x-pentax-pef",
+    ".srw": None,
+    ".x3f": "image/x-sigma-x3f",
+    ".3fr": None,
+    ".iiq": None,
+    ".rwl": None,
+}
 # Beginnings of files that are no TIFFs, or call themselves otherwise.
 _SIGNATURES = (
     (0, b"FUJIFILMCCD-RAW"),

@@ -12,16 +12,19 @@ from typing import Literal
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.icc import ProfileChoice
-from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.deliver.request.file_formats import FileFormat
+from wamplex.core.deliver.request.file_formats import FILE_FORMATS, FileFormat
 from wamplex.core.deliver.request.naming import free_path
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
+from wamplex.core.workflow.orders.order import create_order
+from wamplex.core.workflow.queue.journal import Journal
+from wamplex.core.workflow.queue.recovery import HAND_OVER_PREFIX
+from wamplex.core.workflow.queue.run_job import run_job
 
 # Kinds that can be written as they were read; any other is refused: the other program waits for its own.
-_KINDS: dict[str, FileFormat] = {"TIFF": "tiff", "PNG": "png", "JPEG": "jpeg", "WebP": "webp"}
+_KINDS: dict[str, FileFormat] = {info.label: key for key, info in FILE_FORMATS.items()}
 _HIGH_QUALITY = 95
 
 
@@ -64,13 +67,15 @@ def agreed_delivery(hand_over: HandOver, header: Probe) -> Delivery:
 
 
 def hand_back(
-    picture: Picture, recipe: Recipe, hand_over: HandOver, delivery: Delivery, progress: Progress
+    header: Probe, picture: Picture, recipe: Recipe, hand_over: HandOver, journal: Journal, progress: Progress
 ) -> Path | None:
-    """Put the result where it is waited for, whole or not at all; what was there is kept under another name.
+    """Put the result where the other program expects it, whole or not at all.
+
+    A file that is there already is copied to another name first.
 
     Returns
     -------
-    What was there, None where nothing was.
+    That copy, None where no file was there.
 
     Raises
     ------
@@ -79,11 +84,12 @@ def hand_back(
     Cancelled : when ``progress`` is cancelled; nothing has changed then
     """
     target = hand_over.target
-    folder = target.parent / f".wamplex-{secrets.token_hex(6)}"
+    folder = target.parent / f"{HAND_OVER_PREFIX}{secrets.token_hex(6)}"
     try:
-        done = deliver(picture, recipe, delivery.replace(folder=folder), progress)
-        if picture.source is not None:
-            picture.source.check()  # lest the other program's own change is lost
+        order = create_order(header, recipe, agreed_delivery(hand_over, header).replace(folder=folder))
+        (job,) = journal.add([order])
+        done = run_job(journal, job, progress, picture, final_folder=target.parent)
+        header.source.check()  # lest the other program's own change is lost
         backup = None
         if target.exists():
             backup = free_path(target.with_name(f"{target.stem}-before{target.suffix}"))

@@ -9,8 +9,8 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.trial.developed_picture import develop_picture
-from wamplex.core.workflow.hand_over import HandOver, agreed_delivery, hand_back
+from wamplex.core.workflow.hand_over import HandOver, hand_back
+from wamplex.core.workflow.queue.journal import Journal
 
 
 class HandBackThread(QThread):
@@ -21,10 +21,17 @@ class HandBackThread(QThread):
     failed = Signal(str)
 
     def __init__(
-        self, hand_over: HandOver, header: Probe, recipe: Recipe, store: PictureCache, parent: QObject
+        self,
+        hand_over: HandOver,
+        header: Probe,
+        recipe: Recipe,
+        store: PictureCache,
+        journal: Journal,
+        parent: QObject,
     ) -> None:
         super().__init__(parent)
-        self._hand_over, self._header, self._recipe, self._store = hand_over, header, recipe, store
+        self._hand_over, self._header, self._recipe = hand_over, header, recipe
+        self._store, self._journal = store, journal
         self._progress = Progress(self.progressed.emit)
 
     def cancel(self) -> None:
@@ -34,10 +41,8 @@ class HandBackThread(QThread):
     def run(self) -> None:
         """The thread's work."""
         try:
-            delivery = agreed_delivery(self._hand_over, self._header)
             picture = self._store.get(self._header.source, self._progress)
-            picture = develop_picture(picture, self._recipe, self._progress)
-            hand_back(picture, self._recipe, self._hand_over, delivery, self._progress)
+            hand_back(self._header, picture, self._recipe, self._hand_over, self._journal, self._progress)
         except Cancelled:
             return
         except WamplexError as error:

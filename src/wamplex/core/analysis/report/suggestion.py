@@ -94,7 +94,7 @@ def suggest(condition: Condition) -> Suggestions:
         motion_blur_px=motion_px,
         motion_blur_deg=direction,
         texture_strength=texture_strength,
-        protected=_faces(condition),
+        protected=protected_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
     enlarged = condition.enlarged if was_enlarged(condition) else None
@@ -151,8 +151,8 @@ def _texture_strength(condition: Condition, noise: float, compression: float) ->
     return Values().texture_strength, "it has neither noise nor compression; faces and calm places are spared"
 
 
-def _faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
-    """Each face found, with the hair around it."""
+def protected_faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
+    """The places that an upscaler should not add texture to: each face found, with the hair around it."""
     faces = []
     for face in condition.faces[:_MOST_FACES]:
         radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)

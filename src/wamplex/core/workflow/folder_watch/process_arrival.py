@@ -10,8 +10,8 @@ from wamplex.core.base.atomic_files import is_process_alive, write_atomically
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.deliver.request.naming import move_into_place, planned_path
-from wamplex.core.deliver.request.size_limits import expected_bytes
+from wamplex.core.deliver.request.naming import move_into_place
+from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -20,9 +20,12 @@ from wamplex.core.provenance.recipe_reader import read_xmp
 from wamplex.core.provenance.xmp import read_document_id, read_instance_id
 from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.workflow.orders.order import Order, create_order
 from wamplex.core.workflow.queue.job import State
-from wamplex.core.workflow.queue.journal import Journal, Planned
+from wamplex.core.workflow.queue.journal import Journal
 from wamplex.core.workflow.queue.run_job import CANCELLED_WORDS, run_job
+from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe, fit_recipe
+from wamplex.core.workflow.recipe_transfer.transfer import Part
 
 DONE, FAILED = "done", "failed"
 _NO_MEMORY = "There is not enough memory for this picture."
@@ -34,12 +37,21 @@ class WatchOptions:
 
     Attributes
     ----------
+    recipe : counts for every picture, without what belongs to its own
     measured : whether upscaler values are measured anew for each, instead of those of the recipe
     """
 
-    recipe: Recipe
+    recipe: SourcedRecipe
     delivery: Delivery
     measured: bool = False
+
+
+@dataclass(frozen=True)
+class ArrivalResult:
+    """The file of a picture, and what of the recipe did not fit the picture, in sentences."""
+
+    path: Path
+    notes: tuple[str, ...] = ()
 
 
 def forget_interrupted(journal: Journal, folder: Path) -> None:
@@ -52,12 +64,8 @@ def forget_interrupted(journal: Journal, folder: Path) -> None:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
 
 
-def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
+def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> ArrivalResult:
     """Make the file of a picture, unless it was made already; the source is put away either way.
-
-    Returns
-    -------
-    The file.
 
     Raises
     ------
@@ -65,7 +73,7 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
     WamplexError : when it cannot be made; the picture is put away with a note
     """
     try:
-        outcome = _enlarge(path, options, journal, progress)
+        result = _enlarge(path, options, journal, progress)
     except Cancelled:
         raise
     except Exception as error:
@@ -74,35 +82,41 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
         write_atomically(moved_to.with_name(f"{moved_to.name}.txt"), f"{sentence}\n".encode())
         raise WamplexError(sentence) from error
     _put_away(path, DONE)
-    return outcome
+    return result
 
 
-def _enlarge(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> Path:
-    picture = develop_picture(read_picture(path, progress), options.recipe, progress)
-    assert picture.source is not None
-    recipe = _measured(picture, options.recipe, progress) if options.measured else options.recipe
-    size = recipe.size(picture.width, picture.height)
-    planned = planned_path(path, recipe, options.delivery, size)
-    if planned.exists() and _is_of(planned, picture, recipe):
-        return planned
-    expected = expected_bytes(size, options.delivery, picture.channels, recipe.sheet)
-    (job,) = journal.add([Planned(picture.source, recipe, options.delivery, planned, expected)])
-    return run_job(journal, job, progress, picture).path
+def _enlarge(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> ArrivalResult:
+    header, picture = probe(path), read_picture(path, progress)
+    recipe, notes = _decide(header, picture, options, progress)
+    order = create_order(header, recipe, options.delivery)
+    if order.planned.exists() and _is_of(order, picture):
+        return ArrivalResult(order.planned, notes)
+    (job,) = journal.add([order])
+    return ArrivalResult(run_job(journal, job, progress, picture).path, notes)
 
 
-def _measured(picture: Picture, recipe: Recipe, progress: Progress) -> Recipe:
-    values = measure_and_suggest(picture, progress).values_for(find_upscaler(recipe.upscaler).values)
-    return recipe.replace(base=recipe.base.replace(values=values))
+def _decide(
+    header: Probe, picture: Picture, options: WatchOptions, progress: Progress
+) -> tuple[Recipe, tuple[str, ...]]:
+    picture = develop_picture(picture, options.recipe.recipe, progress)
+    parts: frozenset[Part] = frozenset({"developing", "size", "trial", "finish"})
+    recipe, notes = fit_recipe(
+        options.recipe, Recipe(), parts, header, picture, lambda: measure_and_suggest(picture, progress), progress
+    )
+    if options.measured:
+        heeded = find_upscaler(recipe.upscaler).values
+        suggested = measure_and_suggest(picture, progress, faces="protected" in heeded)
+        recipe = recipe.replace(base=recipe.base.replace(values=suggested.values_for(heeded)))
+    return recipe, notes
 
 
-def _is_of(planned: Path, picture: Picture, recipe: Recipe) -> bool:
-    """Whether a file is the very one that would be made: a power cut may have come before it was noted."""
-    assert picture.source is not None
+def _is_of(order: Order, picture: Picture) -> bool:
+    """Whether the file of an order is there: the power may have failed before the journal was told."""
     try:
-        instance = read_instance_id(read_xmp(planned))
+        instance = read_instance_id(read_xmp(order.planned))
     except WamplexError:
         return False
-    return instance == make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp)).instance_id
+    return instance == make_origin(order.source, order.recipe, read_document_id(picture.metadata.xmp)).instance_id
 
 
 def _put_away(path: Path, where: str) -> Path:

@@ -7,8 +7,9 @@ from dataclasses import dataclass, field
 from wamplex.core.analysis.report.suggestion import SUGGESTED, Suggestions
 from wamplex.core.base.errors import SizeError
 from wamplex.core.base.frozen_model import FrozenModel
-from wamplex.core.geometry.framing import Framing, crop_to_ratio
-from wamplex.core.geometry.sheet import Sheet, fit_to_sheet
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.layout import Layout, lay_on_sheet, orient_sheet
+from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size, fit_into_mm
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.recipe import Recipe
@@ -70,15 +71,6 @@ class Intent:
     framing: Framing = field(default_factory=Framing)
 
 
-@dataclass(frozen=True)
-class Layout:
-    """Framing, sheet and size of one picture, which need no measurement."""
-
-    framing: Framing
-    sheet: Sheet | None
-    size: Size
-
-
 def resolve_layout(intent: Intent, header: Probe) -> Layout:
     """What an intent means for the geometry of a picture.
 
@@ -92,27 +84,17 @@ def resolve_layout(intent: Intent, header: Probe) -> Layout:
     """
     request = intent.size
     framing = intent.framing.checked(header.width, header.height)
-    sheet = None
+    cropped = framing.size(header.width, header.height)
     if request.sheet is not None:
-        sheet = orient_sheet(request.sheet, *framing.size(header.width, header.height))
-        if sheet.place == "fill":
-            framing = crop_to_ratio(framing, header.width, header.height, sheet.ratio)
-    size = Size(*framing.size(header.width, header.height), 1.0, request.density_ppi)
+        sheet = orient_sheet(request.sheet, *cropped)
+        return lay_on_sheet(framing, sheet, request.density_ppi, header.width, header.height)
+    size = Size(*cropped, 1.0, request.density_ppi)
     if request.factor is not None:
         return Layout(framing, None, size.with_factor(request.factor))
     if request.width_px is not None:
         return Layout(framing, None, size.with_width_px(request.width_px))
-    if request.print_mm is not None:
-        return Layout(framing, None, fit_into_mm(size, *request.print_mm))
-    assert sheet is not None
-    return Layout(framing, sheet, fit_to_sheet(size, sheet))
-
-
-def orient_sheet(sheet: Sheet, width: int, height: int) -> Sheet:
-    """The sheet upright for upright pictures, else lying."""
-    short, long = sorted((sheet.width_mm, sheet.height_mm))
-    across, down = (long, short) if width >= height else (short, long)
-    return sheet.replace(width_mm=across, height_mm=down)
+    assert request.print_mm is not None
+    return Layout(framing, None, fit_into_mm(size, *request.print_mm))
 
 
 def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Recipe, tuple[str, ...]]:

@@ -9,7 +9,7 @@ import threading
 from collections.abc import Sequence
 from itertools import chain
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from platformdirs import user_state_path
 
@@ -17,6 +17,7 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
+from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue.job import ENDED, Job, State
 
 _TABLES = """
@@ -45,16 +46,6 @@ _TOGETHER = 100
 def journal_path() -> Path:
     """Where this user's journal lies."""
     return user_state_path("wamplex") / "jobs.sqlite"
-
-
-class Planned(NamedTuple):
-    """A file that is to be made."""
-
-    source: Source
-    recipe: Recipe
-    delivery: Delivery
-    planned: Path
-    expected_bytes: int
 
 
 class Journal:
@@ -91,20 +82,20 @@ class Journal:
         base.executescript(_TABLES)
         return base
 
-    def add(self, planned: Sequence[Planned]) -> list[Job]:
+    def add(self, orders: Sequence[Order]) -> list[Job]:
         """Write some more down, at the end, all or none."""
-        rows = [(self.owner, *_texts(one)) for one in planned]
+        rows = [(self.owner, *_texts(one)) for one in orders]
         jobs: list[Job] = []
         with self._lock:
             self._base.execute("BEGIN")
-            for one in planned:
+            for one in orders:
                 self._keep_parts(one.recipe)
             for first in range(0, len(rows), _TOGETHER):
                 some = rows[first : first + _TOGETHER]
                 last = self._base.execute(_adding(len(some)), list(chain(*some))).lastrowid
                 assert last is not None
                 numbers = range(last - len(some) + 1, last + 1)
-                jobs += [Job(number, *one) for number, one in zip(numbers, planned[first:], strict=False)]
+                jobs += [Job(number, *one) for number, one in zip(numbers, orders[first:], strict=False)]
             self._base.execute("COMMIT")
         return jobs
 
@@ -201,7 +192,7 @@ def _adding(count: int) -> str:
     return f"INSERT INTO jobs ({columns}) VALUES " + ", ".join(["(?, ?, ?, ?, ?, ?, 'waiting', 'waiting', 0)"] * count)
 
 
-def _texts(one: Planned) -> tuple[str, str, str, str, int]:
+def _texts(one: Order) -> tuple[str, str, str, str, int]:
     about = json.dumps([str(one.source.path), one.source.file_bytes, one.source.mtime_ns])
     texts = (about, one.recipe.model_dump_json(), one.delivery.model_dump_json(), str(one.planned))
     return (*texts, one.expected_bytes)

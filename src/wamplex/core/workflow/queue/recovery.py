@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 from wamplex.core.base.atomic_files import is_process_alive
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
 
+# Of folders that hold a file until it replaces the one that another program handed over.
+HAND_OVER_PREFIX = ".wamplex-hand-over-"
 _MADE_WORDS = "made before the program was cut off"
 
 
@@ -23,6 +26,10 @@ def recover_jobs(journal: Journal) -> list[Job]:
     jobs = []
     for owner, job in journal.jobs():
         if is_process_alive(owner) or not journal.take(job.number, owner):
+            continue
+        if _is_hand_over(job):  # the other program does not wait for it any more
+            shutil.rmtree(job.planned.parent, ignore_errors=True)
+            journal.give_up([job.number])
             continue
         partials = journal.partials(job.number)
         named = _named(journal.completed_files(job.number), partials)
@@ -40,7 +47,11 @@ def recover_jobs(journal: Journal) -> list[Job]:
 
 def unfinished_jobs(journal: Journal) -> int:
     """How many jobs there are of programs that no longer run."""
-    return sum(1 for owner, _ in journal.jobs() if not is_process_alive(owner))
+    return sum(1 for owner, job in journal.jobs() if not is_process_alive(owner) and not _is_hand_over(job))
+
+
+def _is_hand_over(job: Job) -> bool:
+    return job.planned.parent.name.startswith(HAND_OVER_PREFIX)
 
 
 def _named(inodes: list[tuple[int, int, Path]], partials: list[Path]) -> list[Path]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from functools import partial
+from pathlib import Path
 
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
@@ -30,6 +31,7 @@ def run_job(
     maker: TileRenderer | None = None,
     *,
     at_once: int = 1,
+    final_folder: Path | None = None,
 ) -> Delivered:
     """Make the file of a job.
 
@@ -38,6 +40,7 @@ def run_job(
     picture : the source, where it has been read already
     maker : makes the tiles; None for this program itself
     at_once : how many jobs run, this one among them
+    final_folder : where the caller moves the file to; None where it stays
 
     Raises
     ------
@@ -60,7 +63,7 @@ def run_job(
         journal.update(job.number, State.FAILED, user_message(error, _NO_MEMORY))
         raise
     with _NOTING:
-        remember_folder(done.path.parent)
+        remember_folder(final_folder or done.path.parent)
         record_throughput(job.recipe, done.check.width * done.check.height / 1e6, done.seconds / at_once)
     journal.update(job.number, State.DONE, done.text, done.path, done.check.file_bytes)
     return done

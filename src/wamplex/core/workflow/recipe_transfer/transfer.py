@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from wamplex.core.geometry.framing import crop_to_ratio
-from wamplex.core.geometry.sheet import fit_to_sheet
+from wamplex.core.geometry.framing import Framing
+from wamplex.core.geometry.layout import lay_on_sheet, orient_sheet
+from wamplex.core.geometry.size import Size
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import Probe
@@ -13,7 +14,6 @@ from wamplex.core.model.finish_values import FaceTreatment, Finish, Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.workflow.orders.intent import orient_sheet
 
 Part = Literal["developing", "size", "trial", "finish", "delivery"]
 PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
@@ -82,7 +82,7 @@ def transfer_recipe(
     ----------
     saved : where the parts are from
     onto : what is decided about the picture; its framing stays
-    found : the picture
+    header : of the picture
 
     Returns
     -------
@@ -97,19 +97,37 @@ def transfer_recipe(
         recipe = recipe.replace(development=saved.development)
     if "size" in parts:
         recipe = fit_recipe_size(saved, recipe, header)
-    if "trial" in parts and is_guest(saved.base):
-        notes.append("a guest shows its own picture alone, so the trial stays as it was")
-    elif "trial" in parts:
-        upscaler = find_upscaler(saved.upscaler)
-        if upscaler.sees_sensor and header.kind != RAW:
-            notes.append(f"{upscaler.name} needs a raw file, so the trial stays as it was")
+        notes += framing_notes(saved, onto)
+    if "trial" in parts:
+        reason = trial_obstacle(saved.base, header)
+        if reason is not None:
+            notes.append(f"{reason}, so the trial stays as it was")
         else:
-            recipe = recipe.replace(base=saved.base)
+            values = saved.values.replace(protected=onto.values.protected)
+            recipe = recipe.replace(base=saved.base.replace(values=values))
     if "finish" in parts:
         finish, left_out = transferable_recipe(saved.finish)
         recipe = recipe.finished(_with_own_faces(finish, onto.finish))
         notes += [f"left out: {text}" for text in left_out]
     return recipe, tuple(notes)
+
+
+def trial_obstacle(base: TrialSpec, header: Probe) -> str | None:
+    """Why another picture's trial cannot be used for this picture; None where it can."""
+    if is_guest(base):
+        return "a guest shows its own picture alone"
+    upscaler = find_upscaler(base.upscaler)
+    if upscaler.sees_sensor and header.kind != RAW:
+        return f"{upscaler.name} needs a raw file"
+    return None
+
+
+def framing_notes(saved: Recipe, onto: Recipe) -> list[str]:
+    """What is left out of another picture's framing: a crop says nothing of this one."""
+    framing = saved.framing
+    if framing in (Framing(), onto.framing):
+        return []
+    return ["left out: turning, straightening and crop, which belong to the other picture"]
 
 
 def fit_recipe_size(saved: Recipe, onto: Recipe, header: Probe) -> Recipe:
@@ -119,14 +137,14 @@ def fit_recipe_size(saved: Recipe, onto: Recipe, header: Probe) -> Recipe:
     ------
     SizeError : when the picture cannot be made that large or small
     """
-    framing, sheet = onto.framing, saved.sheet
-    if sheet is not None:
-        sheet = orient_sheet(sheet, *framing.size(header.width, header.height))
-        if sheet.place == "fill":
-            framing = crop_to_ratio(framing, header.width, header.height, sheet.ratio)
-    size = onto.replace(framing=framing, density_ppi=saved.density_ppi).size(header.width, header.height)
-    size = fit_to_sheet(size, sheet) if sheet is not None else size.with_factor(saved.factor)
-    return onto.replace(framing=framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
+    cropped = onto.framing.size(header.width, header.height)
+    if saved.sheet is None:
+        size = Size(*cropped, 1.0, saved.density_ppi).with_factor(saved.factor)
+        return onto.replace(factor=size.factor, density_ppi=size.density_ppi, sheet=None)
+    sheet = orient_sheet(saved.sheet, *cropped)
+    placed = lay_on_sheet(onto.framing, sheet, saved.density_ppi, header.width, header.height)
+    size = placed.size
+    return onto.replace(framing=placed.framing, factor=size.factor, density_ppi=size.density_ppi, sheet=sheet)
 
 
 def _with_own_faces(finish: Finish, own: Finish) -> Finish:
