@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
-.PHONY: demo test lint check install uninstall bundle bundle-test bench screenshots setup system demo-pictures \
+.PHONY: demo test lint check install uninstall bundle bundle-test bench docs screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
 
 setup: $(STAMP)
@@ -52,6 +52,11 @@ bundle-test: bundle
 
 bench: setup
 	$(BIN)/python -m benchmarks
+
+# API reference of the core: build/api/index.html. A warning is an error.
+docs: setup
+	$(BIN)/pip install --quiet -c constraints.txt -e ".[docs]"
+	$(BIN)/sphinx-build -q -E -W --keep-going -b html docs/api build/api
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m tools.screenshots

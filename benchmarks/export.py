@@ -31,7 +31,7 @@ def export_overhead() -> list[Figure]:
         path = Path(folder) / "source.png"
         pixels = photo_like(2000, 1500)
         Image.fromarray(pixels).save(path)
-        picture = Picture(pixels.astype(np.float32) / 255, source=Source.of(path))
+        picture = Picture(pixels.astype(np.float32) / np.float32(255), source=Source.of(path))
         for upscaler, delivery in (
             ("lanczos", Delivery(format="tiff")),
             ("lanczos", Delivery(format="jpeg")),
@@ -48,11 +48,13 @@ def _one(picture: Picture, recipe: Recipe, delivery: Delivery, folder: Path) -> 
     pixels = render(picture, recipe, whole)
     samples = file_samples(pixels, picture, delivery, about)
     del pixels
+    rows = -(-about.height // 24)
+    strips = [slice(top, top + rows) for top in range(0, about.height, rows)]
     write = _WRITERS[delivery.format]
     render_s, encode_s, whole_s = best_of_each(
         [
             lambda: render(picture, recipe, whole),
-            lambda: write(folder / "encoded", iter(np.array_split(samples, 24)), about),
+            lambda: write(folder / "encoded", iter([samples[rows] for rows in strips]), about),
             lambda: deliver(picture, recipe, delivery),
         ],
         3,

@@ -85,7 +85,7 @@ def painting() -> list[Figure]:
 
 def finishing() -> list[Figure]:
     """Costs as shares of what the trials alone cost."""
-    picture = Picture(photo_like(700, 500).astype(np.float32) / 255)
+    picture = Picture(photo_like(700, 500).astype(np.float32) / np.float32(255))
     half = np.zeros((500, 700), np.float32)
     half[:, :350] = 1
     mask = Mask(initial_mask=InitialMask(kind="file", picture=process_assets().put(encode_grey(half))), feather_px=4)

@@ -118,9 +118,9 @@ def _pictures() -> list[bytes]:
     for options in ({}, {"planarconfig": "separate"}, {"compression": "lzw"}, {"tile": (16, 16)}):
         body = io.BytesIO()
         stored = np.moveaxis(pixels, -1, 0) if options.get("planarconfig") else pixels
-        tifffile.imwrite(body, stored, photometric="rgb", **options)  # type: ignore[arg-type]
+        tifffile.imwrite(body, stored, photometric="rgb", **options)
         found.append(body.getvalue())
-    return [*found, imagecodecs.jpegxl_encode(pixels, lossless=True)]
+    return [*found, bytes(imagecodecs.jpegxl_encode(pixels, lossless=True))]
 
 
 def _written(data: bytes) -> Path:

@@ -34,7 +34,7 @@ def photo_like(width: int, height: int) -> np.ndarray:
 def interpolation() -> list[Figure]:
     """3 MP to 48 MP in float, against Pillow's 8-bit Lanczos."""
     image = Image.fromarray(photo_like(2000, 1500))
-    picture = Picture(np.asarray(image).astype(np.float32) / 255)
+    picture = Picture(np.asarray(image).astype(np.float32) / np.float32(255))
     window = Window(0, 0, 8000, 6000)
     keys = ("lanczos", "bicubic")
     theirs, *all_ours = best_of_each(
@@ -64,7 +64,7 @@ def learned() -> list[Figure]:
 
 def undo() -> list[Figure]:
     """What undoing the softness of the source adds to Vellum's 2x and 4x of 0.75 MP."""
-    picture = Picture(photo_like(1000, 750).astype(np.float32) / 255)
+    picture = Picture(photo_like(1000, 750).astype(np.float32) / np.float32(255))
     figures = []
     for factor in (2, 4):
         window = Window(0, 0, 1000 * factor, 750 * factor)
@@ -80,7 +80,7 @@ def undo() -> list[Figure]:
 
 
 def _against_bare_session(upscaler: Learned, least_megapixels: float) -> list[Figure]:
-    pixels = photo_like(1500, 1000).astype(np.float32) / 255
+    pixels = photo_like(1500, 1000).astype(np.float32) / np.float32(255)
     picture = Picture(pixels)
     network = next(n for n in upscaler.networks if n.factor == 4)
     session = load_session(network.plain(Values()).path)

@@ -121,7 +121,9 @@ def _shoot_trials(session: Session) -> None:
     test.grab().save(str(OUT / "known-answer.png"))
     test.close()
     print("known-answer")
-    _shoot_strip(window.tray.current)
+    entry = window.tray.current
+    assert entry is not None
+    _shoot_strip(entry)
 
 
 def _shoot_raw(session: Session) -> None:

@@ -6,6 +6,7 @@ import json
 import time
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PIL import Image
@@ -40,7 +41,7 @@ def measure_chains(work: Path, out: Path) -> None:
     chains = {}
     for upscaler in (VELLUM, VELLUM_QUICK, MENDER, BURIN):
         pictures = drawings if upscaler is BURIN else photographs
-        rows = []
+        rows: list[dict[str, Any]] = []
         for factor in FACTORS:
             measured = [(c, *_measure(upscaler, c, pictures, factor)) for c in candidates(upscaler, factor)]
             rows.append({"factor": factor, **_best(measured, factor)})
@@ -93,12 +94,12 @@ def _measure(
         seconds += time.perf_counter() - begun
         megapixels += width * height / 1e6
         cut = (slice(8, -8), slice(8, -8))
-        decibels.append(psnr(luma(made)[cut], luma(truth.astype(np.float32) / 255)[cut]))
+        decibels.append(psnr(luma(made)[cut], luma(truth.astype(np.float32) / np.float32(255))[cut]))
     return float(np.mean(decibels)), seconds / megapixels
 
 
 def _through(upscaler: Learned, chain: tuple[Network, ...], small: np.ndarray, width: int, height: int) -> Pixels:
-    source = SourceStage(Picture(small.astype(np.float32) / 255))
+    source = SourceStage(Picture(small.astype(np.float32) / np.float32(255)))
     stage = upscaler.chain_through(chain, source, width, height, Values())
     made: Pixels = np.clip(stage.render(Window(0, 0, width, height), Progress()), 0, 1)
     return made

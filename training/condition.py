@@ -102,6 +102,10 @@ def _row(name: str, values: list[float | None], near: Callable[[float, int], boo
     return f"| {name} | {median} | {within} of {len(values)} | {bound} |"
 
 
+def _close_to(truth: float, bound: float) -> Callable[[float, int], bool]:
+    return lambda value, _number: abs(value - truth) <= bound
+
+
 def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     clean = [p for p in photographs.values() if estimate_compression(_levels(p)) is None]
     yield "## Compression\n\nWhere a file has quantisation tables they are read, and the quality is exact."
@@ -111,15 +115,15 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     for quality in (20, 30, 40, 50, 60, 70, 80, 85, 90, 95):
         found = [estimate_compression(_levels(_saved(p, quality))) for p in clean]
         values = [None if f is None else float(f.quality) for f in found]
-        yield _row(str(quality), values, lambda v, _i, q=quality: abs(v - q) <= 8, "8")
+        yield _row(str(quality), values, _close_to(quality, 8), "8")
     called = len(photographs) - len(clean)
     yield f"\nOf the {len(photographs)} photographs as they come, {called} were called compressed;"
     yield "seven of them are JPEG files.\n\n### Saved twice\n"
     yield f"| saved at, then at | median found | within | bound |\n{_BAR}"
     for first, second in ((30, 60), (40, 90), (50, 70), (60, 85), (75, 92)):
-        found = [detect_earlier_quality(_levels(_saved(_saved(p, first), second)), second) for p in clean]
-        values = [None if f is None else float(f) for f in found]
-        yield _row(f"{first}, {second}", values, lambda v, _i, q=first: abs(v - q) <= 8, "8")
+        earlier = [detect_earlier_quality(_levels(_saved(_saved(p, first), second)), second) for p in clean]
+        values = [None if f is None else float(f) for f in earlier]
+        yield _row(f"{first}, {second}", values, _close_to(first, 8), "8")
     once = [detect_earlier_quality(_levels(_saved(p, q)), q) for p in clean for q in (60, 90)]
     yield f"\nOf {len(once)} files saved once, {sum(f is not None for f in once)} were called saved twice.\n"
 
@@ -132,7 +136,7 @@ def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         files = [save_as(p, "webp", quality) for p in photographs.values()]
         found = [read_webp_quality(file) for file in files]
         values = [None if f is None else float(f) for f in found]
-        yield _row(str(quality), values, lambda v, _i, q=quality: abs(v - q) <= 8, "8")
+        yield _row(str(quality), values, _close_to(quality, 8), "8")
         for file in files:
             pixels = np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
             enlarged += detect_earlier_enlargement(_levels(pixels), "webp") is not None
@@ -183,7 +187,7 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
             for picture in photographs.values():
                 seen = detect_earlier_enlargement(_levels(_resized(picture, factor, kernel)))
                 found.append(None if seen is None else seen.factor)
-            yield _row(f"{name}, {factor:g}", found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.2, "20 %")
+            yield _row(f"{name}, {factor:g}", found, _close_to(factor, 0.2 * factor), "20 %")
     called = sum(detect_earlier_enlargement(_levels(p)) is not None for p in photographs.values())
     yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
 
@@ -199,7 +203,7 @@ def _enlarged_small(photographs: list[np.ndarray]) -> Iterator[str]:
             seen = [detect_earlier_enlargement(_levels(p)) for p in saved]
             found = [None if one is None else one.factor for one in seen]
             name = f"{factor:g}, {'PNG' if quality == 100 else f'JPEG {quality}'}"
-            yield _row(name, found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.03, "3 %")
+            yield _row(name, found, _close_to(factor, 0.03 * factor), "3 %")
     blurs = (0.0, 0.7, 1.0, 1.5)
     called = [sum(detect_earlier_enlargement(_levels(_blurred(s, px))) is not None for s in smaller) for px in blurs]
     yield f"\nOf the {len(smaller)} shrunk alone, {_told(called, blurs)}\n"
@@ -211,7 +215,7 @@ def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
     for factor in (1.5, 2.0, 2.5, 3.0):
         small = [_resized(d, 0.5 / factor, cv2.INTER_AREA) for d in drawings]
         found = [_drawn_factor(_resized(s, factor, cv2.INTER_CUBIC)) for s in small]
-        yield _row(f"bicubic, {factor:g}", found, lambda v, _i, f=factor: abs(v / f - 1) <= 0.2, "20 %")
+        yield _row(f"bicubic, {factor:g}", found, _close_to(factor, 0.2 * factor), "20 %")
     halves = [_resized(d, 0.5, cv2.INTER_AREA) for d in drawings]
     blurs = (0.0, 0.7, 1.0, 1.5)
     called = [sum(_drawn_factor(_blurred(h, px)) is not None for h in halves) for px in blurs]
@@ -249,5 +253,5 @@ def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:
 
 
 def _kind(small: np.ndarray, history: History) -> str:
-    found = estimate_degradation(small.astype(np.float32) / 255, history.blocks)
+    found = estimate_degradation(small.astype(np.float32) / np.float32(255), history.blocks)
     return "too small" if found is None else KINDS[int(np.argmax(found.media))]

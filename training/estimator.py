@@ -71,9 +71,13 @@ def _example(source: PatchSource) -> tuple[np.ndarray, list[float], int]:
     small = apply(large, (side + _GRID_PX, side + _GRID_PX), history, random)
     # Mostly whole files, whose grid begins at the corner.
     y, x = (0, 0) if random.random() < 0.75 else random.integers(0, _GRID_PX + 1, 2)
-    pixels = small[y : y + side, x : x + side].astype(np.float32) / 255
+    pixels = small[y : y + side, x : x + side].astype(np.float32) / np.float32(255)
     blocks = 0.0 if random.random() < 0.08 else history.blocks  # some were saved otherwise since
-    return compute_features(pixels, blocks), quantities(history, small), _KIND_OF.get(collection, -1)
+    return (
+        compute_features(pixels, blocks),
+        quantities(history, small),
+        _KIND_OF.get(collection, -1),
+    )
 
 
 def quantities(history: History, small: np.ndarray) -> list[float]:

@@ -174,11 +174,11 @@ def enlarged_and_compared(
     values = Values(noise=100 * damaged.noise_plane, compression=100 * damaged.blocks_plane)
     recipe = Recipe(base=TrialSpec(upscaler=key, values=values), factor=factor)
     height, width = truth.shape[:2]
-    source = Picture(damaged.pixels.astype(np.float32) / 255)
+    source = Picture(damaged.pixels.astype(np.float32) / np.float32(255))
     begun = time.perf_counter()
     made = render(source, recipe, Window(0, 0, width, height))
     seconds = (time.perf_counter() - begun) / (width * height / 1e6)
-    written = np.rint(made * 255).astype(np.float32) / 255  # what an 8-bit file holds
+    written = np.rint(made * 255).astype(np.float32) / np.float32(255)  # what an 8-bit file holds
     cut = (slice(factor, -factor), slice(factor, -factor))
-    a, b = luma(written)[cut], luma(truth.astype(np.float32) / 255)[cut]
+    a, b = luma(written)[cut], luma(truth.astype(np.float32) / np.float32(255))[cut]
     return min(psnr(a, b), 100.0), ssim(a, b), gmsd(a, b), seconds

@@ -11,6 +11,7 @@ import subprocess
 import sys
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import onnx
 import torch
@@ -110,7 +111,7 @@ def _fetched(work: Path, name: str, version: str) -> Path:
 
 
 def _write_cascade(weights: Path, out: Path) -> None:
-    stages = (
+    stages: tuple[tuple[Any, str, Any, list[str], dict[int, str]], ...] = (
         (Proposals(), "pnet", torch.rand(1, 3, 40, 31), ["boxes", "faces"], {2: "height", 3: "width"}),
         (Refined(), "rnet", torch.rand(2, 3, 24, 24), ["boxes", "faces"], {0: "count"}),
         (Landmarks(), "onet", torch.rand(2, 3, 48, 48), ["boxes", "points", "faces"], {0: "count"}),

@@ -56,7 +56,7 @@ def face_tables(work: Path) -> Iterator[str]:
 
 def _framed(cut: np.ndarray, scale: int) -> np.ndarray:
     larger = cv2.resize(cut, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
-    framed = cv2.copyMakeBorder(larger, *([12 * scale] * 4), cv2.BORDER_REPLICATE)
+    framed = cv2.copyMakeBorder(larger, 12 * scale, 12 * scale, 12 * scale, 12 * scale, cv2.BORDER_REPLICATE)
     return cv2.cvtColor(framed, cv2.COLOR_GRAY2RGB)
 
 

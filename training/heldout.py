@@ -69,5 +69,5 @@ def shrink(picture: np.ndarray, factor: int) -> tuple[np.ndarray, np.ndarray]:
 def luma_psnr(result: np.ndarray, truth: np.ndarray, border: int) -> float:
     """PSNR in dB of the luma of uint8 pictures, with ``border`` pixels cut off on every side."""
     cut = (slice(border, -border), slice(border, -border))
-    one, other = (luma(p.astype(np.float32) / 255)[cut] for p in (result, truth))
+    one, other = (luma(p.astype(np.float32) / np.float32(255))[cut] for p in (result, truth))
     return min(psnr(one, other), 100.0)

@@ -59,7 +59,7 @@ class Exact(Faithful):
         difference = result - truth
         luma = functional.conv2d(difference, difference.new_tensor(_LUMA).reshape(1, 3, 1, 1))
         parts = (difference, luma, difference - luma)
-        total: Tensor = sum(self._decibels(part.square().mean(dim=1), factor) for part in parts)  # type: ignore[assignment]
+        total: Tensor = sum(self._decibels(part.square().mean(dim=1), factor) for part in parts)
         return self.WEIGHT * total
 
     def _decibels(self, squared: Tensor, factor: int) -> Tensor:

@@ -131,7 +131,10 @@ def undone_input(damaged: Damaged) -> np.ndarray:
         noise=min(100 * damaged.noise_plane, 100),
         compression=min(100 * damaged.blocks_plane, 100),
     )
-    undone = deconvolve(source.transpose(1, 2, 0), Deconvolution.of(values))
+    deconvolution = Deconvolution.of(values)
+    if deconvolution is None:
+        return source
+    undone = deconvolve(source.transpose(1, 2, 0), deconvolution)
     return np.clip(undone, 0, 1).transpose(2, 0, 1)
 
 

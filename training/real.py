@@ -117,7 +117,7 @@ def measure_picture(truth: np.ndarray, factor: int, history: History, number: in
             for values in {_for(suggested, rival), Values()}:
                 others += [psnr(rival, values, by) for by in {1.0, shrink}]
     cut = (slice(factor, -factor), slice(factor, -factor))
-    one, other = luma(made)[cut], luma(truth.astype(np.float32) / 255)[cut]
+    one, other = luma(made)[cut], luma(truth.astype(np.float32) / np.float32(255))[cut]
     return Result(
         psnr(key, heeded(told, key), history.enlarged) - base,
         measured - base,
@@ -133,7 +133,7 @@ def _suited(told: Values, suggested: str) -> str:
     """The upscaler for known values; drawings stay with what was suggested."""
     if suggested not in ("vellum", "mender"):
         return suggested
-    return "mender" if told.noise > 0 or told.blocks > 0 else "vellum"
+    return "mender" if told.noise > 0 or told.compression > 0 else "vellum"
 
 
 def heeded(values: Values, key: str) -> Values:

@@ -121,7 +121,7 @@ class SensorSource(PatchSource):
             light = light * np.float32(2.0 ** self.random.uniform(-2.5, most))
         small = shrunk_light(light, factor, "area" if self.random.random() < 0.25 else "bicubic")
         mosaic = sensor.seen_by(small, self.random)
-        truth = np.minimum(light, np.float32(sensor.gains) * np.float32(sensor.white))
+        truth = np.minimum(light, np.array(sensor.gains, np.float32) * np.float32(sensor.white))
         return network_input(mosaic, sensor.balanced_noise), srgb_encode(truth.transpose(2, 0, 1))
 
     def _is_halved(self, factor: int) -> bool:

@@ -71,7 +71,7 @@ def gain(
     with tempfile.TemporaryDirectory() as folder:
         truth, small = damaged_file(truth, factor, history, Path(folder), number)
     told = told_values(history)
-    key = "mender" if told.blocks > 0 else "vellum"
+    key = "mender" if told.compression > 0 else "vellum"
     made = written(enlarged_by(small, truth, key, heeded(told, key)))
     plain = written(enlarged_by(small, truth, "bicubic", Values()))
     box, eyes = _places(face.scaled(scale), truth.shape)

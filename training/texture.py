@@ -35,7 +35,7 @@ class Texture(nn.Module):
         self.filters = nn.Parameter(_bands(count))
         with torch.no_grad():
             self.second.weight.mul_(0.3)
-            self.second.bias.fill_(0.01)  # type: ignore[union-attr]  # from nothing at all, nothing is learned
+            self.second.bias.fill_(0.01)  # from nothing at all, nothing is learned
         places, reach = _tap_places(factor)
         self.register_buffer("_places", places, persistent=False)
         self._reach = reach
@@ -50,7 +50,7 @@ class Texture(nn.Module):
             )
             for some, taps in zip(strength.split(_TOGETHER, 1), self._taps().split(_TOGETHER, 1), strict=True)
         ]
-        total: Tensor = sum(parts)  # type: ignore[assignment]
+        total: Tensor = sum(parts)
         return total
 
     def _taps(self) -> Tensor:
@@ -61,7 +61,7 @@ class Texture(nn.Module):
         level = self.filters - self.filters.mean(dim=(1, 2), keepdim=True)  # the picture's mean stays
         normed = level / level.flatten(1).norm(dim=1)[:, None, None]
         padded = functional.pad(normed.flatten(1), (0, 1))  # one more, of zeros, for places beyond the filter
-        places: Tensor = self._places  # type: ignore[assignment]
+        places: Tensor = self._places
         taps = padded[:, places.flatten()].reshape(len(normed), *places.shape)
         return taps.transpose(0, 1)
 

@@ -108,7 +108,7 @@ def _step(run: Run, family: Family, batch: Batch, minutes: float) -> float:
     if family.evened:
         loss = loss + unevenness(run.network, family, factor)
     run.optimizer.zero_grad(set_to_none=True)
-    loss.backward()  # type: ignore[no-untyped-call]
+    loss.backward()
     torch.nn.utils.clip_grad_norm_(run.network.parameters(), 1.0)
     run.optimizer.step()
     run.steps += 1

@@ -114,8 +114,8 @@ def _by_libpng(path: Path) -> NDArray[np.float32]:
 
     values = np.asarray(imagecodecs.png_decode(path.read_bytes()))
     most = 65535 if values.dtype == np.uint16 else 255
-    seen = values.reshape(*values.shape[:2], -1).astype(np.float32) / most
-    return seen if seen.shape[2] in (1, 3) else seen[..., :-1] * seen[..., -1:]
+    seen = values.reshape(*values.shape[:2], -1).astype(np.float32) / np.float32(most)
+    return np.asarray(seen if seen.shape[2] in (1, 3) else seen[..., :-1] * seen[..., -1:], np.float32)
 
 
 def _by_tifffile(path: Path) -> NDArray[np.float32]:
@@ -130,7 +130,7 @@ def _by_tifffile(path: Path) -> NDArray[np.float32]:
             values = np.moveaxis(values, 0, -1)
         turn = page.tags.get(274)
         most = 1 if values.dtype == bool else 2**page.bitspersample - 1
-        pixels = values.reshape(page.imagelength, page.imagewidth, -1).astype(np.float32) / most
+        pixels = values.reshape(page.imagelength, page.imagewidth, -1).astype(np.float32) / np.float32(most)
         pixels = 1 - pixels if page.photometric == 0 else pixels
         return _turned(pixels, 1 if turn is None else int(turn.value))
 
@@ -163,7 +163,7 @@ def _by_pillow(path: Path) -> NDArray[np.float32]:
         if image.mode in ("F", "CMYK", "LAB"):
             raise ValueError
         seen = np.asarray(image.convert("RGBA"), np.float32) / 255
-        return seen[..., :3] * seen[..., 3:]
+        return np.asarray(seen[..., :3] * seen[..., 3:], np.float32)
 
 
 if __name__ == "__main__":

@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from making import Here, MeasuredHere
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.making import Here, MeasuredHere
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.shared.theme import apply_theme, deferred_stylesheet
 from wamplex.app.window import main_window, worker_set

@@ -189,7 +189,7 @@ def test_where_results_go_may_be_said_in_odd_ways(
     done = RUN.invoke(app, [*command, "--out", "", "--", dashed.name])
     assert (done.exit_code, "--out is empty" in done.stderr) == (2, True)
     done = RUN.invoke(app, [*command, "--out", "/".join(["d" * 200] * 22) + "/", "--", dashed.name])
-    assert (done.exit_code, "cannot be made: file name too long" in done.stderr.lower()) == (1, True)
+    assert (done.exit_code, "cannot be created: file name too long" in done.stderr.lower()) == (1, True)
     for name in ("", ".", "x" * 300):
         done = RUN.invoke(app, ["info", name])
         assert done.exit_code == 1

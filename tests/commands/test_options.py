@@ -57,7 +57,7 @@ def test_the_size_is_given_in_exactly_one_way() -> None:
 
 @pytest.mark.parametrize("name", [name for name, info in VALUES.items() if info.control == "slider"])
 def test_a_value_out_of_range_is_refused_with_its_flag(name: str) -> None:
-    info = VALUES[name]  # type: ignore[index]
+    info = VALUES[name]
     for value in (info.minimum - 1, info.maximum + 2):
         with pytest.raises(RecipeError, match=info.flag):
             parse_values(None, {name: value})  # type: ignore[dict-item]

@@ -26,8 +26,8 @@ def made(photo_file: Path) -> Path:
 
 
 def test_a_recipe_is_kept_listed_used_and_forgotten(made: Path, tmp_path: Path) -> None:
-    assert "No recipe is kept" in run("recipe").output
-    assert "Kept as Foyer" in run("recipe", str(made), "--keep", "Foyer").output
+    assert "No recipe is stored" in run("recipe").output
+    assert "Stored as Foyer" in run("recipe", str(made), "--keep", "Foyer").output
     assert "Foyer" in run("recipe").output
     other = tmp_path / "other.png"
     Image.effect_noise((90, 70), 30).convert("RGB").save(other)

@@ -105,8 +105,8 @@ class TestRecipe:
             ('{"factor": 9}', "factor"),
             ('{"magic": true}', "magic"),
             ('{"base": {"values": {"noise": -1}}}', "base.values.noise"),
-            ("not json", "no JSON"),
-            ("[1]", "no set of fields"),
+            ("not json", "not JSON"),
+            ("[1]", "no fields"),
         ],
     )
     def test_what_cannot_be_used_is_named(self, text: str, word: str) -> None:

@@ -114,7 +114,7 @@ def _trees(picture: Image.Image, random: np.random.Generator) -> Image.Image:
             spread = random.uniform(0.15, 0.75) * random.choice([-1, 1])
             branch(x2, y2, bend + spread, length * random.uniform(0.68, 0.9), width * random.uniform(0.6, 0.78))
 
-    for x, lean, size in ((4640, 1.75, 1.0), (5010, 1.62, 0.75), (130, 1.4, 0.62)):
+    for x, lean, size in ((4640.0, 1.75, 1.0), (5010, 1.62, 0.75), (130, 1.4, 0.62)):
         branch(x, 3840, lean, 520 * size, 74 * size)
     for _ in range(2600):
         x, h = random.uniform(0, SIZE[0] * 2), random.uniform(60, 250)

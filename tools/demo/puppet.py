@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import tempfile
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from tools.demo.solids import (
+    Paint,
     blend,
     capsule,
     carve,
@@ -73,7 +75,7 @@ def head(look: Look, resolution: int) -> dict[str, Any]:
     return {"head": _wooden(shape), **_eyes(look), **_hair(look), **_brows(look)}
 
 
-def _face_paint(look: Look):
+def _face_paint(look: Look) -> Paint:
     grain = wood(look.light, look.dark, 1.0)
 
     def paint(p: np.ndarray, normals: np.ndarray) -> np.ndarray:
@@ -88,7 +90,7 @@ def _face_paint(look: Look):
     return paint
 
 
-def _wooden(path, roughness: float = 0.35) -> dict[str, Any]:
+def _wooden(path: Path, roughness: float = 0.35) -> dict[str, Any]:
     return {
         "type": "ply",
         "filename": str(path),
@@ -102,7 +104,7 @@ def _wooden(path, roughness: float = 0.35) -> dict[str, Any]:
 
 
 def _eyes(look: Look) -> dict[str, Any]:
-    def paint(side: float):
+    def paint(side: float) -> Paint:
         def colour(p: np.ndarray, _n: np.ndarray) -> np.ndarray:
             from_axis = np.hypot(p[:, 0] - side + 0.02 * np.sign(side), p[:, 1] - 0.2)
             white = np.array([0.75, 0.72, 0.64])
@@ -124,7 +126,7 @@ def _eyes(look: Look) -> dict[str, Any]:
 
 def _brows(look: Look) -> dict[str, Any]:
     random = np.random.default_rng(look.seed + 5)
-    strands = []
+    strands: list[np.ndarray] = []
     for side in (-1, 1):
         for _ in range(170):
             t = random.uniform()
@@ -137,7 +139,7 @@ def _brows(look: Look) -> dict[str, Any]:
 def _hair(look: Look) -> dict[str, Any]:
     """Yarn rooted on the skull, falling outwards with a curl."""
     random = np.random.default_rng(look.seed)
-    strands = []
+    strands: list[np.ndarray] = []
     while len(strands) < 2600:
         direction = random.normal(size=3)
         direction /= np.linalg.norm(direction)
@@ -156,7 +158,7 @@ def _hair(look: Look) -> dict[str, Any]:
     return {"hair": curves(strands, 0.009, look.hair)}
 
 
-def curves(strands: list[np.ndarray], radius: float, colour: tuple) -> dict[str, Any]:
+def curves(strands: list[np.ndarray], radius: float, colour: tuple[Any, ...]) -> dict[str, Any]:
     """Round threads through points. (The renderer's B-spline curves crash it at random.)"""
     with tempfile.NamedTemporaryFile("w", suffix=".txt", delete=False) as file:
         for strand in strands:
@@ -222,7 +224,7 @@ def _robe(look: Look) -> dict[str, Any]:
     return _cloth(mesh_grid(points, colour))
 
 
-def _cloth(path) -> dict[str, Any]:
+def _cloth(path: Path) -> dict[str, Any]:
     return {
         "type": "ply",
         "filename": str(path),

@@ -19,7 +19,7 @@ def _rgb(*value: float) -> dict[str, Any]:
     return {"type": "rgb", "value": list(value)}
 
 
-def _camera(origin: list, target: list, fov: float, size: tuple[int, int], samples: int) -> dict[str, Any]:
+def _camera(origin: list[Any], target: list[Any], fov: float, size: tuple[int, int], samples: int) -> dict[str, Any]:
     return {
         "type": "thinlens",
         "to_world": mi.ScalarTransform4f().look_at(origin=origin, target=target, up=[0, 1, 0]),
@@ -96,7 +96,7 @@ def _boards(z0: float, z1: float, half: float, y: float) -> dict[str, Any]:
     }
 
 
-def _glow(place: tuple, radius: float, power: tuple) -> dict[str, Any]:
+def _glow(place: tuple[Any, ...], radius: float, power: tuple[Any, ...]) -> dict[str, Any]:
     return {
         "type": "sphere",
         "center": list(place),
@@ -105,7 +105,7 @@ def _glow(place: tuple, radius: float, power: tuple) -> dict[str, Any]:
     }
 
 
-def _lantern(place: tuple, power: float) -> dict[str, Any]:
+def _lantern(place: tuple[Any, ...], power: float) -> dict[str, Any]:
     """Paper lantern lit from inside: a glowing body, bamboo ribs, caps and a cord; named parts."""
     x, y, z = place
     black = {"type": "diffuse", "reflectance": _rgb(0.02, 0.015, 0.01)}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from scipy.ndimage import gaussian_filter, map_coordinates
@@ -97,7 +98,7 @@ def plain(colour: tuple[float, float, float], variation: float = 0.08, frequency
     return paint
 
 
-def mesh_solid(solid: Distance, low: tuple, high: tuple, resolution: int, paint: Paint) -> Path:
+def mesh_solid(solid: Distance, low: tuple[Any, ...], high: tuple[Any, ...], resolution: int, paint: Paint) -> Path:
     """Polygonise a solid inside a box; returns a PLY file with painted vertices."""
     low_, high_ = np.array(low, float), np.array(high, float)
     step = (high_ - low_).max() / resolution

@@ -124,7 +124,7 @@ def _step(run: Run, mean_network: Enlarger, small: Tensor, large: Tensor) -> flo
         group["lr"] = learning_rate(run.steps)
     loss = flow_loss(run.network, mean_network, small, large)
     run.optimizer.zero_grad(set_to_none=True)
-    loss.backward()  # type: ignore[no-untyped-call]
+    loss.backward()
     torch.nn.utils.clip_grad_norm_(run.network.parameters(), 1.0)
     run.optimizer.step()
     with torch.no_grad():

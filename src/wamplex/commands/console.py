@@ -8,7 +8,7 @@ from rich.console import Console
 from rich.progress import BarColumn, TextColumn
 from rich.progress import Progress as Bars
 
-OK, SOME_FAILED, USAGE = 0, 1, 2
+SOME_FAILED, USAGE = 1, 2
 
 
 def print_error(sentence: str) -> None:

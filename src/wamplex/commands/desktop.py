@@ -16,7 +16,7 @@ from wamplex.desktop.install import install, uninstall
 
 def desktop(
     context: typer.Context,
-    action: Annotated[str, typer.Argument(metavar="install|uninstall", help="Put it there, or take it away.")],
+    action: Annotated[str, typer.Argument(metavar="install|uninstall", help="install or uninstall.")],
 ) -> None:
     """Put Wamplex into the desktop's menu, or take it out."""
     actions: dict[str, Literal["install", "uninstall"]] = {"install": "install", "uninstall": "uninstall"}

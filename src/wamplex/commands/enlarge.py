@@ -73,7 +73,7 @@ def enlarge(
         bool, typer.Option("--measure", help="With --recipe: measure the values for each picture.")
     ] = False,
     as_is: Annotated[
-        bool, typer.Option("--as-is", help="With --recipe: keep crop and masks, though it is another picture's.")
+        bool, typer.Option("--as-is", help="With --recipe: keep crop and masks of another picture.")
     ] = False,
     cluster: Annotated[str | None, typer.Option(help="dask scheduler whose workers render, tcp://HOST:PORT.")] = None,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,

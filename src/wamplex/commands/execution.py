@@ -24,7 +24,7 @@ def execution(
     threads: Annotated[int | None, typer.Option(help="Processor threads, 0 for one per core.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Show or change where networks run; only what gives the processor's result can be chosen."""
+    """Show or choose the device that runs networks. Only devices whose results match the CPU's are offered."""
     try:
         if provider is not None or threads is not None:
             use_execution(make_execution(provider=provider, threads=threads))

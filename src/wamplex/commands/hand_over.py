@@ -15,12 +15,12 @@ from wamplex.core.workflow.hand_over import HandOver, agreed_delivery
 
 
 def hand_over(
-    file: Annotated[Path, typer.Argument(metavar="FILE", help="The file that is handed over.")],
-    to: Annotated[Path | None, typer.Option(help="Where the result goes; else in its place.")] = None,
-    depth: Annotated[int | None, typer.Option(help="Bits per channel, 8 or 16; else as it is.")] = None,
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="File from the other program.")],
+    to: Annotated[Path | None, typer.Option(help="Where to write the result; by default it replaces FILE.")] = None,
+    depth: Annotated[int | None, typer.Option(help="Bits per channel, 8 or 16; by default as in FILE.")] = None,
     profile: Annotated[str, typer.Option(help="source, srgb, adobe-rgb or display-p3.")] = "source",
 ) -> None:
-    """Open the window on a file and wait: 0 when it was handed back, 1 when it was declined."""
+    """Open a file in the window for another program. Exit status: 0 handed back, 1 declined."""
     from wamplex.app.startup.start import start_hand_over
 
     try:

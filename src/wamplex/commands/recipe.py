@@ -32,10 +32,10 @@ _WORDS = {
 def recipe(
     picture: Annotated[Path | None, typer.Argument(metavar="FILE", help="A file that Wamplex made.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print the recipe alone, for: enlarge --recipe.")] = False,
-    keep: Annotated[str | None, typer.Option(help="Keep it under this name, for: enlarge --recipe.")] = None,
-    forget: Annotated[str | None, typer.Option(help="Take a kept recipe off the list.")] = None,
+    keep: Annotated[str | None, typer.Option(help="Store it under this name, for: enlarge --recipe.")] = None,
+    forget: Annotated[str | None, typer.Option(help="Delete a stored recipe.")] = None,
 ) -> None:
-    """Print the recipe that a file was made by; without a file, list those that are kept."""
+    """Print the recipe inside a file; without a file, list the stored recipes."""
     try:
         if forget is not None:
             forget_recipe(forget)
@@ -64,7 +64,7 @@ def recipe(
 def _keep(name: str, new_recipe: Recipe) -> None:
     saved, left_out = name_recipe(name, new_recipe, None)
     store_recipe(saved)
-    print(f"Kept as {saved.name}.")
+    print(f"Stored as {saved.name}.")
     for text in left_out:
         print(f"Left out: {text}.")
 
@@ -77,4 +77,4 @@ def _list_stored() -> None:
     if table.row_count:
         Console().print(table)
     else:
-        print("No recipe is kept. To keep one: wamplex recipe FILE --keep NAME")
+        print("No recipe is stored. To store one: wamplex recipe FILE --keep NAME")

@@ -16,11 +16,11 @@ from wamplex.core.workflow.queue.run_job import failure_text, run_job
 
 
 def resume() -> None:
-    """Go on with the files that were ordered when Wamplex was cut off."""
+    """Resume interrupted jobs."""
     journal = Journal(journal_path())
     jobs = recover_jobs(journal)
     if not jobs:
-        print("Nothing was left undone.")
+        print("No interrupted jobs.")
         return
     with Stopping() as stopping, progress_bars(False) as shown:
         ended_well = [_do(journal, job, shown, stopping) for job in jobs]

@@ -30,17 +30,13 @@ _USUAL = "bicubic,lanczos,contour,vellum"
 
 def trial(
     picture: Annotated[Path, typer.Argument(metavar="IN", help="A picture file.")],
-    upscalers: Annotated[str, typer.Option(help="Keys to compare, with commas between.")] = _USUAL,
+    upscalers: Annotated[str, typer.Option(help="Upscaler keys, comma-separated.")] = _USUAL,
     factor: Annotated[float, typer.Option(help="Enlargement, above 1 to 8.")] = 4.0,
-    truth: Annotated[
-        Path | None, typer.Option(help="The large original of IN; without it, IN itself is shrunk.")
-    ] = None,
-    guests: Annotated[
-        str, typer.Option(help="Files enlarged elsewhere, compared too, with commas; needs --truth.")
-    ] = "",
+    truth: Annotated[Path | None, typer.Option(help="Large original of IN; by default IN itself is shrunk.")] = None,
+    guests: Annotated[str, typer.Option(help="Files enlarged elsewhere, comma-separated; needs --truth.")] = "",
     kernel: Annotated[str, typer.Option(help="Shrink with: bicubic, lanczos or area.")] = "bicubic",
     quality: Annotated[int | None, typer.Option(help="Save the shrunk picture as JPEG of this quality.")] = None,
-    noise: Annotated[float, typer.Option(help="Add noise of so many levels to it.")] = 0.0,
+    noise: Annotated[float, typer.Option(help="Add noise of this standard deviation, in levels.")] = 0.0,
     as_csv_: Annotated[bool, typer.Option("--csv", help="Print comma-separated values.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
@@ -51,7 +47,7 @@ def trial(
             raise RecipeError("Name at least one upscaler with --upscalers.")
         files = [Path(name.strip()) for name in guests.split(",") if name.strip()]
         if files and truth is None:
-            raise RecipeError("Guests show IN itself, so they are compared with its original: give --truth.")
+            raise RecipeError("Guests are compared with the original of IN: give --truth.")
         damage = _damage(kernel, quality, noise)
     except WamplexError as error:
         print_error(str(error))
@@ -96,7 +92,7 @@ def _damage(kernel: str, quality: int | None, noise: float) -> TestDamage:
 
 def _print_table(text: str, answers: list[Answer]) -> None:
     console = Console()
-    console.print(f"{text}; the nearest to the truth first", highlight=False)
+    console.print(f"{text}; the closest to the truth first", highlight=False)
     table = Table("upscaler", "PSNR dB", "SSIM", "GMSD", "ΔE", "seconds", box=None)
     for a in answers:
         numbers = (

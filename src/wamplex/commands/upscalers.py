@@ -40,7 +40,7 @@ def upscalers(
 @upscalers_app.command()
 def add(
     network: Annotated[Path, typer.Argument(metavar="FILE", help="An ONNX network, picture in, picture out.")],
-    name: Annotated[str | None, typer.Option(help="What you call it; else the file's name.")] = None,
+    name: Annotated[str | None, typer.Option(help="Name; by default the name of the file.")] = None,
 ) -> None:
     """Try a network of yours in a process of its own, and list it when it works."""
     try:

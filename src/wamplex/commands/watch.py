@@ -23,11 +23,11 @@ _LOOK_S = 1.0
 
 
 def watch(
-    folder: Annotated[Path, typer.Argument(metavar="IN", help="The folder that pictures come into.")],
+    folder: Annotated[Path, typer.Argument(metavar="IN", help="Folder to watch.")],
     recipe: Annotated[Path, typer.Option(help="A recipe, a project, or a file that holds one.")],
-    out: Annotated[Path, typer.Option(help="The folder that files go to.")],
+    out: Annotated[Path, typer.Option(help="Folder for the results.")],
     measure: Annotated[
-        bool, typer.Option("--measure", help="Measure noise, compression and sharpness anew for each.")
+        bool, typer.Option("--measure", help="Measure noise, compression and blur for each picture.")
     ] = False,
     as_is: Annotated[
         bool, typer.Option("--as-is", help="Keep crop and masks of the recipe for every picture.")
@@ -36,13 +36,13 @@ def watch(
     depth: Annotated[int, typer.Option(help="Bits per channel, 8 or 16 (TIFF, PNG).")] = 16,
     quality: Annotated[int, typer.Option(help="JPEG quality, 1 to 100.")] = 92,
     profile: Annotated[str, typer.Option(help="As for enlarge.")] = "source",
-    once: Annotated[bool, typer.Option("--once", help="End when nothing is left to be made.")] = False,
+    once: Annotated[bool, typer.Option("--once", help="Stop when no picture is left.")] = False,
 ) -> None:
-    """Enlarge every picture that comes into a folder; they go to done/ or failed/ in it."""
+    """Enlarge every picture that arrives in a folder, then move it to done/ or failed/."""
     folder = folder.absolute()
     try:
         if not folder.is_dir():
-            raise WamplexError(f"{folder} is no folder.")
+            raise WamplexError(f"{folder} is not a folder.")
         delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
         options = WatchOptions(load_sourced_recipe(recipe, as_is=as_is), delivery, measure)
     except WamplexError as error:
@@ -51,7 +51,7 @@ def watch(
     journal = Journal(journal_path())
     forget_interrupted(journal, folder)
     console = Console()
-    console.print(f"Watching {folder}. Ctrl+C ends it.", highlight=False, markup=False)
+    console.print(f"Watching {folder}. Ctrl+C stops.", highlight=False, markup=False)
     arrivals = Arrivals(folder)
     with Stopping() as stopping:
         while stopping.asked is None:

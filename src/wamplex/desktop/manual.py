@@ -19,9 +19,9 @@ def manual_page(commands: TyperGroup) -> str:
     """``wamplex(1)`` in the man macros."""
     parts = [
         f'.TH WAMPLEX 1 "" "Wamplex {version("wamplex")}" "User commands"',
-        ".SH NAME\nwamplex \\- enlarge pictures for printing, and compare the ways to do it",
+        ".SH NAME\nwamplex \\- enlarge pictures for printing and compare upscalers",
         _SYNOPSIS,
-        ".SH DESCRIPTION\nA window opens on the files. With a command, the work is done without a window.",
+        ".SH DESCRIPTION\nOpens the files in a window. Commands work without a window.",
         ".SH COMMANDS",
     ]
     for name, command in _all(commands):

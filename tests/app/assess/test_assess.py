@@ -11,7 +11,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 from skimage import data
-from watching import WAIT_MS, grabbed
+from tests.app.watching import WAIT_MS, grabbed
 
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.window.main_window import ASSESS, MainWindow

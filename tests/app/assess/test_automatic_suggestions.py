@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.core.demo import demo_pictures
@@ -33,7 +33,7 @@ def test_new_pictures_get_their_suggestions(
     qtbot.waitUntil(lambda: None not in (stage.suggested, head.suggested), timeout=WAIT_MS)
     ticked = next(trial for trial in stage.trials.rows if trial.upscaler_key == "mender")
     assert ticked.reason
-    assert any("stage-web.jpg, by itself: " in words for words in said)
+    assert any("stage-web.jpg, automatically: " in words for words in said)
     assert stage.decisions != stage.at_first
     assert head.size is not None
     assert head.size.factor == 2

@@ -7,13 +7,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from making import MeasuredHere
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.making import MeasuredHere
+from tests.app.watching import WAIT_MS
+from tests.cameras import CAMERA, chart, raw_file
 
-from cameras import CAMERA, chart, raw_file
 from wamplex.app.project.tray_state import restore
 from wamplex.app.shared.theme import deferred_stylesheet
 from wamplex.app.tray.decision_transfer import DecisionTransfer
@@ -116,7 +116,7 @@ def test_the_delivered_dng_is_named_for_what_it_is(window: MainWindow) -> None:
     panel = window.deliver_step.panel
     panel.use(panel.delivery.replace(format="dng"))
     window.deliver_step.refresh()
-    assert "nothing cut off" in panel.format_text
+    assert "not clipped" in panel.format_text
     assert panel.name_text.startswith("dim-4x.dng")
 
 

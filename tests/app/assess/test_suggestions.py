@@ -91,7 +91,7 @@ def test_a_crop_keeps_the_spots_that_are_left(tray: Tray, entry: TrayEntry) -> N
 def test_the_users_own_crop_stays(tray: Tray, entry: TrayEntry) -> None:
     own = Framing(crop=Crop(x=20, y=20, width=50, height=50))
     tray.set_framing(0, own)
-    assert "your own crop stays" in use_suggestions(tray, entry, tick("borders"))
+    assert "your crop is kept" in use_suggestions(tray, entry, tick("borders"))
     assert entry.framing == own
 
 
@@ -105,7 +105,7 @@ def test_an_earlier_enlargement_is_undone(tray: Tray, entry: TrayEntry) -> None:
 
 def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, (Spot(0.5, 0.5, "detail", "Detail"),))
-    assert "the eye is a spot now" in use_suggestions(tray, entry, tick("faces"))
+    assert "the eye is now a spot" in use_suggestions(tray, entry, tick("faces"))
     assert (entry.spots[0].x * 150, entry.spots[0].y * 120) == pytest.approx((70, 50))
     assert "already" in use_suggestions(tray, entry, tick("faces"))
 
@@ -142,9 +142,9 @@ def test_nothing_ticked_does_nothing(tray: Tray, entry: TrayEntry) -> None:
 
 
 def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: TrayEntry) -> None:
-    (suggestion,) = tick("faces apart")
+    (suggestion,) = tick("small faces")
     assert not suggestion.at_first
-    assert "40 px wide" in rows()["faces apart"].reason
+    assert "40 px wide" in rows()["small faces"].reason
     words = use_suggestions(tray, entry, [suggestion])
     faces = entry.finish.faces
     assert faces is not None
@@ -155,4 +155,4 @@ def test_small_faces_are_made_apart_only_when_ticked(tray: Tray, entry: TrayEntr
 
 def test_large_faces_are_not_taken_apart() -> None:
     large = replace(CONDITION, faces=(FACE.scaled(3),))
-    assert "faces apart" not in {finding.key for finding in describe_condition(large)}
+    assert "small faces" not in {finding.key for finding in describe_condition(large)}

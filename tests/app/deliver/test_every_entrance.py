@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
+from tests.app.watching import WAIT_MS
 from typer.testing import CliRunner
-from watching import WAIT_MS
 
 from wamplex.app.tray.decision_transfer import DecisionTransfer
 from wamplex.app.window.main_window import MainWindow
@@ -38,6 +38,7 @@ from wamplex.core.provenance.recipe_reader import read_recipe
 from wamplex.core.workflow.hand_over import HandOver
 from wamplex.core.workflow.orders.order import create_order
 from wamplex.core.workflow.queue.journal import Journal, journal_path
+from wamplex.core.workflow.recipe_transfer.transfer import Part
 
 PAINTED = Mask(initial_mask=InitialMask(kind="subject", picture=AssetRef(digest="0" * 64)))
 FACES = FaceTreatment(
@@ -90,7 +91,7 @@ def carry(window: MainWindow, qtbot: QtBot, path: Path) -> None:
     window.take_in([path])
     entries = window.tray.entries
     qtbot.waitUntil(lambda: bool(entries) and entries[0].suggested is not None, timeout=WAIT_MS)
-    parts = frozenset(("developing", "size", "trial", "finish"))
+    parts = frozenset[Part](("developing", "size", "trial", "finish"))
     window.tray.carry([0], DecisionTransfer(FROM_ANOTHER, parts, remeasured=False, text="a recipe"))
 
 

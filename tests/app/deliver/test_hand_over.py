@@ -14,7 +14,7 @@ import pytest
 import tifffile
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.core.base.errors import DeliveryError, SourceChangedError
@@ -129,7 +129,6 @@ def test_a_program_that_waits_is_told_when_the_window_is_ended_from_outside(hand
     end = time.monotonic() + 60
     while not _catches(process, signal.SIGTERM) and time.monotonic() < end:
         time.sleep(0.05)
-    time.sleep(1)
     assert process.poll() is None
     process.send_signal(signal.SIGTERM)
     assert process.wait(timeout=60) == 128 + signal.SIGTERM

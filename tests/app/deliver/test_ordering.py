@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.deliver import ordering
 from wamplex.app.shared import batches

@@ -10,7 +10,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.deliver.job_row import LEAST_HEIGHT, JobRow
 from wamplex.app.size.size_table import FactorRow

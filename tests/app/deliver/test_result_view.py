@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.base.progress import Progress
@@ -106,7 +106,7 @@ def test_a_result_opened_alone_finds_its_source(
     assert window.tray.entry(1).path == photo_file
     photo_file.unlink()
     window.lineage.open_source_of(0)
-    qtbot.waitUntil(lambda: "lies neither" in window.notices.text, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "was not found, neither" in window.notices.text, timeout=WAIT_MS)
 
 
 def test_the_report_tells_of_every_file_and_of_what_failed(delivered: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:

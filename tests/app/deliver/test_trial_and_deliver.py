@@ -12,7 +12,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS, grabbed
+from tests.app.watching import WAIT_MS, grabbed
 
 from wamplex.app.bench.pane import Pane
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow

@@ -9,12 +9,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QLineF, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 from skimage import data
-from watching import WAIT_MS, grabbed
+from tests.app.watching import WAIT_MS, assert_stays, grabbed
 
 from wamplex.app.finish.finish_step import FinishStep
 from wamplex.app.trial.sheet_export_controller import sheet_columns
@@ -69,7 +69,7 @@ def drag(step: FinishStep, source: list[tuple[float, float]]) -> None:
     QTest.mousePress(step.pane, Qt.MouseButton.LeftButton, pos=points[0])
     for start, end in pairwise(points):
         for i in range(1, 9):
-            QTest.mouseMove(step.pane, start + (end - start) * i / 8)
+            QTest.mouseMove(step.pane, QLineF(start, end).pointAt(i / 8).toPoint())
     QTest.mouseRelease(step.pane, Qt.MouseButton.LeftButton, pos=points[-1])
 
 
@@ -258,12 +258,11 @@ def test_other_work_waits_while_a_stroke_is_drawn(window: MainWindow, step: Fini
     told: list[bool] = []
     step.add_layer(None)
     settle(step, qtbot)
-    qtbot.wait(600)
+    qtbot.waitUntil(lambda: not window.workers.loader.paused, timeout=WAIT_MS)
     step.moving.connect(told.append)
     QTest.mousePress(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(90, 90))
-    qtbot.wait(700)  # longer than a picture must lie still elsewhere
-    assert told == [True]
-    assert window.workers.loader.paused
+    # Longer than a picture must lie still elsewhere.
+    assert_stays(qtbot, lambda: told == [True] and window.workers.loader.paused, 700)
     QTest.mouseRelease(step.pane, Qt.MouseButton.LeftButton, pos=QPoint(95, 90))
     qtbot.waitUntil(lambda: told[-1] is False, timeout=WAIT_MS)
     assert not window.workers.loader.paused

@@ -18,7 +18,7 @@ from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.project.project_model import lost_work, recovery_path
 from wamplex.app.window.main_window import MainWindow
@@ -41,7 +41,7 @@ def decide(window: MainWindow, qtbot: QtBot) -> None:
     """Make decisions of every kind."""
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: bool(entry.spots), timeout=WAIT_MS)
-    window.tray.set_size(0, entry.size.with_factor(2.5))  # type: ignore[union-attr]
+    window.tray.set_size(0, entry.size.with_factor(2.5))
     window.tray.set_trials(0, entry.trials.add("contour").strike("B").stamp("D"))
     window.tray.set_trials(0, entry.trials.set_values("D", Values(self_ensemble=True)))
     window.tray.set_spots(0, entry.spots[1:])
@@ -93,7 +93,7 @@ def test_undo_and_redo(window: MainWindow, take_in: TakeIn, photo_file: Path) ->
     first = entry.trials.activate("A")
     tray.set_trials(0, entry.trials.strike("B"))
     tray.set_trials(0, entry.trials.activate("A"))
-    tray.set_size(0, entry.size.with_factor(3))  # type: ignore[union-attr]
+    tray.set_size(0, entry.size.with_factor(3))
     assert tray.undo() == "size"
     assert entry.size is not None
     assert entry.size.factor == 4

@@ -37,8 +37,8 @@ def test_the_work_of_several_programs_is_offered_one_after_the_other(
     other.write_bytes(photo_file.read_bytes())
     newest, older = work_of(ENDED, photo_file, 0), work_of(ENDED - 1, other, 100)
     window.project_controller.offer_recovery()
-    assert "work of 1 more" in window.notices.text
-    choose(window, "Take the work up")
+    assert "1 more can be recovered" in window.notices.text
+    choose(window, "Recover the work")
     assert not newest.exists()
     assert recovery_path(os.getpid()).exists()  # it is safe before its own file goes
     assert older.exists()
@@ -53,8 +53,8 @@ def test_damaged_work_is_kept_aside_and_the_rest_is_offered(window: MainWindow, 
     newest.write_bytes(newest.read_bytes()[:40])
     os.utime(newest, (2e9, 2e9))
     window.project_controller.offer_recovery()
-    choose(window, "Take the work up")
-    assert "cannot be read any more" in window.notices.text
+    choose(window, "Recover the work")
+    assert "is damaged" in window.notices.text
     assert newest.with_name(f"{newest.name}.damaged-1").exists()
     assert lost_work() == [older]
 

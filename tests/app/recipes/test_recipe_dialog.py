@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.recipes.recipe_dialog import RecipeDialog
 from wamplex.app.window.main_window import MainWindow
@@ -34,7 +34,7 @@ def three(
     take_in(paths)
     qtbot.waitUntil(lambda: all(e.suggested for e in window.tray.entries), timeout=WAIT_MS)
     tray = window.tray
-    tray.set_size(0, tray.entry(0).size.with_factor(2))  # type: ignore[union-attr]
+    tray.set_size(0, tray.entry(0).size.with_factor(2))
     tray.set_trials(0, tray.entry(0).trials.set_values("D", Values(keep_source=35)).stamp("D"))
     tray.set_finish(0, Finish(grain=Grain(amount=6)), "grain")
     return window

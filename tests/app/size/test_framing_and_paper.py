@@ -13,7 +13,7 @@ import tifffile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS, grabbed
+from tests.app.watching import WAIT_MS, grabbed
 
 from wamplex.app.size.sheet_editor import SheetEditor
 from wamplex.app.size.size_step import SizeStep

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from pytestqt.qtbot import QtBot
-from watching import grabbed
+from tests.app.watching import grabbed
 
 from wamplex.app.shared.images import mask_overlay_image, to_image
 from wamplex.app.size.crop_view import CropView

@@ -55,18 +55,22 @@ def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: in
 def test_a_signal_is_heard_while_the_first_thread_is_inside_a_library() -> None:
     """As it is for as long as libvips writes a file."""
     progress, heard = Progress(), threading.Event()
+    inside, outside = threading.Event(), threading.Event()
 
     def ask() -> None:
-        time.sleep(0.1)
+        inside.wait()
         os.kill(os.getpid(), signal.SIGTERM)
-        time.sleep(0.1)
-        if progress.cancelled:
-            heard.set()
+        while not outside.is_set() and not heard.is_set():
+            if progress.cancelled:
+                heard.set()
+            time.sleep(0.005)
 
     with Stopping() as stopping, stopping.cancels(progress):
         asking = threading.Thread(target=ask)
         asking.start()
+        inside.set()
         hashlib.pbkdf2_hmac("sha256", b"a", b"b", 3_000_000)  # a second without Python
+        outside.set()
         asking.join()
     assert heard.is_set()
     assert stopping.exit_code == 143

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
 from wamplex.core.deliver.request.delivery import Delivery
@@ -41,7 +41,7 @@ def test_it_is_read_anew_and_said_so(window: MainWindow, qtbot: QtBot, opened: P
     window.tray.set_framing(0, Framing(crop=Crop(x=0, y=0, width=50, height=30)))
     painted(opened, 80, 200)
     qtbot.waitUntil(lambda: entry.header is not None and entry.header.width == 80, timeout=WAIT_MS)
-    assert "changed on the disk, read anew" in window.tray_view.text_for(0)
+    assert "changed on the disk, read again" in window.tray_view.text_for(0)
     assert entry.thumbnail is not None
     assert entry.thumbnail.mean() > 190
     assert entry.framing.crop is not None  # what was decided stays where it fits

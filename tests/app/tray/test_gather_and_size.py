@@ -11,7 +11,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSpinBox
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import ASSESS, DELIVER, FINISH, SIZE, TRIAL, MainWindow
 
@@ -105,4 +105,4 @@ def test_every_control_explains_itself(window: MainWindow, take_in: TakeIn, phot
         for control in window.findChildren(kind):
             if control.isVisible() and not control.objectName().startswith("qt_"):
                 assert control.toolTip(), control.accessibleName()
-                assert control.accessibleName() or control.text()
+                assert control.accessibleName() or control.property("text")

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import TrayEntry
-from wamplex.app.tray.history import History, HistoryStep
+from wamplex.app.tray.history import History
 from wamplex.app.tray.tray import Tray
 from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.analysis.degradation.noise_level import NoiseLevel
@@ -95,21 +93,6 @@ def test_quick_decisions_of_other_kinds_stay_apart(tray: Tray, entry: TrayEntry)
     tray.set_framing(0, Framing(turns=2))
     tray.undo()
     assert entry.framing == Framing(turns=1)
-
-
-def test_a_stroke_is_one_step_however_long_it_takes() -> None:
-    clock = [0.0]
-    history = History(lambda: clock[0])
-    states = [Decisions(factor=1 + n / 10) for n in range(6)]
-    history.begin_stroke()
-    for before, after in pairwise(states[:4]):
-        history.add(HistoryStep(0, before, after, "brush"))
-        clock[0] += 60
-    history.end_stroke()
-    history.add(HistoryStep(0, states[3], states[4], "brush"))
-    assert history.undo() == HistoryStep(0, states[3], states[4], "brush")
-    assert history.undo() == HistoryStep(0, states[0], states[3], "brush")
-    assert history.undo() is None
 
 
 def test_what_changed_is_announced(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:

@@ -7,11 +7,12 @@ from functools import partial
 from pathlib import Path
 
 import pytest
-from making import MeasuredHere
 from PIL import Image
 from PySide6.QtCore import QObject, QPoint
+from PySide6.QtWidgets import QListView
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.making import MeasuredHere
+from tests.app.watching import WAIT_MS, assert_stays
 
 from wamplex.app.shared import batches as portions_module
 from wamplex.app.shared.batches import BatchedUpdates
@@ -89,7 +90,7 @@ def test_much_that_comes_is_handed_on_in_portions_and_in_order(qtbot: QtBot, mon
     qtbot.waitUntil(lambda: len(came) == 5, timeout=WAIT_MS)
     assert came == [0, 1, 2, 3, 4]
     monkeypatch.setattr(portions_module, "_PORTION_S", 1.0)
-    qtbot.wait(60)
+    qtbot.waitUntil(lambda: portions.resting, timeout=WAIT_MS)
     portions.put(partial(came.append, 5))
     assert came[-1] == 5  # what comes alone waits for nothing
 
@@ -104,14 +105,12 @@ def test_many_that_come_are_laid_out_in_portions_and_take_nothing_from_view(
     rows = window.tray_view.list
     bar, last = rows.verticalScrollBar(), rows.model().index(119, 0)
     qtbot.waitUntil(lambda: rows.visualRect(last).isValid(), timeout=WAIT_MS)
-    qtbot.wait(600)
+    qtbot.waitUntil(lambda: rows.layoutMode() == QListView.LayoutMode.SinglePass, timeout=WAIT_MS)
     bar.setValue(bar.maximum())
     seen = rows.indexAt(QPoint(20, 60)).row()
     assert seen > 100
     window.take_in(paths[120:])
-    for _ in range(5):
-        qtbot.wait(20)
-        assert rows.indexAt(QPoint(20, 60)).row() == seen
+    assert_stays(qtbot, lambda: rows.indexAt(QPoint(20, 60)).row() == seen, 100)
 
 
 def test_rows_that_keep_their_height_are_not_laid_out_anew(
@@ -123,5 +122,5 @@ def test_rows_that_keep_their_height_are_not_laid_out_anew(
     before = rows.visualRect(place)
     window.tray.announce(entry, "thumbnail")
     assert rows.visualRect(place) == before
-    window.tray.file_facts.unusable(entry.path, "This file cannot be read any more, for reasons that take three lines.")
+    window.tray.file_facts.unusable(entry.path, "This file is damaged, for reasons that take three lines.")
     assert rows.visualRect(place).height() != before.height()

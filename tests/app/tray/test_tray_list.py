@@ -69,7 +69,7 @@ def test_several_are_chosen_with_ctrl_and_shift(four: MainWindow, qtbot: QtBot) 
 
 
 def test_pictures_taken_out_come_back_with_their_decisions(four: MainWindow, qtbot: QtBot) -> None:
-    four.tray.set_size(1, four.tray.entry(1).size.with_factor(2))  # type: ignore[union-attr]
+    four.tray.set_size(1, four.tray.entry(1).size.with_factor(2))
     click(four, qtbot, 1, Qt.KeyboardModifier.NoModifier)
     click(four, qtbot, 0, CTRL)
     qtbot.keyClick(four.tray_view.list, Qt.Key.Key_Delete)
@@ -123,6 +123,6 @@ def test_the_menu_says_how_many_are_taken_out(four: MainWindow, qtbot: QtBot) ->
     click(four, qtbot, 0, Qt.KeyboardModifier.NoModifier)
     click(four, qtbot, 2, CTRL)
     menu = four.tray_view.list.menu_at(place_of(four, 0))
-    entry = next(action for action in menu.actions() if action.text() == "Take 2 out of the tray")
+    entry = next(action for action in menu.actions() if action.text() == "Remove 2 from the tray")
     entry.trigger()
     assert names(four) == "bd"

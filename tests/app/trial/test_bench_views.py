@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QInputDialog, QLabel, QWidget
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS, grabbed
+from tests.app.watching import WAIT_MS, grabbed
 
 from wamplex.app.bench.pane import Pane
 from wamplex.app.window.main_window import DELIVER, TRIAL, MainWindow
@@ -204,7 +204,7 @@ def test_spots_are_added_renamed_and_removed(bench: MainWindow, qtbot: QtBot, mo
 
 def test_the_known_answer_is_found_and_saved(bench: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     entry = bench.tray.entries[0]
-    bench.tray.set_size(0, entry.size.with_factor(2))  # type: ignore[union-attr]
+    bench.tray.set_size(0, entry.size.with_factor(2))
     test = bench.open_test(0)
     test.noise.setValue(0)
     test.run_button.click()

@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 from skimage import data
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.project.tray_state import Saving, restored_trials
 from wamplex.app.tray.decision_transfer import DecisionTransfer
@@ -111,7 +111,7 @@ def test_it_stays_with_its_picture(
     for file in guests_dir().iterdir():
         file.unlink()
     window.project_controller.open(tmp_path / "kept.wamplex")
-    assert "a guest of small.png" in window.notices.text
+    assert "A guest of small.png" in window.notices.text
     restored = restored_trials(saved)
     assert restored is not None
     assert "E" not in [t.letter for t in restored.rows]
@@ -149,7 +149,7 @@ def test_guests_are_looked_through_and_let_go(joined: MainWindow, qtbot: QtBot) 
     assert dialog.list.item(0).text().startswith("elsewhere.png — 450 × 360 px, 972")
     dialog.list.item(0).setSelected(True)
     dialog.remove()
-    assert "small.png has a trial with it" in dialog.text
+    assert "small.png has a trial with this network" in dialog.text
     assert len(stored_guests()) == 1
     later = GuestsDialog(lambda _key: None)  # as when that picture is not in the tray
     later.changed.connect(preferences.show_guests)

@@ -10,9 +10,10 @@ import pytest
 from PIL import Image, ImageFilter
 from pytestqt.qtbot import QtBot
 from skimage import data
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import TRIAL, MainWindow
+from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import describe_condition
 
 TakeIn = Callable[[list[Path]], None]
@@ -81,18 +82,20 @@ def test_softness_is_suggested_shown_and_warned_of(
     take_in([soft])
     entry = window.tray.entries[0]
     qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
-    assert "Soft" in " ".join(f.reason for f in describe_condition(entry.condition) if f.key == "blur")
+    assert "Soft" in " ".join(
+        f.reason for f in describe_condition(entry.condition or Condition(1, 1)) if f.key == "blur"
+    )
     window.open_step(TRIAL)
     editor, trial = window.trial_step.panel.values, entry.trials.find("D")
     assert trial.upscaler_key == "vellum"
     suggested = entry.trial_recipe(trial).values.blur
     assert 30 < suggested < 70
     assert editor.sliders["blur"].value() == round(suggested)
-    assert "softer than a clean shrink" in editor.reasons["blur"].text()
+    assert "of blur more than a sharp picture" in editor.reasons["blur"].text()
     assert entry.warning(trial) is None
     editor.sliders["blur"].setValue(0)
     qtbot.waitUntil(lambda: entry.trials.find("D").values is not None, timeout=WAIT_MS)
-    assert "soft, and that is not undone" in (entry.warning(entry.trials.find("D")) or "")
+    assert "blurred, and this trial does not correct it" in (entry.warning(entry.trials.find("D")) or "")
 
 
 def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, photo_file: Path) -> None:

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.shared import theme
 from wamplex.app.shared.focus_ring import FocusRing

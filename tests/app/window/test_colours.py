@@ -12,7 +12,7 @@ import pytest
 from PIL import Image, ImageCms
 from pytestqt.qtbot import QtBot
 from skimage.color import deltaE_ciede2000, rgb2lab
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.window.main_window import TRIAL, MainWindow
@@ -50,7 +50,7 @@ def test_a_proof_is_shown_in_every_cell_and_changes_no_recipe(
     dialog = window.colours.open()
     dialog.use_proof(press)
     assert "press.icc" in window.status.colours.text()
-    assert "% of photo.png comes out visibly otherwise" in dialog.text
+    assert "% of photo.png will look different in print" in dialog.text
     for name in ("sheet", "linked", "curtain"):
         window.trial_step.show_view(name)
         qtbot.waitUntil(lambda: made(window), timeout=WAIT_MS)
@@ -78,7 +78,7 @@ def test_the_screens_profile_is_kept_for_the_next_start(window: MainWindow, tmp_
 def test_what_is_no_profile_is_said_and_changes_nothing(window: MainWindow, photo_file: Path, press: Path) -> None:
     dialog = window.colours.open()
     dialog.use_proof(photo_file)
-    assert "no ICC profile" in dialog.text
+    assert "not an ICC profile" in dialog.text
     dialog.use_screen(press)
     assert "for three colours" in dialog.text
     assert window.status.colours.text() == "colours: sRGB"
@@ -109,7 +109,7 @@ def test_the_white_of_the_paper_is_that_of_littlecms(press: Path) -> None:
     modes = ("RGB", "RGB", ImageCms.Intent.RELATIVE_COLORIMETRIC, ImageCms.Intent.ABSOLUTE_COLORIMETRIC)
     proofed = ImageCms.buildProofTransform(srgb, srgb, inks, *modes, flags=flags)
     expected = np.asarray(ImageCms.applyTransform(Image.fromarray(patches), proofed))
-    pixels = patches.astype(np.float32) / 255
+    pixels = patches.astype(np.float32) / np.float32(255)
     view = ScreenView(proof=press.read_bytes(), paper=True)
     shown = convert_for_screen(pixels, Picture(pixels), view) * 255
     assert np.abs(shown - expected).max() <= 1

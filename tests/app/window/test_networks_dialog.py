@@ -10,7 +10,7 @@ import onnx
 import pytest
 from onnx import TensorProto, helper, numpy_helper
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.window.main_window import MainWindow
 from wamplex.app.window.networks_dialog import NetworksDialog
@@ -71,6 +71,6 @@ def test_one_that_a_trial_has_stays_also_when_the_trial_was_taken_back(
     window.tray.set_trials(0, window.tray.entry(0).trials.add("doubling"))
     window.undo()
     dialog.remove()
-    assert "photo.png has a trial with it" in dialog.text
+    assert "photo.png has a trial with this network" in dialog.text
     window.redo()
     assert "doubling" in [trial.upscaler_key for trial in window.tray.entry(0).trials.rows]

@@ -12,7 +12,7 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QHelpEvent
 from PySide6.QtWidgets import QApplication, QWhatsThis
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.shared import theme
 from wamplex.app.window.main_window import TRIAL, MainWindow

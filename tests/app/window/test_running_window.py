@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.startup.single_window import hand_to_running, listen, socket_path
 from wamplex.app.window.main_window import MainWindow
@@ -43,6 +43,16 @@ def test_without_a_window_the_start_opens_its_own(tmp_path: Path) -> None:
     assert not hand_to_running([tmp_path])
 
 
+def _is_closed(line: socket.socket) -> bool:
+    """Whether the other end has refused what it was sent."""
+    try:
+        return line.recv(1) == b""
+    except BlockingIOError:
+        return False
+    except ConnectionError:
+        return True
+
+
 def test_a_socket_left_behind_is_taken_over_and_nonsense_is_refused(
     window: MainWindow, qtbot: QtBot, photo_file: Path
 ) -> None:
@@ -52,7 +62,8 @@ def test_a_socket_left_behind_is_taken_over_and_nonsense_is_refused(
     with socket.socket(socket.AF_UNIX) as line:
         line.connect(str(socket_path()))
         line.sendall(b'{"a": [\n')
-        qtbot.wait(100)
+        line.setblocking(False)
+        qtbot.waitUntil(lambda: _is_closed(line), timeout=WAIT_MS)
     thread, said = from_elsewhere([photo_file])
     qtbot.waitUntil(lambda: len(window.tray.entries) == 1, timeout=WAIT_MS)
     thread.join()

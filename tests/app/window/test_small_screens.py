@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QMargins, QPoint
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS, assert_stays
 
 from wamplex.app.shared.wrapping_row import WrappingRow
 from wamplex.app.window.main_window import TRIAL, MainWindow
@@ -25,8 +25,7 @@ def test_all_steps_fit_on_1024_by_700_with_a_long_status(
     for step in range(5):
         window.open_step(step)
         window.status.show_idle("A sentence that is far longer than what there is room for. " * 4)
-        qtbot.wait(30)
-        assert (window.width(), window.height()) == (1024, 700)
+        assert_stays(qtbot, lambda: (window.width(), window.height()) == (1024, 700), 30)
     assert window.tray_view.isHidden()
     window.resize(1280, 800)
     qtbot.waitUntil(lambda: not window.tray_view.isHidden(), timeout=WAIT_MS)

@@ -14,7 +14,7 @@ import pytest
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.watching import WAIT_MS
 
 from wamplex.app.project.project_model import recovery_path
 from wamplex.app.startup.faults import FaultHook
@@ -141,7 +141,7 @@ def test_a_fault_is_told_in_words_and_the_work_is_kept(
         try:
             fault()
         except ZeroDivisionError:
-            sys.excepthook(*sys.exc_info())  # type: ignore[arg-type]
+            sys.excepthook(*sys.exc_info())
     qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.text, timeout=WAIT_MS)
     window.project.finish()
     assert recovery_path(os.getpid()).exists()

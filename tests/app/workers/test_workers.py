@@ -12,11 +12,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from making import Here
 from PIL import Image
 from PySide6.QtCore import QSize
 from pytestqt.qtbot import QtBot
-from watching import WAIT_MS
+from tests.app.making import Here
+from tests.app.watching import WAIT_MS, assert_stays
 
 from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.workers.latest import LatestRequests
@@ -28,10 +28,12 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.thread_priority import FOR_THE_EYE
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.intake.picture_cache import PictureCache
+from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.preview.result_preview import preview
 from wamplex.core.workflow.orders.order import Order
 from wamplex.core.workflow.queue import run_job as run_module
 from wamplex.core.workflow.queue.job import Job
@@ -91,7 +93,7 @@ def test_tiles_arrive_in_the_order_asked_for(renderer: TileRenderer, qtbot: QtBo
 def test_a_newer_list_replaces_the_older(
     renderer: TileRenderer, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    begun, real = threading.Event(), tiles_module.preview
+    begun, real = threading.Event(), preview
 
     def slow(picture, recipe, window, reduce, progress, view):  # type: ignore[no-untyped-def]
         begun.set()
@@ -115,15 +117,14 @@ def test_unreadable_pictures_are_told_once(renderer: TileRenderer, qtbot: QtBot,
     renderer.request(keys(tmp_path / "gone.png", "nearest", 4))
     # The sentence is on its way to this thread when the other one is done already.
     qtbot.waitUntil(lambda: bool(told) and not renderer.busy, timeout=WAIT_MS)
-    qtbot.wait(20)
-    assert len(told) == 1
+    assert_stays(qtbot, lambda: len(told) == 1, 20)
     assert "gone.png: file not found" in told[0]
 
 
 def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
     renderer: TileRenderer, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real = tiles_module.preview
+    real = preview
 
     def faulty(picture, recipe, *place):  # type: ignore[no-untyped-def]
         return {}[recipe.upscaler] if recipe.upscaler == "bilinear" else real(picture, recipe, *place)
@@ -134,7 +135,7 @@ def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
     renderer.ready.connect(lambda _key, _pixels: said.append("made"))
     renderer.request(keys(photo_file, "bilinear", 1))
     qtbot.waitUntil(lambda: len(said) == 1, timeout=WAIT_MS)
-    assert "Wamplex failed at this (KeyError: 'bilinear')" in said[0]
+    assert "Wamplex failed here (KeyError: 'bilinear')" in said[0]
     renderer.request(keys(photo_file, "nearest", 1))
     qtbot.waitUntil(lambda: said[1:] == ["made"], timeout=WAIT_MS)
 
@@ -142,7 +143,7 @@ def test_a_fault_of_the_program_is_told_and_the_work_goes_on(
 def test_a_fault_in_one_delivery_leaves_the_others(
     qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real, thread = run_module.read_picture, delivering()
+    real, thread = read_picture, delivering()
 
     def faulty(path: Path, progress: Progress) -> Picture:
         if path.name == "odd.png":

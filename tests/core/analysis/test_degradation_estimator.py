@@ -36,7 +36,7 @@ def halved(name: str) -> Image.Image:
 
 def read_image(image: Image.Image | np.ndarray, blocks: float = 0.0) -> DegradationEstimate:
     """What is read of it."""
-    found = estimate_degradation(np.asarray(image).astype(np.float32) / 255, blocks)
+    found = estimate_degradation(np.asarray(image).astype(np.float32) / np.float32(255), blocks)
     assert found is not None
     return found
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -51,7 +52,7 @@ def test_compression(found: FileCompression, value: str, amount: float | None) -
     finding = row(replace(PLAIN, compression=found), "compression")
     assert finding.value == value
     assert (finding.suggestion.amount if finding.suggestion else None) == amount
-    assert ("Saved before" in finding.reason) is (found.earlier is not None)
+    assert ("Before, it was saved" in finding.reason) is (found.earlier is not None)
 
 
 @pytest.mark.parametrize(
@@ -76,8 +77,8 @@ def test_cleaning_is_never_stacked() -> None:
         measured=("compression", "noise"),
     )  # fmt: skip
     rows = {finding.key: finding for finding in describe_condition(noisy)}
-    assert "nothing else then removes noise or sharpens" in rows["noise"].reason
-    keys = {rows[key].suggestion.upscaler for key in ("noise", "compression")}  # type: ignore[union-attr]
+    assert "Mender removes it" in rows["noise"].reason
+    keys = {rows[key].suggestion.upscaler for key in ("noise", "compression")}
     assert keys == {"mender"}
     assert [key for key, _ in suggest_trials(noisy)] == ["mender"]
 
@@ -87,11 +88,11 @@ def test_cleaning_is_never_stacked() -> None:
     [
         (replace(PLAIN), "Too small to tell"),
         (replace(PLAIN, read=_read(0.1, 0.0)), "As sharp as its pixels allow"),
-        (replace(PLAIN, read=_read(0.6, 0.0)), "Soft: 0.60 px beyond"),
+        (replace(PLAIN, read=_read(0.6, 0.0)), "Soft: at least 0.60 px"),
         (replace(PLAIN, read=_read(1.4, 0.0)), "Very soft"),
         (replace(PLAIN, read=_read(0.0, 0.0, 0.9)), "unsharp mask of 90 %"),
-        (replace(PLAIN, movement=MotionBlur(4.0, 45.0)), "about 4.0 px: it moved"),
-        (replace(PLAIN, movement=MotionBlur(9.0, 45.0)), "Too far to be undone unseen"),
+        (replace(PLAIN, movement=MotionBlur(4.0, 45.0)), "Motion blur of about 4.0 px"),
+        (replace(PLAIN, movement=MotionBlur(9.0, 45.0)), "Too long to correct automatically"),
     ],
 )
 def test_softness(found: Condition, words: str) -> None:
@@ -105,12 +106,12 @@ def test_an_earlier_enlargement_is_to_be_undone() -> None:
     assert (finding.suggestion.act, finding.suggestion.amount) == ("shrink", 2.04)
     assert row(replace(PLAIN, enlarged=EarlierEnlargement(1.2)), "enlarged").suggestion is None
     assert (
-        "Pixels are repeated"
+        "Every pixel is repeated"
         in row(replace(PLAIN, enlarged=EarlierEnlargement(3, by_repeating=True)), "enlarged").reason
     )
     told = row(replace(PLAIN, enlarged=EarlierEnlargement(1.25, by_loss=True)), "enlarged")
     assert told.value == "about 1.25×"
-    assert "loses next to nothing" in told.reason
+    assert "loses almost nothing" in told.reason
 
 
 @pytest.mark.parametrize(
@@ -135,10 +136,10 @@ def test_small_faces_are_to_be_watched() -> None:
     assert "small, watch the eyes" in finding.reason
     assert "none found" in row(PLAIN, "faces").value
     unsure = replace(face, sure=False)
-    assert "one of two finders saw it" in row(replace(PLAIN, faces=(unsure,)), "faces").reason
-    assert "saw 1 of them" in row(replace(PLAIN, faces=(face, unsure)), "faces").reason
+    assert "one of the two detectors found it" in row(replace(PLAIN, faces=(unsure,)), "faces").reason
+    assert "found 1 of them" in row(replace(PLAIN, faces=(face, unsure)), "faces").reason
     rows = [finding.key for finding in describe_condition(replace(PLAIN, faces=(unsure,), measured=("faces",)))]
-    assert "faces apart" not in rows
+    assert "small faces" not in rows
 
 
 def test_outlines_of_drawings_are_not_taken_for_sharpening() -> None:
@@ -224,17 +225,17 @@ def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
 @pytest.mark.parametrize(
     ("upscaler", "values", "condition", "words"),
     [
-        ("vellum", {}, {"compression": FileCompression(50, "so")}, "marks of compression"),
-        ("vellum", {}, {"noise": NoiseLevel(9.0, 8, 4, 0.5, 0.5)}, "noise louder"),
+        ("vellum", {}, {"compression": FileCompression(50, "so")}, "compression artifacts"),
+        ("vellum", {}, {"noise": NoiseLevel(9.0, 8, 4, 0.5, 0.5)}, "Amplifies noise"),
         ("vellum", {}, {"read": None}, None),
         ("vellum", {"blur": 30}, {"softness_px": 0.6}, None),
-        ("vellum", {}, {"softness_px": 0.6}, "soft, and that is not undone"),
-        ("thicket", {}, {"content_type": ContentType("lettering", 0.8, 0.9, 9)}, "grain to lettering"),
+        ("vellum", {}, {"softness_px": 0.6}, "blurred, and this trial does not correct it"),
+        ("thicket", {}, {"content_type": ContentType("lettering", 0.8, 0.9, 9)}, "texture to lettering"),
         ("mender", {"compression": 50}, {"compression": FileCompression(50, "so")}, None),
     ],
 )
 def test_a_trial_that_will_likely_fail_says_so(
-    upscaler: str, values: dict[str, float], condition: dict[str, object], words: str | None
+    upscaler: str, values: dict[str, Any], condition: dict[str, object], words: str | None
 ) -> None:
     softness = condition.pop("softness_px", None)
     found = replace(PLAIN, **condition)  # type: ignore[arg-type]
@@ -245,6 +246,6 @@ def test_a_trial_that_will_likely_fail_says_so(
         "learned",
         Values(**values),
         suggest(found),
-        found.content_type.kind,  # type: ignore[arg-type]
+        found.content_type.kind,
     )
     assert trouble is None if words is None else words in (trouble or "")

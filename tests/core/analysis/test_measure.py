@@ -44,11 +44,11 @@ def test_suggestions_state_their_reason(tmp_path: Path) -> None:
     path = tmp_path / "saved.jpg"
     Image.fromarray(data.coffee()).save(path, quality=40)
     with Image.open(path) as image:
-        picture = Picture(np.asarray(image).astype(np.float32) / 255, source=Source.of(path))
+        picture = Picture(np.asarray(image).astype(np.float32) / np.float32(255), source=Source.of(path))
     found = measure_and_suggest(picture)
     assert (found.upscaler, found.values.compression) == ("mender", 60)
     assert "quality 40" in found.reasons["compression"]
     assert found.reason == found.reasons["compression"]
     without_file = measure_and_suggest(Picture(picture.pixels))
-    assert (without_file.values.compression, "the pixels lie" in without_file.reasons["compression"]) == (60, True)
-    assert measure_and_suggest(Picture(data.coffee().astype(np.float32) / 255)).values.compression == 0
+    assert (without_file.values.compression, "the pixels show" in without_file.reasons["compression"]) == (60, True)
+    assert measure_and_suggest(Picture(data.coffee().astype(np.float32) / np.float32(255))).values.compression == 0

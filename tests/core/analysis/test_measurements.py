@@ -38,7 +38,7 @@ from wamplex.core.model.picture import Picture
 
 
 def picture_of(pixels: np.ndarray) -> Picture:
-    return Picture(pixels.astype(np.float32) / 255)
+    return Picture(pixels.astype(np.float32) / np.float32(255))
 
 
 def levels(pixels: np.ndarray) -> np.ndarray:
@@ -101,7 +101,7 @@ class TestCompression:
         Image.open(file).save(path)
         found = known_compression(Sample(read_picture(path)))
         assert (found.quality, found.in_file) == (50, False)
-        assert "saved otherwise since" in found.reason
+        assert "saved in another format later" in found.reason
 
     def test_a_file_saved_twice_is_judged_by_the_worse(self, tmp_path: Path) -> None:
         file, path = io.BytesIO(), tmp_path / "twice.jpg"
@@ -278,6 +278,8 @@ class TestAreas:
 
     def test_a_picture_is_always_judged_alike(self) -> None:
         one, other = (find_areas(data.coffee()) for _ in range(2))
+        assert one.subject is not None
+        assert other.subject is not None
         assert np.array_equal(one.subject, other.subject)
 
     def test_the_veil_lies_where_the_mask_does_not(self) -> None:

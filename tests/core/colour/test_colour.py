@@ -48,7 +48,7 @@ def test_profiles_mean_the_same_as_qt_s(space: Space, named: QColorSpace.NamedCo
 def test_conversion_agrees_with_littlecms() -> None:
     pixels = np.random.default_rng(2).integers(0, 256, (80, 80, 3), dtype=np.uint8)
     source, target = make_profile(DISPLAY_P3), make_profile(SRGB)
-    ours = np.rint(convert(pixels.astype(np.float32) / 255, source, target) * 255)
+    ours = np.rint(convert(pixels.astype(np.float32) / np.float32(255), source, target) * 255)
     profiles = [ImageCms.ImageCmsProfile(io.BytesIO(p)) for p in (source, target)]
     theirs = ImageCms.profileToProfile(Image.fromarray(pixels), *profiles)
     difference = np.abs(ours - np.asarray(theirs))

@@ -9,6 +9,7 @@ import sys
 import threading
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from jeepney import DBusAddress, HeaderFields, MessageType, new_method_return
@@ -21,7 +22,7 @@ from wamplex.core.colour.icc import DISPLAY_P3, make_profile
 NAME = "org.freedesktop.ColorManager"
 
 
-def answered(profile: Path, message: object) -> tuple[str, tuple[object, ...]]:
+def answered(profile: Path, message: Any) -> tuple[str, tuple[object, ...]]:
     """What colord says: one screen on HDMI-1 with one profile."""
     fields = message.header.fields
     if fields[HeaderFields.member] == "GetDevicesByKind":

@@ -71,6 +71,6 @@ def test_what_is_no_printers_profile_is_refused_and_nothing_written(photo_file: 
     for profile, words in ((screen, "four inks"), (cut, "four inks"), (Path("/none.icc"), "cannot be read")):
         with pytest.raises(DeliveryError, match=words):
             made(photo_file, profile)
-    with pytest.raises(DeliveryError, match="TIFF and PDF"):
+    with pytest.raises(DeliveryError, match="TIFF or PDF"):
         made(photo_file, press, format="png")
     assert not (photo_file.parent / "made").exists()

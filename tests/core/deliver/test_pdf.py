@@ -16,6 +16,7 @@ from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.verification import verify as verify_module
+from wamplex.core.deliver.writers.pdf import read_page
 from wamplex.core.geometry.pages import Pages
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.intake.probe import probe
@@ -113,7 +114,7 @@ def test_divided_prints_are_pages_of_their_own(photo_file: Path) -> None:
 def test_a_file_that_is_damaged_on_the_disk_is_not_kept(
     photo_file: Path, monkeypatch: pytest.MonkeyPatch, share: float
 ) -> None:
-    read = verify_module.read_page
+    read = read_page
 
     def damaged(path: Path) -> object:
         data = bytearray(path.read_bytes())

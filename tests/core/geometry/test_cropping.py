@@ -35,7 +35,7 @@ CROPPED = Framing(crop=Crop(x=10, y=5, width=40, height=20))
 
 @pytest.fixture
 def picture(photo: np.ndarray) -> Picture:
-    return Picture(photo[:60, :80].astype(np.float32) / 255)
+    return Picture(photo[:60, :80].astype(np.float32) / np.float32(255))
 
 
 def test_turning_and_flipping_keep_what_was_cropped(picture: Picture) -> None:
@@ -94,7 +94,7 @@ def test_density_and_distance_are_the_same_thing_twice() -> None:
 def test_warnings_name_the_reason_and_a_way_out() -> None:
     assert size_advice(Size(1000, 800, 4.0, 300), None, 500, AMPLE) == ()
     (small,) = size_advice(Size(100, 800, 4.0, 300), None, 500, AMPLE)
-    assert "below 128 px" in small
+    assert "Below 128 px" in small
     (far,) = size_advice(Size(1000, 800, 6.5, 300), None, 500, AMPLE)
     assert "More than 6×" in far
     (low,) = size_advice(Size(1000, 800, 4.0, 80), None, 500, AMPLE)

@@ -49,5 +49,5 @@ def test_a_subfolder_is_one_name(name: str) -> None:
 
 
 def test_a_subfolder_is_no_way_up(photo_file: Path) -> None:
-    with pytest.raises(DeliveryError, match="no name for a folder"):
+    with pytest.raises(DeliveryError, match="not a folder name"):
         made(photo_file, subfolder="..")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from skimage.transform import AffineTransform, EuclideanTransform
@@ -39,7 +41,7 @@ def test_maps_agree_with_scikit_image() -> None:
 
 @pytest.mark.parametrize("turns", [0, 1, 2, 3])
 @pytest.mark.parametrize("flipped", [False, True])
-def test_pixels_lie_where_the_map_says_they_do(turns: int, flipped: bool) -> None:
+def test_pixels_lie_where_the_map_says_they_do(turns: Any, flipped: bool) -> None:
     pixels = np.arange(6 * 4, dtype=np.float32).reshape(4, 6, 1)
     framing = Framing(turns=turns, flipped=flipped)
     made = orient_pixels(Picture(pixels), framing).pixels
@@ -77,7 +79,7 @@ def test_stages_say_where_they_lie() -> None:
 
 def test_invented_texture_belongs_to_the_place_in_the_picture(photo: np.ndarray) -> None:
     """One pixel further to the right, the same place has the same texture."""
-    picture = Picture(photo[:90, :120].astype(np.float32) / 255)
+    picture = Picture(photo[:90, :120].astype(np.float32) / np.float32(255))
 
     def texture(x: int) -> np.ndarray:
         framing = Framing(crop=Crop(x=x, y=8, width=100, height=80))

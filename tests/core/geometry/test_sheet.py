@@ -64,7 +64,7 @@ def test_factor_and_density_trade_off_on_a_sheet() -> None:
 
 @pytest.fixture
 def picture(photo: np.ndarray) -> Picture:
-    return Picture(photo[:60, :80].astype(np.float32) / 255)
+    return Picture(photo[:60, :80].astype(np.float32) / np.float32(255))
 
 
 @pytest.mark.parametrize("place", ["fit", "extend"])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -43,7 +44,7 @@ def saved(path: Path, pixels: np.ndarray, **options: object) -> Path:
     return path
 
 
-def recipe_of(guest: Guest, **changes: object) -> Recipe:
+def recipe_of(guest: Guest, **changes: Any) -> Recipe:
     return Recipe(base=TrialSpec(upscaler=guest.key), **{"factor": 3.0, **changes})
 
 

@@ -224,7 +224,7 @@ def test_lab_in_a_tiff_becomes_srgb(tmp_path: Path) -> None:
 
 def test_a_kind_of_tiff_that_is_no_picture_is_named(tmp_path: Path) -> None:
     tifffile.imwrite(tmp_path / "a.tif", np.zeros((8, 8), np.complex64), photometric="minisblack")
-    with pytest.raises(UnreadablePictureError, match="complex numbers, no tones"):
+    with pytest.raises(UnreadablePictureError, match="complex numbers"):
         read_picture(tmp_path / "a.tif")
 
 
@@ -264,6 +264,6 @@ def test_stray_bytes_in_a_jpeg_are_told_but_nothing_is_missing(tmp_path: Path) -
     first = 4 + int.from_bytes(body.getvalue()[4:6], "big")
     path.write_bytes(body.getvalue()[:first] + b"\x01\x02\x03" + body.getvalue()[first:])
     picture = read_picture(path)
-    assert "all of the picture is there" in picture.notices[0]
+    assert "the picture is complete" in picture.notices[0]
     body.seek(0)
     assert np.abs(picture.pixels * 255 - np.asarray(Image.open(body), float)).max() <= 1

@@ -15,7 +15,8 @@ from PIL import Image
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_name
 from wamplex.core.intake import probe as probing
-from wamplex.core.intake.decoders import libvips
+from wamplex.core.intake.decoders import libvips, orientation
+from wamplex.core.intake.formats import recognise_format
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
 
@@ -248,7 +249,7 @@ def test_a_file_that_goes_while_it_is_opened_is_named(
 ) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    read_png_exif = libvips.read_png_exif
+    read_png_exif = orientation.read_png_exif
 
     def found(seen: Path) -> bytes | None:
         seen.unlink()
@@ -264,7 +265,7 @@ def test_a_file_that_goes_before_it_is_opened_is_named(
 ) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    kind = probing.recognise_format(path)
+    kind = recognise_format(path)
 
     def recognised(seen: Path) -> object:
         seen.unlink()

@@ -11,9 +11,9 @@ import pyexiv2
 import pytest
 import tifffile
 from PIL import Image
+from tests.cameras import chart, raw_file
 from typer.testing import CliRunner
 
-from cameras import chart, raw_file
 from wamplex.cli import app
 from wamplex.core.analysis.report.condition import measure_whole_condition
 from wamplex.core.analysis.report.findings import describe_condition

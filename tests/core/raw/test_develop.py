@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tests.cameras import CAMERA, chart, raw_file
 
-from cameras import CAMERA, chart, raw_file
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.development import Development, Highlights

@@ -10,8 +10,8 @@ import pytest
 import rawpy
 import tifffile
 from PIL import Image, ImageCms
+from tests.cameras import CAMERA, chart, raw_file
 
-from cameras import CAMERA, chart, raw_file
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
@@ -116,7 +116,7 @@ def test_there_is_a_preview_in_it(tmp_path: Path) -> None:
 def test_around_the_picture_there_is_nothing(tmp_path: Path) -> None:
     source = raw_file(tmp_path / "a.dng", chart())
     sheet = Sheet(name="A5", width_mm=210, height_mm=148, margin_mm=10)
-    with pytest.raises(DeliveryError, match="picture alone"):
+    with pytest.raises(DeliveryError, match="cannot hold a sheet"):
         delivered(source, Recipe(base=NEAREST, factor=1, sheet=sheet))
     assert [path.name for path in tmp_path.iterdir()] == ["a.dng"]
 

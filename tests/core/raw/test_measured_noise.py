@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tests.cameras import raw_file
 
-from cameras import raw_file
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.noise_estimation import stated_or_estimated_noise

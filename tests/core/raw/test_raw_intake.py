@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import rawpy
+from tests.cameras import CAMERA, chart, raw_file
 
-from cameras import CAMERA, chart, raw_file
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe
 from wamplex.core.intake.read import read_picture, read_small
@@ -53,7 +53,7 @@ def test_developed_into_srgb_it_is_what_libraw_makes(tmp_path: Path) -> None:
         theirs = raw.postprocess(
             use_camera_wb=True, no_auto_bright=True, output_bps=16, gamma=(1, 1), adjust_maximum_thr=0.0
         )
-    difference = made - srgb_encode(theirs.astype(np.float32) / 65535)
+    difference = made - srgb_encode(theirs.astype(np.float32) / np.float32(65535))
     assert np.abs(difference).mean() < 0.004
 
 

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tests.cameras import chart, raw_file
 
-from cameras import chart, raw_file
 from wamplex.core.base.errors import SizeError
 from wamplex.core.intake.read import read_picture
 from wamplex.core.known_answer.compare import compare

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 import tifffile
+from tests.cameras import chart, raw_file
 from typer.testing import CliRunner
 
-from cameras import chart, raw_file
 from wamplex.cli import app
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.probe import probe

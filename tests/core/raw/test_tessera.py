@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tests.cameras import chart, raw_file
 
-from cameras import chart, raw_file
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
@@ -136,7 +136,7 @@ def test_exposure_goes_into_the_network_and_comes_out_again(tmp_path: Path) -> N
 
 
 def test_other_pictures_are_refused_in_words() -> None:
-    with pytest.raises(RecipeError, match="raw files"):
+    with pytest.raises(RecipeError, match="raw file"):
         whole(Picture(np.zeros((20, 20, 3), np.float32)), Recipe(base=TESSERA))
 
 

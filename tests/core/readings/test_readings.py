@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
@@ -189,7 +190,7 @@ def test_the_blur_effect_is_scikit_images() -> None:
         ((60.2574, -34.0099, 36.2677), (60.4626, -34.1751, 39.4387), 1.2644),
     ],
 )
-def test_ciede2000_has_its_published_values(one: tuple, other: tuple, difference: float) -> None:
+def test_ciede2000_has_its_published_values(one: tuple[Any, ...], other: tuple[Any, ...], difference: float) -> None:
     assert float(ciede2000(np.array(one, float), np.array(other, float))) == pytest.approx(difference, abs=1e-4)
 
 

@@ -15,6 +15,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.deliver import deliver as deliver_module
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.naming import move_into_place
 from wamplex.core.geometry.pages import Pages, divide_into_pages
 from wamplex.core.geometry.sheet import Ring, Sheet
 from wamplex.core.intake.read import read_picture
@@ -37,7 +38,7 @@ def around(pixels: np.ndarray, ring: Ring, window: Window | None = None) -> np.n
 
 @pytest.fixture
 def pixels(photo: np.ndarray) -> np.ndarray:
-    return photo[:40, :60].astype(np.float32) / 255
+    return photo[:40, :60].astype(np.float32) / np.float32(255)
 
 
 @pytest.mark.parametrize("filling", FILLINGS)
@@ -83,7 +84,7 @@ def test_blurred_surroundings_are_smooth_and_like_the_picture(pixels: np.ndarray
 
 def test_rings_nest(photo: np.ndarray) -> None:
     """A mirrored wrap goes around the margin too: beyond bare paper there is bare paper."""
-    picture = Picture(photo[:40, :60].astype(np.float32) / 255)
+    picture = Picture(photo[:40, :60].astype(np.float32) / np.float32(255))
     sheet = Sheet(width_mm=80, height_mm=60, margin_mm=10, wrap_mm=5)
     recipe = Recipe(base=TrialSpec(upscaler="nearest"), factor=1, density_ppi=25.4, sheet=sheet)
     made = render_sheet(picture, recipe, Window(0, 0, 90, 70))
@@ -117,7 +118,7 @@ def divided(tmp_path: Path, photo: np.ndarray) -> tuple[Picture, Recipe, Deliver
 def test_no_page_is_left_when_one_fails(
     divided: tuple[Picture, Recipe, Delivery], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real, calls = deliver_module.move_into_place, []
+    real, calls = move_into_place, []
 
     def fails_at_the_third(partial: Path, wanted: Path) -> Path:
         calls.append(wanted)

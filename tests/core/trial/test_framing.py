@@ -20,7 +20,7 @@ from wamplex.core.trial.registry import UPSCALERS
 
 @pytest.fixture
 def picture(photo: np.ndarray) -> Picture:
-    return Picture(photo[:60, :80].astype(np.float32) / 255)
+    return Picture(photo[:60, :80].astype(np.float32) / np.float32(255))
 
 
 def whole(picture: Picture, recipe: Recipe) -> np.ndarray:

@@ -22,7 +22,7 @@ from wamplex.core.upscale.stages.stage import SourceStage
 
 # An open picture of scikit-image, shrunk cleanly.
 SHRUNK = Image.fromarray(data.astronaut()).resize((256, 256), Image.Resampling.BICUBIC)
-PHOTO = (np.asarray(SHRUNK).astype(np.float32) / 255)[40:200, 40:220]
+PHOTO = (np.asarray(SHRUNK).astype(np.float32) / np.float32(255))[40:200, 40:220]
 
 
 def blurred(sigma: float) -> np.ndarray:

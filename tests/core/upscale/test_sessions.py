@@ -13,6 +13,7 @@ import psutil
 import pytest
 
 from wamplex.core.base.errors import UpscalerError
+from wamplex.core.base.resources import MODELS_DIR
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -23,7 +24,7 @@ from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.networks import manifest as manifest_module
 from wamplex.core.upscale.networks import sessions as sessions_module
 from wamplex.core.upscale.networks.execution import Execution
-from wamplex.core.upscale.networks.manifest import MODELS_DIR, network_file
+from wamplex.core.upscale.networks.manifest import network_file
 from wamplex.core.upscale.networks.sessions import SessionPool, release_memory
 
 NETWORKS = sorted(path for path in MODELS_DIR.glob("*-[1234]x.onnx"))

@@ -45,7 +45,7 @@ def test_constants_stay_constant_beyond_the_border_too(kernel: Kernel | None, de
 @pytest.mark.parametrize("kernel", KERNELS[:4])
 @pytest.mark.parametrize("scale", [0.5, 1.0, 3.0])
 def test_without_an_angle_it_is_the_plain_resampling(kernel: Kernel, scale: float, photo: np.ndarray) -> None:
-    pixels = photo[:60, :80].astype(np.float32) / 255
+    pixels = photo[:60, :80].astype(np.float32) / np.float32(255)
     size = (round(80 * scale), round(60 * scale))
     plain = ResampleStage(SourceStage(Picture(pixels)), *size, kernel).render(Window(0, 0, *size), Progress())
     made = straightened(pixels, 0.0, kernel, scale=scale)
@@ -63,7 +63,7 @@ def test_it_turns_clockwise() -> None:
 
 
 def test_there_and_back_is_nearly_the_picture(photo: np.ndarray) -> None:
-    pixels = photo.astype(np.float32) / 255
+    pixels = photo.astype(np.float32) / np.float32(255)
     back = straightened(straightened(pixels, 17, LANCZOS3), -17, LANCZOS3)
     inner = (slice(40, -40), slice(50, -50))
     assert np.abs(back[inner] - pixels[inner]).mean() < 0.01
@@ -83,7 +83,7 @@ def test_nearest_makes_no_new_values(photo: np.ndarray) -> None:
 
 
 def test_large_windows_are_put_together_exactly(photo: np.ndarray) -> None:
-    pixels = photo.astype(np.float32) / 255
+    pixels = photo.astype(np.float32) / np.float32(255)
     source = SourceStage(Picture(pixels))
     stage = stage_of(source, 4.0, Window(10, 10, 130, 100), (2600, 2000), CATMULL_ROM)
     whole = stage.render(Window(0, 0, 2600, 2000), Progress())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 import pytest
@@ -80,7 +81,7 @@ def test_ramps_stay_straight(key: str) -> None:
 
 
 # Beside every upscaler as it is usually: the networks and stages that only values bring in.
-TOLD = [(key, {}) for key in KEYS] + [
+TOLD: list[tuple[str, dict[str, Any]]] = [(key, {}) for key in KEYS] + [
     ("mender", {"noise": 20, "compression": 50}),
     ("mender", {"noise": 5, "blur": -60, "codec": "webp", "compression": 30}),
     ("vellum", {"blur": 50}),
@@ -94,7 +95,7 @@ TOLD = [(key, {}) for key in KEYS] + [
 
 @pytest.mark.parametrize(("key", "values"), TOLD)
 @pytest.mark.parametrize("alpha", [False, True])
-def test_every_window_equals_the_same_window_of_the_whole(key: str, values: dict[str, float], alpha: bool) -> None:
+def test_every_window_equals_the_same_window_of_the_whole(key: str, values: dict[str, Any], alpha: bool) -> None:
     picture = noise_picture(31, 37, alpha=alpha)
     recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=3.3)
     size = recipe.size(37, 31)
@@ -139,9 +140,13 @@ def test_odd_sizes_work_at_any_factor(key: str, width: int, height: int, factor:
 
 
 def test_factor_one_keeps_a_16_bit_ramp() -> None:
-    ramp = (np.arange(65536, dtype=np.float32) / 65535).reshape(256, 256, 1)
+    ramp = (np.arange(65536, dtype=np.float32) / np.float32(65535)).reshape(256, 256, 1)
     for key in KEYS:
-        made = render(Picture(ramp, depth=16), Recipe(base=TrialSpec(upscaler=key), factor=1.0), Window(0, 0, 256, 256))
+        made = render(
+            Picture(ramp, depth=16),
+            Recipe(base=TrialSpec(upscaler=key), factor=1.0),
+            Window(0, 0, 256, 256),
+        )
         assert np.abs(made - ramp).max() <= 1 / 65535
 
 
@@ -167,7 +172,7 @@ def test_vellum_beats_bicubic_on_a_photograph() -> None:
     image = Image.fromarray(truth)
     for factor, least_gain in ((2, 1.5), (4, 1.0)):
         small = image.resize((600 // factor, 400 // factor), Image.Resampling.BICUBIC)
-        picture = Picture(np.asarray(small).astype(np.float32) / 255)
+        picture = Picture(np.asarray(small).astype(np.float32) / np.float32(255))
         results = [
             render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), Window(0, 0, 600, 400))
             for k in ("vellum", "bicubic")
@@ -216,7 +221,7 @@ def stair_steps(made: np.ndarray, degrees: float, factor: int) -> float:
 @pytest.mark.parametrize("factor", [2, 4])
 def test_contour_has_fewer_stair_steps_than_bicubic_and_no_halo(degrees: float, factor: int) -> None:
     edge = slanted_edge(degrees)
-    picture = Picture(edge.astype(np.float32) / 255)
+    picture = Picture(edge.astype(np.float32) / np.float32(255))
     window = Window(0, 0, 48 * factor, 48 * factor)
     contour, bicubic = (
         render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window) for k in ("contour", "bicubic")
@@ -237,9 +242,9 @@ def test_contour_is_nearer_to_the_truth_than_bicubic(factor: int, least_gain: fl
         truth = truth[:height, :width]
         size = (width // factor, height // factor)
         small = np.asarray(Image.fromarray(truth).resize(size, Image.Resampling.BICUBIC))
-        picture = Picture(small.astype(np.float32) / 255)
+        picture = Picture(small.astype(np.float32) / np.float32(255))
         window = Window(0, 0, width, height)
-        known = luma(truth.astype(np.float32) / 255)
+        known = luma(truth.astype(np.float32) / np.float32(255))
         values = [
             psnr(luma(render(picture, Recipe(base=TrialSpec(upscaler=k), factor=factor), window)), known)
             for k in ("contour", "bicubic")
@@ -257,16 +262,16 @@ def coffee(factor: int) -> tuple[np.ndarray, np.ndarray]:
     return truth, np.asarray(Image.fromarray(truth).resize(size, Image.Resampling.BICUBIC))
 
 
-def gain(key: str, small: np.ndarray, truth: np.ndarray, **values: float) -> float:
+def gain(key: str, small: np.ndarray, truth: np.ndarray, **values: Any) -> float:
     """Luma PSNR over that of bicubic, in dB."""
     factor = truth.shape[1] // small.shape[1]
     window = Window(0, 0, truth.shape[1], truth.shape[0])
-    known = luma(truth.astype(np.float32) / 255)
+    known = luma(truth.astype(np.float32) / np.float32(255))
     recipes = (
         Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=factor),
         Recipe(base=TrialSpec(upscaler="bicubic"), factor=factor),
     )
-    made = [luma(render(Picture(small.astype(np.float32) / 255), r, window)) for r in recipes]
+    made = [luma(render(Picture(small.astype(np.float32) / np.float32(255)), r, window)) for r in recipes]
     return psnr(made[0], known) - psnr(made[1], known)
 
 
@@ -285,7 +290,7 @@ def test_mender_cleans_what_it_is_told(factor: int) -> None:
 
 
 def test_mender_leaves_a_clean_picture_to_vellum(photo: np.ndarray) -> None:
-    picture = Picture(photo[:60, :70].astype(np.float32) / 255)
+    picture = Picture(photo[:60, :70].astype(np.float32) / np.float32(255))
     whole = Window(0, 0, 140, 120)
 
     def made(upscaler: str, noise: float) -> np.ndarray:
@@ -351,7 +356,7 @@ def test_burin_calms_paper_under_strong_noise() -> None:
     noisy = small + np.random.default_rng(4).normal(0, 20, small.shape)
     file = io.BytesIO()
     Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=80)
-    picture = Picture(np.asarray(Image.open(file)).astype(np.float32) / 255)
+    picture = Picture(np.asarray(Image.open(file)).astype(np.float32) / np.float32(255))
     recipe = Recipe(base=TrialSpec(upscaler="burin", values=Values(noise=40, compression=20)), factor=4)
     left = 255 * render(picture, recipe, Window(20, 90, 600, 60)) - paper
     light = left @ np.array([0.299, 0.587, 0.114])

@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import onnx
@@ -83,7 +84,7 @@ def clip_above(limit: float) -> dict[str, object]:
         ({"kind": TensorProto.UINT8}, ("NCHW", 255.0, None, 2)),
     ],
 )
-def test_how_to_feed_it_is_found_out(options: dict, found: tuple, tmp_path: Path) -> None:
+def test_how_to_feed_it_is_found_out(options: dict[str, Any], found: tuple[Any, ...], tmp_path: Path) -> None:
     findings = try_out(network(tmp_path / "net.onnx", **options))
     assert (findings.layout, findings.top, findings.side, findings.factor) == found
 
@@ -107,7 +108,7 @@ def test_a_network_that_counts_to_255_is_fed_so(tmp_path: Path) -> None:
         ),
     ],
 )
-def test_what_does_not_fit_is_refused_with_the_reason(options: dict, reason: str, tmp_path: Path) -> None:
+def test_what_does_not_fit_is_refused_with_the_reason(options: dict[str, Any], reason: str, tmp_path: Path) -> None:
     with pytest.raises(UpscalerError, match=reason):
         add_user_network(network(tmp_path / "net.onnx", **options))
     assert user_upscalers() == ()
@@ -193,10 +194,10 @@ def test_weights_beside_a_network_come_along_and_elsewhere_are_refused(tmp_path:
     model = onnx.load(file)
     onnx.save(model, file, save_as_external_data=True, location="net.weights", size_threshold=0)
     (tmp_path / "net.weights").rename(tmp_path / "elsewhere")
-    with pytest.raises(UpscalerError, match=r"net\.weights, which is not beside it"):
+    with pytest.raises(UpscalerError, match=r"net\.weights, are not in the same folder"):
         add_user_network(file)
     (tmp_path / "odd.onnx").write_bytes(b"\x0a\x08location\x12\x7f" + b"\xff" * 127)  # a name too long
-    with pytest.raises(UpscalerError, match="not beside it"):
+    with pytest.raises(UpscalerError, match="not in the same folder"):
         external_weight_files(tmp_path / "odd.onnx")
     (tmp_path / "elsewhere").rename(tmp_path / "net.weights")
     own = add_user_network(file)
@@ -274,7 +275,7 @@ def test_values_that_are_no_numbers_never_reach_a_file(tmp_path: Path, photo_fil
     recipe = Recipe(base=TrialSpec(upscaler=own.key), factor=2)
     assert np.isfinite(render(Picture(pixels), recipe, Window(0, 0, 80, 80))).all()
     pixels[20, 20] = 1.0
-    with pytest.raises(UpscalerError, match="odd made values that are no picture"):
+    with pytest.raises(UpscalerError, match="odd returned invalid values"):
         render(Picture(pixels), recipe, Window(0, 0, 80, 80))
 
 

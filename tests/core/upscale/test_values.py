@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from PIL import Image
@@ -15,7 +17,7 @@ from wamplex.core.render.render import render
 from wamplex.core.upscale.stages.deconvolution import Deconvolution, deconvolve
 
 
-def enlarged(picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: object) -> np.ndarray:
+def enlarged(picture: Picture, key: str, window: Window | None = None, factor: int = 3, **values: Any) -> np.ndarray:
     recipe = Recipe(base=TrialSpec(upscaler=key, values=Values(**values)), factor=factor)
     return render(picture, recipe, window or Window(0, 0, picture.width * factor, picture.height * factor))
 
@@ -29,7 +31,7 @@ def shrunk_back(result: np.ndarray, picture: Picture) -> np.ndarray:
 
 @pytest.fixture
 def picture(photo: np.ndarray) -> Picture:
-    return Picture(photo[:60, :80].astype(np.float32) / 255)
+    return Picture(photo[:60, :80].astype(np.float32) / np.float32(255))
 
 
 @pytest.mark.parametrize("key", ["mitchell", "lanczos", "vellum"])
@@ -63,7 +65,7 @@ def test_the_anchor_lets_small_differences_be(picture: Picture) -> None:
         {"keep_source": 40, "back_projection_levels": 0, "blur": 40},
     ],
 )
-def test_windows_stay_exact_under_any_value(values: dict[str, object], picture: Picture) -> None:
+def test_windows_stay_exact_under_any_value(values: dict[str, Any], picture: Picture) -> None:
     whole = enlarged(picture, "vellum", **values)
     for window in (Window(0, 0, 31, 9), Window(100, 70, 57, 41), Window(239, 179, 1, 1)):
         part = enlarged(picture, "vellum", window, **values)

@@ -107,5 +107,5 @@ def test_a_file_that_brings_the_process_to_an_end_is_told_and_others_are_looked_
     ends[:] = [False, True]
     assert apart.small(photo_file, Progress()).header.path == photo_file
     ends[:] = [True, True]
-    with pytest.raises(UnreadablePictureError, match=rf"Reading {photo_file.name} brought a part of Wamplex"):
+    with pytest.raises(UnreadablePictureError, match=rf"Wamplex crashed while reading {photo_file.name}"):
         apart.small(photo_file, Progress())

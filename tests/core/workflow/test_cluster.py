@@ -28,6 +28,7 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.cluster import cluster as cluster_module
 from wamplex.core.workflow.cluster.cluster import Cluster
+from wamplex.core.workflow.cluster.tile_task import TileTask
 
 pytestmark = pytest.mark.slow
 
@@ -97,9 +98,7 @@ def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
 
 def test_another_file_under_the_same_path_is_noticed(workers: Cluster, photo_file: Path) -> None:
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"))
-    task = cluster_module.TileTask(
-        str(photo_file), "0" * 64, recipe.model_dump_json(), Delivery().model_dump_json(), (0, 0, 9, 9)
-    )
+    task = TileTask(str(photo_file), "0" * 64, recipe.model_dump_json(), Delivery().model_dump_json(), (0, 0, 9, 9))
     with pytest.raises(DeliveryError, match="another file"):
         list(workers.ordered([task], Progress()))
 

@@ -139,7 +139,7 @@ def test_a_paused_file_goes_on(apart: DeliveryClient, journal: Journal, photo_fi
     job = ordered(journal, photo_file, BICUBIC)
     lane = threading.Thread(target=lambda: made.append(apart.make(job, progress, 1).path))
     lane.start()
-    time.sleep(1.5)
+    lane.join(1.5)
     assert not made
     progress.pause(False)
     lane.join(60)

@@ -86,7 +86,7 @@ def test_what_cannot_be_made_is_put_away_with_a_note(folder: Path) -> None:
     with pytest.raises(WamplexError):
         enlarge_one(folder / "a.png", wanted(folder), journal(folder), Progress())
     assert sorted(path.name for path in (folder / "failed").iterdir()) == ["a.png", "a.png.txt"]
-    assert "no picture" in (folder / "failed" / "a.png.txt").read_text()
+    assert "is not a picture" in (folder / "failed" / "a.png.txt").read_text()
 
 
 def test_a_picture_that_was_made_but_not_put_away_is_not_made_twice(folder: Path) -> None:

@@ -127,7 +127,7 @@ def no_hard_links(monkeypatch: pytest.MonkeyPatch) -> None:
     def refused(_one: Path, _other: Path) -> None:
         raise OSError(errno.EPERM, "no hard links here")
 
-    monkeypatch.setattr(naming_module.os, "link", refused)
+    monkeypatch.setattr(os, "link", refused)
 
 
 @pytest.mark.usefixtures("no_hard_links")

@@ -100,5 +100,5 @@ def test_a_part_of_a_raw_file_is_refused_in_words(tmp_path: Path) -> None:
     from wamplex.core.demo import demo_pictures
 
     raw = next(path for path in demo_pictures() if path.suffix == ".dng")
-    with pytest.raises(UnreadablePictureError, match="take it into the tray"):
+    with pytest.raises(UnreadablePictureError, match="Add it to the tray"):
         read_part(raw, Window(0, 0, 8, 8))

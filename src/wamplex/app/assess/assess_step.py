@@ -55,16 +55,18 @@ class AssessStep(QWidget):
         self.welcome = Welcome()
         self.view = AssessView()
         self.cards: dict[RowKey, ConditionCard] = {}
-        self.spots_button = _toggle("Spots", "Show the places that trials are judged at; drag them, Delete removes")
+        self.spots_button = _toggle(
+            "Spots", "Show the spots that trials are judged at. Drag to move a spot, Delete removes it"
+        )
         self.spots_button.setChecked(True)
-        self.subject_button = _toggle("Subject", "Show what seems to be the main subject")
+        self.subject_button = _toggle("Subject", "Show the detected main subject")
         self.faces_button = _toggle("Faces", "Show the faces that were found")
         self.sharp_button = _toggle("Sharp areas", "Show where the picture is sharp")
-        self.add_button = button("Add a spot", "Then press on the picture where it is to be", self._place)
+        self.add_button = button("Add a spot", "Then click its place in the picture", self._place)
         self.use_button = button(
-            "Use the ticked suggestions", "Do everything that is ticked above", self.use_ticked, "main"
+            "Use the ticked suggestions", "Apply everything that is ticked above", self.use_ticked, "main"
         )
-        self.automatic = QCheckBox("from now on without asking")
+        self.automatic = QCheckBox("apply to new pictures automatically")
         self.automatic.setToolTip("New pictures get their suggestions as soon as they are measured")
         self.automatic.setChecked(load_settings().use_suggestions)
         self.automatic.toggled.connect(_keep_by_itself)
@@ -109,7 +111,7 @@ class AssessStep(QWidget):
         self._picking = picking
         self.view.place_next(picking)
         if picking:
-            self.announced.emit("Press on something in the picture that is to be grey.")
+            self.announced.emit("Click something in the picture that should be neutral grey.")
 
     def take_grey(self, source: Source, gains: tuple[float, float] | None) -> None:
         """A place was looked at; None where it is too dark or cut off."""
@@ -251,7 +253,7 @@ class AssessStep(QWidget):
 
     def _place(self) -> None:
         self.view.place_next(True)
-        self.announced.emit("Press on the picture where the new spot is to be.")
+        self.announced.emit("Click the place of the new spot in the picture.")
 
     def _move_spot(self, name: str, x: float, y: float) -> None:
         self._change_spots(lambda spot: self._moved(spot, x, y) if spot.name == name else spot)
@@ -288,7 +290,7 @@ class AssessStep(QWidget):
         name = unused_name(entry.spots)
         spot = Spot(*self._in_frame(x, y), "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
-        self.announced.emit(f"“{name}” is on the proof sheet now.")
+        self.announced.emit(f"“{name}” was added to the proof sheet.")
 
 
 def _toggle(text: str, tip: str) -> QPushButton:

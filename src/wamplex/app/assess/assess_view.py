@@ -40,7 +40,7 @@ class AssessView(PictureView):
     spot_placed = Signal(float, float)
 
     def __init__(self) -> None:
-        super().__init__("The picture, with spots; page keys choose one, arrow keys move it, Delete takes it away")
+        super().__init__("The picture with its spots. Page keys select a spot, arrow keys move it, Delete removes it")
         self.setMinimumSize(200, 160)
         self._marks: tuple[Mark, ...] = ()
         self._faces: tuple[QRectF, ...] = ()

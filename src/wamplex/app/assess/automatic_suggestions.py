@@ -38,7 +38,7 @@ class AutomaticSuggestions(QObject):
         except WamplexError as error:
             text = str(error)
         if text:
-            self.announced.emit(f"{entry.path.name}, by itself: {text}. Ctrl+Z takes it back.")
+            self.announced.emit(f"{entry.path.name}, automatically: {text}. Ctrl+Z undoes it.")
 
 
 def condition_sheet(entry: TrayEntry) -> tuple[Finding, ...]:

@@ -29,7 +29,7 @@ class ConditionCard(QFrame):
         self._picture = QLabel()
         self._picture.setVisible(False)
         self._picture.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self._picture.setAccessibleName("What this looks like in the picture")
+        self._picture.setAccessibleName("An example from the picture")
         self.tick = QCheckBox()
         self.tick.setVisible(False)
         text = QVBoxLayout()
@@ -68,12 +68,12 @@ class ConditionCard(QFrame):
         self.tick.setVisible(finding.suggestion is not None)
         if finding.suggestion is not None:
             self.tick.setText(finding.suggestion.text)
-            self.tick.setToolTip(f"Done when you press “Use the ticked suggestions”: {finding.suggestion.text}")
+            self.tick.setToolTip(f"Applied when you press “Use the ticked suggestions”: {finding.suggestion.text}")
             self.tick.setAccessibleName(finding.suggestion.text)
         self._picture.setVisible(crop_pixels is not None)
         if crop_pixels is not None:
             self._picture.setPixmap(QPixmap.fromImage(to_image(crop_pixels)))
-            self._picture.setToolTip("The place this was measured at, enlarged or amplified so that it shows")
+            self._picture.setToolTip("Where this was measured, enlarged or with more contrast")
         self.setAccessibleName(self.text)
 
     def enterEvent(self, event: QEnterEvent) -> None:

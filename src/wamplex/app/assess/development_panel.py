@@ -25,17 +25,17 @@ from wamplex.core.raw.camera_colours import illuminant_in_camera
 _CHOICES: dict[str, tuple[str, str, Mapping[Any, str]]] = {
     "method": (
         "Mosaic",
-        "How a picture is made of the mosaic where the upscaler wants one; Tessera needs none",
+        "Demosaicing method. Tessera does not need one",
         METHOD_WORDS,
     ),
     "highlights": (
         "Cut-off lights",
-        "What becomes of lights that are cut off in a channel: cut off alike they are white; blended they "
-        "keep their light; rebuilt, a channel takes over from those that are not cut off",
+        "Clipped highlights. Clip: white. Blend: keep their brightness. Rebuild: restore a clipped channel "
+        "from the others",
         HIGHLIGHT_WORDS,
     ),
-    "curve": ("Tones", "Straight up to white, or pressed together softly towards it", CURVE_WORDS),
-    "space": ("Space", "Colours that the result can hold; its profile goes into the file", SPACE_WORDS),
+    "curve": ("Tones", "Linear up to white, or a soft shoulder in the highlights", CURVE_WORDS),
+    "space": ("Space", "Working colour space. The file carries its profile", SPACE_WORDS),
 }
 
 
@@ -50,7 +50,7 @@ class DevelopmentPanel(QWidget):
         self._development = Development()
         self.kelvin = ValueSlider(
             "Light",
-            "Temperature of the light: lower is warmer light, higher is colder",
+            "Colour temperature of the light: lower for warm light, higher for cold light",
             12000,
             "K",
             minimum=2000,
@@ -58,14 +58,14 @@ class DevelopmentPanel(QWidget):
         )
         self.tint = ValueSlider(
             "Tint",
-            "Off the colour of glowing bodies and of the sky: greenish light above 0",
+            "Tint: above 0 for greenish light",
             50,
             minimum=-50,
             step=1,
         )
         self.exposure = ValueSlider("Exposure", "Brighter or darker, in stops", 6, "EV", minimum=-4, step=0.05)
         self.as_shot = button("As shot", "Use the camera's own white balance", self._use_as_shot, "link")
-        self.pick = button("Pick grey", "Then press on something in the picture that is to be grey", self._pick)
+        self.pick = button("Pick grey", "Then click something in the picture that should be neutral grey", self._pick)
         self.pick.setCheckable(True)
         self.choices = {name: self._choice(name) for name in _CHOICES}
         self._whence = label("", "soft", wrap=True)
@@ -94,11 +94,11 @@ class DevelopmentPanel(QWidget):
         self.pick.setChecked(picking)
         self.as_shot.setVisible(development.light is not None or development.neutral is not None)
         if development.light is not None:
-            text = "The light is as you set it."
+            text = "White balance: as you set it."
         elif development.neutral is not None:
-            text = "What you picked is grey."
+            text = "White balance: from the grey you picked."
         else:
-            text = "The light is as the camera noted it."
+            text = "White balance: as shot."
         self._whence.setText(text)
         for name, chooser in self.choices.items():
             chooser.setText(_CHOICES[name][2][getattr(development, name)])

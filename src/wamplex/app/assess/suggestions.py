@@ -58,7 +58,7 @@ def use_suggestions(tray: Tray, entry: TrayEntry, ticked: Sequence[Suggestion]) 
 def _frame(tray: Tray, entry: TrayEntry, crop: Suggestion | None, shrink: Suggestion | None) -> str:
     framing, text = entry.framing, []
     if crop is not None and crop.crop is not None and framing != Framing():
-        text.append("your own crop stays")
+        text.append("your crop is kept")
     elif crop is not None and crop.crop is not None:
         inside = crop.crop
         new_crop = Crop(x=inside.x, y=inside.y, width=inside.width, height=inside.height)
@@ -87,7 +87,7 @@ def _find_or_add(tray: Tray, entry: TrayEntry, key: str) -> Trial | None:
 def _try(tray: Tray, entry: TrayEntry, key: str) -> str:
     name, trial = find_upscaler(key).name, _find_or_add(tray, entry, key)
     if trial is None:
-        return f"{name} did not fit in: strike a trial first"
+        return f"no room for {name}: strike a trial first"
     return f"{name} is trial {trial.letter}"
 
 
@@ -114,21 +114,21 @@ def _treat_faces(tray: Tray, entry: TrayEntry, suggestion: Suggestion) -> str:
     """Faces that were found become decided on; an own choice among them stays."""
     key = suggestion.upscaler
     if entry.finish.faces is not None or key is None:
-        return "the faces stay as you chose them"
+        return "your settings for faces are kept"
     faces = present_faces(entry)
     ellipses = tuple(face.replace(on=True) for face in faces.ellipses)
     source_trial = TrialSpec(upscaler=key, values=entry.suggested_values(key))
     treatment = faces.replace(ellipses=ellipses, source_trial=source_trial, attenuation=_HELD_BACK)
-    tray.set_finish(entry.number, entry.finish.replace(faces=treatment), "faces apart")
+    tray.set_finish(entry.number, entry.finish.replace(faces=treatment), "trial for faces")
     return f"faces are made with {find_upscaler(key).name}: see Finish"
 
 
 def _watch_eyes(tray: Tray, entry: TrayEntry) -> str:
     condition = entry.condition
     if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
-        return "the eye is a spot already" if condition is not None and condition.faces else ""
+        return "the eye is already a spot" if condition is not None and condition.faces else ""
     place = (condition.width, condition.height)
     spot = eye_spot(condition.faces[0], *place)
     transformed = transform_spots((spot,), Framing(), entry.framing, *place)
     tray.set_spots(entry.number, (*transformed, *entry.spots))
-    return "the eye is a spot now" if transformed else "the face is outside the crop"
+    return "the eye is now a spot" if transformed else "the face is outside the crop"

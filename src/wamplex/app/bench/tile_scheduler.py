@@ -21,8 +21,8 @@ class TileScheduler(QObject):
 
     Parameters
     ----------
-    wanted : gives the tiles in view, each with its distance from the middle and its rank
-    seen : whether the view is on the screen
+    needed_tiles : gives the tiles in view, each with its distance from the middle and its rank
+    is_visible : whether the view is on the screen
     cache : of another view, to be shared with it
     """
 

@@ -159,30 +159,30 @@ class DeliverPanel(QWidget):
         self.formats = ChoiceRow("Format", _FORMATS, lambda v: self._set("format", v), columns=3)
         self.depths = ChoiceRow(
             "Depth",
-            [(8, "8", "256 steps a channel"), (16, "16", "65,536 steps a channel, for editing on")],
+            [(8, "8", "256 steps per channel"), (16, "16", "65,536 steps per channel, for further editing")],
             lambda v: self._set("depth", v),
         )
         self.compressions = ChoiceRow(
             "Compression",
             [
-                ("deflate", "deflate", "Smaller files, nothing lost"),
-                ("lzw", "LZW", "Larger than deflate; old print software reads it"),
-                ("none", "none", "For software that can read neither"),
+                ("deflate", "deflate", "Smaller files, lossless"),
+                ("lzw", "LZW", "Larger files than deflate; old print software reads it"),
+                ("none", "none", "For software that reads neither"),
             ],
             lambda v: self._set("compression", v),
         )
         self.chroma = ChoiceRow(
             "Colour",
             [
-                ("auto", "auto", "In full from quality 90 on, else halved"),
-                ("444", "in full", "Colour at every pixel: red lettering stays clean"),
-                ("422", "across", "Colour for every two pixels beside each other (4:2:2)"),
-                ("420", "halved", "Colour for every four pixels: smaller files"),
+                ("auto", "auto", "4:4:4 from quality 90, else 4:2:0"),
+                ("444", "in full", "4:4:4, colour at every pixel: red lettering stays clean"),
+                ("422", "across", "4:2:2, colour at half the horizontal resolution"),
+                ("420", "halved", "4:2:0, colour at half the resolution: smaller files"),
             ],
             lambda v: self._set("chroma", v),
         )
-        self.progressive = QCheckBox("From coarse to fine (progressive)")
-        self.progressive.setToolTip("Shows the whole picture early where files come slowly")
+        self.progressive = QCheckBox("Progressive")
+        self.progressive.setToolTip("Slow connections show the whole picture early")
         self.progressive.toggled.connect(lambda on: self._set("progressive", on))
         self.quality = QSpinBox()
         self.quality.setRange(1, 100)
@@ -191,7 +191,7 @@ class DeliverPanel(QWidget):
         set_tooltip(
             self.quality,
             "JPEG quality",
-            "Higher keeps more detail and makes larger files; 90 and more for prints",
+            "Higher: more detail, larger files. 90 and more for prints",
         )
 
     def _make_content_controls(self) -> None:
@@ -208,18 +208,15 @@ class DeliverPanel(QWidget):
         set_tooltip(
             self.pages,
             "Pages",
-            "Divide a print that is larger than the printer's sheet; pages overlap by 10 mm and carry marks "
-            "where the next one is laid on",
+            "Divide a print that is larger than the printer's paper. Pages overlap by 10 mm, with marks for assembly",
         )
         self.metadata = QCheckBox("Keep date, camera and description")
         self.metadata.setChecked(True)
-        self.metadata.setToolTip("Carry EXIF, XMP and IPTC from the source over to the file")
+        self.metadata.setToolTip("Copy EXIF, XMP and IPTC from the source to the file")
         self.metadata.toggled.connect(lambda on: self._set("keep_metadata", on))
         self.recipe_inside = QCheckBox("Write the recipe into the file")
         self.recipe_inside.setChecked(True)
-        self.recipe_inside.setToolTip(
-            "How the file was made can then be read out of it; it names the source, not where it lies"
-        )
+        self.recipe_inside.setToolTip("The file then says how it was made. It names the source, not its folder")
         self.recipe_inside.toggled.connect(lambda on: self._set("keep_recipe", on))
 
     def _make_place_controls(self) -> None:
@@ -233,10 +230,10 @@ class DeliverPanel(QWidget):
         self.subfolder.setFixedWidth(170)
         self.subfolder.setMaxLength(100)
         self.subfolder.textChanged.connect(self._set_subfolder)
-        set_tooltip(self.subfolder, "Subfolder", "Write into a folder of this name, made if it is missing")
+        set_tooltip(self.subfolder, "Subfolder", "Write to a subfolder of this name; it is created if missing")
         self._subfolder_box = _line("Subfolder", self.subfolder)
         self.copy_source = QCheckBox("Copy the source along")
-        self.copy_source.setToolTip("Put a copy of the source beside the file, so that both stay together")
+        self.copy_source.setToolTip("Put a copy of the source beside the file")
         self.copy_source.toggled.connect(lambda on: self._set("copy_source", on))
         self.pattern = QLineEdit(self.delivery.name_pattern)
         self.pattern.setFixedWidth(170)
@@ -249,14 +246,14 @@ class DeliverPanel(QWidget):
         self._name_text = label("", "soft", wrap=True)
         self._format = label("", "", wrap=True)
         self._for_all = button(
-            "use these choices for all pictures",
+            "use these decisions for all pictures",
             "Gives every picture in the tray the same factor, density and stamped trial",
             self.use_for_all_asked.emit,
             "link",
         )
         self._recipes = button(
             "recipes …",
-            "Keep these choices under a name, or take others over, for some pictures or all (Ctrl+R)",
+            "Store these decisions under a name, or apply others to some or all pictures (Ctrl+R)",
             self.recipes_asked.emit,
             "link",
         )
@@ -358,13 +355,13 @@ def _format_text(current: TrayEntry | None, usable: list[TrayEntry], delivery: D
 def _colour_text(current: TrayEntry, delivery: Delivery) -> str:
     assert current.header is not None
     if delivery.printer is not None:
-        return f"Separated into the inks of {delivery.printer.name}, for TIFF and PDF"
+        return f"Separated for {delivery.printer.name}, for TIFF and PDF"
     if delivery.format == "dng":
         return (
-            "Linear light in the camera's colours, nothing cut off"
+            "Linear light in camera colours, not clipped"
             if current.raw
             else "Linear light in the source's own primaries"
         )
     if current.raw:
-        return f"Developed into {SPACE_WORDS[current.decisions.development.space]}, whose profile goes along"
+        return f"Developed into {SPACE_WORDS[current.decisions.development.space]}; the file carries its profile"
     return f"Profile of the source: {profile_name(current.header.profile)}"

@@ -53,10 +53,10 @@ class DeliverStep(QWidget):
         self._tray, self._jobs = tray, jobs
         self.all_button = button("Deliver", "Write a file for every picture", self.deliver_all, "main")
         self.one_button = button("This picture only", "Write a file for the selected picture", self.deliver_one)
-        self.pause_button = button("Pause", "Hold the work; press again to go on", self._pause)
+        self.pause_button = button("Pause", "Pause the jobs. Press again to resume", self._pause)
         self.pause_button.setCheckable(True)
-        self.cancel_button = button("Cancel all", "Stop all jobs; files that are finished stay", self._cancel_all)
-        self.report_button = button("Report…", "Write what became of all files into a .csv or .json", self._ask_report)
+        self.cancel_button = button("Cancel all", "Cancel all jobs. Finished files stay", self._cancel_all)
+        self.report_button = button("Report…", "Save the results of all jobs as .csv or .json", self._ask_report)
         bar = toolbar(
             self.all_button,
             self.one_button,
@@ -190,7 +190,7 @@ class DeliverStep(QWidget):
 
     def _show_result(self, result: Result) -> None:
         if result.path.suffix == FILE_FORMATS["dng"].suffix:
-            self.announced.emit("A DNG is to be developed: take it into the tray to look at it")
+            self.announced.emit("A DNG must be developed first. Add it to the tray to see it")
             return
         if not self.result_view.isVisible():
             self.result_view.show()

@@ -54,7 +54,7 @@ class DeliveryController(QObject):
             self._order(rows)
 
     def cancel_all(self) -> None:
-        """Stop all jobs; files that are finished stay."""
+        """Cancel all jobs. Finished files stay."""
         self._thread.cancel({job.number for job in self._jobs.open})
 
     def end(self, *, keep_orders: bool) -> None:
@@ -101,4 +101,4 @@ class DeliveryController(QObject):
 
     def _tell_end(self) -> None:
         if not self._jobs.open:
-            self._status.show_idle("All jobs have ended")
+            self._status.show_idle("All jobs are done")

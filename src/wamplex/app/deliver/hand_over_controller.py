@@ -23,8 +23,8 @@ class HandOverBar(QWidget):
         self.setProperty("role", "notice")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
         self.text = label(f"Another program waits for {name}.")
-        self.back = button("Hand back", "Put the enlarged picture in its place, and end", _nothing, "main")
-        self.decline = button("Decline", "Leave the file as it is, and end", _nothing)
+        self.back = button("Hand back", "Replace the file with the enlarged picture, and quit", _nothing, "main")
+        self.decline = button("Decline", "Leave the file unchanged, and quit", _nothing)
         inside = QHBoxLayout(self)
         inside.setContentsMargins(14, 5, 14, 5)
         inside.addWidget(self.text)
@@ -58,7 +58,7 @@ class HandOverController(QObject):
         if self._thread is not None:
             return
         if entry is None or not entry.usable:
-            self.bar.text.setText("The file is still being read, or cannot be: nothing was handed back.")
+            self.bar.text.setText("The file is still being read, or cannot be read. Nothing was handed back.")
             return
         assert entry.header is not None
         self.bar.back.setEnabled(False)

@@ -41,11 +41,11 @@ class JobRow(QFrame):
         self._bar.setTextVisible(False)
         self._size = label("", "soft")
         self.act = button("cancel", "Stop this job", self._do, "link")
-        self.look = button("look", "See the file beside its source, at the spots", self._ask_look, "link")
-        self.first = button("do next", "Make this file before the others that wait", self._ask_first, "link")
+        self.look = button("look", "Compare the file with its source at the spots", self._ask_look, "link")
+        self.first = button("do next", "Write this file before the other waiting files", self._ask_first, "link")
         self.further = button(
             "enlarge further",
-            "Take the result into the tray as a picture of its own",
+            "Add the result to the tray as a new picture",
             self._enlarge_further,
             "link",
         )
@@ -76,9 +76,9 @@ class JobRow(QFrame):
         expected = "" if job.state in ENDED else _expected(job)
         self._size.setText(byte_size_text(job.file_bytes) if job.state is State.DONE else expected)
         text, tip = {
-            State.DONE: ("open folder", "Open the folder the file is in"),
-            State.FAILED: ("try again", "Deliver this picture once more"),
-            State.CANCELLED: ("try again", "Deliver this picture once more"),
+            State.DONE: ("open folder", "Open the folder of the file"),
+            State.FAILED: ("try again", "Deliver this picture again"),
+            State.CANCELLED: ("try again", "Deliver this picture again"),
         }.get(job.state, ("cancel", "Stop this job"))
         there = job.state is State.DONE and job.result is not None
         self.further.setVisible(there)

@@ -55,7 +55,7 @@ class LineageController(QObject):
     def open_source_of(self, number: int) -> None:
         """Look for what a picture of the tray was made of, and take it in."""
         path = self._tray.entry(number).path
-        self.announced.emit(f"Looking for what {path.name} was made of")
+        self.announced.emit(f"Looking for the source of {path.name}")
         self.finder.also(SearchSource(path))
 
     def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
@@ -71,8 +71,8 @@ class LineageController(QObject):
 
     def _show_source(self, result: Path, source: Path | None) -> None:
         if source is None:
-            self._notices.warn(f"What {result.name} was made of lies neither around it nor where results went.")
+            self._notices.warn(f"The source of {result.name} was not found, neither near it nor near other results.")
             return
         self._take_in([source])
         self._tray.select(next(entry.number for entry in self._tray.entries if entry.path == source))
-        self.announced.emit(f"{source.name} is what {result.name} was made of")
+        self.announced.emit(f"{source.name} is the source of {result.name}")

@@ -72,7 +72,7 @@ class ResultView(QWidget):
         self._about = label("", "small")
         self._readings = label("", "small", wrap=True)
         self._spots = row(spacing=4)
-        self.panes = (_Shown("the source, enlarged without learning"), _Shown("the file"))
+        self.panes = (_Shown("the source, enlarged by interpolation"), _Shown("the file"))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -104,7 +104,7 @@ class ResultView(QWidget):
         try:
             weight = byte_size_text(result.path.stat().st_size)
         except OSError:
-            weight = "no longer there"
+            weight = "file not found"
         self._about.setText(f"{size.width_px} × {size.height_px} px, {weight}")
         clear(self._spots)
         self._buttons: list[tuple[Spot, QPushButton]] = []
@@ -176,9 +176,9 @@ class ResultView(QWidget):
     def _bar(self) -> QWidget:
         bar = plain_widget("bar")
         trial = button("look at it in Trial", "Open the source in the Trial step", self._to_trial, "link")
-        opened = button("open", "Open the file with the program for its kind", self._open_file, "link")
-        folder = button("show in folder", "Open the folder the file is in", self._open_folder, "link")
-        close = button("close", "Show the list of jobs alone", self._close, "link")
+        opened = button("open", "Open the file in its default program", self._open_file, "link")
+        folder = button("show in folder", "Open the folder of the file", self._open_folder, "link")
+        close = button("close", "Hide the comparison", self._close, "link")
         inside = QVBoxLayout(bar)
         inside.setContentsMargins(10, 5, 10, 5)
         inside.addLayout(row(self._name, self._about, None, trial, opened, folder, close, spacing=10))

@@ -36,15 +36,13 @@ class FacesPart(QWidget):
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
         self.with_button = button(
-            "Make them with", "Another trial for the ticked faces alone, through soft ovals", self._choose
+            "Make them with", "A separate trial for the ticked faces, through soft ellipses", self._choose
         )
-        self.add_button = button("Add a face", "Drag an oval over a face that was missed", self._add)
+        self.add_button = button("Add a face", "Drag an ellipse over a face that was missed", self._add)
         self.add_button.setCheckable(True)
-        self.closer_button = button(
-            "Look closer", "Search once more, for faces on tilted heads too", self.closer_asked.emit
-        )
-        self.strength = ValueSlider("Strength", "How strongly the faces' own trial shows", 100, "%")
-        self.attenuation = ValueSlider("Hold back", "How much weaker sharpening and grain are on faces", 100, "%")
+        self.closer_button = button("Look closer", "Search again, for tilted faces too", self.closer_asked.emit)
+        self.strength = ValueSlider("Strength", "Strength of the trial for faces", 100, "%")
+        self.attenuation = ValueSlider("Hold back", "How much less sharpening and grain faces get", 100, "%")
         self._text = label("", "soft", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -68,16 +66,16 @@ class FacesPart(QWidget):
             self._list.addLayout(self._row(number, face, entry))
         count = len(faces.ellipses)
         self._text.setText(
-            "No face was found. Drag an oval over those there are."
+            "No face was found. Drag an ellipse over each face."
             if count == 0
-            else "Nothing is done to a face unless it is ticked and made with a trial of its own."
+            else "Faces are treated only if they are ticked and a trial is chosen here."
         )
         self.add_button.setChecked(adding)
         any_on = any(face.on for face in faces.ellipses)
         self.with_button.setVisible(count > 0)
         self.with_button.setEnabled(any_on)
         name = "as the rest" if faces.source_trial is None else " ".join(trial_text(entry, faces.source_trial))
-        self.with_button.setText(f"Make them with: {name}")
+        self.with_button.setText(f"Trial for faces: {name}")
         self.strength.setVisible(faces.source_trial is not None)
         self.attenuation.setVisible(any_on)
         self.strength.show_value(faces.strength)
@@ -88,16 +86,16 @@ class FacesPart(QWidget):
         picture.setPixmap(_face_image(entry, face))
         box = QCheckBox(f"{face.width:.0f} px wide")
         box.setAccessibleName(f"Face {number + 1}, with its hair {face.width:.0f} source pixels wide")
-        box.setToolTip("Treat this face apart from the rest")
+        box.setToolTip("Treat this face separately")
         box.setChecked(face.on)
         box.toggled.connect(lambda on, n=number: self.ticked.emit(n, on))
         self.boxes.append(box)
-        tip = "This is no face: take it off the list"
+        tip = "Not a face: remove it from the list"
         away = button("No face", tip, partial(self.removed.emit, number), "link")
         own = "as all" if face.source_trial is None else " ".join(trial_text(entry, face.source_trial))
         if face.strength is not None:
             own += f", {face.strength:.0f} %"
-        with_ = button(own, "Another trial or strength for this face alone", partial(self._choose_one, number), "link")
+        with_ = button(own, "Another trial or strength for this face only", partial(self._choose_one, number), "link")
         text = QVBoxLayout()
         text.setSpacing(1)
         text.addWidget(box)

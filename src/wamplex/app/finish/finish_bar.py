@@ -13,21 +13,21 @@ from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, toolbar
 
 _ZOOMS: list[tuple[object, str, str]] = [
     (None, "Fit", "Show the whole picture"),
-    (0.5, "50 %", "Four result pixels share a screen pixel: how it will look from a step back"),
-    (1.0, "100 %", "Each result pixel has a screen pixel of its own"),
+    (0.5, "50 %", "Four result pixels per screen pixel: the view from a step back"),
+    (1.0, "100 %", "One screen pixel per result pixel"),
     (2.0, "200 %", "Show every result pixel 2 × 2"),
     (4.0, "400 %", "Show every result pixel 4 × 4"),
-    ("print", "Print size", "As large as the print will be, by the size that the screen says it has"),
+    ("print", "Print size", "Actual print size, if the screen reports its size correctly"),
 ]
 _TOOLS: list[tuple[object, str, str]] = [
     ("look", "Look", "Drag to move the picture"),
-    ("add", "Paint in", "Drag to let the chosen layer show (A changes to taking away)"),
-    ("take", "Take away", "Drag to hide the chosen layer (A changes to painting in)"),
+    ("add", "Paint in", "Drag to paint the selected layer in (A switches to erasing)"),
+    ("take", "Take away", "Drag to erase the selected layer (A switches to painting)"),
 ]
 _MASKS: list[tuple[object, str, str]] = [
-    ("off", "Result", "Show the result alone"),
-    ("tint", "Show mask", "Tint the places where the chosen layer shows"),
-    ("alone", "Mask alone", "Show the mask by itself: light where the layer shows"),
+    ("off", "Result", "Show only the result"),
+    ("tint", "Show mask", "Tint the mask of the selected layer"),
+    ("alone", "Mask alone", "Show the mask: white where the layer is visible"),
 ]
 
 
@@ -47,9 +47,9 @@ class FinishBar(QWidget):
         self.tools = ChoiceRow("Tool", _TOOLS, lambda tool: self.tool_chosen.emit(str(tool)))
         self.diameter = NumberField("Brush size", "Diameter of the brush in source pixels ( , and . )", 48)
         self.hardness = NumberField(
-            "Brush hardness", "0 fades from its middle on, 100 has a hard rim ( ; and : )", 44, minimum=0
+            "Brush hardness", "Hardness: 0 fades from the centre, 100 has a hard edge ( ; and : )", 44, minimum=0
         )
-        self.opacity = NumberField("Brush opacity", "How much each stroke adds or takes away, %", 44)
+        self.opacity = NumberField("Brush opacity", "Flow: how much each stroke adds or erases, %", 44)
         self.masks = ChoiceRow("Mask", _MASKS, lambda which: self.mask_chosen.emit(str(which)))
         self.zooms = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.before_button = button("Before", "Hold, or hold W: the stamped trial without Finish", lambda: None)

@@ -93,7 +93,7 @@ class FinishDecisions(QObject):
         )
         self.chosen = len(layers) - 1
         self._decide(entry.finish.replace(layers=layers), "another layer")
-        self.announced.emit("Paint where the layer is to show, or choose what its mask begins with")
+        self.announced.emit("Paint the mask of the layer, or choose a starting mask")
 
     def change_layer(self, name: str, value: object) -> None:
         """Another value of the chosen layer."""
@@ -141,13 +141,12 @@ class FinishDecisions(QObject):
         ----------
         place : of the source whose colour is picked
         path : of a grey picture
-        values : fields of the beginning
         """
         entry = self.entry
         if entry is None or self.chosen is None:
             return
         if kind in ("everywhere", "nowhere"):
-            self._edit(lambda f, n: set_initial_mask(f, n, InitialMask(kind=kind)), "where a mask begins")
+            self._edit(lambda f, n: set_initial_mask(f, n, InitialMask(kind=kind)), "starting mask")
             return
         # Its picture is still to be found: not yet a beginning that a recipe may hold.
         wish = InitialMask.model_construct(**{**dict(InitialMask()), "kind": kind, **values})
@@ -166,8 +165,8 @@ class FinishDecisions(QObject):
         initial = InitialMask.model_validate(initial_mask)
         finish = set_initial_mask(entry.finish, request.layer, initial)
         flows = initial.kind in ("tones", "colours")
-        self._tray.set_finish(entry.number, finish, "where a mask begins", flows=flows)
-        self.announced.emit("The mask is there")
+        self._tray.set_finish(entry.number, finish, "starting mask", flows=flows)
+        self.announced.emit("The mask is ready")
 
     # Faces.
 

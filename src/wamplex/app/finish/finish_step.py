@@ -199,7 +199,7 @@ class FinishStep(QWidget):
         self._mask_shown = "tint"
         if kind == "colours":
             self._tool = "pick"
-            self.announced.emit("Press on a colour in the picture")
+            self.announced.emit("Click a colour in the picture")
             self.refresh()
         elif kind == "file":
             chosen, _ = QFileDialog.getOpenFileName(
@@ -234,9 +234,7 @@ class FinishStep(QWidget):
 
     def _ask_tone(self, number: int | None, colour: bool) -> None:
         if number is None:
-            chosen, _ = QFileDialog.getOpenFileName(
-                self, "Take the tone from", "", f"Pictures ({FILE_DIALOG_PATTERNS})"
-            )
+            chosen, _ = QFileDialog.getOpenFileName(self, "Match tone to", "", f"Pictures ({FILE_DIALOG_PATTERNS})")
             path = Path(chosen) if chosen else None
         else:
             path = self._tray.entry(number).path

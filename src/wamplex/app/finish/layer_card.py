@@ -31,7 +31,7 @@ class LayerCard(QFrame):
         self._number = number
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"{name} {text}. {about}")
-        self.setToolTip("Choose this layer: its mask is painted and its values are shown" if number >= 0 else "")
+        self.setToolTip("Select this layer, to paint its mask and set its values" if number >= 0 else "")
         restyle(self, "chosen" if chosen else "card")
         inside = QVBoxLayout(self)
         inside.setContentsMargins(9, 7, 9, 7)

@@ -17,12 +17,12 @@ SOURCE_MARK, NO_MARK = "S", "·"
 _MOST_FEATHER_SLID = 30
 _MASKS = (
     ("everywhere", "Everywhere"),
-    ("nowhere", "Nowhere, to paint from scratch"),
+    ("nowhere", "Nothing, to paint from scratch"),
     ("subject", "The subject"),
     ("faces", "Faces"),
     ("sharp", "Sharp areas"),
-    ("tones", "Tones between two values"),
-    ("colours", "Colours near one picked in the picture"),
+    ("tones", "A range of tones"),
+    ("colours", "A colour picked in the picture"),
     ("file", "A grey picture from a file ..."),
 )
 
@@ -45,29 +45,27 @@ class MixPart(QWidget):
         self.cards: list[LayerCard] = []
         self._list = QVBoxLayout()
         self._list.setSpacing(6)
-        self.add_button = button("Add a layer", "Lay another trial, or the source, over the stamped one", self._add)
-        self.mask_button = button("Mask from", "Say where the chosen layer shows to begin with", self._masks)
-        self.invert_button = button(
-            "Invert", "Show the layer where it was hidden, hide it where it showed", self._invert
-        )
+        self.add_button = button("Add a layer", "Blend another trial, or the source, over the stamped trial", self._add)
+        self.mask_button = button("Mask from", "Choose the starting mask of the selected layer", self._masks)
+        self.invert_button = button("Invert", "Invert the mask", self._invert)
         self.invert_button.setCheckable(True)
-        self.strength = ValueSlider("Strength", "How strongly the layer shows", 100, "%")
+        self.strength = ValueSlider("Strength", "Strength of the layer", 100, "%")
         self.feather = ValueSlider(
-            "Feather", "Softens the mask's edge, in source pixels", _MOST_FEATHER_SLID, "px", step=0.5
+            "Feather", "Feather: softens the mask's edge, in source pixels", _MOST_FEATHER_SLID, "px", step=0.5
         )
-        self.low = ValueSlider("Tones from", "The darkest tone that counts, from black to white", 100, "%")
-        self.high = ValueSlider("to", "The lightest tone that counts", 100, "%")
-        self.soft = ValueSlider("fading over", "How far beyond these tones the mask fades out", 50, "%")
-        self.tolerance = ValueSlider("Colours within", "How unlike the picked colour a colour may be", 100)
-        self.on_button = button("On", "Switch the layer off and on", self._switch)
+        self.low = ValueSlider("Tones from", "Darkest tone of the range", 100, "%")
+        self.high = ValueSlider("to", "Lightest tone of the range", 100, "%")
+        self.soft = ValueSlider("fading over", "Falloff beyond the range", 50, "%")
+        self.tolerance = ValueSlider("Colours within", "Tolerance around the picked colour", 100)
+        self.on_button = button("On", "Switch the layer on or off", self._switch)
         self.on_button.setCheckable(True)
-        self.up_button = button("Up", "Lay it over the next one", lambda: self.done.emit("up"))
-        self.down_button = button("Down", "Lay it under the next one", lambda: self.done.emit("down"))
-        self.twice_button = button("Copy", "Add the same layer again", lambda: self.done.emit("twice"))
-        self.remove_button = button("Remove", "Take the layer away", lambda: self.done.emit("remove"))
+        self.up_button = button("Up", "Move the layer up", lambda: self.done.emit("up"))
+        self.down_button = button("Down", "Move the layer down", lambda: self.done.emit("down"))
+        self.twice_button = button("Copy", "Duplicate the layer", lambda: self.done.emit("twice"))
+        self.remove_button = button("Remove", "Remove the layer", lambda: self.done.emit("remove"))
         self.clear_button = button(
-            "Take back all strokes",
-            "Keep what the mask begins with",
+            "Remove all strokes",
+            "Keep the starting mask",
             lambda: self.done.emit("forget-strokes"),
             "link",
         )
@@ -130,7 +128,7 @@ class MixPart(QWidget):
         layer = layers[chosen] if chosen is not None else None
         self._details.setVisible(layer is not None)
         self._about.setText(
-            "" if layers else "Lay another trial over a place that went wrong: a face, a texture, lettering."
+            "" if layers else "Blend another trial over a place that went wrong: a face, a texture, lettering."
         )
         self._about.setVisible(not layers)
         if layer is not None:

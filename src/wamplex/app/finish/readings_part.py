@@ -53,7 +53,7 @@ def warning(before: dict[str, float], after: dict[str, float]) -> str:
     warnings = []
     more = after["ringing"] - before["ringing"]
     if more > _HALOS:
-        warnings.append(f"Sharpening brings halos of {more:.1f} levels more: take a lower halo limit, or less of it.")
+        warnings.append(f"Sharpening adds halos of {more:.1f} levels. Lower the halo limit or the amount.")
     if before["blotches"] > _BLOTCHES and after["noise"] > before["noise"] + _HIDDEN_BY_NOISE:
         warnings.append(
             f"Grain hides blotches of {before['blotches']:.1f} levels; they may show on paper from close by."

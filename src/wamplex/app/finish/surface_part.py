@@ -14,12 +14,12 @@ from wamplex.core.finish.sharpen_stage import suggested_radius_mm
 from wamplex.core.model.finish_values import Finish, Grain, Mask, Sharpen
 
 _SHARPEN = (
-    ("amount", "Sharpen for print", "How much is added to edges; 0 adds nothing", 300.0, "%", 1.0),
-    ("radius_mm", "Radius", "Width of what is sharpened, on paper", 1.0, "mm", 0.01),
+    ("amount", "Sharpen for print", "Amount of sharpening; 0 is none", 300.0, "%", 1.0),
+    ("radius_mm", "Radius", "Radius on paper", 1.0, "mm", 0.01),
     (
         "floor",
         "Floor",
-        "Contrast up to so many levels is left alone: noise and smooth areas",
+        "Threshold: contrast up to this many levels is left alone, such as noise",
         10.0,
         "levels",
         0.1,
@@ -27,19 +27,19 @@ _SHARPEN = (
     (
         "halo_limit",
         "Halo limit",
-        "How far the rim of an edge may go beyond what lies around it",
+        "Halo limit: how far an edge may go beyond its surroundings",
         40.0,
         "levels",
         1.0,
     ),
 )
 _GRAIN = (
-    ("amount", "Grain", "How strong it is, as a standard deviation; 0 adds none", 20.0, "levels", 0.1),
-    ("size_mm", "Grain size", "Width of a grain on paper", 1.0, "mm", 0.01),
-    ("roughness", "Roughness", "How much of it is half as fine", 100.0, "%", 1.0),
-    ("shadows", "in shadows", "How much of it shadows get", 100.0, "%", 1.0),
-    ("midtones", "in middle tones", "How much of it middle tones get", 100.0, "%", 1.0),
-    ("lights", "in lights", "How much of it lights get", 100.0, "%", 1.0),
+    ("amount", "Grain", "Amount of grain, as a standard deviation; 0 is none", 20.0, "levels", 0.1),
+    ("size_mm", "Grain size", "Grain size on paper", 1.0, "mm", 0.01),
+    ("roughness", "Roughness", "Share of grain of half this size", 100.0, "%", 1.0),
+    ("shadows", "in shadows", "Grain in the shadows", 100.0, "%", 1.0),
+    ("midtones", "in midtones", "Grain in the midtones", 100.0, "%", 1.0),
+    ("lights", "in lights", "Grain in the highlights", 100.0, "%", 1.0),
 )
 # Noise of the source that a smooth result lacks, and that grain gives back (own choice, by looking).
 _SHARE_OF_NOISE, _LEAST_LEVELS, _MOST_LEVELS = 0.7, 1.5, 6.0
@@ -61,15 +61,15 @@ class SurfacePart(QWidget):
         self.sharpen = {text[0]: _slider(*text[1:]) for text in _SHARPEN}
         self.grain = {text[0]: _slider(*text[1:]) for text in _GRAIN}
         self._radius_text, self._grain_text = label("", "soft", wrap=True), label("", "soft", wrap=True)
-        self.radius_button = button("Use this radius", "Set the radius to what is suggested", self._use_radius, "link")
-        self.grain_button = button("Use this grain", "Set grain to what is suggested", self._use_grain, "link")
+        self.radius_button = button("Use this radius", "Use the suggested radius", self._use_radius, "link")
+        self.grain_button = button("Use this grain", "Use the suggested grain", self._use_grain, "link")
         self.colour_box = QCheckBox("Grain in three colours")
-        self.colour_box.setToolTip("Each colour has a grain of its own; otherwise all have the same")
+        self.colour_box.setToolTip("Independent grain in each colour channel")
         self.colour_box.toggled.connect(lambda on: self.grain_changed.emit("colour", on))
-        self.tone = ValueSlider("Strength", "How much of the reference's light and colour is taken", 100, "%")
+        self.tone = ValueSlider("Strength", "Strength of the match", 100, "%")
         self.tone.moved.connect(self.tone_changed)
         self.tone_button = button(
-            "Take tone from", "Take light, or light and colour, from another picture", self._references
+            "Take tone from", "Match tone, or tone and colour, to another picture", self._references
         )
         self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
         self._tone_text = label("", "soft", wrap=True)
@@ -131,7 +131,7 @@ class SurfacePart(QWidget):
         self.colour_box.blockSignals(False)
         self._show_grain_text(entry, grain)
         tone = finish.tone
-        self._tone_text.setText(f"Taken from {tone.reference}." if tone is not None else "")
+        self._tone_text.setText(f"Matched to {tone.reference}." if tone is not None else "")
         for part in (self._tone_text, self.tone, self.no_tone_button):
             part.setVisible(tone is not None)
         if tone is not None:
@@ -144,14 +144,14 @@ class SurfacePart(QWidget):
         if noise * _SHARE_OF_NOISE > _LEAST_LEVELS:
             why = f"the source's own noise is {noise:.1f} levels, which smooth areas have lost"
         else:
-            why = "enough to take the painted look from smooth areas"
+            why = "enough to remove the painted look of smooth areas"
         self._grain_text.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
         self.grain_button.setVisible(abs(grain.amount - self._suggested_grain) > 0.04)
 
     def _where_button(self, part: str) -> QPushButton:
         return button(
             "Where: everywhere",
-            "Everywhere, or through the mask of the chosen layer",
+            "Everywhere, or through the mask of the selected layer",
             lambda: self._ask_where(part),
         )
 
@@ -167,8 +167,8 @@ class SurfacePart(QWidget):
         menu = QMenu(self)
         for which, text in (
             ("everywhere", "Everywhere"),
-            ("layer", "Where the chosen layer shows"),
-            ("not-layer", "Where the chosen layer does not show"),
+            ("layer", "Where the selected layer is visible"),
+            ("not-layer", "Where the selected layer is hidden"),
         ):
             action = menu.addAction(text)
             action.setEnabled(which == "everywhere" or self._layer_mask is not None)

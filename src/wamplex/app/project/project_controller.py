@@ -84,12 +84,12 @@ class ProjectController(QObject):
         lacking = missing_guests(project)
         if lacking:
             self._notices.warn(
-                f"Not on this computer: a guest of {_named(lacking)}. Take its file in again, or go on without."
+                f"A guest of {_named(lacking)} is not on this computer. Add its file again, or continue without it."
             )
         missing = missing_pictures(project)
         if missing:
             self._notices.warn(
-                f"Not found: {_named(missing)}. If the pictures were moved, say where they are now.",
+                f"Not found: {_named(missing)}. If the pictures were moved, choose their new folder.",
                 ("Look in a folder ...", "Find missing pictures by their names", self._ask_folder),
             )
         return True
@@ -119,18 +119,18 @@ class ProjectController(QObject):
             return
         first, rest = lost[0], lost[1:]
         when = datetime.fromtimestamp(first.stat().st_mtime).strftime("%H:%M on %d %B")
-        more = f" There is work of {len(rest)} more after it." if rest else ""
+        more = f" {len(rest)} more can be recovered." if rest else ""
         self._notices.say(
-            f"There is work of {when} that was not saved as a project.{more}",
-            ("Take the work up", "Open what was being worked on", lambda: self._recover(first, rest)),
-            ("Discard it", "Delete what was kept", lambda: self._discard(first, rest)),
+            f"Work of {when} was not saved as a project.{more}",
+            ("Recover the work", "Open the unsaved work", lambda: self._recover(first, rest)),
+            ("Discard it", "Discard the unsaved work", lambda: self._discard(first, rest)),
         )
 
     def _recover(self, lost: Path, rest: list[Path]) -> None:
         """Take up one; its file goes only once the work is safe in this program's own."""
         if not self.open(lost, as_recovery=True):
             saved = set_aside(lost)
-            self._notices.warn(f"That work cannot be read any more. What is left of it was kept: {saved}")
+            self._notices.warn(f"The unsaved work is damaged. The file was kept: {saved}")
             return
         self._model.save_for_recovery()
         self._model.finish()

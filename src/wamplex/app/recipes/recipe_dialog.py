@@ -66,7 +66,7 @@ class RecipeDialog(QDialog):
         self._origins: list[RecipeOrigin] = []
         self._read: list[RecipeOrigin] = []
         self.list = QListWidget()
-        self.list.setAccessibleName("Where decisions are taken from")
+        self.list.setAccessibleName("Where the decisions come from")
         self.list.currentRowChanged.connect(lambda _row: self._show_origin())
         self.ticks: dict[Part, QCheckBox] = {part: QCheckBox() for part in PARTS}
         self._text = label("", "soft", wrap=True)
@@ -88,18 +88,18 @@ class RecipeDialog(QDialog):
         origin = self._origin
         parts = frozenset(part for part, tick in self.ticks.items() if tick.isChecked() and tick.isEnabled())
         if origin is None or not parts:
-            self._text.setText("Tick what is to be taken over.")
+            self._text.setText("Tick what to apply.")
             return
         numbers: list[int] = self.targets.currentData()
-        text = f"what was taken over from {origin.name}"
+        text = f"decisions from {origin.name}"
         transfer = DecisionTransfer(origin.recipe, parts, self.remeasured.isChecked(), text, origin.trials)
         notes = self._tray.carry(numbers, transfer)
         if "delivery" in parts and origin.delivery is not None:
             self.delivery_applied.emit(origin.delivery)
         count = "1 picture" if len(numbers) == 1 else f"{len(numbers)} pictures"
         texts = [f"{name}: {sentence}." for name, sentences in notes.items() for sentence in sentences]
-        self._text.setText("\n".join([f"Taken over for {count}; Ctrl+Z takes it back.", *texts[:6]]))
-        self.used.emit(f"Taken over from {origin.name} for {count}")
+        self._text.setText("\n".join([f"Applied to {count}. Ctrl+Z undoes it.", *texts[:6]]))
+        self.used.emit(f"Applied from {origin.name} to {count}")
 
     def keep(self) -> None:
         """Keep the chosen decisions under the name that was typed."""
@@ -114,7 +114,7 @@ class RecipeDialog(QDialog):
             return
         self._fill(chosen=saved.name)
         self.name.clear()
-        self._text.setText("\n".join([f"Kept as “{saved.name}”.", *(f"Left out: {w}." for w in left_out)]))
+        self._text.setText("\n".join([f"Stored as “{saved.name}”.", *(f"Left out: {w}." for w in left_out)]))
 
     def read_file(self, path: Path) -> None:
         """Offer the recipe that stands in a file."""
@@ -152,7 +152,9 @@ class RecipeDialog(QDialog):
             shots = [(entry.number, entry.info.shot_info) for entry in tray.usable]
             alike = list(group_similar_shots(shots, current.number))
             if len(alike) > 1:
-                self.targets.addItem(f"the {len(alike)} taken with {current.path.name}, minutes apart", alike)
+                self.targets.addItem(
+                    f"the {len(alike)} pictures taken minutes before or after {current.path.name}", alike
+                )
         everything = [entry.number for entry in tray.usable]
         if len(everything) > 1:
             self.targets.addItem(f"all {len(everything)} pictures", everything)
@@ -182,19 +184,19 @@ class RecipeDialog(QDialog):
             self.read_file(Path(chosen))
 
     def _make_controls(self) -> None:
-        self.as_in_recipe = QRadioButton("with the values that it has")
-        self.remeasured = QRadioButton("with values measured anew for each picture")
-        self.as_in_recipe.setToolTip("Noise, compression and sharpness as they were for the first picture")
-        self.remeasured.setToolTip("Noise, compression and sharpness as each condition sheet has them")
+        self.as_in_recipe = QRadioButton("with its values")
+        self.remeasured = QRadioButton("with values measured for each picture")
+        self.as_in_recipe.setToolTip("Noise, compression and blur values of the recipe")
+        self.remeasured.setToolTip("Noise, compression and blur values measured for each picture")
         self.remeasured.setChecked(True)
         self.targets = QComboBox()
-        set_tooltip(self.targets, "For which pictures", "The pictures that what is ticked is taken over for")
+        set_tooltip(self.targets, "For which pictures", "The pictures that the ticked decisions are applied to")
         self.name = QLineEdit()
         self.name.setPlaceholderText("name")
-        set_tooltip(self.name, "Name of the recipe", "What the recipe is called from now on")
-        self.keep_button = button("Keep", "Keep what stands above under this name", self.keep)
-        self.use_button = button("Take over", "Decide what is ticked for these pictures", self.use, "main")
-        self.forget_button = button("forget", "Take this recipe off the list", self._forget, "link")
+        set_tooltip(self.name, "Name of the recipe", "Name of the stored recipe")
+        self.keep_button = button("Keep", "Store these decisions under this name", self.keep)
+        self.use_button = button("Take over", "Apply what is ticked to these pictures", self.use, "main")
+        self.forget_button = button("forget", "Delete this recipe", self._forget, "link")
         for part, tick in self.ticks.items():
             tick.setToolTip(f"Whether {PART_NAMES[part].lower()} is taken over")
 
@@ -204,7 +206,7 @@ class RecipeDialog(QDialog):
         inside = QVBoxLayout(panel)
         inside.addWidget(label("Taken from", "heading"))
         inside.addWidget(self.list, 1)
-        read = button("read from a file…", "Take the recipe out of a picture", self._ask_file, "link")
+        read = button("read from a file…", "Read the recipe inside a file", self._ask_file, "link")
         inside.addLayout(row(read, None, self.forget_button))
         return panel
 
@@ -221,10 +223,10 @@ class RecipeDialog(QDialog):
         inside.addSpacing(6)
         inside.addLayout(row(label("For"), self.targets, None))
         inside.addWidget(frame("rule"))
-        inside.addLayout(row(label("Keep it for other pictures as"), self.name, self.keep_button))
+        inside.addLayout(row(label("Store for other pictures as"), self.name, self.keep_button))
         inside.addWidget(self._text)
         inside.addStretch(1)
-        close = button("Close", "Leave everything else as it is", self.close)
+        close = button("Close", "Everything else stays", self.close)
         inside.addLayout(row(None, close, self.use_button))
         self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         return panel

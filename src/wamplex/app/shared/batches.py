@@ -26,10 +26,15 @@ class BatchedUpdates(QObject):
         self._pause.setInterval(_EVERY_MS)
         self._pause.timeout.connect(self._go_on)
 
+    @property
+    def resting(self) -> bool:
+        """Whether the next update is applied at once."""
+        return not self._pause.isActive()
+
     def put(self, work: Callable[[], None]) -> None:
         """Do this, now or soon."""
         self._waiting.append(work)
-        if not self._pause.isActive():
+        if self.resting:
             self._go_on()
 
     def clear(self) -> None:

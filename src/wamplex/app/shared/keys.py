@@ -17,7 +17,7 @@ class KeyBinding:
     Attributes
     ----------
     keys : as Qt writes them, any of which does it
-    words : what it does, for the help sheet
+    text : what it does, for the help sheet
     """
 
     name: str

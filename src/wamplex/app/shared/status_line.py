@@ -45,9 +45,7 @@ class StatusLine(QWidget):
         self._lingering.timeout.connect(lambda: self._work.show_bar(False))
         inside.addWidget(self._work, 1)
         inside.addWidget(self._summary)
-        self.colours = button(
-            "", "How colours are shown: the screen, and the proof of a print", self.colours_asked.emit, "link"
-        )
+        self.colours = button("", "Colour management: screen profile and soft proof", self.colours_asked.emit, "link")
         inside.addWidget(self.colours)
 
     @property

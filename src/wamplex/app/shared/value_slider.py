@@ -17,7 +17,7 @@ class ValueSlider(QWidget):
 
     Parameters
     ----------
-    least, most : ends of the slider; the field takes the same range
+    minimum, maximum : ends of the slider; the field takes the same range
     step : what a step of the slider is worth
     """
 

@@ -13,11 +13,11 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size_text import parse_print_size
 from wamplex.core.model.settings import load_settings, save_settings
 
-_NO_SHEET, _OWN = "as large as it comes out", "another size ..."
+_NO_SHEET, _OWN = "no sheet", "another size ..."
 _PLACES = [
-    ("fit", "fit", "All of the picture, with bare paper where the proportions differ"),
+    ("fit", "fit", "The whole picture, with bare paper where the proportions differ"),
     ("fill", "fill", "The picture covers the sheet and is cropped to it"),
-    ("extend", "extend", "All of the picture; beyond its edges something is made up"),
+    ("extend", "extend", "The whole picture; the paper around it is filled"),
 ]
 _WRAPS = ("mirrored", "stretched", "blurred", "plain")
 _EXTENSIONS = ("mirrored", "blurred", "plain", "filled")
@@ -36,15 +36,15 @@ class SheetEditor(QWidget):
         self._landscape = True
         self.papers = QComboBox()
         self.papers.setAccessibleName("Sheet")
-        self.papers.setToolTip("What it is printed on; the print then has this size")
-        self.turn = button("turn", "Turn the sheet by a quarter", self._turn_sheet, "link")
+        self.papers.setToolTip("Paper. The print gets its size")
+        self.turn = button("turn", "Swap upright and lying", self._turn_sheet, "link")
         self.places = ChoiceRow("Place", _PLACES, self._choose_place)  # type: ignore[arg-type]
         self.margin = NumberField("Margin in millimetres", "Bare paper on every side", 44, minimum=0)
-        self.bleed = NumberField("Bleed in millimetres", "Picture beyond every side, to be cut off", 44, minimum=0)
+        self.bleed = NumberField("Bleed in millimetres", "Picture beyond every side, to be trimmed", 44, minimum=0)
         self.wrap = NumberField("Canvas wrap in millimetres", "Goes around the frame on every side", 44, minimum=0)
         self.wraps = _chooser("What goes around the frame", _WRAPS, self._choose_wrap)
         self.extensions = _chooser("What goes beyond the edges", _EXTENSIONS, self._choose_extension)
-        self.viewing_distance = NumberField("Seen from, in metres", "How close people may stand to the print", 52)
+        self.viewing_distance = NumberField("Seen from, in metres", "Viewing distance of the print", 52)
         self._fill_papers()
         self._lay_out()
         self.papers.activated.connect(self._choose_paper)
@@ -101,7 +101,7 @@ class SheetEditor(QWidget):
             _line("Margin", self.margin, label("mm")),
             _line("Bleed", self.bleed, label("mm")),
             _line("Canvas wrap", self.wrap, label("mm"), self.wraps),
-            _line("Sheet lies the other way", self.turn),
+            _line("Rotate the sheet", self.turn),
         ]
         for part in self._parts:
             inside.addWidget(part)

@@ -26,7 +26,7 @@ from wamplex.core.geometry.size_text import distance_text, print_size_text
 _VIEWS = [
     ("crop", "Crop", "The picture with its crop frame, and the sheet beside it"),
     ("paper", "Paper", "The print alone, with margin, bleed and wrap"),
-    ("wall", "On the wall", "The print beside a person"),
+    ("wall", "On the wall", "The print on a wall, beside a person"),
 ]
 _RATIOS: list[tuple[str, float | None]] = [
     ("any ratio", None),
@@ -59,9 +59,9 @@ class SizeStep(QWidget):
         self.ratios = QComboBox()
         for name, ratio in _RATIOS:
             self.ratios.addItem(name, ratio)
-        self.ratios.setAccessibleName("Proportions of the crop")
+        self.ratios.setAccessibleName("Aspect ratio of the crop")
         self.ratios.setFixedWidth(112)
-        self.ratios.setToolTip("Proportions that the crop is locked to")
+        self.ratios.setToolTip("Aspect ratio of the crop")
         self.angle = NumberField("Straighten by degrees, clockwise", "Rotates the picture, -45 to 45", 48, minimum=-45)
         self._lay_out()
         self._connect()
@@ -112,10 +112,10 @@ class SizeStep(QWidget):
         self.table.show_size(entry.size, self.panel.unit, entry.sheet)
 
     def _lay_out(self) -> None:
-        turn = button("Turn", "Turn the picture by a quarter, clockwise", lambda: self._frame_by(rotate_quarter_turn))
-        flip = button("Flip", "Exchange left and right", lambda: self._frame_by(mirror))
-        draw = button("Level line", "Drag along a horizon or an upright edge; it becomes straight", self._draw)
-        full_button = button("Whole picture", "Take crop, angle, turn and flip off", self._take_off)
+        turn = button("Turn", "Rotate clockwise by 90 degrees", lambda: self._frame_by(rotate_quarter_turn))
+        flip = button("Flip", "Mirror horizontally", lambda: self._frame_by(mirror))
+        draw = button("Level line", "Drag along a horizon or a vertical edge to straighten it", self._draw)
+        full_button = button("Whole picture", "Reset crop, angle, rotation and flip", self._take_off)
         self._framing_controls = [self.ratios, self.angle, turn, flip, draw, full_button]
         degrees = (label("Straighten", ""), self.angle, label("°"), draw)
         bar = toolbar(self.views, 2, frame("divider"), 2, self.ratios, *degrees, turn, flip, full_button, None)
@@ -170,7 +170,7 @@ class SizeStep(QWidget):
         self.paper.show_caption(_paper_text(sheet, printed))
         distance = entry.viewing_distance_mm
         minutes = arc_minutes(size.density_ppi, distance)
-        judged = "sharp" if minutes <= 1.05 else "its pixels begin to show"
+        judged = "sharp" if minutes <= 1.05 else "its pixels become visible"
         self.wall.show_caption(
             f"{printed} beside a person of 1.70 m. From {distance_text(distance)} one pixel covers "
             f"{minutes:.1f} arc minutes: {judged}."

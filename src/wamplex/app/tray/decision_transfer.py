@@ -24,8 +24,8 @@ class DecisionTransfer:
     ----------
     recipe : where it is from
     parts : which of it
-    anew : whether values are measured for each picture, instead of those of the recipe
-    words : what it is called, such as a recipe's name
+    remeasured : whether values are measured for each picture, instead of those of the recipe
+    text : what it is called, such as a recipe's name
     trials : all trials of the picture that it is from; None where there is the recipe alone
     """
 
@@ -104,6 +104,6 @@ def _add_detected_faces(entry: TrayEntry, finish: Finish) -> tuple[Finish, tuple
         return finish, ()
     assert entry.header is not None
     if entry.condition is None or "faces" not in entry.condition.measured:
-        return finish.replace(faces=None), ("its faces are not found yet, so none is made apart",)
+        return finish.replace(faces=None), ("its faces are not detected yet, so no face is treated",)
     faces = face_ellipses(entry.condition.faces, entry.header.width, entry.header.height)
     return finish.replace(faces=finish.faces.replace(ellipses=faces) if faces else None), ()

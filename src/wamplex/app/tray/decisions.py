@@ -26,7 +26,7 @@ class Decisions:
     framing : how it is turned, straightened and cropped
     factor, density_ppi : the size
     sheet : what it is printed on; None leaves the print as large as factor and density make it
-    seen_from_mm : how close one may stand
+    viewing_distance_mm : how close one may stand
     spots : the places trials are judged at, as shares of the source's width and height; None for those that
         are found by themselves
     trials : which upscalers are compared and which one is delivered; None for the usual ones, and what the

@@ -42,17 +42,17 @@ class PictureInfo:
 
     Attributes
     ----------
-    found : its header, None until it was looked at
+    header : its header, None until it was looked at
     shot_info : when and with what it was taken, where the file says
     thumbnail : small sRGB picture (h, w, 3), packed where it is not worked on; None until it is read
     error : why the file cannot be used, None when it can
     notices : what reading changed
     outdated : what is to be said when the file has changed on the disk and was read anew
     condition : what has been measured of it so far, None until the first measurement
-    cutouts : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
+    evidence_crops : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
     suggested : the upscaler and the values that its measurements suggest, None until everything is measured
     measured_s : how long measuring took
-    made : files that were made of it, also in other sessions
+    results : files that were made of it, also in other sessions
     """
 
     header: Probe | None = None

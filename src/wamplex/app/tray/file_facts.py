@@ -41,7 +41,7 @@ class FileFacts(QObject):
             return
         if entry.header is not None and entry.header.source != header.source:
             # What was found out is of the old file; what was decided stays, but not what was decided before.
-            entry.info = PictureInfo(outdated="changed on the disk, read anew")
+            entry.info = PictureInfo(outdated="changed on the disk, read again")
             entry.framed = None
             entry.usual = default_trials(entry.info)
             self._history.forget(entry.number)

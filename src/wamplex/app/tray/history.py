@@ -19,7 +19,7 @@ class HistoryStep:
     Attributes
     ----------
     number : of the picture
-    words : what was decided, such as "crop"
+    text : what was decided, such as "crop"
     flows : whether it comes from something that is drawn along, and may go on from the last one
     """
 
@@ -68,22 +68,11 @@ class History:
         self._past: list[Dated] = []
         self._future: list[Dated] = []
         self._last_s = float("-inf")
-        self._in_stroke = False
-        self._stroke_begun = False
 
     @property
     def empty(self) -> bool:
         """Whether there is nothing to take back."""
         return not self._past
-
-    def begin_stroke(self) -> None:
-        """All that follows is one step, until `end_stroke`: a brush or a slider is held down."""
-        self._in_stroke, self._stroke_begun = True, False
-
-    def end_stroke(self) -> None:
-        """What follows is another step."""
-        self._in_stroke = False
-        self._last_s = float("-inf")
 
     def add(self, step: Dated) -> None:
         """A decision was made; with the last one it may be a single step."""
@@ -92,7 +81,6 @@ class History:
         if isinstance(step, HistoryStep) and isinstance(last, HistoryStep) and self._goes_on(last, step):
             self._past.pop()
             step = replace(step, before=last.before)
-        self._stroke_begun = self._in_stroke
         self._last_s = self._clock()
         if isinstance(step, CompoundStep) or step.before != step.after:
             self._past.append(step)
@@ -128,8 +116,6 @@ class History:
 
     def _goes_on(self, last: HistoryStep, step: HistoryStep) -> bool:
         same = last.number == step.number and last.text == step.text and last.after == step.before
-        if self._in_stroke:
-            return same and self._stroke_begun
         return same and step.flows and self._clock() - self._last_s < _TOGETHER_S
 
 

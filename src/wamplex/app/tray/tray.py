@@ -106,7 +106,7 @@ class Tray(QObject):
         gone = set(numbers)
         remaining = tuple(number for number in self._pictures.order if number not in gone)
         count = len(self._pictures.order) - len(remaining)
-        self._rearrange(remaining, "1 picture taken out" if count == 1 else f"{count} pictures taken out")
+        self._rearrange(remaining, "1 picture removed" if count == 1 else f"{count} pictures removed")
 
     def move(self, numbers: Iterable[int], before: int | None) -> None:
         """Put entries together before another one, or at the end."""
@@ -309,7 +309,7 @@ class Tray(QObject):
         return not self.history.empty
 
     def undo(self) -> str | None:
-        """Take the last decision back; what it was about, None when there is none."""
+        """Undo; what it was about, None when there is none."""
         step = self.history.undo()
         return None if step is None else self._go(step, back=True)
 

@@ -43,7 +43,7 @@ class TrayView(QWidget):
         outside.setSpacing(theme.GAP)
         outside.addWidget(self._heading)
         outside.addWidget(self.list, 1)
-        add = button("Add pictures…", "Take picture files into the tray (Ctrl+O)", self.add_asked.emit, "add")
+        add = button("Add pictures…", "Add picture files to the tray (Ctrl+O)", self.add_asked.emit, "add")
         outside.addWidget(add)
         self.list.customContextMenuRequested.connect(self._open_menu)
         self.list.find_asked.connect(self.find_asked)
@@ -148,14 +148,14 @@ class _List(QListView):
         entry = self._rows.entry(self.indexAt(place))
         chosen = self._chosen()
         if entry is not None:
-            menu.addAction("Take decisions over…", self.recipes_asked.emit)
+            menu.addAction("Copy decisions…", self.recipes_asked.emit)
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
             if entry.condition is not None and entry.condition.own_origin is not None:
-                menu.addAction("Take in what it was made of", lambda: self.source_asked.emit(entry.number))
+                menu.addAction("Add its source", lambda: self.source_asked.emit(entry.number))
             if entry.error is not None:
                 menu.addAction("Find the file…", lambda: self.find_asked.emit(entry.number))
-            text = "Take out of the tray" if len(chosen) < 2 else f"Take {len(chosen)} out of the tray"
+            text = "Remove from the tray" if len(chosen) < 2 else f"Remove {len(chosen)} from the tray"
             menu.addAction(text, lambda: self._tray.remove(chosen or [entry.number]))
             menu.addSeparator()
         menu.addAction("Choose all", self.selectAll)

@@ -49,12 +49,12 @@ _COLUMNS = (
 _LOOK_PX = (460, 250)
 
 _OF_PIXELS = (
-    "The picture is shrunk, enlarged again by every trial, and compared with itself. What is done to it on "
-    "the way should be what was done to your picture before you got it."
+    "The picture is shrunk, enlarged again by every trial, and compared with the original. Choose the damage "
+    "that your picture had before you got it."
 )
 _OF_RAW = (
-    "The picture is shrunk in linear light, made a mosaic again with the noise of your file, enlarged by "
-    "every trial, and compared with itself as it is developed."
+    "The picture is shrunk in linear light, turned into a mosaic with the noise of your file, enlarged by "
+    "every trial, and compared with the original."
 )
 
 
@@ -91,7 +91,7 @@ class AnswerWindow(QDialog):
         asked = [t for t in remaining if is_whole or t.upscaler.kind != "guest"]
         self._left_out = tuple(t.letter for t in remaining if t not in asked)
         if not asked:
-            self.text.setText("There are only guests among the trials: add another one first.")
+            self.text.setText("All trials are guests. Add another trial first.")
             return
         trials = [(f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in asked]
         self._recipes = dict(trials)
@@ -123,13 +123,13 @@ class AnswerWindow(QDialog):
         self.kernel = QComboBox()
         for value, text in _KERNELS:
             self.kernel.addItem(text, value)
-        self.kernel.setToolTip("What the picture is shrunk with")
+        self.kernel.setToolTip("Kernel that shrinks the picture")
         self.kernel.setAccessibleName("Shrink with")
         suggestion = None if self._entry.suggested is None else self._entry.suggested.values
         self.quality = _number(
             0, 100, round(100 - suggestion.compression) if suggestion and suggestion.compression else 0, "none"
         )
-        self.quality.setToolTip("Quality the shrunk picture is saved with as JPEG; none leaves it as it is")
+        self.quality.setToolTip("JPEG quality of the shrunk picture; none leaves it uncompressed")
         self.quality.setAccessibleName("JPEG quality")
         self.noise = _number(0, 50, round(suggestion.noise / 2) if suggestion else 0, "none")
         self.noise.setToolTip("Levels of noise added to the shrunk picture")
@@ -157,7 +157,7 @@ class AnswerWindow(QDialog):
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
-        self.table.setAccessibleName("Answers, the nearest to the truth first")
+        self.table.setAccessibleName("Results, the closest to the truth first")
         self.table.itemSelectionChanged.connect(self._look)
         self.looks = (QLabel(), QLabel())
         self.crop_text = (label("", "soft"), label("", "soft"))
@@ -166,7 +166,7 @@ class AnswerWindow(QDialog):
         panel = plain_widget("panel")
         inside = QVBoxLayout(panel)
         inside.setContentsMargins(16, 14, 16, 14)
-        inside.addWidget(label("Which trial comes nearest to the truth?", "headline"))
+        inside.addWidget(label("Which trial is closest to the truth?", "headline"))
         of_raw = self._entry.has_mosaic
         inside.addWidget(label(_OF_RAW if of_raw else _OF_PIXELS, "soft", wrap=True))
         damage = plain_widget("panel")
@@ -201,7 +201,7 @@ class AnswerWindow(QDialog):
 
     def _show_answers(self, question: Question, answers: list[Answer]) -> None:
         self.question, self.answers = question, answers
-        text = f"{question.text[0].upper()}{question.text[1:]}. Nearest to the truth first."
+        text = f"{question.text[0].upper()}{question.text[1:]}. Closest to the truth first."
         if self._left_out:
             text += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
         self.text.setText(text)

@@ -17,7 +17,7 @@ class MapView(QWidget):
         super().__init__()
         self.setFixedHeight(150)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setToolTip("Press or drag to look at another place")
+        self.setToolTip("Click or drag to move the view")
         self.setAccessibleName("Map of the picture")
         self._viewport = viewport
         self._image: QImage | None = None

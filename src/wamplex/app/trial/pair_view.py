@@ -36,10 +36,10 @@ class PairView(QWidget):
         self.first, self.second = _chooser("First of the two"), _chooser("Second of the two")
         for chooser in (self.first, self.second):
             chooser.activated.connect(lambda _index: self._choose())
-        self.swap = button("Swap", "Exchange the two", self.exchange)
-        self.turn = button("Turn", "Divide above from below, or left from right", self._turn)
+        self.swap = button("Swap", "Swap the two", self.exchange)
+        self.turn = button("Turn", "Split top and bottom, or left and right", self._turn)
         self.rates = ChoiceRow("Rate", _RATES, self._set_rate)
-        self.pause = button("Pause", "Hold still; the space bar does the same", self._run_timer)
+        self.pause = button("Pause", "Pause (space bar)", self._run_timer)
         self.pause.setCheckable(True)
         self._text = label("", "soft")
         self.curtain = CurtainPane(viewport, lookup)
@@ -203,7 +203,7 @@ class PairView(QWidget):
             self._text.setText(f"now {chooser.currentText()}")
         elif self.kind == "difference":
             overlay = Overlay(minus=scene.recipe(two))
-            self._text.setText("four times as strong; mid-grey is no difference")
+            self._text.setText("amplified four times; mid-grey means no difference")
         source, size = scene.entry.source, scene.entry.size
         placeholder = scene.placeholder
         self.pane.show_result(source, scene.recipe(shown), size, placeholder, overlay, unproofed=shown == UNPROOFED)

@@ -27,7 +27,7 @@ class Scene:
 
     Attributes
     ----------
-    source_held : whether the source is shown in place of every trial
+    source_pressed : whether the source is shown in place of every trial
     trace : key of the reading drawn over the trials, None for none
     placeholder : dim picture shown until the pixels are there
     blind : whether names are hidden

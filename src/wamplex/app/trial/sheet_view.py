@@ -142,7 +142,7 @@ class SheetView(QWidget):
         for column, trial in enumerate(scene.trials, start=1):
             cell = Pane(viewport, self._lookup, exact=True)
             cell.setAccessibleName(f"{spot.name}, trial {scene.mark(trial)}, {scene.name(trial)}")
-            cell.setToolTip(f"{spot.name}. Drag to move the spot, press twice to look closer")
+            cell.setToolTip(f"{spot.name}. Drag to move the spot, double-click to look closer")
             cell.activated.connect(partial(self.change_asked.emit, "activate", trial.letter))
             cell.tiles_changed.connect(self.tiles_changed)
             cell.released.connect(self._keep_dragged_spots)
@@ -157,8 +157,8 @@ class SheetView(QWidget):
         inside.setSpacing(2)
         inside.addWidget(label(spot.name, "spot-name", wrap=True))
         inside.addWidget(label("placed by hand" if spot.kind == "own" else "found", "spot-kind"))
-        rename = button("rename", "Give this spot another name", partial(self._rename, spot), "bench-link")
-        remove = button("remove", "Take this spot off the sheet", partial(self._remove, spot), "bench-link")
+        rename = button("rename", "Rename this spot", partial(self._rename, spot), "bench-link")
+        remove = button("remove", "Remove this spot from the sheet", partial(self._remove, spot), "bench-link")
         for act in (rename, remove):
             act.setAccessibleName(f"{act.text().capitalize()} {spot.name}")
         inside.addLayout(row(rename, remove, None, spacing=8))

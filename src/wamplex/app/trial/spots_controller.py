@@ -45,7 +45,7 @@ class SpotsController(QObject):
         name = unused_name(entry.spots)
         spot = Spot(self._viewport.centre_x, self._viewport.centre_y, "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
-        self.announced.emit(f"“{name}” is on the sheet now")
+        self.announced.emit(f"“{name}” was added to the sheet")
 
     def ask_where_they_differ(self) -> None:
         """Look for the places where trials differ most."""
@@ -54,7 +54,7 @@ class SpotsController(QObject):
             return
         recipes = tuple(entry.trial_recipe(trial) for trial in compared_trials(entry))
         if len(recipes) < 2:
-            self.announced.emit("There is a single trial: nothing to compare")
+            self.announced.emit("There is only one trial: nothing to compare")
             return
         self.differ_asked.emit(TrialDifferenceRequest(entry.number, entry.source, recipes))
 

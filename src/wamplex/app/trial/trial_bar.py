@@ -11,21 +11,21 @@ from wamplex.core.readings.catalogue import READINGS
 from wamplex.core.trial.registry import known_upscalers
 
 _VIEWS: list[tuple[object, str, str]] = [
-    ("sheet", "Sheet", "All spots by all trials, every cell at final size"),
-    ("linked", "Linked", "All trials side by side, moving together"),
+    ("sheet", "Sheet", "All spots in all trials, at final size"),
+    ("linked", "Linked", "All trials side by side, linked"),
     ("curtain", "Curtain", "Two trials in one place with a movable divider"),
-    ("blink", "Blink", "Two trials taking turns in one place: the eye finds what differs"),
-    ("difference", "Difference", "One trial minus another, four times as strong"),
+    ("blink", "Blink", "Two trials alternating in one place: the eye finds the differences"),
+    ("difference", "Difference", "One trial minus another, amplified four times"),
 ]
 _ZOOMS: list[tuple[object, str, str]] = [
     (None, "Fit", "Show the whole picture in every pane"),
-    (0.25, "25 %", "Sixteen result pixels share a screen pixel"),
-    (0.5, "50 %", "Four result pixels share a screen pixel"),
-    (1.0, "100 %", "Each result pixel has a screen pixel of its own"),
+    (0.25, "25 %", "Sixteen result pixels per screen pixel"),
+    (0.5, "50 %", "Four result pixels per screen pixel"),
+    (1.0, "100 %", "One screen pixel per result pixel"),
     (2.0, "200 %", "Show every result pixel 2 × 2"),
     (4.0, "400 %", "Show every result pixel 4 × 4"),
     (8.0, "800 %", "Show every result pixel 8 × 8"),
-    ("print", "Print size", "As large as the print will be, by the size that the screen says it has"),
+    ("print", "Print size", "Actual print size, if the screen reports its size correctly"),
 ]
 TAKE_AWAY = (
     ("pdf", "Proof sheet as PDF ..."),
@@ -61,21 +61,21 @@ class TrialBar(QWidget):
         self.zoom_buttons = ChoiceRow("Zoom", _ZOOMS, self.zoom_chosen.emit)
         self.zoom_text = label("", "soft")
         self.trace_button = button("Trace: none", "Draw a reading over the trials", self._open_traces)
-        self.add_button = button("Add a trial", "Compare one more upscaler", self._open_chooser)
+        self.add_button = button("Add a trial", "Add a trial", self._open_chooser)
         self.spot_button = button(
-            "Add a spot", "Put the place you look at on the sheet as a spot", self.spot_asked.emit
+            "Add a spot", "Add the centre of the view to the sheet as a spot", self.spot_asked.emit
         )
-        tip = "Show the trials in two rows, where the picture has more room, or in one"
+        tip = "Show the trials in two rows or in one"
         self.rows_button = button("2 rows", tip, self._ask_rows)
         self.rows_button.setCheckable(True)
         self.rows_button.hide()
         self.test_button = button(
             "Known-answer test",
-            "Shrink the picture, enlarge it again with every trial, and see which comes nearest",
+            "Shrink the picture, enlarge it again with every trial, and see which is closest",
             self.test_asked.emit,
         )
         self.hide_button = button(
-            "Hide names", "Shuffle the trials and hide what they are, to choose by eye alone", self._hide
+            "Hide names", "Shuffle the trials and hide their names, to choose by eye alone", self._hide
         )
         self.hide_button.setCheckable(True)
         self.take_button = button("Take away", "Save the proof sheet, or a paper strip to print", self._open_take_away)
@@ -116,7 +116,7 @@ class TrialBar(QWidget):
     def show_trace(self, trace: str | None) -> None:
         """Say which reading is drawn."""
         name = next((r.name for r in READINGS if r.key == trace), "none")
-        name = {DISAGREEMENT: "disagreement", OUTSIDE: "outside the print"}.get(trace or "", name)
+        name = {DISAGREEMENT: "disagreement", OUTSIDE: "out of gamut"}.get(trace or "", name)
         self.trace_button.setText(f"Trace: {name.lower()}")
 
     def _ask_rows(self) -> None:
@@ -143,7 +143,7 @@ class TrialBar(QWidget):
         action.triggered.connect(self.guest_asked)
         menu.addSeparator()
         for usual, text in (
-            (False, "Begin new pictures with these trials"),
+            (False, "Start new pictures with these trials"),
             (True, "Start with the default trials"),
         ):
             action = menu.addAction(text)
@@ -156,7 +156,7 @@ class TrialBar(QWidget):
         action = menu.addAction("Disagreement: where the trials differ most from each other.")
         action.triggered.connect(lambda _checked=False: self.trace_chosen.emit(DISAGREEMENT))
         if self.proofed:
-            action = menu.addAction("Outside the print: colours that the printer of the proof has not.")
+            action = menu.addAction("Out of gamut: colours that the printer cannot print.")
             action.triggered.connect(lambda _checked=False: self.trace_chosen.emit(OUTSIDE))
         for reading in READINGS:
             action = menu.addAction(f"{reading.name}: {reading.look_for}")

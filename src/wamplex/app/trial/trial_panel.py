@@ -54,17 +54,17 @@ class TrialPanel(QWidget):
         self._build()
 
     def _make_buttons(self) -> None:
-        self.stamp = button("Stamp", "Make this trial the one that is delivered", self._ask_stamp, "main")
+        self.stamp = button("Stamp", "Deliver this trial", self._ask_stamp, "main")
         self.strike = button("Strike", "Drop this trial from the comparison", self._ask_strike)
         self.duplicate = button(
             "duplicate",
-            "Try the same upscaler once more, to give it other values",
+            "Add a trial with the same upscaler and other values",
             lambda: self._ask("duplicate"),
             "link",
         )
         self.differ = button(
             "Find where the trials differ most",
-            "Compare the trials in many places, and put the most different ones on the sheet as spots",
+            "Compare the trials in many places and add the most different ones to the sheet as spots",
             self.differ_asked.emit,
             "link",
         )
@@ -76,15 +76,11 @@ class TrialPanel(QWidget):
     def _make_pair_buttons(self) -> None:
         self.lineage = button(
             "Choose by pairs",
-            "See two at a time and say which is better, until one is left",
+            "Compare two at a time until one is left",
             self.pair_choice_asked.emit,
         )
-        self.left_better = button(
-            "The left is better", "Strike the right one", lambda: self.better_asked.emit(0), "main"
-        )
-        self.right_better = button(
-            "The right is better", "Strike the left one", lambda: self.better_asked.emit(1), "main"
-        )
+        self.left_better = button("Left is better", "Strike the right one", lambda: self.better_asked.emit(0), "main")
+        self.right_better = button("Right is better", "Strike the left one", lambda: self.better_asked.emit(1), "main")
 
     def _build(self) -> None:
         panel, inside = scrolling_panel()
@@ -148,7 +144,7 @@ class TrialPanel(QWidget):
             self._hide_name(hidden_as)
         trials = entry.trials
         is_stamped = trials.stamped == self._letter
-        self.stamp.setText("Take the stamp off" if is_stamped else f"Stamp {hidden_as or self._letter}")
+        self.stamp.setText("Remove the stamp" if is_stamped else f"Stamp {hidden_as or self._letter}")
         self.stamp.setAccessibleName(self.stamp.text())
         self.strike.setEnabled(trials.can_strike)
         self._stamp_text.setText(_stamp_text(entry, hidden=hidden_as is not None))
@@ -193,7 +189,7 @@ class TrialPanel(QWidget):
         self._name.setText(f"Trial {number}")
         self._purpose.setText(
             "Names, values and readings are hidden and the columns are shuffled. Strike what fails and stamp "
-            "what you like best; then you see what it was."
+            "what you like best; then the names are shown."
         )
         for tells in (
             self._steps,

@@ -334,7 +334,7 @@ class TrialStep(QWidget):
         keys = () if usual else tuple(trial.upscaler_key for trial in remaining)
         save_settings(load_settings().replace(first_trials=keys))
         names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in remaining)
-        self.announced.emit(f"New pictures begin with {names}.")
+        self.announced.emit(f"New pictures start with {names}.")
 
     def _choose_trace(self, trace: str | None) -> None:
         self._trace = trace

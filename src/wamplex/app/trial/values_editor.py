@@ -32,12 +32,12 @@ class ValuesEditor(QWidget):
         super().__init__()
         self.sliders: dict[ValueName, QSlider] = {}
         self.switches: dict[ValueName, QCheckBox] = {}
-        self.set_back = button("set back", "Use the suggested values again", lambda: self.chosen.emit(None), "link")
+        self.set_back = button("set back", "Reset to the suggested values", lambda: self.chosen.emit(None), "link")
         self._numbers: dict[ValueName, QLabel] = {}
         self._boxes: dict[ValueName, QWidget] = {}
         self.motion_row = button(
             "it moved ...",
-            "Undo a blur that goes in one direction",
+            "Correct motion blur",
             lambda: self._show_movement(True),
             "link",
         )

@@ -25,12 +25,12 @@ def paste(take_in: Callable[[list[Path]], None], notices: NoticeBar) -> None:
         try:
             path = save_pasted_picture(QGuiApplication.clipboard().image())
         except OSError as error:
-            notices.warn(f"The picture cannot be kept: {(error.strerror or str(error)).lower()}.")
+            notices.warn(f"The picture cannot be saved: {(error.strerror or str(error)).lower()}.")
             return
-        notices.say(f"The copied picture was kept as {path}.")
+        notices.say(f"The copied picture was saved as {path}.")
         take_in([path])
     else:
-        notices.say("Nothing was copied that is a picture or a file.")
+        notices.say("The clipboard holds neither a picture nor a file.")
 
 
 def save_pasted_picture(image: QImage) -> Path:

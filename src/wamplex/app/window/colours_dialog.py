@@ -17,8 +17,8 @@ from wamplex.core.colour.soft_proof import out_of_gamut_fraction, read_profile
 from wamplex.core.model.settings import SRGB_SCREEN
 
 _INTENTS: list[tuple[object, str, str]] = [
-    ("relative", "Relative", "Colours that the printer has stay; others become the nearest it has"),
-    ("perceptual", "Perceptual", "All colours move a little, so that what differs goes on to differ"),
+    ("relative", "Relative", "Printable colours stay; others become the nearest printable colour"),
+    ("perceptual", "Perceptual", "All colours shift a little, so that differences are kept"),
 ]
 _FOLDER, _KINDS = "/usr/share/color/icc", "ICC profiles (*.icc *.icm)"
 
@@ -40,20 +40,18 @@ class ColoursDialog(QDialog):
         self._screen, self._proof = label("", "strong"), label("", "strong")
         self._weight = label("", "soft", wrap=True)
         self.intents = ChoiceRow("Intent", _INTENTS, self._choose_intent)
-        self.paper = _check("White of the paper", "Show white as the paper has it, and black as its inks")
-        self.with_file = _check(
-            "File beside it", "In Linked and Curtain, show the colours of the file beside the proof"
-        )
+        self.paper = _check("White of the paper", "Simulate paper white and ink black")
+        self.with_file = _check("File beside it", "In Linked and Curtain, show the file without the proof beside it")
         for box in (self.paper, self.with_file):
             box.toggled.connect(lambda _on: self._choose_looks())
         inside = QVBoxLayout(self)
         inside.setContentsMargins(20, 16, 20, 16)
         inside.setSpacing(10)
-        choose_screen = button("choose…", "Take the profile that was made for your screen", self._ask_screen)
-        plain_screen = button("sRGB", "Take the screen as an sRGB one", lambda: self.use_screen(None))
-        tip = "Take the profile that the desktop has for the screen that the window is on"
+        choose_screen = button("choose…", "Choose the ICC profile of your screen", self._ask_screen)
+        plain_screen = button("sRGB", "Assume an sRGB screen", lambda: self.use_screen(None))
+        tip = "Use the desktop's profile for this screen"
         self.as_desktop = button("as the desktop", tip, lambda: self.screen_chosen.emit(""))
-        choose_proof = button("choose…", "Show what comes out of a printer, by its profile", self._ask_proof)
+        choose_proof = button("choose…", "Show the print, simulated by the profile of the printer", self._ask_proof)
         self.no_proof = button("off", "Show the colours of the file", lambda: self.use_proof(None))
         inside.addWidget(label("Screen", "heading"))
         inside.addLayout(row(self._screen, None, self.as_desktop, plain_screen, choose_screen, spacing=4))
@@ -63,8 +61,8 @@ class ColoursDialog(QDialog):
         inside.addLayout(row(label("Into its colours"), None, self.intents))
         inside.addLayout(row(self.paper, self.with_file, None))
         inside.addWidget(self._weight)
-        inside.addWidget(label("Only what you see changes; files are written as Deliver says.", "soft"))
-        inside.addLayout(row(None, button("Close", "Go on with these", self.close, "main")))
+        inside.addWidget(label("This changes the view only, not the files.", "soft"))
+        inside.addLayout(row(None, button("Close", "Apply", self.close, "main")))
         self._show()
 
     @property
@@ -137,7 +135,7 @@ class ColoursDialog(QDialog):
         name = self._entry.path.name
         if fraction < 0.001:
             return f"All colours of {name} can be printed."
-        return f"{100 * fraction:.1f} % of {name} comes out visibly otherwise."
+        return f"{100 * fraction:.1f} % of {name} will look different in print."
 
     def _ask_screen(self) -> None:
         self._ask("Profile of the screen", self.use_screen)

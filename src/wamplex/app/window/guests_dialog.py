@@ -25,19 +25,19 @@ class GuestsDialog(QDialog):
 
     def __init__(self, in_use: Callable[[str], str | None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Guests kept on this computer")
+        self.setWindowTitle("Guests on this computer")
         self.resize(640, 380)
         self._in_use = in_use
         self._shown: tuple[Guest, ...] = ()
         self.list = QListWidget()
-        self.list.setAccessibleName("Guests that are kept")
+        self.list.setAccessibleName("Stored guests")
         self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
         self.list.itemSelectionChanged.connect(self._show_chosen)
-        self.remove_button = button("Remove", "Delete the kept pixels of those chosen", self.remove)
+        self.remove_button = button("Remove", "Delete the stored pixels of the selected guests", self.remove)
         self._text = label("", "small", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(18, 14, 18, 14)
-        inside.addWidget(label("Files enlarged elsewhere: their pixels are kept for the trials", "heading"))
+        inside.addWidget(label("Files enlarged elsewhere. Their pixels are stored for the trials", "heading"))
         inside.addWidget(self.list, 1)
         inside.addWidget(self._text)
         inside.addLayout(row(self.remove_button, None, button("Close", "Go on", self.close, "main")))
@@ -74,9 +74,9 @@ class GuestsDialog(QDialog):
         self.list.clear()
         self.list.addItems([_guest_text(guest) for guest in self._shown])
         self._text.setText(
-            f"{stored_guests_text()} A project whose guest was removed says so, and its file can be taken in again."
+            f"{stored_guests_text()} A project whose guest was removed tells you. You can add the file again."
             if self._shown
-            else "None. A file joins the trials of a picture in Trial."
+            else "None. Add a file to the trials of a picture in Trial."
         )
         self._show_chosen()
 

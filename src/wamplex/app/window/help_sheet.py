@@ -9,7 +9,7 @@ from wamplex.app.shared.keys import KEYS, KeyBinding
 from wamplex.app.shared.widgets import label, plain_widget
 
 JOB = (
-    "Add pictures: with the button, by dropping them, or a whole folder.",
+    "Add pictures: with the button, or drop files or a folder.",
     "Assess lists what was measured, and why. Tick the suggestions you want; drag the spots to where it matters.",
     "Size: crop and straighten, then choose a factor, pixels, a print size, or a sheet of paper.",
     "Trial shows the same spots in several versions. Hold Q to see the source.",

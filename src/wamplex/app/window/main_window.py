@@ -216,7 +216,7 @@ class MainWindow(QMainWindow):
         self.project.finish()
 
     def undo(self) -> None:
-        """Take the last decision back, and say what it was."""
+        """Undo, and say what it was."""
         text = self.tray.undo()
         self._say("Nothing to undo" if text is None else f"Undone: {text}")
 

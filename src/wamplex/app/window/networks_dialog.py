@@ -49,10 +49,10 @@ class NetworksDialog(QDialog):
         self.list.setAccessibleName("Networks that were added")
         self.list.currentRowChanged.connect(lambda _row: self._show_chosen())
         self.name = QLineEdit()
-        set_tooltip(self.name, "Name", "What the network is called in the lists of upscalers")
-        self.rename_button = button("Rename", "Call the network so from now on", self.rename)
-        self.remove_button = button("Remove", "Take the network off the list", self.remove)
-        tip = "Try an ONNX network, picture in, picture out"
+        set_tooltip(self.name, "Name", "Name of the network in the list of upscalers")
+        self.rename_button = button("Rename", "Rename the network", self.rename)
+        self.remove_button = button("Remove", "Remove the network from the list", self.remove)
+        tip = "Test an ONNX network (picture in, picture out) and add it"
         self.add_button = button("Add a network…", tip, self._ask, "main")
         self._bar = QProgressBar()
         self._bar.setRange(0, 0)  # how long a trial takes is not known before
@@ -60,7 +60,7 @@ class NetworksDialog(QDialog):
         self._text = label("", "small", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(18, 14, 18, 14)
-        inside.addWidget(label("ONNX networks that enlarge, tried before they are listed", "heading"))
+        inside.addWidget(label("ONNX networks that enlarge. Each is tested before it is listed", "heading"))
         inside.addWidget(self.list, 1)
         inside.addLayout(row(self.name, self.rename_button, self.remove_button))
         inside.addWidget(self._bar)
@@ -77,7 +77,7 @@ class NetworksDialog(QDialog):
         """Try a network; it is listed when it works."""
         if self._thread is not None:
             return
-        self._text.setText(f"Trying {path.name} at several sizes, in a process of its own …")
+        self._text.setText(f"Testing {path.name} at several sizes in a separate process …")
         self._bar.show()
         self.add_button.setEnabled(False)
         self._thread = TryNetwork(path, self)
@@ -87,16 +87,16 @@ class NetworksDialog(QDialog):
 
     def rename(self) -> None:
         """Give the chosen network another name."""
-        self._do(lambda own: rename_user_network(own.key, self.name.text()), "It is called so now.")
+        self._do(lambda own: rename_user_network(own.key, self.name.text()), "Renamed.")
 
     def remove(self) -> None:
         """Take the chosen network off the list, unless a trial has it."""
         own = self._chosen
         picture = None if own is None else self._in_use(own.key)
         if own is not None and picture is not None:
-            self._text.setText(f"{picture} has a trial with it: remove the network while that picture is not open.")
+            self._text.setText(f"{picture} has a trial with this network. Close that picture first.")
             return
-        self._do(lambda chosen: remove_user_network(chosen.key), "It is no longer listed.")
+        self._do(lambda chosen: remove_user_network(chosen.key), "Removed from the list.")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """A trial under way ends by its own limits; what it found is not waited for."""

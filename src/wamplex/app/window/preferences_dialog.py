@@ -36,9 +36,9 @@ _LIGHT: list[tuple[object, str, str]] = [
 ]
 _MEMORY: list[tuple[object, str, str]] = [
     (0.0, "as it suits", "A quarter of this computer's memory, at most 4 GB"),
-    (1.0, "1 GB", "Decoded pictures take at most 1 GB"),
-    (2.0, "2 GB", "Decoded pictures take at most 2 GB"),
-    (8.0, "8 GB", "Decoded pictures take at most 8 GB"),
+    (1.0, "1 GB", "Memory for decoded pictures at most 1 GB"),
+    (2.0, "2 GB", "Memory for decoded pictures at most 2 GB"),
+    (8.0, "8 GB", "Memory for decoded pictures at most 8 GB"),
 ]
 _UNIT_WORDS = {"cm": "centimetres", "mm": "millimetres", "in": "inches"}
 
@@ -63,7 +63,7 @@ class PreferencesDialog(QDialog):
         self.units = ChoiceRow("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
         self.memory = ChoiceRow("Decoded pictures", _MEMORY, self._choose_memory)
         self.remembers = QCheckBox("Remember what I stamp, on this computer")
-        self.remembers.setToolTip("What was chosen for pictures of a kind comes first among their trials")
+        self.remembers.setToolTip("Your past choices for similar pictures come first among the trials")
         self.remembers.toggled.connect(lambda on: self._keep(self.trials_changed.emit, remember_choices=on))
         self._chosen, self._first = label("", "soft", wrap=True), label("", "soft", wrap=True)
         self.guests = label("", "soft")
@@ -75,21 +75,21 @@ class PreferencesDialog(QDialog):
 
     def _make_print(self) -> None:
         self.paper = QComboBox()
-        set_tooltip(self.paper, "Paper of new pictures", "What new pictures are put on")
-        self.paper.addItem("as large as it comes out", "")
+        set_tooltip(self.paper, "Paper of new pictures", "Paper that new pictures start with")
+        self.paper.addItem("no sheet", "")
         for paper in PAPERS:
             self.paper.addItem(paper.text, paper.name)
         for name, _, _ in load_settings().custom_papers:
             self.paper.addItem(name, name)
         self.paper.activated.connect(lambda _i: self._keep(first_paper=self.paper.currentData()))
-        self.density = NumberField("Density of new pictures", "Pixels per inch of new pictures' prints", 64)
+        self.density = NumberField("Density of new pictures", "Density that new pictures start with", 64)
         self.density.entered.connect(lambda ppi: self._keep(first_density_ppi=ppi))
 
     def _make_execution(self) -> None:
         self.threads = NumberField("Threads", "Processor threads of networks; 0 for one per core", 52, minimum=0)
         self.threads.entered.connect(lambda n: self._execute(threads=int(n)))
         self.provider = QComboBox()
-        set_tooltip(self.provider, "Networks run on", "Only what gives the processor's own result is listed")
+        set_tooltip(self.provider, "Networks run on", "Only devices whose results match the CPU's are listed")
         self._list_providers((current_execution().provider,))
         self._looking = ProvidersThread(self)
         self._looking.ready.connect(self._list_providers)
@@ -113,9 +113,9 @@ class PreferencesDialog(QDialog):
         inside.setSpacing(9)
         these = button("as this picture's", "Begin new pictures with the trials of this one", self.keep_trials)
         usual = button("default", "New pictures start with the default trials", self.usual_trials)
-        forget = button("Forget all", "Remember nothing of what was stamped so far", self.forget)
-        guests = button("Look through …", "See which are kept, and remove some", self.guests_asked.emit)
-        colours = button("Colours …", "The screen's profile, and the proof of a print", open_colours)
+        forget = button("Forget all", "Forget all past choices", self.forget)
+        guests = button("Look through …", "Show the stored guests, and remove some", self.guests_asked.emit)
+        colours = button("Colours …", "Screen profile and soft proof", open_colours)
         for part in (
             label("Looks", "heading"),
             row(label("Light"), None, self.light),
@@ -129,16 +129,16 @@ class PreferencesDialog(QDialog):
             row(label("Density"), None, self.density, label("ppi")),
             row(label("Print sizes in"), None, self.units),
             frame("rule"),
-            label("What you chose before", "heading"),
+            label("Past choices", "heading"),
             row(self.remembers, None, forget),
             self._chosen,
             frame("rule"),
             label("This computer", "heading"),
             row(label("Networks run on"), None, self.provider, self.threads, label("threads, 0 for all")),
-            row(label("Decoded pictures take"), None, self.memory),
+            row(label("Memory for decoded pictures"), None, self.memory),
             row(label("Guests kept"), None, self.guests, guests),
             self._text,
-            row(None, button("Close", "Go on with these", self.close, "main")),
+            row(None, button("Close", "Apply", self.close, "main")),
         ):
             inside.addWidget(part) if isinstance(part, QWidget) else inside.addLayout(part)
 
@@ -151,7 +151,7 @@ class PreferencesDialog(QDialog):
         """New pictures begin with the trials of the selected one."""
         entry = self._tray.current
         if entry is None or not entry.usable:
-            self._text.setText("There is no picture in the tray whose trials could be taken.")
+            self._text.setText("The tray has no picture with trials.")
             return
         remaining = entry.trials.without_guests().remaining
         self._keep(self.trials_changed.emit, first_trials=tuple(trial.upscaler_key for trial in remaining))
@@ -212,7 +212,7 @@ class PreferencesDialog(QDialog):
         self.remembers.setChecked(settings.remember_choices)
         self.remembers.blockSignals(False)
         keys = [key for key in settings.first_trials if is_known(key)]
-        self._first.setText(", ".join(find_upscaler(k).name for k in keys) or "Those that suit most pictures.")
+        self._first.setText(", ".join(find_upscaler(k).name for k in keys) or "A good set for most pictures.")
         self._chosen.setText(_past_choices_text())
 
 
@@ -223,6 +223,6 @@ def _past_choices_text() -> str:
     for kind in history.kinds:
         counts = history.counts(kind)
         key, times = counts.most_common(1)[0]
-        name = find_upscaler(key).name if is_known(key) else "a network that is gone"
+        name = find_upscaler(key).name if is_known(key) else "a removed network"
         lines.append(f"{kind[0].upper()}{kind[1:]}: {name}, {times} of {counts.total()}.")
     return "\n".join(lines) or "Nothing yet."

@@ -10,10 +10,10 @@ from wamplex.app.shared import theme
 from wamplex.app.shared.widgets import label
 
 STEPS = (
-    ("Assess", "What condition the picture is in, and what that suggests"),
-    ("Size", "How large the print becomes"),
+    ("Assess", "Measure the condition of the picture and suggest settings"),
+    ("Size", "Choose crop and print size"),
     ("Trial", "Compare upscalers side by side and choose one"),
-    ("Finish", "Mix, keep faces, sharpen for the print, add grain"),
+    ("Finish", "Blend layers, treat faces, sharpen for print, add grain"),
     ("Deliver", "Write the print files"),
 )
 
@@ -21,10 +21,10 @@ STEPS = (
 PROJECT_ACTIONS = (
     ("open-project", "Open a project ...\tCtrl+Shift+O"),
     ("save", "Save the project\tCtrl+S"),
-    ("save-elsewhere", "Save it elsewhere ...\tCtrl+Shift+S"),
-    ("undo", "Take the last decision back\tCtrl+Z"),
-    ("redo", "Decide it again\tCtrl+Shift+Z"),
-    ("colours", "Colours on the bench ..."),
+    ("save-elsewhere", "Save as ...\tCtrl+Shift+S"),
+    ("undo", "Undo\tCtrl+Z"),
+    ("redo", "Redo\tCtrl+Shift+Z"),
+    ("colours", "Colour management ..."),
     ("networks", "Your own networks ..."),
     ("preferences", "Preferences …\tCtrl+,"),
     ("help", "Help\tF1"),
@@ -70,7 +70,7 @@ class StepRail(QWidget):
         inside.addStretch(1)
         inside.addWidget(self._place)
         self.project_button = QPushButton("Project")
-        self.project_button.setToolTip("Open and save the project, take decisions back")
+        self.project_button.setToolTip("Project: open, save, undo, preferences")
         self.project_button.clicked.connect(self._open_menu)
         inside.addSpacing(6)
         inside.addWidget(self.project_button)

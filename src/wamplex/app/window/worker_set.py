@@ -24,7 +24,7 @@ class WorkerSet:
     Attributes
     ----------
     loader : looks at pictures that come, and measures them
-    renderer, reader : make tiles of trials, and read them
+    renderer, readings : make tiles of trials, and read them
     masks, differ, previews, looks : for Finish, Trial, Size and Deliver
     """
 

@@ -47,12 +47,16 @@ class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it
 
 
 def user_message(error: Exception, no_memory: str) -> str:
-    """The sentence that tells the user of any error.
+    """The sentence that tells the user of an error.
 
     Parameters
     ----------
     error : caught where the work on a single picture or tile ends, and the next must still have its turn
     no_memory : what is said when the memory does not suffice
+
+    Returns
+    -------
+    A sentence.
     """
     if isinstance(error, WamplexError):
         return str(error)
@@ -61,4 +65,4 @@ def user_message(error: Exception, no_memory: str) -> str:
     # A fault of the program: whoever mends it needs to know where.
     traceback.print_exception(error, file=sys.stderr)
     description = f"{type(error).__name__}: {error}"
-    return f"Wamplex failed at this ({description}). Nothing was changed; the details stand in the terminal."
+    return f"Wamplex failed here ({description}). Nothing was changed. The terminal shows the details."

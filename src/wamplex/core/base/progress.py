@@ -28,7 +28,13 @@ class Progress:
         self._lock = threading.RLock()
 
     def report(self, fraction: float, text: str) -> None:
-        """Tell the listener how far the work is."""
+        """Tell the listener how far the work is.
+
+        Parameters
+        ----------
+        fraction : 0 to 1
+        text : what is being done, for the user
+        """
         if self._listener is not None:
             self._listener(fraction, text)
 
@@ -57,7 +63,12 @@ class Progress:
             raise Cancelled
 
     def pause(self, paused: bool) -> None:
-        """Hold the work at its next check, or let it go on."""
+        """Hold the work at its next check, or let it go on.
+
+        Parameters
+        ----------
+        paused : True to pause, False to resume
+        """
         if paused:
             self._paused.set()
         else:
@@ -65,7 +76,12 @@ class Progress:
 
     @contextmanager
     def interruptible(self, interrupt: Callable[[], None]) -> Iterator[None]:
-        """While inside, cancelling calls ``interrupt`` (from the cancelling thread)."""
+        """While inside, cancelling calls ``interrupt`` (from the cancelling thread).
+
+        Parameters
+        ----------
+        interrupt : called when the work is cancelled meanwhile
+        """
         with self._lock:
             self._interrupts.append(interrupt)
         try:

@@ -26,23 +26,46 @@ class Window:
         return self.y + self.height
 
     def grown(self, halo: int, limit_width: int, limit_height: int) -> Window:
-        """Window with ``halo`` more pixels on every side, kept inside the limits."""
+        """Window with ``halo`` more pixels on every side, kept inside the limits.
+
+        Parameters
+        ----------
+        halo : pixels added on each side
+        limit_width : columns of the picture
+        limit_height : rows of the picture
+        """
         x, y = max(self.x - halo, 0), max(self.y - halo, 0)
         right, bottom = min(self.right + halo, limit_width), min(self.bottom + halo, limit_height)
         return Window(x, y, right - x, bottom - y)
 
     def snapped(self, step: int) -> Window:
-        """The smallest window around this one that begins and ends at multiples of ``step``."""
+        """The smallest window around this one that begins and ends at multiples of ``step``.
+
+        Parameters
+        ----------
+        step : grid, in pixels
+        """
         x, y = self.x // step * step, self.y // step * step
         return Window(x, y, -(-self.right // step) * step - x, -(-self.bottom // step) * step - y)
 
     def holds(self, other: Window) -> bool:
-        """Whether all of another lies in it."""
+        """Whether all of another lies in it.
+
+        Parameters
+        ----------
+        other : another rectangle of the same picture
+        """
         across = self.x <= other.x and other.right <= self.right
         return across and self.y <= other.y and other.bottom <= self.bottom
 
     def clipped(self, width: int, height: int) -> Window:
-        """Part of the window inside ``width`` x ``height``; may be empty."""
+        """Part of the window inside ``width`` x ``height``; may be empty.
+
+        Parameters
+        ----------
+        width : columns of the picture
+        height : rows of the picture
+        """
         x, y = min(max(self.x, 0), width), min(max(self.y, 0), height)
         right, bottom = max(min(self.right, width), x), max(min(self.bottom, height), y)
         return Window(x, y, right - x, bottom - y)
@@ -53,7 +76,13 @@ class Window:
         return self.width <= 0 or self.height <= 0
 
     def tiles(self, width: int, height: int) -> Iterator[Window]:
-        """Windows of at most ``width`` x ``height`` that cover this one, row by row."""
+        """Windows of at most ``width`` x ``height`` that cover this one, row by row.
+
+        Parameters
+        ----------
+        width : columns of a tile
+        height : rows of a tile
+        """
         for y in range(self.y, self.bottom, height):
             for x in range(self.x, self.right, width):
                 yield Window(x, y, min(width, self.right - x), min(height, self.bottom - y))

@@ -23,14 +23,33 @@ _SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}
 
 
 def source_profile(picture: Picture) -> bytes:
-    """The picture's profile, or the one that its absence stands for."""
+    """The picture's ICC profile; without one, that of sRGB or its grey.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+
+    Returns
+    -------
+    ICC profile.
+    """
     if picture.profile is not None:
         return picture.profile
     return make_profile(SRGB) if picture.pixels.shape[2] == 3 else make_grey_profile(SRGB)
 
 
 def delivery_profile(picture: Picture, choice: ProfileChoice) -> bytes | None:
-    """Profile a file is delivered in; None when source and file both go without."""
+    """The ICC profile of the delivered file.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    choice : the profile that is chosen
+
+    Returns
+    -------
+    ICC profile; None where neither the source nor the file has one.
+    """
     if choice == "source":
         return picture.profile
     if picture.pixels.shape[2] == 1:
@@ -103,6 +122,11 @@ def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
 def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
     """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha. What is shown is `for_screen`'s.
 
+    Parameters
+    ----------
+    pixels : (H, W, C) float32 in 0..1
+    picture : the decoded picture
+
     Returns
     -------
     float32 in 0..1, encoded as IEC 61966-2-1.
@@ -118,6 +142,11 @@ def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
 def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
     """Pixels in sRGB on white paper, for measuring: (H, W, 3).
 
+    Parameters
+    ----------
+    pixels : (H, W, C) float32 in 0..1
+    picture : the decoded picture
+
     Returns
     -------
     float32 in 0..1, encoded as IEC 61966-2-1.
@@ -126,7 +155,16 @@ def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
 
 
 def composite_on_paper(pixels: Pixels) -> Pixels:
-    """Colour (H, W, 3) on white, of pixels with alpha or without."""
+    """Composite pixels on white; pixels without alpha stay.
+
+    Parameters
+    ----------
+    pixels : (H, W, C + 1) float32 in 0..1, with alpha
+
+    Returns
+    -------
+    (H, W, C) float32 in 0..1.
+    """
     if pixels.shape[2] == 3:
         return pixels
     return pixels[..., :3] * pixels[..., 3:] + (1 - pixels[..., 3:])

@@ -56,29 +56,75 @@ ROMM = Space(
 
 
 def srgb_to_linear(value: Matrix) -> Matrix:
-    """Tone curve of IEC 61966-2-1, encoded 0..1 to linear 0..1."""
+    """Decode the sRGB curve (IEC 61966-2-1).
+
+    Parameters
+    ----------
+    value : tone, 0..1
+
+    Returns
+    -------
+    Linear light, 0..1, same shape.
+    """
     return np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
 
 
 def linear_to_srgb(value: Matrix) -> Matrix:
-    """The sRGB curve (IEC 61966-2-1) the other way, from 0..1 to 0..1."""
+    """Encode with the sRGB curve (IEC 61966-2-1).
+
+    Parameters
+    ----------
+    value : tone, 0..1
+
+    Returns
+    -------
+    Tones, 0..1, same shape.
+    """
     return np.where(value <= 0.0031308, value * 12.92, 1.055 * np.maximum(value, 0) ** (1 / 2.4) - 0.055)
 
 
 def adapted_primaries(space: Space) -> Matrix:
-    """(3, 3) matrix whose columns are the D50-adapted XYZ of red, green and blue."""
+    """Primaries of a colour space, adapted to D50.
+
+    Parameters
+    ----------
+    space : a colour space
+
+    Returns
+    -------
+    (3, 3) float64; its columns are the XYZ of red, green and blue.
+    """
     return adaptation(xyz_from_chromaticity(space.white), _D50_XYZ) @ primaries(space)
 
 
 def primaries(space: Space) -> Matrix:
-    """(3, 3) matrix whose columns are the XYZ of red, green and blue under the space's own white."""
+    """(3, 3) matrix whose columns are the XYZ of red, green and blue under the space's own white.
+
+    Parameters
+    ----------
+    space : a colour space
+
+    Returns
+    -------
+    (3, 3) float64; its columns are the XYZ of red, green and blue.
+    """
     unscaled = np.column_stack([xyz_from_chromaticity(p) for p in (space.red, space.green, space.blue)])
     result: Matrix = unscaled * np.linalg.solve(unscaled, xyz_from_chromaticity(space.white))
     return result
 
 
 def adaptation(white: Matrix, other: Matrix) -> Matrix:
-    """(3, 3) Bradford transform from one white's XYZ to another's (ICC.1:2010, annex E)."""
+    """Bradford chromatic adaptation from one white point to another (ICC.1:2010, annex E).
+
+    Parameters
+    ----------
+    white : XYZ of the white point that is adapted from
+    other : XYZ of the white point that is adapted to
+
+    Returns
+    -------
+    (3, 3) float64.
+    """
     gains = np.diag((_BRADFORD @ other) / (_BRADFORD @ white))
     result: Matrix = np.linalg.inv(_BRADFORD) @ gains @ _BRADFORD
     return result
@@ -86,7 +132,16 @@ def adaptation(white: Matrix, other: Matrix) -> Matrix:
 
 @lru_cache
 def make_profile(space: Space) -> bytes:
-    """ICC profile of an RGB space."""
+    """Write an ICC profile of an RGB space.
+
+    Parameters
+    ----------
+    space : primaries, white point and tone curve
+
+    Returns
+    -------
+    ICC profile.
+    """
     matrix = adapted_primaries(space)
     curve = _curve(space)
     tags = [
@@ -101,7 +156,16 @@ def make_profile(space: Space) -> bytes:
 
 @lru_cache
 def read_primaries(profile: bytes) -> Matrix | None:
-    """(3, 3) D50 XYZ of the red, green and blue of a matrix profile, in columns; None for other profiles."""
+    """Primaries of a matrix profile.
+
+    Parameters
+    ----------
+    profile : ICC profile
+
+    Returns
+    -------
+    (3, 3) float64, D50 XYZ of red, green and blue in its columns; None for other profiles.
+    """
     columns = {}
     try:
         for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
@@ -117,7 +181,16 @@ def read_primaries(profile: bytes) -> Matrix | None:
 
 
 def linear_profile(matrix: Matrix) -> bytes:
-    """ICC profile of linear light with these D50-adapted primaries."""
+    """Write an ICC profile of linear light.
+
+    Parameters
+    ----------
+    matrix : (3, 3), from RGB to XYZ under D50
+
+    Returns
+    -------
+    ICC profile.
+    """
     curve = struct.pack(">4s4xI", b"curv", 0)
     tags = [
         (b"desc", _description("Linear light")),
@@ -131,7 +204,16 @@ def linear_profile(matrix: Matrix) -> bytes:
 
 @lru_cache
 def make_grey_profile(space: Space) -> bytes:
-    """ICC profile of a grey scale with the tone curve of ``space``."""
+    """Write an ICC profile of grey with the tone curve of ``space``.
+
+    Parameters
+    ----------
+    space : a colour space
+
+    Returns
+    -------
+    ICC profile.
+    """
     tags = [
         (b"desc", _description(f"Grey, tone curve of {space.text}")),
         (b"cprt", b"text\0\0\0\0No copyright, use freely\0"),
@@ -142,16 +224,25 @@ def make_grey_profile(space: Space) -> bytes:
 
 
 def profile_name(profile: bytes | None) -> str:
-    """The profile's own description, or what its absence means."""
+    """Name of a profile, for the user.
+
+    Parameters
+    ----------
+    profile : ICC profile; None without one
+
+    Returns
+    -------
+    Its own description, or what its absence means.
+    """
     if profile is None:
-        return "no profile (taken as sRGB)"
+        return "no profile (read as sRGB)"
     try:
         for start in range(132, 132 + 12 * min(struct.unpack(">I", profile[128:132])[0], 100), 12):
             name, offset, length = struct.unpack(">4sII", profile[start : start + 12])
             if name == b"desc":
                 return _read_description(profile[offset : offset + length])
     except struct.error:
-        return "damaged profile (taken as sRGB)"
+        return "damaged profile (read as sRGB)"
     return "unnamed profile"
 
 
@@ -164,7 +255,16 @@ def _read_description(tag: bytes) -> str:
 
 
 def xyz_from_chromaticity(chromaticity: tuple[float, float]) -> Matrix:
-    """XYZ of a chromaticity, Y being 1: (3,)."""
+    """XYZ of a chromaticity with Y = 1 (CIE 15:2004).
+
+    Parameters
+    ----------
+    chromaticity : x and y of CIE 1931
+
+    Returns
+    -------
+    (3,) float64.
+    """
     x, y = chromaticity
     return np.array([x / y, 1.0, (1 - x - y) / y])
 

@@ -25,7 +25,7 @@ _FIRST_WORDS = {
     b"2B0": (b"mft1", b"mft2", b"mAB "),
     b"2A0": (b"mft1", b"mft2", b"mBA "),
 }
-DAMAGED_NOTICE = "Its colour profile is damaged and was left out: the colours are taken as sRGB."
+DAMAGED_NOTICE = "Its colour profile is damaged. The colours are read as sRGB."
 
 
 def profile_fits(profile: bytes, channels: int) -> bool:

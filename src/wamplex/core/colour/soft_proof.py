@@ -20,11 +20,16 @@ OUTSIDE_DELTA_E = 3.0
 
 
 def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
-    """An ICC profile from a file.
+    """Read an ICC profile from a file.
 
     Parameters
     ----------
+    path : an ICC profile
     channels : numbers of colour channels that it may have
+
+    Returns
+    -------
+    ICC profile.
 
     Raises
     ------
@@ -37,7 +42,7 @@ def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
         raise DeliveryError(f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}.") from error
     if not any(profile_fits(profile, count) and is_usable(profile, count) for count in channels):
         kinds = {1: "grey", 3: "three colours", 4: "four inks"}
-        raise DeliveryError(f"{path.name} is no ICC profile for {' or '.join(kinds[c] for c in channels)}.")
+        raise DeliveryError(f"{path.name} is not an ICC profile for {' or '.join(kinds[c] for c in channels)}.")
     return profile
 
 
@@ -47,6 +52,8 @@ def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent)
     Parameters
     ----------
     srgb : (h, w, 3) uint8
+    proof : the colours of the print, (H, W, 3)
+    intent : rendering intent
 
     Returns
     -------
@@ -57,7 +64,18 @@ def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent)
 
 
 def gamut_difference(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:
-    """How far each colour (h, w, 3) of sRGB comes out otherwise: CIEDE2000, (h, w)."""
+    """How far a print differs from each colour: CIEDE2000 (Sharma et al. 2005).
+
+    Parameters
+    ----------
+    srgb : (H, W, 3) float32 in 0..1
+    proof : printer profile and intent
+    intent : rendering intent
+
+    Returns
+    -------
+    (H, W) float64.
+    """
     screen = make_profile(SRGB)
     printed = convert(srgb, screen, screen, proof, intent)
     return ciede2000(srgb_to_lab(srgb), srgb_to_lab(printed))

@@ -112,8 +112,9 @@ def deliver(
     picture : the source; ``picture.path`` gives name and folder
     recipe : all decisions
     delivery : kind of file, folder and name
-    begins : told of each temporary file before it is there
-    whole : told of all of them once they are checked, before they get their names
+    progress : receives the progress; cancelling it raises `Cancelled`
+    on_begin : called with each temporary file before it exists
+    on_whole : called with all temporary files once they are verified
     maker : makes the tiles; None for this program itself
 
     Returns
@@ -225,6 +226,12 @@ def _page_path(target: Path, page: Page) -> Path:
 def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
     """The file a recipe makes of a picture.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    delivery : kind of file, folder and name
+
     Returns
     -------
     Pixels, channels, depth, density, profile and metadata of the file to be.
@@ -324,7 +331,17 @@ def _in_pieces(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples
 
 
 def time_left_text(elapsed_s: float, done: float) -> str:
-    """“enlarging, about 12 s left”, once there is enough to go by."""
+    """“enlarging, about 12 s left”, once there is enough to go by.
+
+    Parameters
+    ----------
+    elapsed_s : seconds so far
+    done : fraction that is done
+
+    Returns
+    -------
+    Text for the job list; “enlarging” until the estimate is reliable.
+    """
     if done <= 0 or elapsed_s < 1:
         return "enlarging"
     left = elapsed_s / done - elapsed_s
@@ -338,9 +355,9 @@ def _prepare_folder(folder: Path) -> list[Path]:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise DeliveryError(f"The folder {folder} cannot be made: {_reason(error)}.") from error
+        raise DeliveryError(f"The folder {folder} cannot be created: {_reason(error)}.") from error
     if not os.access(folder, os.W_OK):
-        raise DeliveryError(f"Nothing may be written into {folder}. Choose another folder.")
+        raise DeliveryError(f"{folder} is not writable. Choose another folder.")
     return missing
 
 
@@ -363,7 +380,7 @@ def _flush(path: Path) -> None:
 def _os_error_text(target: Path, error: OSError) -> str:
     if error.errno == errno.ENOSPC:
         free = byte_size_text(os.statvfs(target.parent).f_bavail * os.statvfs(target.parent).f_frsize)
-        return f"The disk is full: {target.name} was not written, {free} are left in {target.parent}."
+        return f"The disk is full: {target.name} was not written. {free} are free in {target.parent}."
     return f"{target.name} was not written: {_reason(error)}."
 
 

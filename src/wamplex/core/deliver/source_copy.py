@@ -13,6 +13,11 @@ from wamplex.core.deliver.request.naming import move_into_place
 def copy_source(source: Path, folder: Path) -> None:
     """Copy a source into a folder, whole or not at all, unless it is there; no other file is replaced.
 
+    Parameters
+    ----------
+    source : the source file
+    folder : where the result was written
+
     Raises
     ------
     OSError : when it cannot be copied; nothing is left then

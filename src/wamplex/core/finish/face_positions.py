@@ -19,6 +19,7 @@ def locate_faces(recipe: Recipe, picture: Picture, progress: Progress) -> tuple[
     ----------
     recipe : its faces part says how faces are treated; its values, which places are protected
     picture : developed
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -44,7 +45,16 @@ def locate_faces(recipe: Recipe, picture: Picture, progress: Progress) -> tuple[
 
 
 def describe_faces(faces: FaceTreatment) -> str:
-    """How many of the faces found are treated, in a sentence."""
+    """How many of the faces found are treated, in a sentence.
+
+    Parameters
+    ----------
+    faces : detected faces
+
+    Returns
+    -------
+    The sentence.
+    """
     if not faces.ellipses or faces.source_trial is None:
         return "no face was found, so no face is treated"
     count, treated = len(faces.ellipses), sum(face.on for face in faces.ellipses)

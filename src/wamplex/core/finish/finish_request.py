@@ -67,6 +67,13 @@ class FinishRequest:
     ) -> tuple[Finish, tuple[str, ...]]:
         """What it comes to for a picture, and a sentence on each thing that was chosen by itself.
 
+        Parameters
+        ----------
+        picture : the decoded picture
+        suggested : what the picture's measurements suggest
+        density_ppi : pixels per inch of the print
+        progress : receives the progress; cancelling it raises `Cancelled`
+
         Raises
         ------
         RecipeError : when a mask has another shape than the picture, or there is no such upscaler

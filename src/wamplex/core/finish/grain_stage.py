@@ -36,7 +36,7 @@ class GrainStage(FollowingStage):
     Parameters
     ----------
     density_ppi : of the print
-    share : stage of one channel that says how much of it counts where, or None
+    weight : stage of one channel that says how much of it counts where, or None
     """
 
     def __init__(self, before: Stage, values: Grain, density_ppi: float, weight: Stage | None) -> None:

@@ -39,6 +39,11 @@ def mask_from_areas(picture: Picture, area: _Plane) -> Pixels:
 
     By the guided filter (He, Sun and Tang 2013) with the picture's luma as the guide.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    area : "subject" or "sharp"
+
     Returns
     -------
     (H, W) float32 in 0..1 at the picture's size.
@@ -51,12 +56,18 @@ def mask_from_areas(picture: Picture, area: _Plane) -> Pixels:
 
 
 def guided_filter(guide: _Plane, mask: _Plane, radius: int, edge: float) -> _Plane:
-    """The guided filter (He, Sun and Tang 2013, equations 5 to 8): ``mask`` as a local line of ``guide``.
+    """Guided filter (He, Sun and Tang 2013, equations 5 to 8).
 
     Parameters
     ----------
-    reach : radius of the windows in pixels
+    radius : radius of the windows in pixels
+    guide : (H, W) float32 in 0..1, whose edges count
+    mask : (H, W) float32 in 0..1
     edge : variance of the guide that counts as an edge
+
+    Returns
+    -------
+    (H, W) float32: ``mask`` with the edges of ``guide``.
     """
 
     def mean(plane: NDArray[Any]) -> _Plane:
@@ -70,7 +81,14 @@ def guided_filter(guide: _Plane, mask: _Plane, radius: int, edge: float) -> _Pla
 
 
 def mask_from_tones(picture: Picture, low: float, high: float, soft: float) -> Pixels:
-    """Tones between two values, in percent from black to white, fading out over ``soft`` percent.
+    """A range of tones, in percent from black to white, fading out over ``soft`` percent.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    low : darkest lightness, 0 to 100 %
+    high : lightest lightness, 0 to 100 %
+    soft : falloff outside, in percent
 
     Returns
     -------
@@ -85,6 +103,12 @@ def mask_from_tones(picture: Picture, low: float, high: float, soft: float) -> P
 def mask_from_colour(picture: Picture, colour: tuple[float, float, float], radius: float) -> Pixels:
     """Colours near one in CIELAB (CIE 1976): whole up to half of the reach, fading out to it.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    colour : a, b and L of CIELAB
+    radius : tolerance in CIELAB units
+
     Returns
     -------
     (H, W) float32 in 0..1.
@@ -94,7 +118,19 @@ def mask_from_colour(picture: Picture, colour: tuple[float, float, float], radiu
 
 
 def pick_colour(picture: Picture, x: float, y: float, side: int = 5) -> tuple[float, float, float]:
-    """Mean L*, a* and b* of a few pixels around a place, given in source pixels."""
+    """Mean colour of a few pixels.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    x : column as a fraction of the width
+    y : row as a fraction of the height
+    side : side of the averaged square, in pixels
+
+    Returns
+    -------
+    L*, a* and b* of CIELAB.
+    """
     top, left = max(0, round(y) - side // 2), max(0, round(x) - side // 2)
     lab = srgb_to_lab32(_srgb(picture)[top : top + side, left : left + side]).mean(axis=(0, 1))
     return float(lab[0]), float(lab[1]), float(lab[2])
@@ -102,6 +138,11 @@ def pick_colour(picture: Picture, x: float, y: float, side: int = 5) -> tuple[fl
 
 def mask_from_file(path: Path, picture: Picture) -> Pixels:
     """A grey picture from a file: white where the mask is whole.
+
+    Parameters
+    ----------
+    path : a grey picture of the same proportions
+    picture : the decoded picture
 
     Returns
     -------
@@ -125,6 +166,11 @@ def mask_from_file(path: Path, picture: Picture) -> Pixels:
 def mask_from_faces(picture: Picture, faces: tuple[TreatedFace, ...]) -> Pixels:
     """Soft ovals over all faces, hair line included.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    faces : ellipses
+
     Returns
     -------
     (H, W) float32 in 0..1.
@@ -134,7 +180,18 @@ def mask_from_faces(picture: Picture, faces: tuple[TreatedFace, ...]) -> Pixels:
 
 
 def face_ellipses(faces: tuple[FoundFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
-    """Faces found in a picture of these dimensions, as ovals; small and unsure ones are only offered."""
+    """Ellipses around detected faces; small and uncertain ones are switched off.
+
+    Parameters
+    ----------
+    faces : detected faces
+    width : columns of the picture
+    height : rows of the picture
+
+    Returns
+    -------
+    Ellipses, with centres as fractions of width and height.
+    """
     ellipses = []
     for face in faces:
         (left_x, left_y), (right_x, right_y) = face.eyes

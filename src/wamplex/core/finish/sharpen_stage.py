@@ -46,7 +46,7 @@ class SharpenStage(FollowingStage):
     Parameters
     ----------
     density_ppi : of the print, which tells how many pixels the radius has
-    share : stage of one channel that says how much of it counts where, or None
+    weight : stage of one channel that says how much of it counts where, or None
     """
 
     def __init__(self, before: Stage, sharpen: Sharpen, density_ppi: float, weight: Stage | None) -> None:

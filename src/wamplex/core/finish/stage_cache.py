@@ -21,7 +21,7 @@ class StageCache:
 
     Parameters
     ----------
-    most : bytes that are kept
+    max_count : bytes that are kept
     """
 
     def __init__(self, max_count: int = _MOST_BYTES) -> None:
@@ -56,7 +56,7 @@ class CachedStage(FollowingStage):
 
     Attributes
     ----------
-    prefers_whole : better asked for a whole window than for the part that a mask happens to reach today
+    prefers_full : better asked for a whole window than for the part that a mask happens to reach today
     """
 
     prefers_full = True

@@ -28,7 +28,7 @@ def match_tone(picture: Picture, reference: Picture, *, colour: bool, text: str 
 
     Parameters
     ----------
-    words : what the reference is called
+    text : what the reference is called
 
     Returns
     -------

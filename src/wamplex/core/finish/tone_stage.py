@@ -19,7 +19,7 @@ class ToneStage(FollowingStage):
 
     Parameters
     ----------
-    share : stage of one channel that says how much of it counts where, or None
+    weight : stage of one channel that says how much of it counts where, or None
     """
 
     def __init__(self, before: Stage, tone: Tone, weight: Stage | None) -> None:

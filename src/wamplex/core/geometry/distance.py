@@ -16,6 +16,10 @@ def density_for_mm(distance_mm: float) -> float:
     One pixel subtends one arc minute: pitch = distance * tan(1/60 degree); the inverse of
     `wamplex.core.geometry.size.sharp_from_mm`.
 
+    Parameters
+    ----------
+    distance_mm : viewing distance, in millimetres
+
     Returns
     -------
     Pixels per inch.
@@ -26,18 +30,13 @@ def density_for_mm(distance_mm: float) -> float:
 def arc_minutes(density_ppi: float, distance_mm: float) -> float:
     """Angle that one pixel of a print subtends at a distance.
 
+    Parameters
+    ----------
+    density_ppi : pixels per inch of the print
+    distance_mm : viewing distance, in millimetres
+
     Returns
     -------
     Minutes of arc.
     """
     return math.degrees(math.atan(MM_PER_INCH / density_ppi / distance_mm)) * 60
-
-
-def usual_distance_mm(width_mm: float, height_mm: float) -> float:
-    """Where people stand to take in a whole print: its diagonal away; common practice.
-
-    Returns
-    -------
-    Millimetres.
-    """
-    return math.hypot(width_mm, height_mm)

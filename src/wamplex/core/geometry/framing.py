@@ -55,23 +55,46 @@ class Framing(FrozenModel):
     shrink_first: float = Field(default=1.0, ge=1.0, le=8.0)
 
     def turned_size(self, width: int, height: int) -> tuple[int, int]:
-        """Columns and rows after the quarter turns."""
+        """Columns and rows after the quarter turns.
+
+        Parameters
+        ----------
+        width : columns, in pixels
+        height : rows, in pixels
+        """
         return (height, width) if self.turns % 2 else (width, height)
 
     def window(self, width: int, height: int) -> Window:
-        """What is kept of a picture of these dimensions, in the terms of `Crop`."""
+        """What is kept of a picture of these dimensions, in the terms of `Crop`.
+
+        Parameters
+        ----------
+        width : columns, in pixels
+        height : rows, in pixels
+        """
         turned = self.turned_size(width, height)
         if self.crop is not None:
             return self.crop.window
         return largest_inner_crop(*turned, self.straighten_deg, turned[0] / turned[1])
 
     def size(self, width: int, height: int) -> tuple[int, int]:
-        """Columns and rows of what is kept."""
+        """Columns and rows of what is kept.
+
+        Parameters
+        ----------
+        width : columns, in pixels
+        height : rows, in pixels
+        """
         crop = self.window(width, height)
         return crop.width, crop.height
 
     def checked(self, width: int, height: int) -> Framing:
         """This framing, if it fits a picture of these dimensions.
+
+        Parameters
+        ----------
+        width : columns, in pixels
+        height : rows, in pixels
 
         Raises
         ------
@@ -92,6 +115,12 @@ class Framing(FrozenModel):
 def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
     """Where the pixels of a source of these dimensions lie after quarter turns and flip.
 
+    Parameters
+    ----------
+    framing : rotation, straightening and crop
+    width : columns, in pixels
+    height : rows, in pixels
+
     Returns
     -------
     From source pixels to pixels of the turned picture.
@@ -105,6 +134,12 @@ def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
 def framed_placement(framing: Framing, width: int, height: int) -> Placement:
     """Where the pixels of a source of these dimensions lie in what the framing leaves, at the same scale.
 
+    Parameters
+    ----------
+    framing : rotation, straightening and crop
+    width : columns, in pixels
+    height : rows, in pixels
+
     Returns
     -------
     From source pixels to pixels of what is kept.
@@ -117,21 +152,59 @@ def framed_placement(framing: Framing, width: int, height: int) -> Placement:
 
 
 def to_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
-    """Where a place of the source lies in what the framing leaves, both as shares of width and height."""
+    """Map a place of the source into the framed picture.
+
+    Parameters
+    ----------
+    framing : rotation, straightening and crop
+    width : columns, in pixels
+    height : rows, in pixels
+    x : column in the picture as it lies in its file
+    y : row in the picture as it lies in its file
+
+    Returns
+    -------
+    Column and row, as fractions of width and height.
+    """
     crop = framing.window(width, height)
     across, down = framed_placement(framing, width, height).at(x * width, y * height)
     return across / crop.width, down / crop.height
 
 
 def from_framed(framing: Framing, width: int, height: int, x: float, y: float) -> tuple[float, float]:
-    """Where a place of what the framing leaves lies in the source; the inverse of `to_framed`."""
+    """Map a place of the framed picture into the source; the inverse of `to_framed`.
+
+    Parameters
+    ----------
+    framing : rotation, straightening and crop
+    width : columns, in pixels
+    height : rows, in pixels
+    x : column in the framed picture
+    y : row in the framed picture
+
+    Returns
+    -------
+    Column and row, as fractions of width and height.
+    """
     crop = framing.window(width, height)
     across, down = framed_placement(framing, width, height).inverse.at(x * crop.width, y * crop.height)
     return across / width, down / height
 
 
 def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Framing:
-    """The largest crop of a ratio inside what is kept now, around the same middle."""
+    """The largest crop of a ratio inside the present crop, around its centre.
+
+    Parameters
+    ----------
+    framing : rotation, straightening and crop
+    width : columns, in pixels
+    height : rows, in pixels
+    ratio : width divided by height
+
+    Returns
+    -------
+    The framing with that crop.
+    """
     crop = framing.window(width, height)
     new_width = max(1, min(crop.width, round(crop.height * ratio)))
     new_height = max(1, min(crop.height, round(crop.width / ratio)))
@@ -140,7 +213,15 @@ def crop_to_ratio(framing: Framing, width: int, height: int, ratio: float) -> Fr
 
 
 def crop_is_inside(part: Window, width: int, height: int, degrees: float) -> bool:
-    """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel."""
+    """Whether a rectangle of the straightened picture has picture all over, to a hundredth of a pixel.
+
+    Parameters
+    ----------
+    part : the crop
+    width : columns, in pixels
+    height : rows, in pixels
+    degrees : straightening, clockwise
+    """
     corners = [(x, y) for x in (part.x, part.right) for y in (part.y, part.bottom)]
     turned = Placement.rotation(-degrees, width, height)
     places = [turned.at(float(x), float(y)) for x, y in corners]
@@ -153,6 +234,13 @@ def largest_inner_crop(width: int, height: int, degrees: float, ratio: float) ->
 
     Its half diagonal, turned back, may reach each of the picture's sides: for a rectangle w by h turned by a,
     w cos a + h sin a <= width and w sin a + h cos a <= height.
+
+    Parameters
+    ----------
+    width : columns, in pixels
+    height : rows, in pixels
+    degrees : straightening, clockwise
+    ratio : width divided by height; None for any
 
     Returns
     -------
@@ -177,6 +265,13 @@ def largest_inner_crop(width: int, height: int, degrees: float, ratio: float) ->
 
 def horizon_angle(x0: float, y0: float, x1: float, y1: float) -> float:
     """Degrees to straighten by so that a line becomes level, or upright where it is nearer to that.
+
+    Parameters
+    ----------
+    x0 : column where the line starts
+    y0 : row where the line starts
+    x1 : column where the line ends
+    y1 : row where the line ends
 
     Returns
     -------

@@ -24,8 +24,13 @@ def lay_on_sheet(framing: Framing, sheet: Sheet, density_ppi: float, width: int,
     Parameters
     ----------
     framing : turning and crop that are decided already
+    sheet : the sheet, upright or lying as wanted
     density_ppi : of the print, in pixels per inch; lower in the result where the factor reaches its limit
     width, height : of the picture as it lies in its file, in pixels
+
+    Returns
+    -------
+    Framing, sheet and size that fit each other.
 
     Raises
     ------
@@ -38,7 +43,18 @@ def lay_on_sheet(framing: Framing, sheet: Sheet, density_ppi: float, width: int,
 
 
 def orient_sheet(sheet: Sheet, width: int, height: int) -> Sheet:
-    """The sheet upright for upright pictures, else lying."""
+    """Rotate a sheet as the picture lies: upright or lying.
+
+    Parameters
+    ----------
+    sheet : the sheet in either orientation
+    width : columns of the cropped picture
+    height : rows of the cropped picture
+
+    Returns
+    -------
+    The sheet.
+    """
     short, long = sorted((sheet.width_mm, sheet.height_mm))
     across, down = (long, short) if width >= height else (short, long)
     return sheet.replace(width_mm=across, height_mm=down)

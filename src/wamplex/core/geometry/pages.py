@@ -40,9 +40,20 @@ class Page:
 
 
 def divide_into_pages(width: int, height: int, density_ppi: float, pages: Pages | None) -> tuple[Page, ...]:
-    """The pages of a file of these pixels, row by row; a single one without ``pages``.
+    """Divide a file into pages of the printer's paper, row by row.
 
     The printer's sheet is taken upright or lying, whichever needs fewer pages.
+
+    Parameters
+    ----------
+    width : columns of the file
+    height : rows of the file
+    density_ppi : pixels per inch of the print
+    pages : paper of the pages, None for a single page
+
+    Returns
+    -------
+    Pages with their windows in pixels; a single one without ``pages``.
 
     Raises
     ------

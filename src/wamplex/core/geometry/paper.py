@@ -10,7 +10,6 @@ from typing import Literal
 from wamplex.core.geometry.size import MM_PER_INCH
 
 PaperGroup = Literal["ISO A", "ISO B", "photo, cm", "photo, inches", "own"]
-Side = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -29,16 +28,35 @@ class Paper:
 
 
 def paper_named(name: str, own: Sequence[tuple[str, float, float]]) -> Paper | None:
-    """The paper of a name, among these and the user's own; None where there is none (any more)."""
+    """Find a paper by its name.
+
+    Parameters
+    ----------
+    name : such as "A4"
+    own : the user's own papers
+
+    Returns
+    -------
+    The paper, None where there is none.
+    """
     mine = [Paper(title, short, long, "own") for title, short, long in own]
     return next((paper for paper in (*PAPERS, *mine) if paper.name == name), None)
 
 
 def iso_paper(series: Literal["A", "B"], number: int) -> Paper:
-    """A sheet of ISO 216, by the standard's own rule.
+    """A paper size of ISO 216, by the standard's rule.
 
     A0 has an area of one square metre and sides as 1 to the square root of 2; B sizes are the geometric means
     of neighbouring A sizes; each next size is the one before cut in half, rounded down to whole millimetres.
+
+    Parameters
+    ----------
+    series : "A" or "B"
+    number : 0 for the largest
+
+    Returns
+    -------
+    The paper, with sides in whole millimetres.
     """
     exponent = 0.25 if series == "A" else 0.5
     # From metres to millimetres; the standard rounds 840.9 to 841 and 1414.2 to 1414.

@@ -78,6 +78,11 @@ class Ring:
 def printed_size_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
     """How large the picture itself comes out on a sheet.
 
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+
     Returns
     -------
     Width and height in millimetres.
@@ -92,6 +97,11 @@ def printed_size_mm(size: Size, sheet: Sheet) -> tuple[float, float]:
 def fit_to_sheet(size: Size, sheet: Sheet) -> Size:
     """The size whose print has the sheet's: at its density if that can be, else with the largest factor.
 
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+
     Returns
     -------
     With factor and, where the factor reaches its limit, density changed.
@@ -104,7 +114,18 @@ def fit_to_sheet(size: Size, sheet: Sheet) -> Size:
 
 
 def sheet_with_factor(size: Size, sheet: Sheet, factor: float) -> Size:
-    """Another factor on the same sheet: the density follows, the print stays as large as it is."""
+    """Another factor on the same sheet: the print keeps its size, so the density changes.
+
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+    factor : enlargement, 0.25 to 8
+
+    Returns
+    -------
+    Size with this factor and the density that follows.
+    """
     width_mm, _ = printed_size_mm(size, sheet)
     density = factor * size.source_width / (width_mm / MM_PER_INCH)
     if not LEAST_DENSITY_PPI <= density <= LARGEST_DENSITY_PPI:
@@ -118,6 +139,12 @@ def sheet_with_factor(size: Size, sheet: Sheet, factor: float) -> Size:
 def factor_needed(size: Size, sheet: Sheet, density_ppi: float) -> float:
     """Enlargement that a sheet takes at a density.
 
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+    density_ppi : pixels per inch of the print
+
     Returns
     -------
     Enlargement; may lie outside of what is possible.
@@ -128,6 +155,11 @@ def factor_needed(size: Size, sheet: Sheet, density_ppi: float) -> float:
 
 def rings(size: Size, sheet: Sheet | None) -> tuple[Ring, ...]:
     """What is added around the enlarged picture, from the inside outwards.
+
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
 
     Returns
     -------
@@ -160,7 +192,17 @@ def _ring_to(target: tuple[int, ...], present: tuple[int, int], filling: Filling
 
 
 def file_pixels(size: Size, sheet: Sheet | None) -> tuple[int, int]:
-    """Columns and rows of the file: the enlarged picture with all that is added around it."""
+    """Size of the file: the enlarged picture and everything around it on the sheet.
+
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+
+    Returns
+    -------
+    Columns and rows.
+    """
     width, height = size.width_px, size.height_px
     for ring in rings(size, sheet):
         width, height = width + ring.left + ring.right, height + ring.top + ring.bottom
@@ -168,6 +210,16 @@ def file_pixels(size: Size, sheet: Sheet | None) -> tuple[int, int]:
 
 
 def picture_corner(size: Size, sheet: Sheet | None) -> tuple[int, int]:
-    """Where the enlarged picture begins in the file: column and row."""
+    """Position of the enlarged picture in the file.
+
+    Parameters
+    ----------
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+
+    Returns
+    -------
+    Column and row of its top left pixel.
+    """
     ring_list = rings(size, sheet)
     return sum(ring.left for ring in ring_list), sum(ring.top for ring in ring_list)

@@ -75,37 +75,77 @@ class Size:
         return self.height_px * MM_PER_INCH / self.density_ppi
 
     def with_factor(self, factor: float) -> Size:
-        """The size at another factor."""
+        """The size at another factor.
+
+        Parameters
+        ----------
+        factor : enlargement, 0.25 to 8
+        """
         return replace(self, factor=factor)
 
     def with_width_px(self, width_px: float) -> Size:
-        """The size that is ``width_px`` wide."""
+        """The size that is ``width_px`` wide.
+
+        Parameters
+        ----------
+        width_px : columns of the result
+        """
         return replace(self, factor=width_px / self.source_width)
 
     def with_height_px(self, height_px: float) -> Size:
-        """The size that is ``height_px`` high."""
+        """The size that is ``height_px`` high.
+
+        Parameters
+        ----------
+        height_px : rows of the result
+        """
         return replace(self, factor=height_px / self.source_height)
 
     def with_width_mm(self, width_mm: float) -> Size:
-        """The size whose print is ``width_mm`` wide at the present density."""
+        """The size whose print is ``width_mm`` wide at the present density.
+
+        Parameters
+        ----------
+        width_mm : width of the print, in millimetres
+        """
         return self.with_width_px(width_mm / MM_PER_INCH * self.density_ppi)
 
     def with_height_mm(self, height_mm: float) -> Size:
-        """The size whose print is ``height_mm`` high at the present density."""
+        """The size whose print is ``height_mm`` high at the present density.
+
+        Parameters
+        ----------
+        height_mm : height of the print, in millimetres
+        """
         return self.with_height_px(height_mm / MM_PER_INCH * self.density_ppi)
 
     def with_density(self, density_ppi: float) -> Size:
-        """The same pixels printed at another density."""
+        """The same pixels printed at another density.
+
+        Parameters
+        ----------
+        density_ppi : 10 to 4800 pixels per inch
+        """
         return replace(self, density_ppi=density_ppi)
 
 
 def output_pixels(source_width: int, source_height: int, factor: float) -> tuple[int, int]:
-    """Columns and rows after enlarging by ``factor``: rounded half up, at least 1.
+    """Size after enlarging, rounded half up.
 
     Examples
     --------
     >>> output_pixels(1001, 667, 2.5)
     (2503, 1668)
+
+    Parameters
+    ----------
+    source_width : columns of the source
+    source_height : rows of the source
+    factor : enlargement, 0.25 to 8
+
+    Returns
+    -------
+    Columns and rows, at least 1.
     """
     width = max(1, math.floor(source_width * factor + 0.5))
     height = max(1, math.floor(source_height * factor + 0.5))
@@ -114,6 +154,12 @@ def output_pixels(source_width: int, source_height: int, factor: float) -> tuple
 
 def fit_into_mm(size: Size, width_mm: float, height_mm: float) -> Size:
     """The largest size whose print at the present density fits into a rectangle.
+
+    Parameters
+    ----------
+    size : size of the result
+    width_mm : width of the rectangle, in millimetres
+    height_mm : height of the rectangle, in millimetres
 
     Returns
     -------
@@ -128,6 +174,10 @@ def sharp_distance_mm(density_ppi: float) -> float:
 
     One pixel then subtends one arc minute, the acuity of normal (20/20) vision in the
     definition of Snellen (1862): distance = pixel pitch / tan(1/60 degree).
+
+    Parameters
+    ----------
+    density_ppi : pixels per inch of the print
 
     Returns
     -------

@@ -90,7 +90,7 @@ class Guest:
         ------
         RecipeError : always
         """
-        raise RecipeError(f"{self.name} is a guest: it shows one picture, and makes nothing of another.")
+        raise RecipeError(f"{self.name} is a guest: it belongs to one picture and cannot enlarge others.")
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """Bands, as when a picture is only resampled."""

@@ -75,7 +75,7 @@ class GuestStage:
         try:
             stored = _open_stored(self._path, self._path.stat().st_mtime_ns)
         except (OSError, ValueError) as error:
-            raise RecipeError(f"The pixels of the guest {self._name} are gone: take it in again.") from error
+            raise RecipeError(f"The pixels of the guest {self._name} are missing. Add its file again.") from error
         part = stored[window.y : window.bottom, window.x : window.right]
         pixels: Pixels = part.astype(np.float32) / np.float32(65535)
         stored_picture = Picture(pixels, profile=self._profile)

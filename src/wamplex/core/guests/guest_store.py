@@ -33,11 +33,17 @@ _LEAST_SHIFT_PX = 0.02
 
 
 def add_guest(path: Path, picture: Picture, progress: Progress | None = None) -> Guest:
-    """Read a file that shows an enlargement of a picture, see how it lies, and keep a copy of its pixels.
+    """Read a file that shows an enlargement of a picture, align it, and store its pixels.
 
     Parameters
     ----------
+    path : the file
     picture : the source, whole and upright, from a file
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    The guest.
 
     Raises
     ------
@@ -58,7 +64,7 @@ def add_guest(path: Path, picture: Picture, progress: Progress | None = None) ->
             f"{path.name} is {across:.2f} times as wide as the picture; a guest has 1 to "
             f"{LARGEST_FACTOR:g} times the width."
         )
-    progress.report(0.4, f"seeing how {path.name} lies")
+    progress.report(0.4, f"aligning {path.name}")
     pixels = _as_many_channels(shown, picture)
     fits = estimate_shift(_even(picture), _even(shown))
     shift = fits if max(abs(n) for n in fits) >= _LEAST_SHIFT_PX else (0.0, 0.0)
@@ -81,7 +87,15 @@ def add_guest(path: Path, picture: Picture, progress: Progress | None = None) ->
 
 
 def find_guest(key: str) -> Guest:
-    """The guest with this key.
+    """Find a stored guest.
+
+    Parameters
+    ----------
+    key : key of the upscaler
+
+    Returns
+    -------
+    The guest.
 
     Raises
     ------
@@ -92,12 +106,17 @@ def find_guest(key: str) -> Guest:
         return _read(note, note.stat().st_mtime_ns)
     except (OSError, ValidationError):
         raise RecipeError(
-            "A guest of this picture is not on this computer: strike that trial, or take the file in again."
+            "A guest of this picture is not on this computer. Strike that trial, or add the file again."
         ) from None
 
 
 def stored_guests() -> tuple[Guest, ...]:
-    """All that are kept on this computer, those taken in last at the end."""
+    """All stored guests, the oldest first.
+
+    Returns
+    -------
+    Guests.
+    """
     guests = []
     for note in guests_dir().glob(f"{PREFIX}*.json"):
         with suppress(RecipeError, OSError):
@@ -106,12 +125,25 @@ def stored_guests() -> tuple[Guest, ...]:
 
 
 def guests_size_bytes(guest: Guest) -> int:
-    """Bytes that its pixels take on the disk."""
+    """Size of the stored pixels of a guest.
+
+    Parameters
+    ----------
+    guest : the guest
+
+    Returns
+    -------
+    Bytes.
+    """
     return guest.path.stat().st_size if guest.path.exists() else 0
 
 
 def remove_guest(key: str) -> None:
     """Let a guest go; its note first, so that what is left of it is never taken for a whole one.
+
+    Parameters
+    ----------
+    key : key of the upscaler
 
     Raises
     ------

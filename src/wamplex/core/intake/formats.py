@@ -74,7 +74,15 @@ _HEIC = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 
 
 def recognise_format(path: Path) -> ReadableFormat:
-    """Recognise a file by its contents; its name does not count.
+    """Recognise the format of a file by its first bytes; its name does not count.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    The format.
 
     Raises
     ------

@@ -36,7 +36,12 @@ class PictureCache:
         self._lock = threading.Lock()
 
     def keep_up_to(self, gigabytes: float) -> None:
-        """Another budget; 0 for the usual one."""
+        """Another budget; 0 for the usual one.
+
+        Parameters
+        ----------
+        gigabytes : limit for decoded pictures; 0 for a quarter of the memory, at most 4
+        """
         budget = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
         self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(budget, _MOST_BYTES)
 
@@ -48,6 +53,11 @@ class PictureCache:
 
     def get(self, source: Source, progress: Progress | None = None) -> Picture:
         """The picture, decoded now unless it is at hand; the ones used longest ago make room.
+
+        Parameters
+        ----------
+        source : the source file
+        progress : receives the progress; cancelling it raises `Cancelled`
 
         Raises
         ------
@@ -84,7 +94,7 @@ class PictureCache:
             source.check()
             picture = read_picture(source.path, progress)
             if picture.source != source:
-                raise SourceChangedError(f"{source.path.name} has changed on the disk. Look at it again.")
+                raise SourceChangedError(f"{source.path.name} has changed on the disk. Open it again.")
         except BaseException as error:
             coming.set_exception(error)
             raise

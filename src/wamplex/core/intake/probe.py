@@ -53,6 +53,10 @@ class Probe:
 def probe(path: Path) -> Probe:
     """Read the header of a picture file.
 
+    Parameters
+    ----------
+    path : the file
+
     Returns
     -------
     Dimensions in pixels, upright; nothing is decoded.
@@ -65,7 +69,15 @@ def probe(path: Path) -> Probe:
 
 
 def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
-    """Read the header of a picture file: what it says, and the way to its pixels.
+    """Read the header of a picture file and open its pixels.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    Header, and the file that decodes on demand.
 
     Raises
     ------
@@ -97,6 +109,10 @@ def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
 def check_source_size(header: Probe) -> None:
     """Refuse a picture too large to be decoded; results may be larger, they are never held whole.
 
+    Parameters
+    ----------
+    header : the picture's header
+
     Raises
     ------
     UnreadablePictureError : with the limit
@@ -104,5 +120,5 @@ def check_source_size(header: Probe) -> None:
     if header.width * header.height > LARGEST_SOURCE_MP * 1e6:
         raise UnreadablePictureError(
             f"{header.path.name} says it is {header.width} × {header.height} px. Pictures up to "
-            f"{LARGEST_SOURCE_MP} megapixels can be opened; make a smaller one, or cut it into parts."
+            f"{LARGEST_SOURCE_MP} megapixels can be opened; make it smaller, or split it."
         )

@@ -31,6 +31,11 @@ _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can di
 def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     """Decode a picture file.
 
+    Parameters
+    ----------
+    path : the file
+    progress : receives the progress; cancelling it raises `Cancelled`
+
     Returns
     -------
     Pixels (H, W, C) float32 in 0..1 in the file's own profile, upright, with what must survive.
@@ -58,6 +63,16 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
 def read_part(path: Path, window: Window, progress: Progress | None = None) -> Picture:
     """Decode a part of a picture file, which may be larger than what can be opened whole.
 
+    Parameters
+    ----------
+    path : the file
+    window : rectangle of the picture as it lies in its file
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    The part, as a picture.
+
     Raises
     ------
     UnreadablePictureError : when the file is damaged, of an unknown kind, or raw
@@ -65,7 +80,7 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     """
     header, file = open_image_file(path)
     if file.raw is not None:
-        raise UnreadablePictureError(f"{path.name} is to be developed first: take it into the tray.")
+        raise UnreadablePictureError(f"{path.name} must be developed first. Add it to the tray.")
     part = window.clipped(header.width, header.height)
 
     def cut() -> pyvips.Image:
@@ -79,6 +94,11 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
 
 def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side.
+
+    Parameters
+    ----------
+    path : the file
+    side_px : longest side wanted, in pixels
 
     Returns
     -------
@@ -102,7 +122,15 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
 
 
 def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
-    """As `read_small` with at most 256 pixels a side, from the desktop's own store where it has one.
+    """Read a small version of a picture, from the desktop's thumbnails where these are current.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    (h, w, 3) uint8 sRGB with at most 256 pixels a side, and the header.
 
     Raises
     ------
@@ -142,7 +170,7 @@ def _in_spite_of(error: Exception, file: ImageFile, header: Probe, progress: Pro
         except DecodingErrors:
             progress.check()
             continue
-        notice = f"The {header.kind} has small faults beside its pixels; all of the picture is there."
+        notice = f"The {header.kind} has small faults outside its pixels; the picture is complete."
         return replace(picture, notices=(*picture.notices, notice))
     raise explain_decode_error(header.path, header.kind, error) from error
 
@@ -220,7 +248,7 @@ def _plain(image: pyvips.Image, header: Probe) -> pyvips.Image:
 
 def _from_cmyk(image: pyvips.Image, header: Probe) -> tuple[pyvips.Image, str]:
     depth = header.depth
-    through = "through its own profile" if header.profile else "through a general profile, as it brings none"
+    through = "through its own profile" if header.profile else "through a general profile, as the file has none"
     # With "cmyk" as the fallback, an embedded profile still comes first.
     image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", depth=depth, intent="relative")
     return image, _CMYK_NOTICE.format(through=through)

@@ -54,7 +54,9 @@ def compare(question: Question, trials: Sequence[tuple[str, Recipe]], progress: 
 
     Parameters
     ----------
+    question : the shrunk picture and its truth
     trials : label and recipe of each; the factor is that of the question
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -75,6 +77,13 @@ def compare(question: Question, trials: Sequence[tuple[str, Recipe]], progress: 
 
 def answer_pixels(question: Question, recipe: Recipe, window: Window, progress: Progress | None = None) -> Pixels:
     """A trial's answer inside a window of the truth, (h, w, C) in the picture's own profile.
+
+    Parameters
+    ----------
+    question : the shrunk picture and its truth
+    recipe : all decisions about the picture
+    window : rectangle, in result pixels
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -122,7 +131,16 @@ def _eight_bit(pixels: Pixels) -> Pixels:
 
 
 def as_rows(answers: Sequence[Answer]) -> list[dict[str, object]]:
-    """Flat rows for tables: rounded, readings beside the rest."""
+    """Flat rows for tables: rounded, readings beside the rest.
+
+    Parameters
+    ----------
+    answers : results of the trials
+
+    Returns
+    -------
+    One dictionary per trial.
+    """
     rows = []
     for answer in answers:
         values = asdict(answer)
@@ -133,7 +151,16 @@ def as_rows(answers: Sequence[Answer]) -> list[dict[str, object]]:
 
 
 def as_csv(answers: Sequence[Answer]) -> str:
-    """The rows as comma-separated values with a heading."""
+    """Write the rows as comma-separated values with a heading.
+
+    Parameters
+    ----------
+    answers : results of the trials
+
+    Returns
+    -------
+    CSV text.
+    """
     rows = as_rows(answers)
     out = io.StringIO()
     if rows:

@@ -57,7 +57,7 @@ class Question:
     Attributes
     ----------
     part : the pixels of the whole picture that the truth is
-    words : what was done, for the user
+    text : what was done, for the user
     shrunk : whether the small picture was made of the truth; else both are files
     """
 
@@ -71,6 +71,12 @@ class Question:
 
 def make_question(picture: Picture, factor: float, damage: TestDamage | None = None) -> Question:
     """Shrink the middle of a picture, at most 2.4 megapixels of it.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    factor : enlargement, 0.25 to 8
+    damage : kernel, noise and compression
 
     Returns
     -------

@@ -27,6 +27,10 @@ class Assets:
     def some(self, refs: Iterable[AssetRef]) -> Assets:
         """Those that are meant.
 
+        Parameters
+        ----------
+        refs : references to binary parts
+
         Raises
         ------
         ProjectError : when one is missing
@@ -37,20 +41,34 @@ class Assets:
         return chosen
 
     def take_in(self, other: Assets) -> None:
-        """Have all that another has, too."""
+        """Have all that another has, too.
+
+        Parameters
+        ----------
+        other : binary parts, for instance of a project
+        """
         self._bytes.update(other._bytes)
 
     def __iter__(self) -> Iterator[AssetRef]:
         return (AssetRef(digest=digest) for digest in self._bytes)
 
     def put(self, data: bytes) -> AssetRef:
-        """Keep some bytes, once."""
+        """Keep some bytes, once.
+
+        Parameters
+        ----------
+        data : bytes of a binary part
+        """
         digest = hashlib.sha256(data).hexdigest()
         self._bytes.setdefault(digest, data)
         return AssetRef(digest=digest)
 
     def get(self, ref: AssetRef) -> bytes:
         """The bytes that a reference means.
+
+        Parameters
+        ----------
+        ref : reference to a binary part
 
         Raises
         ------
@@ -64,5 +82,10 @@ class Assets:
 
 @cache
 def process_assets() -> Assets:
-    """This program's binary parts: a part is known by its own bytes, so all projects can share them."""
+    """This program's binary parts: a part is known by its own bytes, so all projects can share them.
+
+    Returns
+    -------
+    The store.
+    """
     return Assets()

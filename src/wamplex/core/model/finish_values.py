@@ -37,7 +37,7 @@ class InitialMask(FrozenModel):
     @model_validator(mode="after")
     def _has_its_picture(self) -> Self:
         if (self.picture is None) != (self.kind in ("everywhere", "nowhere")):
-            raise ValueError(f"a mask that begins with “{self.kind}” has the wrong picture")
+            raise ValueError(f"a mask that starts with “{self.kind}” has the wrong picture")
         return self
 
 
@@ -66,7 +66,7 @@ class Layer(FrozenModel):
 
     Attributes
     ----------
-    shows : None for the source, plainly enlarged
+    source_trial : None for the source, plainly enlarged
     strength : percent
     """
 
@@ -85,7 +85,7 @@ class TreatedFace(FrozenModel):
     width, height : of the oval, in source pixels
     angle_deg : clockwise tilt
     on : whether the face is treated
-    shows, strength : of this face alone, None for what holds for all
+    source_trial, strength : of this face alone, None for what holds for all
     """
 
     x: float = Field(ge=-0.5, le=1.5)
@@ -103,8 +103,8 @@ class FaceTreatment(FrozenModel):
 
     Attributes
     ----------
-    shows : what they are made with, None for what the picture is made with
-    hold_back : percent by which sharpening and grain are weaker there
+    source_trial : what they are made with, None for what the picture is made with
+    attenuation : percent by which sharpening and grain are weaker there
     """
 
     ellipses: tuple[TreatedFace, ...] = Field(default=(), max_length=MOST_FACES)
@@ -158,7 +158,7 @@ class Grain(FrozenModel):
     amount : standard deviation in levels (of 255) where its weight is 100
     size_mm : width of a grain on paper at half of its height
     roughness : percent of its variance that is half as large
-    shadows, middle, lights : weight in percent
+    shadows, midtones, lights : weight in percent
     colour : whether each channel has its own
     """
 

@@ -61,7 +61,12 @@ class Recipe(FrozenModel):
         return Finish(layers=self.layers, faces=self.faces, tone=self.tone, sharpen=self.sharpen, grain=self.grain)
 
     def finished(self, finish: Finish) -> Recipe:
-        """The same with another Finish."""
+        """The same with another Finish.
+
+        Parameters
+        ----------
+        finish : everything after the stamped trial
+        """
         return self.replace(**{name: getattr(finish, name) for name in Finish.model_fields})
 
     @property
@@ -70,12 +75,26 @@ class Recipe(FrozenModel):
         return self.finished(Finish())
 
     def size(self, source_width: int, source_height: int) -> Size:
-        """What the recipe makes of a picture of these dimensions: its framing first, then the factor."""
+        """What the recipe makes of a picture of these dimensions: its framing first, then the factor.
+
+        Parameters
+        ----------
+        source_width : columns of the source
+        source_height : rows of the source
+        """
         return Size(*self.framing.size(source_width, source_height), self.factor, self.density_ppi)
 
     @staticmethod
     def from_json(text: str) -> Recipe:
         """Read a recipe written by ``model_dump_json``, of this version or an earlier one.
+
+        Parameters
+        ----------
+        text : JSON
+
+        Returns
+        -------
+        The recipe in its present version.
 
         Raises
         ------
@@ -84,9 +103,9 @@ class Recipe(FrozenModel):
         try:
             fields = json.loads(text)
         except ValueError as error:
-            raise RecipeError(f"The recipe cannot be used: it is no JSON ({error}).") from error
+            raise RecipeError(f"The recipe cannot be used: it is not JSON ({error}).") from error
         if not isinstance(fields, dict):
-            raise RecipeError("The recipe cannot be used: it is no set of fields.")
+            raise RecipeError("The recipe cannot be used: it has no fields.")
         try:
             return Recipe.model_validate_json(json.dumps(migrate_recipe(fields)))
         except ValidationError as error:
@@ -98,6 +117,14 @@ def migrate_recipe(fields: dict[str, Any]) -> dict[str, Any]:
 
     Version 1 had upscaler and values side by side with the rest, and the delivery inside. Up to version 2 many
     fields had other names.
+
+    Parameters
+    ----------
+    fields : fields of a recipe of any version
+
+    Returns
+    -------
+    Fields of the present version.
     """
     version = fields.get("version", 1)
     if version not in (1, 2):

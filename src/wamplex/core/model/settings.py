@@ -36,7 +36,7 @@ class Settings(FrozenModel):
     first_density_ppi : of the prints of new pictures
     cache_gb : how much memory decoded pictures may take, 0 for a quarter of this computer's, at most 4
     remember_choices : whether what is stamped is remembered, and orders the trials that are offered
-    own_papers : name, shorter and longer side in millimetres of the user's own paper sizes
+    custom_papers : name, shorter and longer side in millimetres of the user's own paper sizes
     """
 
     model_config = ConfigDict(extra="ignore")
@@ -57,22 +57,42 @@ class Settings(FrozenModel):
 
 
 def settings_path() -> Path:
-    """Where the settings lie."""
+    """Path of the preferences file.
+
+    Returns
+    -------
+    Path; the file may not exist.
+    """
     return user_config_path("wamplex") / "settings.json"
 
 
 def user_networks_dir() -> Path:
-    """Folder of the networks that the user added."""
+    """Folder of the user's own networks.
+
+    Returns
+    -------
+    Path; the folder may not exist.
+    """
     return user_data_path("wamplex") / "upscalers"
 
 
 def guests_dir() -> Path:
-    """Folder of the files enlarged elsewhere that were taken in."""
+    """Folder of stored guests.
+
+    Returns
+    -------
+    Path; the folder may not exist.
+    """
     return user_data_path("wamplex") / "guests"
 
 
 def load_settings() -> Settings:
-    """The saved settings; the usual ones where there are none, or none that can be read."""
+    """Load the preferences; defaults where the file is missing or damaged.
+
+    Returns
+    -------
+    Preferences.
+    """
     path = settings_path()
     try:
         return Settings.model_validate_json(json.dumps(rename_fields(json.loads(path.read_bytes()))))
@@ -86,7 +106,12 @@ def load_settings() -> Settings:
 
 
 def save_settings(settings: Settings) -> None:
-    """Write the settings, whole or not at all."""
+    """Write the settings, whole or not at all.
+
+    Parameters
+    ----------
+    settings : the user's preferences
+    """
     path = settings_path()
     path.parent.mkdir(parents=True, exist_ok=True)
     write_atomically(path, settings.model_dump_json(indent=2).encode())

@@ -28,11 +28,19 @@ class Source:
 
     @staticmethod
     def of(path: Path) -> Source:
-        """The file as it is now.
+        """Look at a file as it is now.
+
+        Parameters
+        ----------
+        path : the file
+
+        Returns
+        -------
+        Path, size and time of the file.
 
         Raises
         ------
-        UnreadablePictureError : when there is none
+        UnreadablePictureError : when it is missing, cannot be opened or is not a regular file
         """
         try:
             str(path).encode()
@@ -46,7 +54,7 @@ class Source:
             reason = (error.strerror or "it cannot be read").lower()
             raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error
         if not stat.S_ISREG(status.st_mode) and not stat.S_ISDIR(status.st_mode):
-            raise UnreadablePictureError(f"{path.name} is a device or a pipe, no file. Save it as a file first.")
+            raise UnreadablePictureError(f"{path.name} is a device or a pipe. Save it as a file first.")
         return Source(path, status.st_size, status.st_mtime_ns)
 
     def check(self) -> None:
@@ -58,9 +66,7 @@ class Source:
         UnreadablePictureError : when it is gone
         """
         if Source.of(self.path) != self:
-            raise SourceChangedError(
-                f"{self.path.name} has changed on the disk since it was looked at. Look at it again first."
-            )
+            raise SourceChangedError(f"{self.path.name} has changed on the disk. Open it again first.")
 
     @property
     def digest(self) -> str:

@@ -54,8 +54,7 @@ class ValueInfo:
 VALUES: dict[ValueName, ValueInfo] = {
     "sensor_noise": ValueInfo(
         "Sensor noise",
-        "How much of the sensor's noise is removed while its mosaic is filled in: 100 removes what was measured, "
-        "0 leaves all of it",
+        "Sensor noise to remove: 100 removes all measured noise, 0 removes none",
         "Raw: percentage of the sensor's noise that Tessera removes.",
         "--sensor-noise",
         default=100.0,
@@ -63,13 +62,13 @@ VALUES: dict[ValueName, ValueInfo] = {
     ),
     "noise": ValueInfo(
         "Noise",
-        "How much noise is removed. Too much makes skin and stone look like plastic",
+        "Noise to remove. Too much makes skin and stone look like plastic",
         "Noise to remove, 0 to 100; measured if left out.",
         "--noise",
     ),
     "compression": ValueInfo(
         "Compression",
-        "How much of the blocks and fringes of JPEG is removed",
+        "Compression artifacts to remove: blocks and fringes",
         "Compression artifacts to remove, 0 to 100; measured if left out.",
         "--deblock",
         "--blocks",
@@ -104,7 +103,7 @@ VALUES: dict[ValueName, ValueInfo] = {
     ),
     "texture_strength": ValueInfo(
         "Invention",
-        "How much plausible texture is added; 0 adds none",
+        "Plausible texture to add; 0 adds none",
         "Texture to add, 0 to 100.",
         "--texture",
         "--invention",
@@ -121,7 +120,7 @@ VALUES: dict[ValueName, ValueInfo] = {
     ),
     "back_projection_levels": ValueInfo(
         "Anchor to the source",
-        "Corrects the result until shrinking it gives the source back, to within one level",
+        "Corrects the result until shrinking it gives back the source, within one level",
         "Correct the result until it is within so many levels of the source when shrunk.",
         "--back-projection",
         "--anchor",
@@ -131,7 +130,7 @@ VALUES: dict[ValueName, ValueInfo] = {
     ),
     "keep_source": ValueInfo(
         "Keep source",
-        "How much of the plainly enlarged source is blended back in",
+        "Share of the plainly enlarged source to blend back in",
         "Percentage of the plainly enlarged source to blend back in.",
         "--keep-source",
     ),
@@ -139,6 +138,16 @@ VALUES: dict[ValueName, ValueInfo] = {
 
 
 def value_text(name: ValueName, value: float | bool | None) -> str:
-    """A value as users read it, such as "Noise 40"; the label alone for a switch."""
+    """A value as users read it, such as “Noise 40”; for a switch its label.
+
+    Parameters
+    ----------
+    name : of the value
+    value : in the unit of the value
+
+    Returns
+    -------
+    Label, value and unit.
+    """
     info = VALUES[name]
     return info.label if info.control == "switch" else f"{info.label} {value:g}{info.unit}"

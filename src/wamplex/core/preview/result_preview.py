@@ -43,8 +43,11 @@ def preview(
 
     Parameters
     ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
     window : in result pixels, inside the result
     reduce : every ``reduce`` x ``reduce`` result pixels are averaged to one
+    progress : receives the progress; cancelling it raises `Cancelled`
     view : screen and proof
 
     Returns
@@ -77,6 +80,15 @@ def difference_preview(
 
     Lighter where ``recipe`` is lighter than ``other``; the same shape as `preview`.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    other : recipe of the trial that is subtracted
+    window : rectangle, in result pixels
+    reduce : reduction for the screen: 1, 2, 4 ... result pixels per screen pixel
+    progress : receives the progress; cancelling it raises `Cancelled`
+
     Returns
     -------
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
@@ -91,6 +103,15 @@ def trace_preview(
     picture: Picture, recipe: Recipe, reading: str, window: Window, reduce: int, progress: Progress
 ) -> NDArray[np.uint8]:
     """A reading drawn over the pale grey result: the more amber, the more of it is there.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    reading : which artifact is drawn
+    window : rectangle, in result pixels
+    reduce : reduction for the screen: 1, 2, 4 ... result pixels per screen pixel
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -111,6 +132,15 @@ def gamut_preview(
     picture: Picture, recipe: Recipe, window: Window, reduce: int, progress: Progress, view: ScreenView
 ) -> NDArray[np.uint8]:
     """Where a proof's printer has not the colours, drawn over the pale grey result; nothing without a proof.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    window : rectangle, in result pixels
+    reduce : reduction for the screen: 1, 2, 4 ... result pixels per screen pixel
+    progress : receives the progress; cancelling it raises `Cancelled`
+    view : screen and printer profiles
 
     Returns
     -------
@@ -139,6 +169,14 @@ def deviation_preview(
 ) -> NDArray[np.uint8]:
     """Where trials disagree, drawn over the pale grey result of the first: the more amber, the further apart.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipes : of all trials
+    window : rectangle, in result pixels
+    reduce : reduction for the screen: 1, 2, 4 ... result pixels per screen pixel
+    progress : receives the progress; cancelling it raises `Cancelled`
+
     Returns
     -------
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
@@ -151,6 +189,15 @@ def mask_preview(
     picture: Picture, recipe: Recipe, mask: Mask, window: Window, reduce: int, progress: Progress
 ) -> NDArray[np.uint8]:
     """A mask where the window of the result lies.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    mask : a mask
+    window : rectangle, in result pixels
+    reduce : reduction for the screen: 1, 2, 4 ... result pixels per screen pixel
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

@@ -23,6 +23,9 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
     Parameters
     ----------
     framed : a thumbnail (h, w, 3) of what the framing leaves
+    size : size of the result
+    sheet : sheet that the picture is printed on; None without one
+    side : longest side wanted, in pixels
 
     Returns
     -------

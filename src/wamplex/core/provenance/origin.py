@@ -60,7 +60,16 @@ class FileOrigin:
 
 
 def recipe_digest(recipe: Recipe) -> str:
-    """SHA-256 of a recipe's text, in hexadecimal."""
+    """Digest of a recipe's JSON.
+
+    Parameters
+    ----------
+    recipe : all decisions about the picture
+
+    Returns
+    -------
+    SHA-256 in hexadecimal.
+    """
     return hashlib.sha256(_text(recipe).encode()).hexdigest()
 
 
@@ -69,11 +78,17 @@ def _text(recipe: Recipe) -> str:
 
 
 def make_origin(source: Source, recipe: Recipe, source_id: str | None) -> FileOrigin:
-    """How a file of this recipe is made now.
+    """Describe how a file with this recipe is made, here and now.
 
     Parameters
     ----------
+    source : the source file
+    recipe : all decisions about the picture
     source_id : identifier that the source states of itself, if any
+
+    Returns
+    -------
+    Origin for its metadata.
 
     Raises
     ------
@@ -91,5 +106,14 @@ def make_origin(source: Source, recipe: Recipe, source_id: str | None) -> FileOr
 
 
 def document_id(digest: str) -> str:
-    """Identifier of a file that states none."""
+    """Document identifier of a file that states none.
+
+    Parameters
+    ----------
+    digest : SHA-256 in hexadecimal
+
+    Returns
+    -------
+    XMP identifier.
+    """
     return f"xmp.did:{uuid.uuid5(_FILES, digest)}"

@@ -15,7 +15,15 @@ _XMP_TAG = 700  # XMP part 3, 1.3: in TIFF and DNG
 
 
 def read_recipe(path: Path) -> tuple[Recipe, dict[str, str]]:
-    """The recipe that a picture was made by, and what else it says of its making.
+    """Read the recipe inside a picture file.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    The recipe, and the other properties of its origin by name.
 
     Raises
     ------
@@ -24,12 +32,20 @@ def read_recipe(path: Path) -> tuple[Recipe, dict[str, str]]:
     """
     recipe = parse_recipe(read_xmp(path))
     if recipe is None:
-        raise RecipeError(f"{path.name} holds no recipe: it was not made by Wamplex, or without one.")
+        raise RecipeError(f"{path.name} holds no recipe: Wamplex did not write it, or wrote it without one.")
     return recipe
 
 
 def read_xmp(path: Path) -> bytes | None:
-    """What a picture says of itself as XMP; nothing is decoded.
+    """Read the XMP packet of a picture file; nothing is decoded.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    The packet; None where there is none.
 
     Raises
     ------

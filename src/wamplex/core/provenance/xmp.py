@@ -38,6 +38,11 @@ _LARGEST_BYTES = 10_000_000
 def add_origin(source_xmp: bytes | None, origin: FileOrigin) -> bytes:
     """A packet that says what the source said, and how the file was made.
 
+    Parameters
+    ----------
+    source_xmp : XMP of the source, None where it has none
+    origin : how the file was made
+
     Returns
     -------
     The same bytes for the same source, recipe, program and provider.
@@ -60,7 +65,16 @@ def add_origin(source_xmp: bytes | None, origin: FileOrigin) -> bytes:
 
 
 def read_document_id(xmp: bytes | None) -> str | None:
-    """The document identifier that a file states of itself, None where it states none."""
+    """Document identifier in an XMP packet.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+
+    Returns
+    -------
+    Identifier; None where there is none.
+    """
     return _stated(xmp, f"{{{_MM}}}DocumentID")
 
 
@@ -76,12 +90,29 @@ def _stated(xmp: bytes | None, name: str) -> str | None:
 
 
 def read_instance_id(xmp: bytes | None) -> str | None:
-    """The identifier of this very file, None where it states none."""
+    """Instance identifier in an XMP packet.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+
+    Returns
+    -------
+    Identifier; None where there is none.
+    """
     return _stated(xmp, f"{{{_MM}}}InstanceID")
 
 
 def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
-    """The recipe of a packet, and what else it says of the making; None where there is none.
+    """Parse the recipe in an XMP packet.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+
+    Returns
+    -------
+    The recipe and the other properties of its origin; None where there is none.
 
     Raises
     ------

@@ -29,7 +29,12 @@ def read_raw(path: Path, method: Method = "ahd") -> RawFile:
 
     Parameters
     ----------
+    path : the file
     method : one of LibRaw's; a mosaic that another program of ours develops is made with AHD as well
+
+    Returns
+    -------
+    Camera colours and, where there is one, the mosaic.
 
     Raises
     ------
@@ -64,7 +69,16 @@ def _read(raw: Any, path: Path, method: Method) -> RawFile:
 
 
 def embedded_preview(path: Path) -> bytes | None:
-    """The JPEG that the camera put into the file; None where there is none that can be used."""
+    """The JPEG preview that the camera put into a raw file.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    JPEG bytes; None where there is no readable one.
+    """
     import rawpy
 
     try:
@@ -85,7 +99,15 @@ def _preview(raw: Any) -> bytes | None:
 
 
 def read_half_size(path: Path) -> NDArray[np.uint8]:
-    """Each cell of the mosaic as a pixel, in sRGB: (h, w, 3), on the sensor's own sides.
+    """Develop quickly: each cell of the mosaic becomes one pixel.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    (h, w, 3) uint8 sRGB, half the size, as the sensor lay.
 
     Raises
     ------
@@ -113,7 +135,17 @@ def _opened(path: Path) -> rawpy.RawPy:
 
 
 def unreadable_raw_error(path: Path, error: Exception) -> str:
-    """The sentence for what LibRaw cannot read."""
+    """Why LibRaw cannot read a file, for the user.
+
+    Parameters
+    ----------
+    path : the file
+    error : what LibRaw raised
+
+    Returns
+    -------
+    A sentence.
+    """
     reason = error.args[0] if error.args else "it is damaged"
     text = reason.decode("utf-8", "replace") if isinstance(reason, bytes) else str(reason)
     return (

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.tone_curve import srgb_encode
 
-PLANES = 10
 # Noise below black goes no further; so far it comes where a dark file is brightened by six stops.
 _DARKEST = np.float32(-2.0)
 # So that noise as it is met lies between 0 and 1.

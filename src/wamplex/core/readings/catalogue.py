@@ -22,27 +22,27 @@ READINGS: tuple[Reading, ...] = (
     ),
     Reading(
         "ringing", "Halos", "levels", "less",
-        "Light or dark lines that run along edges.", _OWN, 12.0, 0.3, ringing,
+        "Light or dark lines along edges.", _OWN, 12.0, 0.3, ringing,
     ),
     Reading(
         "softness", "Edge width", "px", "less",
-        "Edges that take many pixels from dark to light.", "Marziliano et al. 2002", 24.0, 1.0, edge_softness,
+        "Edges that are many pixels wide.", "Marziliano et al. 2002", 24.0, 1.0, edge_softness,
     ),
     Reading(
         "blur-effect", "Blur effect", "%", "less",
-        "Everything a little out of focus.", "Crete et al. 2007", 60.0, 2.0, blur_effect,
+        "Overall blur.", "Crete et al. 2007", 60.0, 2.0, blur_effect,
     ),
     Reading(
         "noise", "Noise", "levels", "less",
-        "Speckle on surfaces that should be even.", "Immerkaer 1996", 12.0, 0.5, noise_luma,
+        "Noise on even surfaces.", "Immerkaer 1996", 12.0, 0.5, noise_luma,
     ),
     Reading(
         "noise-wavelet", "Noise, wavelets", "levels", "less",
-        "Speckle anywhere, fine texture included.", "Donoho and Johnstone 1994", 12.0, 0.5, noise_wavelet,
+        "Noise anywhere; fine texture counts too.", "Donoho and Johnstone 1994", 12.0, 0.5, noise_wavelet,
     ),
     Reading(
         "noise-colour", "Colour noise", "levels", "less",
-        "Coloured speckle on surfaces that should be even.", "Immerkaer 1996", 8.0, 0.5, noise_colour,
+        "Coloured noise on even surfaces.", "Immerkaer 1996", 8.0, 0.5, noise_colour,
     ),
     Reading(
         "block-marks", "Block marks", "levels", "less",
@@ -55,11 +55,11 @@ READINGS: tuple[Reading, ...] = (
     ),
     Reading(
         "repeated-pattern", "Repeated pattern", "%", "less",
-        "Dots, worms or a weave that return at a fixed distance.", _OWN, 12.0, 2.0, repeated_pattern,
+        "Dots, worms or a weave that repeat at a fixed distance.", _OWN, 12.0, 2.0, repeated_pattern,
     ),
     Reading(
         "invented-detail", "Invented detail", "%", "less",
-        "Fine texture that the source cannot have held.", _OWN, 12.0, 0.5, invented_detail,
+        "Fine texture that the source cannot contain.", _OWN, 12.0, 0.5, invented_detail,
     ),
     Reading(
         "round-trip", "Round-trip difference", "ΔE", "less",
@@ -75,6 +75,6 @@ READINGS: tuple[Reading, ...] = (
     ),
     Reading(
         "tone-drift", "Tone drift", "L*", "less",
-        "Places that have become lighter or darker.", _OWN, 4.0, 0.3, tone_drift,
+        "Places that became lighter or darker.", _OWN, 4.0, 0.3, tone_drift,
     ),
 )  # fmt: skip

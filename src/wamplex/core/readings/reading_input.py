@@ -68,11 +68,6 @@ class ReadingInput:
         return luma_levels(self.plain)
 
     @cached_property
-    def source_luma(self) -> Plane:
-        """Luma of the source in 8-bit levels."""
-        return luma_levels(self.source)
-
-    @cached_property
     def shrunk_window(self) -> Window:
         """Where `shrunk` lies in the source."""
         return self._inner_source()

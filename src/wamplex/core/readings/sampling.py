@@ -23,7 +23,10 @@ def readings_at(
 
     Parameters
     ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
     places : middles, as shares of the picture's width and height
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -44,6 +47,11 @@ def sample_places(picture: Picture, recipe: Recipe) -> tuple[tuple[float, float]
     """Places spread evenly over a result, about 12: the whole at a cost that can be borne.
 
     Of a small picture no more than cover it.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
 
     Returns
     -------

@@ -27,8 +27,10 @@ def trial_deviation(picture: Picture, recipes: tuple[Recipe, ...], window: Windo
 
     Parameters
     ----------
+    picture : the decoded picture
     recipes : of the same size and framing, two or more
     window : in result pixels
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -46,7 +48,9 @@ def find_trial_differences(
 
     Parameters
     ----------
+    picture : the decoded picture
     recipes : of the trials, two or more, of the same size and framing
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

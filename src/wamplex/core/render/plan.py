@@ -67,7 +67,13 @@ class Plan:
         return self.size.height_px
 
     def render(self, window: Window, progress: Progress | None = None) -> Pixels:
-        """Pixels of the result inside a window; see `wamplex.core.render.render`."""
+        """Pixels of the result inside a window; see `wamplex.core.render.render`.
+
+        Parameters
+        ----------
+        window : rectangle, in result pixels
+        progress : receives the progress; cancelling it raises `Cancelled`
+        """
         if window != window.clipped(self.width, self.height):
             raise ValueError(f"{window} reaches over the result, which has {self.width} x {self.height} px")
         pixels = self._stage.render(window, progress or Progress())
@@ -93,6 +99,8 @@ def plan(picture: Picture, recipe: Recipe, assets: Assets | None = None, memory:
 
     Parameters
     ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
     assets : where its masks are found; this program's own when left out
     memory : of what its trials look like
 

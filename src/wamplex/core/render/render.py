@@ -19,6 +19,7 @@ def render(picture: Picture, recipe: Recipe, window: Window, progress: Progress 
     picture : the source
     recipe : the decisions; upscaler, values and factor count here
     window : rectangle of the result, in result pixels, inside the result
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -41,7 +42,10 @@ def render_sheet(picture: Picture, recipe: Recipe, window: Window, progress: Pro
 
     Parameters
     ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
     window : rectangle of the file, in pixels, inside it
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

@@ -45,7 +45,16 @@ class Column:
 
 
 def finish_text(finish: Finish) -> list[str]:
-    """What Finish does, in short."""
+    """Describe Finish in short.
+
+    Parameters
+    ----------
+    finish : everything after the stamped trial
+
+    Returns
+    -------
+    One text per part.
+    """
     layers = sum(layer.on for layer in finish.layers)
     parts = [f"{layers} layer{'s' if layers > 1 else ''}"] if layers else []
     parts += ["faces apart"] if finish.faces is not None and finish.faces.source_trial is not None else []
@@ -82,6 +91,16 @@ def render_cells(
     progress: Progress | None = None,
 ) -> Cells:
     """Every spot by every trial, cells of this size at most, the very pixels that a file would hold.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    name : file name of the picture
+    spots : rows of the sheet
+    columns : trials
+    width_px : columns of a cell
+    height_px : rows of a cell
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

@@ -37,6 +37,11 @@ _RULE = (0xCF / 255, 0xC8 / 255, 0xB8 / 255)
 def write_sheet_pdf(page: SheetPage, path: Path) -> None:
     """A PDF with real text; pictures pixel by pixel, nothing lost.
 
+    Parameters
+    ----------
+    page : drawn page
+    path : the file
+
     Raises
     ------
     DeliveryError : when it cannot be written
@@ -88,6 +93,8 @@ def write_sheet_png(page: SheetPage, path: Path, px_per_mm: float) -> None:
 
     Parameters
     ----------
+    page : drawn page
+    path : the file
     px_per_mm : that of the pictures on the page
 
     Raises
@@ -111,6 +118,11 @@ def write_sheet_png(page: SheetPage, path: Path, px_per_mm: float) -> None:
 
 def write_sheet_html(cells: Cells, path: Path) -> None:
     """One file for a browser: the sheet, and a curtain between any two trials of each spot.
+
+    Parameters
+    ----------
+    cells : rendered cells
+    path : the file
 
     Raises
     ------

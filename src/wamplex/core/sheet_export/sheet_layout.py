@@ -27,7 +27,7 @@ def strip_cell_px(paper: str, spots: int, trials: int, density_ppi: float) -> tu
     cell_width = (width - 2 * _MARGIN - _NAME - _GAP * trials) / trials
     cell_height = (height - 2 * _MARGIN - _HEAD - _FOOT - _GAP * spots) / spots
     if min(cell_width, cell_height) < _LEAST_CELL_MM:
-        raise DeliveryError("There are too many spots or trials for this paper. Strike some, or take larger paper.")
+        raise DeliveryError("There are too many spots or trials for this paper. Strike some, or choose larger paper.")
     per_mm = density_ppi / MM_PER_INCH
     return int(cell_width * per_mm), int(cell_height * per_mm)
 

@@ -25,6 +25,16 @@ def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None 
 
     The last ones made are kept with the file, since every tile of a trial asks for the same.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    The developed picture; the same picture where nothing changes.
+
     Raises
     ------
     UnreadablePictureError : when another method is wanted, and the file cannot be read (any more)
@@ -41,6 +51,17 @@ def develop_small(picture: Picture, development: Development, side_px: int, prog
     """About what a development looks like, at no less than twice ``side_px`` a side: for a small view.
 
     Colours are averaged before they are developed, which hardly differs in a view so small.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    development : how the raw file is developed
+    side_px : longest side wanted, in pixels
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    A small picture, at least twice ``side_px`` a side.
     """
     raw, recipe = picture.raw, Recipe(development=development)
     step = max(picture.width, picture.height) // (2 * side_px)

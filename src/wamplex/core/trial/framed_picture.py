@@ -20,6 +20,11 @@ from wamplex.core.upscale.stages.stage import SourceStage
 def orient_pixels(picture: Picture, framing: Framing) -> Picture:
     """The picture after quarter turns and flip: the same pixels in another order, none copied.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    framing : rotation, straightening and crop
+
     Returns
     -------
     Of the turned size; pixels and alpha are views of those of ``picture``.
@@ -32,6 +37,11 @@ def orient_pixels(picture: Picture, framing: Framing) -> Picture:
 
 def frame_picture(picture: Picture, framing: Framing) -> Picture:
     """What a framing leaves of a picture, at its own scale; see `frame_part`.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    framing : rotation, straightening and crop
 
     Returns
     -------
@@ -51,6 +61,8 @@ def frame_part(picture: Picture, framing: Framing, window: Window) -> Picture:
 
     Parameters
     ----------
+    picture : the decoded picture
+    framing : rotation, straightening and crop
     window : in pixels of what is left
 
     Returns
@@ -77,6 +89,12 @@ def frame_part(picture: Picture, framing: Framing, window: Window) -> Picture:
 def frame_small(picture: Picture, framing: Framing, side: int) -> Pixels:
     """What a framing leaves, at most ``side`` pixels a side: (h, w, C), alpha last and not multiplied in.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    framing : rotation, straightening and crop
+    side : longest side wanted, in pixels
+
     Returns
     -------
     (h, w, C) float32 in 0..1 with ``max(h, w) <= side``.
@@ -94,6 +112,14 @@ def frame_small(picture: Picture, framing: Framing, side: int) -> Pixels:
 
 def frame_view(small: Picture, framing: Framing, width: int, height: int, side: int) -> Pixels:
     """The same from a reduction of a picture that is ``width`` by ``height`` itself.
+
+    Parameters
+    ----------
+    small : the picture, reduced
+    framing : rotation, straightening and crop
+    width : columns of the full picture
+    height : rows of the full picture
+    side : longest side wanted, in pixels
 
     Returns
     -------
@@ -115,6 +141,13 @@ def frame_view(small: Picture, framing: Framing, width: int, height: int, side: 
 
 def frame_thumbnail(thumbnail: NDArray[np.uint8], framing: Framing, width: int, height: int) -> NDArray[np.uint8]:
     """A thumbnail (h, w, 3) of a picture of these dimensions, as the framing leaves it.
+
+    Parameters
+    ----------
+    thumbnail : (h, w, 3) uint8
+    framing : rotation, straightening and crop
+    width : columns of the full picture
+    height : rows of the full picture
 
     Returns
     -------
@@ -138,7 +171,16 @@ _LEAST_ALPHA = 0.5 / 65535
 
 
 def unpremultiply(pixels: Pixels) -> tuple[Pixels, Pixels]:
-    """Colour (h, w, C) and alpha (h, w) of premultiplied pixels whose last channel is alpha."""
+    """Divide colour by alpha.
+
+    Parameters
+    ----------
+    pixels : (H, W, C + 1) float32, colour multiplied by alpha
+
+    Returns
+    -------
+    Colour (h, w, C) and alpha (h, w), float32 in 0..1.
+    """
     alpha = np.clip(pixels[..., -1:], 0.0, 1.0)
     colour = np.clip(pixels[..., :-1] / np.maximum(alpha, _LEAST_ALPHA), 0.0, 1.0)
     return np.where(alpha >= _LEAST_ALPHA, colour, 0.0), alpha[..., 0]

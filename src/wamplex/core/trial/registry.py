@@ -39,12 +39,22 @@ SENSOR_UPSCALERS: tuple[Upscaler, ...] = (TESSERA,)
 
 
 def known_upscalers() -> tuple[Upscaler, ...]:
-    """Ours, those of raw files among them, then those the user added."""
+    """All upscalers: built in, for raw files, and the user's own.
+
+    Returns
+    -------
+    In this order.
+    """
     return (*UPSCALERS, *SENSOR_UPSCALERS, *user_upscalers())
 
 
 def is_known(key: str) -> bool:
-    """Whether there is such an upscaler or guest."""
+    """Whether there is such an upscaler or guest.
+
+    Parameters
+    ----------
+    key : key of the upscaler
+    """
     try:
         find_upscaler(key)
     except RecipeError:
@@ -53,7 +63,15 @@ def is_known(key: str) -> bool:
 
 
 def find_upscaler(key: str) -> Upscaler:
-    """The upscaler with this key, or the guest.
+    """Find an upscaler, or a guest, by its key.
+
+    Parameters
+    ----------
+    key : key of the upscaler
+
+    Returns
+    -------
+    The upscaler.
 
     Raises
     ------

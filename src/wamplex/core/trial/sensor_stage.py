@@ -16,7 +16,7 @@ def sensor_source_stage(picture: Picture, framed: Picture, framing: Framing) -> 
     Parameters
     ----------
     picture : upright and whole
-    taken : the same as the framing leaves it; not straightened, and then not cropped
+    framed : the same as the framing leaves it; not straightened, and then not cropped
     """
     level = framing.straighten_deg == 0
     crop = framing.window(picture.width, picture.height)

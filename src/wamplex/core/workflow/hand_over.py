@@ -51,7 +51,16 @@ class HandOver:
 
 
 def agreed_delivery(hand_over: HandOver, header: Probe) -> Delivery:
-    """The kind of file that is handed back.
+    """The format in which a file is handed back.
+
+    Parameters
+    ----------
+    hand_over : what was agreed with the other program
+    header : the picture's header
+
+    Returns
+    -------
+    Kind of file, depth and profile.
 
     Raises
     ------
@@ -72,6 +81,15 @@ def hand_back(
     """Put the result where the other program expects it, whole or not at all.
 
     A file that is there already is copied to another name first.
+
+    Parameters
+    ----------
+    header : the picture's header
+    picture : the decoded picture
+    recipe : all decisions about the picture
+    hand_over : what was agreed with the other program
+    journal : the list of jobs
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

@@ -27,6 +27,10 @@ def load_sourced_recipe(path: Path, picture: Path | None = None, *, as_is: bool 
     picture : chooses among the pictures of a project; the first one counts where none has its file name
     as_is : see `SourcedRecipe`
 
+    Returns
+    -------
+    The recipe, and which picture it was decided for.
+
     Raises
     ------
     RecipeError, ProjectError : when there is no recipe
@@ -50,11 +54,16 @@ def load_sourced_recipe(path: Path, picture: Path | None = None, *, as_is: bool 
 
 
 def recipe_file_text(recipe: Recipe, digest: str | None) -> str:
-    """A recipe file: the recipe as JSON, and the picture that it was decided for.
+    """Write a recipe file: the recipe as JSON, and the picture that it was decided for.
 
     Parameters
     ----------
+    recipe : all decisions about the picture
     digest : SHA-256 of that picture's file, in hexadecimal
+
+    Returns
+    -------
+    JSON text.
     """
     fields = {"version": recipe.version, **json.loads(recipe.model_dump_json(exclude_defaults=True))}
     return json.dumps({**fields, SOURCE_DIGEST: digest} if digest else fields, indent=2)

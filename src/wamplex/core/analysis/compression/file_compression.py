@@ -81,19 +81,19 @@ def read_compression(path: Path) -> FileCompression:
         header = file.read(_LARGEST_HEADER_BYTES)
     webp = read_webp_quality(header)
     if webp is not None:
-        return FileCompression(webp, f"the file's quantisers are those of WebP quality {webp}", codec="webp")
+        return FileCompression(webp, f"the file's quantisers match WebP quality {webp}", codec="webp")
     quantiser = read_av1_quantiser(header)
     if quantiser is not None:
         quality = round(float(np.interp(quantiser, *_AVIF_QUALITIES)))
-        reason = f"the file's quantiser ({quantiser} of 255) is that of AVIF quality {quality}"
+        reason = f"the file's quantiser ({quantiser} of 255) matches AVIF quality {quality}"
         return FileCompression(quality, reason, codec="avif")
     if header[4:8] == b"ftyp" and header[8:12] in _HEIC_BRANDS:
-        return FileCompression(None, "HEIC compresses with loss; how strongly is not read from the file")
+        return FileCompression(None, "HEIC is lossy; its quality cannot be read from the file")
     tables = quantisation_tables(header)
     if not tables:
         return FileCompression(None, "the file has no JPEG quantisation tables")
     quality = nearest_quality(tables)
-    return FileCompression(quality, f"the file's quantisation tables are those of JPEG quality {quality}")
+    return FileCompression(quality, f"the file's quantisation tables match JPEG quality {quality}")
 
 
 def equivalent_jpeg_quality(codec: Codec, quality: float) -> float:

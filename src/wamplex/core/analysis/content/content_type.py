@@ -35,7 +35,7 @@ class ContentType:
 
     Attributes
     ----------
-    flat_share : of neighbouring pixels, those that are alike
+    flat_fraction : of neighbouring pixels, those that are alike
     six_colours : share of the picture that its six commonest colours take
     colours : how many different colours there are, at most 4096
     likelihood : of its kind, where a network has read it from the pixels

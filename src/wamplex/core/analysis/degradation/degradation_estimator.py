@@ -40,7 +40,7 @@ class DegradationEstimate:
 
     Attributes
     ----------
-    softness : standard deviation in px of a Gaussian blur beyond a clean shrink's
+    blur : standard deviation in px of a Gaussian blur beyond a clean shrink's
     sharpening : amount of an unsharp mask of radius 0.8 px that does as much; 1 is 100 %
     amount : amount of the mask that was used, whatever its radius
     noise, colour_noise : standard deviations in 8-bit levels, before compression; of all noise, and of what
@@ -62,7 +62,7 @@ def estimate_degradation(pixels: Pixels, compression: float) -> DegradationEstim
     Parameters
     ----------
     pixels : (H, W, 3) float32 in 0..1, encoded as in the file
-    blocks : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
+    compression : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
 
     Returns
     -------

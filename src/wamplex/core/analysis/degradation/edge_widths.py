@@ -40,7 +40,7 @@ def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, least_
     ----------
     luma : (H, W) in 8-bit levels, 0 to 255
     reblur_px : standard deviation of the further blur
-    share : of all pixels, how many count as strong
+    fraction : of all pixels, how many count as strong
     least_step : in levels a pixel; weaker edges are lost in noise
 
     Returns

@@ -46,7 +46,7 @@ def compute_features(pixels: Pixels, compression: float) -> Numbers:
     Parameters
     ----------
     pixels : (H, W, 3) float32 in 0..1, at least 48 pixels a side
-    blocks : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
+    compression : known compression, 0 to 1: 1 less a hundredth of the JPEG quality
 
     Returns
     -------

@@ -87,10 +87,10 @@ class Condition:
     Attributes
     ----------
     width, height : of the picture in pixels
-    made_by : how this program made the picture, if it did
+    own_origin : how this program made the picture, if it did
     sensor : what a raw file tells of its exposure; None of other pictures
     read : what the network reads from the pixels; None where the picture is too small
-    softness : None where there are too few edges to know
+    blur : None where there are too few edges to know
     movement : None when none is seen
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
@@ -114,13 +114,14 @@ class Condition:
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
 
-    def knows(self, measurement: Measured) -> bool:
-        """Whether this has been measured."""
-        return measurement in self.measured
-
 
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
     """Measure a picture row by row: the condition as known after each measurement.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------
@@ -157,6 +158,12 @@ def measure_whole_condition(
 ) -> Condition:
     """The whole condition of a picture, or those rows of it that wait for no others.
 
+    Parameters
+    ----------
+    picture : the decoded picture
+    progress : receives the progress; cancelling it raises `Cancelled`
+    rows : which measurements; None for all
+
     Returns
     -------
     With the rows that were asked for.
@@ -175,17 +182,26 @@ def measure_whole_condition(
 
 
 def known_compression(sample: Sample) -> FileCompression:
-    """From the file's tables where it has them, else from the pixels; and whether it was saved before."""
+    """Compression of the file: from its tables, else from its pixels.
+
+    Parameters
+    ----------
+    sample : the picture, prepared for measuring
+
+    Returns
+    -------
+    Codec, quality and how it is known.
+    """
     path = sample.picture.path
-    compression = FileCompression(None, "there is no file to look into")
+    compression = FileCompression(None, "it has no file to examine")
     if path is not None and path.exists():
         compression = read_compression(path)
     if compression.quality is None:
         pixels = estimate_compression(sample.luma)
         if pixels is None:
-            return FileCompression(None, "no marks of JPEG compression in the pixels")
-        where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else ", cropped since"
-        reason = f"the pixels lie on the steps of JPEG quality {pixels.quality}, saved otherwise since{where}"
+            return FileCompression(None, "the pixels show no JPEG compression")
+        where = "" if (pixels.grid_x, pixels.grid_y) == (0, 0) else " and cropped"
+        reason = f"the pixels show JPEG quality {pixels.quality}; it was saved in another format later{where}"
         return FileCompression(pixels.quality, reason, in_file=False)
     if compression.codec != "jpeg":  # an earlier save as JPEG leaves no rhythm that the later one would keep
         return compression

@@ -14,7 +14,7 @@ from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 
 Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
-RowKey = Measured | Literal["size", "faces apart"]
+RowKey = Measured | Literal["size", "small faces"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
 LEAST_NOISE_LEVELS = 2.2
@@ -48,7 +48,7 @@ class Suggestion:
     Attributes
     ----------
     act : what is done
-    words : the same for the user
+    text : the same for the user
     upscaler : key of the upscaler it speaks of
     amount : noise or compression value, factor, or factor to shrink by
     crop : what is left of the picture, in its pixels
@@ -77,12 +77,17 @@ class Finding:
 def describe_condition(
     condition: Condition, *, density_ppi: float = 300.0, print_mm: float = _USUAL_PRINT_MM
 ) -> tuple[Finding, ...]:
-    """A row for each measurement that there is, in the order of the sheet.
+    """Describe the condition: one row per measurement, in the order of the sheet.
 
     Parameters
     ----------
+    condition : what was measured
     density_ppi : of the print
     print_mm : long side of the print that is wanted
+
+    Returns
+    -------
+    Rows of the condition sheet.
     """
     makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
         ("made by", _own_origin),
@@ -107,8 +112,8 @@ def _own_origin(condition: Condition) -> Finding | None:
     if origin is None or origin.factor <= 1:
         return None
     reason = (
-        f"Enlarged {origin.factor:.3g}× already, with {origin.upscaler.capitalize()}: what was made up then is "
-        f"enlarged once more. Enlarging {origin.source_name or 'its source'} further in one is better."
+        f"Enlarged {origin.factor:.3g}× before, with {origin.upscaler.capitalize()}: its artifacts are enlarged too. "
+        f"Enlarge {origin.source_name or 'its source'} in one step instead."
     )
     return Finding("made by", "Second pass", f"{origin.factor:.3g}× before", reason)
 
@@ -128,7 +133,7 @@ def _compression(condition: Condition) -> Finding:
     if compression.quality is None:
         return Finding("compression", "Compression", "none seen", reason)
     if compression.earlier is not None:
-        reason += f" Saved before at about {compression.earlier}, whose marks are still there."
+        reason += f" Before, it was saved at about {compression.earlier}; artifacts of that remain."
     worst = compression.worst or compression.quality
     name = {"jpeg": "JPEG", "webp": "WebP", "avif": "AVIF"}[compression.codec]
     value = f"{name}, {'quality' if compression.in_file else 'about'} {compression.quality}"
@@ -150,7 +155,7 @@ def _noise(condition: Condition) -> Finding:
     amount = min(round(2 * noise.levels), 100)
     key = cleaner(condition)
     text = f"{key.capitalize()}, noise {amount}"
-    reason = f"{parts} {key.capitalize()} takes it out; nothing else then removes noise or sharpens."
+    reason = f"{parts} {key.capitalize()} removes it."
     return Finding("noise", "Noise", f"{value}, {mostly}", reason, Suggestion("noise", text, key, amount))
 
 
@@ -159,6 +164,14 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
 
     0 for what is not told apart from a clean picture. Outlines of drawings and lettering gain by the whole of
     what is read, where a photograph's finest texture would be etched.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Blur to correct, in px, and over-sharpening to undo, as the amount of an unsharp mask; one of them is 0.
     """
     read = condition.read
     if read is None:
@@ -176,21 +189,47 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
 
 
 def cleaner(condition: Condition) -> str:
-    """Key of the upscaler that takes noise and compression out of a picture of this kind."""
+    """Choose the upscaler that removes noise and compression for this content.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Its key.
+    """
     return "burin" if _is_drawn(condition) else "mender"
 
 
 def faithful(condition: Condition) -> str:
-    """Key of the upscaler that makes least of itself in a face."""
+    """Choose the upscaler that invents least in a face.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Its key.
+    """
     damaged = is_compressed(condition) or condition.noise.levels >= LEAST_NOISE_LEVELS
     return "mender" if damaged else "vellum"
 
 
 def has_motion_blur(condition: Condition) -> MotionBlur | None:
-    """The movement that was found, where it may be believed.
+    """The detected motion blur, where the detection can be trusted.
 
     The even strokes of drawings and lettering pass for one, and so may what strong compression or an earlier
     enlargement makes of edges; undone where there is none, it leaves ghosts.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Length and direction; None without any.
     """
     worst = condition.compression.worst
     doubtful = worst is not None and worst < _MOVED_QUALITY
@@ -198,13 +237,23 @@ def has_motion_blur(condition: Condition) -> MotionBlur | None:
 
 
 def was_enlarged(condition: Condition) -> bool:
-    """Whether shrinking first does more than undoing the softness that enlarging left."""
+    """Whether shrinking first does more than undoing the softness that enlarging left.
+
+    Parameters
+    ----------
+    condition : what was measured
+    """
     enlargement = condition.enlarged
     return enlargement is not None and (enlargement.by_loss or enlargement.factor >= LEAST_ENLARGED)
 
 
 def is_compressed(condition: Condition) -> bool:
-    """Whether compression has left marks to be seen."""
+    """Whether compression has left marks to be seen.
+
+    Parameters
+    ----------
+    condition : what was measured
+    """
     worst = condition.compression.worst
     return worst is not None and worst < FINE_QUALITY
 
@@ -216,27 +265,27 @@ def _is_drawn(condition: Condition) -> bool:
 def _blur(condition: Condition) -> Finding:
     motion = has_motion_blur(condition)
     if motion is not None:
-        reason = f"Blurred along {motion.deg:.0f}° by about {motion.px:.1f} px: it moved."
+        reason = f"Motion blur of about {motion.px:.1f} px along {motion.deg:.0f}°."
         if motion.px > FAR_MOVED_PX:
-            reason += " Too far to be undone unseen: try the values in Trial."
-            return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason)
-        tick = Suggestion("motion_blur_px", "Undo the movement", amount=round(motion.px, 1))
-        return Finding("blur", "Sharpness", f"moved {motion.px:.1f} px", reason, tick)
+            reason += " Too long to correct automatically: set the values in Trial."
+            return Finding("blur", "Sharpness", f"motion blur {motion.px:.1f} px", reason)
+        tick = Suggestion("motion_blur_px", "Correct motion blur", amount=round(motion.px, 1))
+        return Finding("blur", "Sharpness", f"motion blur {motion.px:.1f} px", reason, tick)
     if condition.read is None:
         return Finding("blur", "Sharpness", "not known", "Too small to tell.")
     blur_px, sharpening = suggested_blur(condition)
     edges = "" if condition.blur is None else f" Edges are {condition.blur.edge_px:.1f} px wide."
     if blur_px > 0:
         how = "Very soft" if blur_px >= _VERY_SOFT_PX else "Soft"
-        reason = f"{how}: {blur_px:.2f} px beyond what a clean shrink leaves, at least.{edges}"
+        reason = f"{how}: at least {blur_px:.2f} px of blur more than a sharp picture.{edges}"
         if was_enlarged(condition):
-            reason = "Soft because it was enlarged before: shrinking it first does more than undoing that."
+            reason = "Soft because it was enlarged before. Shrinking it first helps more than deblurring."
             return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason)
         value = min(blur_px / PX_PER_VALUE, 100)
-        tick = Suggestion("blur", f"Undo softness {value:.0f}", amount=blur_px)
+        tick = Suggestion("blur", f"Correct blur {value:.0f}", amount=blur_px)
         return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason, tick)
     if sharpening > 0 and not was_enlarged(condition):
-        reason = f"Sharpened as by an unsharp mask of {100 * sharpening:.0f} %: upscalers carve its halos deeper."
+        reason = f"Sharpened, as by an unsharp mask of {100 * sharpening:.0f} %. Upscalers would amplify the halos."
         tick = Suggestion("blur", f"Undo sharpening {sharpening / AMOUNT_PER_VALUE:.0f}", amount=-sharpening)
         return Finding("blur", "Sharpness", f"sharpened by {100 * sharpening:.0f} %", reason, tick)
     return Finding("blur", "Sharpness", "clean", f"As sharp as its pixels allow.{edges}")
@@ -245,16 +294,16 @@ def _blur(condition: Condition) -> Finding:
 def _enlarged(condition: Condition) -> Finding:
     enlargement = condition.enlarged
     if enlargement is None or not was_enlarged(condition):
-        return Finding("enlarged", "Earlier enlargement", "none seen", "No smaller size holds all of it.")
+        return Finding("enlarged", "Earlier enlargement", "none seen", "No smaller size would hold all of its detail.")
     times = (
         f"{enlargement.factor:.3g}" if enlargement.by_loss else f"{enlargement.factor:.2g}"
     )  # a rhythm is less exact
-    how = f"Differences of neighbours repeat every {times} pixels"
+    how = f"Its fine structure repeats every {times} pixels"
     if enlargement.by_repeating:
-        how = f"Pixels are repeated every {times} pixels"
+        how = f"Every pixel is repeated {times} times"
     if enlargement.by_loss:
-        how = f"Shrunk {times}× it loses next to nothing, shrunk a bit more or less it does"
-    reason = f"{how}. Shrunk first, the upscaler sees real detail again."
+        how = f"Shrinking it {times}× loses almost nothing"
+    reason = f"{how}. After shrinking, the upscaler works on real detail."
     tick = Suggestion("shrink", f"Shrink {times}× first", amount=round(enlargement.factor, 2))
     return Finding("enlarged", "Earlier enlargement", f"about {times}×", reason, tick)
 
@@ -262,9 +311,9 @@ def _enlarged(condition: Condition) -> Finding:
 _MEDIUM_WORDS = {
     "photograph": ("photograph", "Many tones, few flat areas."),
     "drawing": ("drawing", "Six colours make up {six:.0f} % of it, {flat:.0f} % is flat."),
-    "lettering": ("lettering", "Two tones in strokes all over."),
+    "lettering": ("lettering", "Strokes in two tones."),
     "pixel art": ("pixel art", "{colours} colours, pixel by pixel."),
-    "generated": ("made by a program", "Smooth areas have less noise than a camera leaves."),
+    "generated": ("generated", "Smooth areas have less noise than a camera leaves."),
 }
 _MEDIUM_UPSCALERS = {"drawing": "burin", "lettering": "burin", "pixel art": "nearest"}
 
@@ -283,13 +332,17 @@ def _content_type(condition: Condition) -> Finding:
 def _faces(condition: Condition) -> Finding:
     count = len(condition.faces)
     if count == 0:
-        return Finding("faces", "Faces", "none found", "Two finders looked; faces below 16 px are often missed.")
+        return Finding("faces", "Faces", "none found", "Two detectors found none. Faces below 16 px are often missed.")
     largest = condition.faces[0]
     small = "small, watch the eyes" if largest.width < _SMALL_FACE_PX else "watch the eyes"
     reason = f"The largest is {largest.width:.0f} px wide: {small}."
     unsure = sum(not face.sure for face in condition.faces)
     if unsure:
-        reason += f" Only one of two finders saw {unsure} of them." if count > 1 else " Only one of two finders saw it."
+        reason += (
+            f" Only one of the two detectors found {unsure} of them."
+            if count > 1
+            else " Only one of the two detectors found it."
+        )
     return Finding("faces", "Faces", f"{count} found", reason, Suggestion("spot", "Spot on the eye"))
 
 
@@ -301,12 +354,12 @@ def _face_treatment(condition: Condition) -> Finding | None:
     across = f"{min(small):.0f} px" if len(small) == 1 else f"{min(small):.0f} to {max(small):.0f} px"
     value = "1 small face" if len(small) == 1 else f"{len(small)} small faces"
     reason = (
-        f"{across} wide: below {_SMALL_FACE_PX} px, eyes and mouths are partly made up, and sharpening "
-        "shows it. Apart, they are made faithfully and sharpened half as much."
+        f"{across} wide. Below {_SMALL_FACE_PX} px, upscalers invent part of eyes and mouths. A faithful trial "
+        "for faces, with half the sharpening, avoids this."
     )
     key = faithful(condition)
-    tick = Suggestion("faces", f"Faces apart, with {key.capitalize()}", key, at_first=False)
-    return Finding("faces apart", "Faces apart", value, reason, tick)
+    tick = Suggestion("faces", f"Treat faces with {key.capitalize()}", key, at_first=False)
+    return Finding("small faces", "Small faces", value, reason, tick)
 
 
 def _subject(condition: Condition) -> Finding:
@@ -321,17 +374,17 @@ def _subject(condition: Condition) -> Finding:
 def _clipping(condition: Condition) -> Finding:
     white, black = condition.clipping.white, condition.clipping.black
     if max(white, black) < _LEAST_CLIPPED:
-        return Finding("clipping", "Cut-off tones", "hardly any", "Nothing large is pure white or black.")
+        return Finding("clipping", "Clipped tones", "hardly any", "Nothing large is pure white or black.")
     parts = [f"{100 * s:.1f} % {name}" for s, name in ((white, "white"), (black, "black")) if s >= _LEAST_CLIPPED]
-    reason = "Pure white or black: no upscaler finds detail there. It prints as bare paper or solid ink."
-    return Finding("clipping", "Cut-off tones", ", ".join(parts), reason)
+    reason = "Clipped to pure white or black: no upscaler can restore detail there."
+    return Finding("clipping", "Clipped tones", ", ".join(parts), reason)
 
 
 def _borders(condition: Condition) -> Finding | None:
     inside = condition.borders
     if inside is None:
         return None
-    reason = "Plain all along the edge: not part of the picture, and no use enlarging it."
+    reason = "A plain border. It is not part of the picture and need not be enlarged."
     tick = Suggestion("crop", f"Crop to {inside.width} × {inside.height} px", crop=inside)
     return Finding("borders", "Plain border", "found", reason, tick)
 

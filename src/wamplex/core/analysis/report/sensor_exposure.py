@@ -34,7 +34,7 @@ class SensorExposure:
     noise : of red, green and blue as recorded, full scale being 1
     stated : whether the file states it, so that it was not measured
     levels : from black to white
-    cut_off : share of red, green and blue pixels that are cut off
+    clipped_fractions : share of red, green and blue pixels that are cut off
     spread : (3, 64) share of pixels of each colour in each of 64 bins of 12 stops, the last ending at white
     """
 

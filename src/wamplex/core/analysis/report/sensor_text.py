@@ -20,14 +20,14 @@ def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
     text = f"Noise at middle grey: {levels:.0f} of {exposure.levels:.0f} levels, {whence}"
     if green.shot > 0:
         reading = green.read**0.5 / green.shot
-        text += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} of reading"
+        text += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} read noise"
     cut = [
         f"{100 * fraction:.1f} % of {name}"
         for fraction, name in zip(exposure.clipped_fractions, _CHANNELS, strict=True)
         if fraction >= _LEAST_CUT_OFF
     ]
     text += f". Clipped: {', '.join(cut)}." if cut else ". Nothing is clipped."
-    return short, text if exposure.mosaic else f"{text} It holds no Bayer mosaic."
+    return short, text if exposure.mosaic else f"{text} The file has no Bayer mosaic."
 
 
 def exposure_text(seconds: float) -> str:

@@ -55,12 +55,23 @@ class Suggestions:
     shrink_first: float = 1.0
 
     def values_for(self, heeded: tuple[ValueName, ...]) -> Values:
-        """The suggested values among those that an upscaler heeds; the others stay as they are usually."""
+        """The suggested values among those that an upscaler heeds; the others stay as they are usually.
+
+        Parameters
+        ----------
+        heeded : names of the values that an upscaler uses
+        """
         return Values(**{name: getattr(self.values, name) for name in heeded})
 
 
 def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, faces: bool = False) -> Suggestions:
     """Measure what counts for the enlargement of a picture, and of its file; faces where asked for.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+    progress : receives the progress; cancelling it raises `Cancelled`
+    faces : whether faces are detected too
 
     Returns
     -------
@@ -72,6 +83,10 @@ def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, f
 
 def suggest(condition: Condition) -> Suggestions:
     """What a condition that has been measured suggests.
+
+    Parameters
+    ----------
+    condition : what was measured
 
     Returns
     -------
@@ -120,11 +135,11 @@ def _blur(condition: Condition) -> tuple[float, str]:
     if condition.read is None:
         return 0.0, "too small to tell"
     if was_enlarged(condition):
-        return 0.0, "it was enlarged before: shrinking it first does more"
+        return 0.0, "it was enlarged before: shrinking it first helps more"
     blur, sharpening = suggested_blur(condition)
     if blur > 0:
         value = min(round(blur / PX_PER_VALUE, 1), 100.0)
-        return value, f"{blur:.2f} px softer than a clean shrink"
+        return value, f"{blur:.2f} px of blur more than a sharp picture"
     if sharpening > 0:
         text = f"sharpened as by a mask of {100 * sharpening:.0f}\u00a0%, radius 0.8\u00a0px"
         return -min(round(sharpening / AMOUNT_PER_VALUE, 1), 100.0), text
@@ -135,10 +150,10 @@ def _motion_blur(condition: Condition) -> tuple[float, float, str]:
     """A little less than was found: too much leaves ghosts."""
     motion = has_motion_blur(condition)
     if motion is None:
-        return 0.0, 0.0, "no movement seen"
-    text = f"edges are {motion.px:.1f} px wider along {motion.deg:.0f}°"
+        return 0.0, 0.0, "no motion blur found"
+    text = f"motion blur of {motion.px:.1f} px along {motion.deg:.0f}°"
     if motion.px > FAR_MOVED_PX:
-        return 0.0, 0.0, f"{text}, which is too far to be undone unseen"
+        return 0.0, 0.0, f"{text}, which is too long to correct automatically"
     return round(_RATHER_LESS * motion.px, 1), round(motion.deg) % 180, text
 
 
@@ -147,12 +162,21 @@ def _texture_strength(condition: Condition, noise: float, compression: float) ->
     if condition.content_type.kind in _A:
         return 0.0, f"it seems to be {_A[condition.content_type.kind]}, which has no texture"
     if noise > CLEARLY_NOISY or compression > CLEARLY_COMPRESSED:
-        return 0.0, "its own noise or compression would be added to"
-    return Values().texture_strength, "it has neither noise nor compression; faces and calm places are spared"
+        return 0.0, "its own noise or compression artifacts would add up with it"
+    return Values().texture_strength, "it has neither noise nor compression; faces and smooth areas are protected"
 
 
 def protected_faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
-    """The places that an upscaler should not add texture to: each face found, with the hair around it."""
+    """Places where an upscaler should not add texture: each detected face with its hair.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Circles, as fractions of the width.
+    """
     faces = []
     for face in condition.faces[:_MOST_FACES]:
         radius = min(_AROUND_FACE * max(face.width, face.height) / condition.width, 1.0)
@@ -165,9 +189,9 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     """The upscaler that did best on held-out pictures of this kind; see docs/real-pictures.md."""
     kind = condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
-        return "tessera", "it is a raw file: noise is taken out on the sensor's own data"
+        return "tessera", "it is a raw file: noise is removed in the sensor data"
     if kind == "pixel art":
-        return "nearest", "its colours stand pixel by pixel"
+        return "nearest", "it is pixel art"
     if kind in _A:
         return "burin", f"it seems to be {_A[kind]}"
     if values.compression > 0:
@@ -175,20 +199,29 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     if values.noise > 0:
         return "mender", f"of its noise: {reasons['noise']}"
     if values.motion_blur_px > 0:
-        return "vellum", f"it is clean, but it moved: {reasons['motion_blur_px']}"
+        return "vellum", f"it is clean except for motion blur: {reasons['motion_blur_px']}"
     if values.blur > VERY_SOFT:
         return "mender", f"it is very soft: {reasons['blur']}"
     if values.blur != 0:
-        return "vellum", f"it is clean, and its sharpness can be put right: {reasons['blur']}"
-    return "vellum", "nothing has to be repaired"
+        return "vellum", f"it is clean, and its sharpness can be corrected: {reasons['blur']}"
+    return "vellum", "nothing needs repair"
 
 
 def suggest_trials(condition: Condition) -> tuple[tuple[str, str], ...]:
-    """Upscalers that suit the picture beside the usual ones: key and reason of each."""
+    """Suggest upscalers beside the default trials.
+
+    Parameters
+    ----------
+    condition : what was measured
+
+    Returns
+    -------
+    Key and reason of each.
+    """
     best = suggest(condition)
     trials = [(best.upscaler, f"suggested because {best.reason}")]
     if best.upscaler == "tessera" and (best.values.noise > 0 or best.values.compression > 0):
-        trials.append(("mender", "tried because the development is noisy"))
+        trials.append(("mender", "tried because the developed picture is noisy"))
     if any(spot.kind == "lettering" for spot in condition.spots) and best.upscaler != "burin":
-        trials.append(("burin", "tried because there seems to be lettering"))
+        trials.append(("burin", "tried because lettering was found"))
     return tuple(trials)

@@ -16,23 +16,23 @@ def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestio
     ----------
     upscaler, kind : key of the upscaler, and what it is, such as "interpolation" or "learned"
     values : of the trial
-    medium : kind of picture that was found
+    content_type : kind of picture that was found
     """
     measured = suggested.values
     if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
         return None
     if upscaler == "thicket" and values.texture_strength > 0:
         if content_type in _DRAWN:
-            return "Adds grain to lettering and flat colour."
+            return "Adds texture to lettering and flat colour."
         if measured.compression > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
-            return "Adds grain to a picture whose own noise or compression is still there."
+            return "Adds texture to noise or compression artifacts that are still there."
     if upscaler not in ("mender", "burin"):
         if measured.compression > CLEARLY_COMPRESSED:
-            return "Sharpens the marks of compression too: Mender takes them out."
+            return "Sharpens compression artifacts too. Mender removes them."
         if measured.noise > CLEARLY_NOISY:
-            return "Makes the noise louder: Mender takes it out."
+            return "Amplifies noise. Mender removes it."
     if measured.blur > _CLEARLY_OFF and values.blur < measured.blur - _CLEARLY_OFF:
-        return "The source is soft, and that is not undone here."
+        return "The source is blurred, and this trial does not correct it."
     if measured.blur < -_CLEARLY_OFF and values.blur > measured.blur + _CLEARLY_OFF:
-        return "The source was sharpened, and its halos are carved deeper here."
+        return "The source was sharpened, and this trial amplifies its halos."
     return None

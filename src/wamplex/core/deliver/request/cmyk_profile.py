@@ -20,5 +20,5 @@ def printer_profile(delivery: Delivery) -> bytes | None:
     if delivery.printer is None:
         return None
     if not FILE_FORMATS[delivery.format].cmyk:
-        raise DeliveryError("A printer's inks go into TIFF and PDF only. Choose one, or other colours.")
+        raise DeliveryError("A CMYK printer profile needs TIFF or PDF. Choose one, or another profile.")
     return read_profile(delivery.printer, (INKS,))

@@ -42,7 +42,12 @@ class FormatInfo:
         return self.suffixes[0]
 
     def depth(self, chosen: Literal[8, 16]) -> Literal[8, 16]:
-        """Bits per channel of a file for which this depth was chosen."""
+        """Bits per channel of the file.
+
+        Parameters
+        ----------
+        chosen : counts where the format offers a choice
+        """
         return chosen if chosen in self.depths else self.depths[0]
 
 
@@ -59,5 +64,14 @@ FILE_FORMATS: dict[FileFormat, FormatInfo] = {
 
 
 def format_of_suffix(suffix: str) -> FileFormat | None:
-    """The format that a file's suffix stands for, in either case; None where it is none of ours."""
+    """Find the format of a suffix, in upper or lower case.
+
+    Parameters
+    ----------
+    suffix : with its dot
+
+    Returns
+    -------
+    Key of the format; None where Wamplex does not write it.
+    """
     return next((key for key, info in FILE_FORMATS.items() if suffix.lower() in info.suffixes), None)

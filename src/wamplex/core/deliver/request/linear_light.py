@@ -59,9 +59,7 @@ def linear_recipe(picture: Picture, recipe: Recipe, delivery: Delivery) -> Recip
     DeliveryError : when there is to be something around the picture, or the print is to be divided
     """
     if recipe.sheet is not None or delivery.pages is not None:
-        raise DeliveryError(
-            "A DNG holds the picture alone, to be developed elsewhere: take it off the sheet, or choose TIFF."
-        )
+        raise DeliveryError("A DNG cannot hold a sheet. Remove the sheet, or choose TIFF.")
     if picture.raw is None:
         return recipe
     return recipe.replace(development=(recipe.development or Development()).replace(linear=True))

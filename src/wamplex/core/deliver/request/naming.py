@@ -21,7 +21,18 @@ FIELDS = ("name", "factor", "upscaler", "width", "height", "ppi", "print", "date
 
 
 def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> str:
-    """The name the pattern gives, with the format's suffix.
+    """Fill in the name pattern.
+
+    Parameters
+    ----------
+    source : the source file
+    recipe : all decisions about the picture
+    delivery : kind of file, folder and name
+    size : size of the result
+
+    Returns
+    -------
+    File name with the suffix of the format.
 
     Raises
     ------
@@ -46,22 +57,43 @@ def file_name(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> s
 
     stem = re.sub(r"\{(\w*)\}", fill, delivery.name_pattern).strip()
     if not stem or "/" in stem or "\0" in stem or stem in (".", ".."):
-        raise DeliveryError(f"The name pattern gives “{stem}”, which is no file name. Use for example {{name}}.")
+        raise DeliveryError(f"The name pattern gives “{stem}”, which is not a file name. Use for example {{name}}.")
     return stem + (delivery.suffix or FILE_FORMATS[delivery.format].suffix)
 
 
 def planned_path(source: Path, recipe: Recipe, delivery: Delivery, size: Size) -> Path:
-    """Where the file goes if nothing has that name yet."""
+    """Path of the file to be written, if it is free.
+
+    Parameters
+    ----------
+    source : the source file
+    recipe : all decisions about the picture
+    delivery : kind of file, folder and name
+    size : size of the result
+
+    Returns
+    -------
+    The path.
+    """
     folder = delivery.folder or source.parent
     if delivery.subfolder is not None:
         if delivery.subfolder.strip() in ("", ".", ".."):
-            raise DeliveryError(f"“{delivery.subfolder}” is no name for a folder.")
+            raise DeliveryError(f"“{delivery.subfolder}” is not a folder name.")
         folder = folder / delivery.subfolder
     return folder / file_name(source, recipe, delivery, size)
 
 
 def free_path(target: Path) -> Path:
-    """``wanted``, or the first of ``wanted-2``, ``wanted-3``, ... that no file has."""
+    """Find a free path: ``target`` or the first free of ``target-2``, ``target-3``, ...
+
+    Parameters
+    ----------
+    target : the wanted path
+
+    Returns
+    -------
+    The path.
+    """
     path, number = target, 2
     while os.path.lexists(path):
         path = target.with_name(f"{target.stem}-{number}{target.suffix}")
@@ -70,7 +102,17 @@ def free_path(target: Path) -> Path:
 
 
 def move_into_place(partial: Path, requested: Path) -> Path:
-    """Give a finished file its final name, never that of an existing one; returns the name it got."""
+    """Give a finished file its final name without replacing any file.
+
+    Parameters
+    ----------
+    partial : finished temporary file
+    requested : the wanted path
+
+    Returns
+    -------
+    The path it got.
+    """
     while True:
         target = free_path(requested)
         try:

@@ -51,13 +51,11 @@ def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, limits: Up
     sentences = []
     if min(size.source_width, size.source_height) < _LEAST_SOURCE_PX:
         sentences.append(
-            f"The source has {size.source_width} × {size.source_height} px: below {_LEAST_SOURCE_PX} px a "
-            "side there is little for any upscaler to go by."
+            f"The source has {size.source_width} × {size.source_height} px. Below {_LEAST_SOURCE_PX} px a side, "
+            "upscalers have little detail to work with."
         )
     if size.factor > _MOST_FACTOR + 1e-6:
-        sentences.append(
-            f"More than {_MOST_FACTOR:g}×: look closely at the trials; much of what is seen will be made up."
-        )
+        sentences.append(f"More than {_MOST_FACTOR:g}×: check the trials closely; much of the detail will be invented.")
     needed = density_for_mm(seen_from_mm)
     if size.density_ppi < _CLEARLY_LOW * needed:
         sentences.append(

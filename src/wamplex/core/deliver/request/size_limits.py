@@ -30,6 +30,12 @@ _SHARES = {
 def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> None:
     """Refuse, in words, a size that the format cannot hold.
 
+    Parameters
+    ----------
+    size : size of the result
+    delivery : kind of file, folder and name
+    sheet : sheet that the picture is printed on; None without one
+
     Raises
     ------
     SizeError : with the largest factor that fits
@@ -52,7 +58,19 @@ def check_size(size: Size, delivery: Delivery, sheet: Sheet | None = None) -> No
 
 
 def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
-    """Bytes of the pixels alone."""
+    """Size of the uncompressed pixels.
+
+    Parameters
+    ----------
+    size : size of the result
+    delivery : kind of file, folder and name
+    channels : 1 for grey, 3 for colour, one more with alpha
+    sheet : sheet that the picture is printed on; None without one
+
+    Returns
+    -------
+    Bytes.
+    """
     depth = FILE_FORMATS[delivery.format].depth(delivery.depth)
     width, height = file_pixels(size, sheet)
     return width * height * (3 if delivery.format == "dng" else channels) * depth // 8
@@ -60,6 +78,13 @@ def uncompressed_bytes(size: Size, delivery: Delivery, channels: int, sheet: She
 
 def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> int:
     """About how large the file will be.
+
+    Parameters
+    ----------
+    size : size of the result
+    delivery : kind of file, folder and name
+    channels : 1 for grey, 3 for colour, one more with alpha
+    sheet : sheet that the picture is printed on; None without one
 
     Returns
     -------
@@ -75,7 +100,16 @@ def expected_bytes(size: Size, delivery: Delivery, channels: int, sheet: Sheet |
 
 
 def free_bytes(folder: Path) -> int:
-    """Bytes that the disk under a folder has to spare; a folder still to be made lies on its parent's."""
+    """Free space on the disk of a folder; for a new folder, of its parent.
+
+    Parameters
+    ----------
+    folder : existing or not
+
+    Returns
+    -------
+    Bytes.
+    """
     while not os.path.exists(folder) and folder != folder.parent:  # false also where a path is too long
         folder = folder.parent
     return shutil.disk_usage(folder).free
@@ -83,6 +117,14 @@ def free_bytes(folder: Path) -> int:
 
 def check_disk(folder: Path, size: Size, delivery: Delivery, channels: int, sheet: Sheet | None = None) -> None:
     """Refuse when the disk has less room than the uncompressed file needs.
+
+    Parameters
+    ----------
+    folder : where the file is written
+    size : size of the result
+    delivery : kind of file, folder and name
+    channels : 1 for grey, 3 for colour, one more with alpha
+    sheet : sheet that the picture is printed on; None without one
 
     Raises
     ------

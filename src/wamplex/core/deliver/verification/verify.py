@@ -58,12 +58,27 @@ class Check:
 
 
 def checked_rows(file_format: str, about: FileDescription) -> int:
-    """How many rows get a checksum together: in TIFF those of a strip, which is decoded by itself."""
+    """Number of rows that share a checksum; in TIFF those of a strip.
+
+    Parameters
+    ----------
+    file_format : key of the format
+    about : what the file should hold
+
+    Returns
+    -------
+    Rows.
+    """
     return strip_rows(about) if file_format in ("tiff", "dng") else _ROWS
 
 
 class SampleSum:
-    """Checksums of runs of rows in the order of the file, the same for any cut into bands."""
+    """Checksums of runs of rows in the order of the file, the same for any cut into bands.
+
+    Parameters
+    ----------
+    rows : rows per block
+    """
 
     def __init__(self, rows: int) -> None:
         self._rows = self._left = rows
@@ -71,7 +86,12 @@ class SampleSum:
         self._closed: list[int] = []
 
     def add(self, samples: Samples) -> None:
-        """Take in the next rows."""
+        """Take in the next rows.
+
+        Parameters
+        ----------
+        samples : the next band, from top to bottom
+        """
         while samples.shape[0] > 0:
             part = np.ascontiguousarray(samples[: self._left])
             self._open = zlib.crc32(part.data, self._open)
@@ -98,7 +118,11 @@ def verify(
 
     Parameters
     ----------
+    path : the file
+    about : what the file should hold
     expected : checksums of what was written, where the format keeps every sample
+    profile_kept : whether the profile must be that of the source
+    progress : receives the progress; cancelling it raises `Cancelled`
     read_along : what was read of a PNG while it was written; other files are read now
 
     Returns
@@ -209,7 +233,17 @@ def _density_matches(kind: str, density: float | None, meant: float) -> bool:
 
 
 def decoded_rows(image: pyvips.Image, progress: Progress) -> Iterator[Samples]:
-    """Decode from top to bottom, as PNG and JPEG must be; (rows, samples of a row) each."""
+    """Decode an image from top to bottom.
+
+    Parameters
+    ----------
+    image : an opened libvips image
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    Bands of samples, (rows, columns, channels).
+    """
     wide = image.format == "ushort"
     region = pyvips.Region.new(image)
     for y in range(0, image.height, _ROWS):

@@ -140,7 +140,7 @@ class PdfPage:
 
     Attributes
     ----------
-    begins, length : of the packed picture, in bytes
+    offset, length : of the packed picture, in bytes
     """
 
     width: int
@@ -149,7 +149,7 @@ class PdfPage:
     points: tuple[float, float]
     unit: float
     profile: bytes
-    initial_mask: int
+    offset: int
     length: int
 
     def rows(self, path: Path, channels: int) -> Iterator[Samples]:
@@ -161,7 +161,7 @@ class PdfPage:
         """
         pixel = channels * self.depth // 8
         line, waiting = 1 + self.width * pixel, b""
-        for part in _unpacked(path, self.initial_mask, self.length):
+        for part in _unpacked(path, self.offset, self.length):
             waiting += part
             full_lines = len(waiting) // line
             if full_lines:
@@ -193,7 +193,7 @@ def read_page(path: Path) -> PdfPage:
         points=(box[2], box[3]),
         unit=float(unit[1]) if unit else 1.0,
         profile=zlib.decompress(packed),
-        initial_mask=places[_IMAGE] + image.index(b"stream\n") + 7,
+        offset=places[_IMAGE] + image.index(b"stream\n") + 7,
         length=int(_search(rb"obj\n(\d+)\n", _object(path, places[_LENGTH]))),
     )
 

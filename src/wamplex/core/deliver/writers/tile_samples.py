@@ -62,7 +62,7 @@ def tile_samples(
     """
     pixels = planned.on_sheet.render(place, progress)
     if not np.isfinite(pixels.sum(dtype=np.float64)):  # either kind of no number stays in a sum
-        text = "The result holds values that are no numbers. Nothing was written"
+        text = "The result holds NaN or infinite values. Nothing was written"
         raise DeliveryError(f"{text}; choose another upscaler.")
     return file_samples(pixels, planned.picture, delivery, about)
 

@@ -11,9 +11,7 @@ from numpy.typing import NDArray
 from wamplex.core.colour.icc import linear_to_srgb
 from wamplex.core.intake.decoders.image_file import ImageFile, NotDecodableError, image_from_array
 
-_NOTICE = (
-    "OpenEXR holds linear light; it was encoded with the tone curve of sRGB; values brighter than white were clipped."
-)
+_NOTICE = "OpenEXR holds linear light. It was encoded with the sRGB curve; values brighter than white were clipped."
 
 
 def open_exr(path: Path) -> ImageFile:

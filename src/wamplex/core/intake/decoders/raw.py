@@ -12,10 +12,7 @@ from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.decoders.image_file import ImageFile, image_from_array
 from wamplex.core.raw.libraw import TURNS, embedded_preview, read_half_size, read_raw, unreadable_raw_error
 
-_NO_MOSAIC = (
-    "The sensor has no Bayer filter, or the file holds no mosaic: LibRaw developed it, and Tessera cannot be "
-    "used on it."
-)
+_NO_MOSAIC = "The sensor has no Bayer filter, or the file has no mosaic. LibRaw developed it; Tessera cannot be used."
 _LEAST_PREVIEW_PX = 300
 
 

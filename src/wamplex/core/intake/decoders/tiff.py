@@ -28,10 +28,7 @@ _UNSIGNED, _SIGNED, _FLOAT = 1, 2, 3
 _PREMULTIPLIED = 1
 _INCH, _CENTIMETRE = 2, 3
 _PROFILE, _XMP, _IPTC, _ORIENTATION, _X_RESOLUTION, _RESOLUTION_UNIT = 34675, 700, 33723, 274, 282, 296
-_FLOAT_NOTICE = (
-    "The TIFF holds floating-point values; 0 to 1 were taken as tones from black to white, and what lies "
-    "outside was cut off."
-)
+_FLOAT_NOTICE = "The TIFF holds floating-point values. 0 to 1 were read as black to white; the rest was clipped."
 
 
 def open_tiff(path: Path) -> ImageFile:
@@ -136,7 +133,7 @@ def _channels(page: Any) -> tuple[Colour, bool]:
     if page.photometric not in (*_ORDINARY_COLOURS, _LAB, _ICC_LAB):
         raise NotDecodableError(f"its colours are of the kind {_name(page.photometric)}")
     if page.imagedepth != 1 or count < own:
-        raise NotDecodableError("it is a volume of several layers, not a picture")
+        raise NotDecodableError("it is a volume, not a picture")
     if count - own > 1:
         raise NotDecodableError(f"it has {count} channels")
     colour: Colour = "CMYK" if own == 4 else "grey" if own == 1 and page.photometric != _PALETTE else "RGB"
@@ -148,7 +145,7 @@ def _depth(page: Any) -> tuple[int, int]:
     if not isinstance(bits, int) or not isinstance(kind, int) or page.dtype is None:
         raise NotDecodableError("its channels have unlike depths")
     if kind not in (_UNSIGNED, _FLOAT, 4) and not (kind == _SIGNED and page.photometric in (_LAB, _ICC_LAB)):
-        raise NotDecodableError("its values are signed or complex numbers, no tones")
+        raise NotDecodableError("its values are signed or complex numbers")
     return int(bits), _UNSIGNED if kind == 4 else int(kind)
 
 
@@ -171,7 +168,7 @@ def _pixels(path: Path) -> NDArray[Any]:
         raise NotDecodableError("it says it is larger than the memory") from error
     except Exception as error:
         if page is not None and page.compression not in _ORDINARY_CODECS:
-            raise NotDecodableError(f"its compression ({_name(page.compression)}) cannot be undone") from error
+            raise NotDecodableError(f"its compression ({_name(page.compression)}) is not supported") from error
         raise NotDecodableError(str(error)) from error
 
 

@@ -32,11 +32,11 @@ class NetworkStage(FollowingStage):
 
     Parameters
     ----------
-    beside : the source as it is, which enters as three more channels; None for networks that see one picture
+    guide : the source as it is, which enters as three more channels; None for networks that see one picture
     planes : constants that enter as further input channels, each in -1..1; alpha is run with zeros
     noise_gain : of grain that enters as further input channels; 0 for networks that take none
-    spared : places that no grain enters at
-    careful : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
+    protected : places that no grain enters at
+    self_ensemble : average the results of the eight flips and quarter turns (self-ensemble, Timofte et al. 2016)
     tile_px : most source pixels of a tile, its halo included; None for what the network's file says
     """
 

@@ -36,6 +36,6 @@ def validate_output(pixels: Pixels, name: str, brightest: float = 1.0) -> None:
     minimum, maximum = float(np.min(ends)), float(np.max(ends))
     if not (minimum >= _LEAST * brightest and maximum <= _MOST * brightest):
         raise UpscalerError(
-            f"The network {name} made values that are no picture ({minimum:.3g} to {maximum:.3g}). Nothing was "
+            f"The network {name} returned invalid values ({minimum:.3g} to {maximum:.3g}). Nothing was "
             "written; choose another upscaler."
         )

@@ -123,7 +123,7 @@ def _checked_digest(path: Path, expected: str | None) -> str:
 
 def _unusable(path: Path, why: str, digest: str | None) -> str:
     sentence = f"The network {path.name} {why}: this upscaler cannot be used, the others can."
-    return sentence if digest is None else f"{sentence} Installing the program again brings it back."
+    return sentence if digest is None else f"{sentence} Reinstall Wamplex to restore it."
 
 
 def lower_session_priority(niceness: int) -> None:

@@ -37,8 +37,8 @@ class Deconvolution:
     ----------
     blur_px : standard deviation of a Gaussian blur beyond a clean shrink's, in pixels
     amount : of an unsharp mask of radius 0.8 px
-    moved_px, moved_deg : length of an even movement, and its direction anticlockwise from the right
-    noise, blocks : as Mender is told them, each 0 to 1
+    motion_blur_px, motion_blur_deg : length of an even movement, and its direction anticlockwise from the right
+    noise, compression : as Mender is told them, each 0 to 1
     """
 
     blur_px: float = 0.0

@@ -17,7 +17,7 @@ class OrientedStage(FollowingStage):
     Parameters
     ----------
     framing : its turns and its flip
-    kept : what is left after both, in pixels of the turned stage; None for all of it
+    crop : what is left after both, in pixels of the turned stage; None for all of it
     """
 
     def __init__(self, before: Stage, framing: Framing, crop: Window | None = None) -> None:

@@ -28,7 +28,7 @@ def rotation_placement(
     ----------
     turned : size that ``kept`` speaks of
     degrees : clockwise rotation
-    kept : part of the straightened picture
+    crop : part of the straightened picture
     before, result : sizes of the turned picture as it is sampled, and of the result
 
     Returns

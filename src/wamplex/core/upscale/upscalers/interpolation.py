@@ -48,7 +48,7 @@ class Interpolation:
         return f"one pass of {factor:.4g}×"
 
 
-NEAREST = Interpolation("nearest", "Nearest", "Hard square pixels: pixel art, and seeing what is there.", None)
+NEAREST = Interpolation("nearest", "Nearest", "Hard square pixels: for pixel art, and to see the source.", None)
 BILINEAR_UPSCALER = Interpolation("bilinear", "Bilinear", "Soft and smooth, no halos.", BILINEAR)
 BICUBIC = Interpolation(
     "bicubic", "Bicubic", "Catmull-Rom cubic: the usual baseline, slight halos at edges.", CATMULL_ROM

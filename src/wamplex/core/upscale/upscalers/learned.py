@@ -38,7 +38,7 @@ class Network:
     ----------
     file : the faithful network
     textured : the same network that makes texture of grain as well, run where Invention asks for it
-    mending : a network that cleans, run where there is something to clean
+    restoration : a network that cleans, run where there is something to clean
     noisy : a network that cleans, run in its place where there is much noise
     """
 

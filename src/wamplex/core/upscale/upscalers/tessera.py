@@ -65,7 +65,7 @@ class Tessera:
 
     key: str = "tessera"
     name: str = "Tessera"
-    purpose: str = "Learned, for raw files: fills in the sensor's mosaic and enlarges, in one."
+    purpose: str = "Learned, for raw files: demosaics and enlarges in one step."
     kind: Kind = "learned"
     kernel: Kernel | None = LANCZOS3
     sees_sensor: bool = True
@@ -79,7 +79,7 @@ class Tessera:
         RecipeError : when the source is no raw file with a Bayer mosaic
         """
         if not isinstance(source, SensorStage):
-            raise RecipeError("Tessera works on raw files with a Bayer mosaic alone. Choose Vellum or Mender here.")
+            raise RecipeError("Tessera needs a raw file with a Bayer mosaic. Choose Vellum or Mender here.")
         factor = max(width / source.width, height / source.height)
         stage = enlarge_mosaic(
             source.sensor, self.native(factor), values.sensor_noise / 100, self_ensemble=values.self_ensemble
@@ -123,7 +123,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, self_ensembl
     Parameters
     ----------
     strength : how much of the noise the network is told of, 0 to 1, as a share of its standard deviation
-    careful : the mean of what the network makes of the mosaic flipped and turned in all eight ways
+    self_ensemble : the mean of what the network makes of the mosaic flipped and turned in all eight ways
         (self-ensemble, Timofte et al. 2016)
     """
     noise = tuple(SensorNoise(n.shot * strength**2, n.read * strength**2) for n in sensor.noise)

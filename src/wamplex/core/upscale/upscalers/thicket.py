@@ -7,7 +7,7 @@ from wamplex.core.upscale.upscalers.learned import Learned, Network
 THICKET = Learned(
     key="thicket",
     name="Thicket",
-    purpose="Learned and inventing: hair, grass, bark, cloth, where plausible texture may stand for true.",
+    purpose="Learned, invents texture: hair, grass, bark, cloth.",
     networks=tuple(Network(f"vellum-standard-{f}x.onnx", textured=f"thicket-{f}x.onnx") for f in (2, 4)),
     own_values=("texture_strength", "protected"),
 )

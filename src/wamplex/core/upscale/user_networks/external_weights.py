@@ -28,8 +28,8 @@ def external_weight_files(path: Path) -> tuple[Path, ...]:
         sibling = path.parent / name
         if Path(name).name != name or not os.path.isfile(sibling) or os.path.islink(sibling):
             raise UpscalerError(
-                f"{path.name} cannot be used as an upscaler. Its weights are said to lie in {name}, which is "
-                "not beside it. Put both into one folder."
+                f"{path.name} cannot be used as an upscaler. Its weights, {name}, are not in the same folder. "
+                "Put both files into one folder."
             )
         files.append(sibling)
     return tuple(files)

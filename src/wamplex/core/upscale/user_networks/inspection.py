@@ -92,8 +92,7 @@ def inspect_network(path: str) -> NetworkInterface:
     departure, top, result, seconds = best
     if departure > _LARGEST_DEPARTURE:
         raise RefusedError(
-            "What it makes does not resemble the picture it was given: shrunk back, it differs by "
-            f"{100 * departure:.0f} % on average."
+            f"Its result does not resemble its input: shrunk back, it differs by {100 * departure:.0f} % on average."
         )
     factor = result.shape[0] // height
     megapixels = result.shape[0] * result.shape[1] / 1e6
@@ -169,7 +168,7 @@ def _shape(shape: list[Any]) -> tuple[Layout, tuple[int, int] | None]:
     if len(shape) != 4:
         raise RefusedError(f"Its input has {len(shape)} axes; a batch of pictures has four.")
     if isinstance(shape[0], int) and shape[0] != 1:
-        raise RefusedError(f"It insists on {shape[0]} pictures at a time; one is needed.")
+        raise RefusedError(f"It needs {shape[0]} pictures at a time; Wamplex gives one.")
     layout: Layout
     if shape[1] == 3:
         layout, sides = "NCHW", shape[2:4]
@@ -181,7 +180,7 @@ def _shape(shape: list[Any]) -> tuple[Layout, tuple[int, int] | None]:
     if not fixed:
         return layout, None
     if len(fixed) == 1 or min(fixed) < 16:
-        raise RefusedError("Its input has a size that pictures cannot be cut into.")
+        raise RefusedError("Its input has a fixed size that cannot be tiled.")
     return layout, (fixed[0], fixed[1])
 
 
@@ -189,7 +188,7 @@ def _check_result(result: NDArray[np.float32], height: int, width: int) -> None:
     if result.shape[2] != 3:
         raise RefusedError(f"Its result has {result.shape[2]} channels; three colours are needed.")
     if not np.isfinite(result).all():
-        raise RefusedError("Its result holds values that are no numbers (NaN or infinite).")
+        raise RefusedError("Its result holds NaN or infinite values.")
     rows, columns = result.shape[0] / height, result.shape[1] / width
     if rows != columns or rows != int(rows) or not 1 <= rows <= LARGEST_FACTOR:
         raise RefusedError(

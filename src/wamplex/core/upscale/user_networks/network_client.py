@@ -196,8 +196,3 @@ def run_user_network(path: Path, findings: NetworkInterface, picture: Pixels, pr
     (H', W', C) float32, about 0..1.
     """
     return _processes().get(path).run(picture, findings, progress)
-
-
-def end_networks() -> None:
-    """End all that wait for work."""
-    _processes().close()

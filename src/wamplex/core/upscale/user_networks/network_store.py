@@ -26,12 +26,17 @@ LIMIT_SECONDS = 60
 
 
 def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, ...] = ()) -> UserUpscaler:
-    """Try a network in a scratch process, and copy it to the user's folder when it works.
+    """Test a network in a separate process and copy it to the user's folder if it works.
 
     Parameters
     ----------
+    path : an ONNX file
     name : what the user calls it; the file's name when left out
-    taken : keys that are in use
+    used_keys : keys that are in use
+
+    Returns
+    -------
+    The new upscaler.
 
     Raises
     ------
@@ -42,7 +47,7 @@ def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, 
     text = (name or path.stem).strip()
     key = re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")
     if not key:
-        raise UpscalerError(f"“{text}” has no letter or digit to call it by. Give a name with --name.")
+        raise UpscalerError(f"“{text}” has no letter or digit. Give a name with --name.")
     if key in used_keys:
         raise UpscalerError(f"There is an upscaler called “{key}” already. Give another name with --name.")
     weights = external_weight_files(path)
@@ -60,7 +65,17 @@ def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, 
 
 
 def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTES) -> NetworkInterface:
-    """Examine a network in a process with limits on its time and memory.
+    """Test a network in a process with limited time and memory.
+
+    Parameters
+    ----------
+    path : an ONNX file
+    seconds : time limit, in seconds
+    memory : memory limit, in bytes
+
+    Returns
+    -------
+    Interface of the network: factor, tile size and type.
 
     Raises
     ------
@@ -77,10 +92,10 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
             check=False,
         )
     except subprocess.TimeoutExpired as error:
-        raise UpscalerError(f"{refused}It did not finish its trial in {seconds:g} seconds.") from error
+        raise UpscalerError(f"{refused}It did not finish its test in {seconds:g} seconds.") from error
     lines = done.stdout.strip().splitlines()
     if done.returncode != 0 or not lines:
-        raise UpscalerError(f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB in its trial.")
+        raise UpscalerError(f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB in its test.")
     fields = json.loads(lines[-1])
     if "refused" in fields:
         raise UpscalerError(refused + str(fields["refused"]))
@@ -88,7 +103,12 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
 
 
 def user_upscalers() -> tuple[UserUpscaler, ...]:
-    """What was added, by name; read again when the folder has changed."""
+    """Load the user's own networks.
+
+    Returns
+    -------
+    Sorted by name.
+    """
     folder = user_networks_dir()
     try:
         changed = folder.stat().st_mtime_ns
@@ -114,6 +134,11 @@ def _listed(folder: Path, changed: int) -> tuple[UserUpscaler, ...]:
 def rename_user_network(key: str, name: str) -> None:
     """Call a network otherwise; its key, which recipes know it by, stays.
 
+    Parameters
+    ----------
+    key : key of the upscaler
+    name : the new name
+
     Raises
     ------
     UpscalerError : when it is none of the user's, or the name is empty
@@ -130,6 +155,10 @@ def rename_user_network(key: str, name: str) -> None:
 
 def remove_user_network(key: str) -> None:
     """Take a network out of the folder.
+
+    Parameters
+    ----------
+    key : key of the upscaler
 
     Raises
     ------

@@ -102,9 +102,7 @@ class AssessmentClient:
             with self._once_more:
                 preview = self._small(path, progress)
         if preview is None:
-            raise UnreadablePictureError(
-                f"Reading {path.name} brought a part of Wamplex to an end. The file may be damaged."
-            )
+            raise UnreadablePictureError(f"Wamplex crashed while reading {path.name}. The file may be damaged.")
         return preview
 
     def _small(self, path: Path, progress: Progress) -> TrayPreview | None:

@@ -53,7 +53,12 @@ class Cluster:
         return max(1, int(sum(self._client.nthreads().values())))
 
     def of(self, recipe: Recipe) -> ClusterRenderer:
-        """What makes the tiles of a recipe, as it was decided: a DNG's is made another one on the way."""
+        """What makes the tiles of a recipe, as it was decided: a DNG's is made another one on the way.
+
+        Parameters
+        ----------
+        recipe : all decisions about the picture
+        """
         return ClusterRenderer(self, recipe)
 
     def close(self) -> None:
@@ -62,6 +67,11 @@ class Cluster:
 
     def ordered(self, tasks: Sequence[TileTask], progress: Progress) -> Iterator[Samples]:
         """What the workers make of tasks, in their order.
+
+        Parameters
+        ----------
+        tasks : tiles
+        progress : receives the progress; cancelling it raises `Cancelled`
 
         Raises
         ------
@@ -88,7 +98,7 @@ class Cluster:
         try:
             result = future.result()
         except Exception as error:
-            raise DeliveryError(f"The workers could not make a part of the picture: {error}.") from error
+            raise DeliveryError(f"The workers could not render a part of the picture: {error}.") from error
         if isinstance(result, Refusal):
             raise DeliveryError(result.text)
         return result  # type: ignore[no-any-return]
@@ -106,7 +116,13 @@ class Cluster:
 
 
 class ClusterRenderer:
-    """Makes the tiles of one file."""
+    """Makes the tiles of one file.
+
+    Parameters
+    ----------
+    cluster : the connected workers
+    recipe : all decisions about the picture
+    """
 
     def __init__(self, cluster: Cluster, recipe: Recipe) -> None:
         self._cluster, self._recipe = cluster, recipe
@@ -119,10 +135,19 @@ class ClusterRenderer:
         places: Sequence[Window],
         progress: Progress,
     ) -> Iterator[Samples]:
-        """The samples of each place of the file."""
+        """The samples of each place of the file.
+
+        Parameters
+        ----------
+        planned : the plan
+        delivery : kind of file, folder and name
+        about : what the file should hold
+        places : rectangles of the file, in pixels
+        progress : receives the progress; cancelling it raises `Cancelled`
+        """
         source = planned.picture.source
         if source is None:
-            raise DeliveryError("A picture without a file cannot be made on other machines.")
+            raise DeliveryError("A picture without a file cannot be rendered on other machines.")
         parts = [process_assets().get(ref) for ref in self._recipe.finish.parts]
         texts = encode_task(self._recipe, delivery, parts)
         recipe, how, part_texts = texts

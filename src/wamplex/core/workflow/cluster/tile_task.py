@@ -83,7 +83,7 @@ def _planned(source: str, digest: str, recipe: str, delivery: str) -> tuple[Plan
 def _picture(source: str, digest: str) -> Picture:
     path = Path(source)
     if Source.of(path).digest != digest:
-        raise SourceChangedError(f"{path.name} is another file on a worker than here.")
+        raise SourceChangedError(f"{path.name} is not the same file on a worker as here.")
     return read_picture(path)
 
 

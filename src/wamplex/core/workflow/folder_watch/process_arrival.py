@@ -55,7 +55,13 @@ class ArrivalResult:
 
 
 def forget_interrupted(journal: Journal, folder: Path) -> None:
-    """Jobs for this folder of a program that was cut off: their pictures still lie there, and come again."""
+    """Jobs for this folder of a program that was cut off: their pictures still lie there, and come again.
+
+    Parameters
+    ----------
+    journal : the list of jobs
+    folder : the watched folder
+    """
     for owner, job in journal.jobs():
         if job.source.path.parent != folder or is_process_alive(owner) or not journal.take(job.number, owner):
             continue
@@ -65,7 +71,18 @@ def forget_interrupted(journal: Journal, folder: Path) -> None:
 
 
 def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> ArrivalResult:
-    """Make the file of a picture, unless it was made already; the source is put away either way.
+    """Enlarge an arrived picture unless its file exists already, then move it to done/ or failed/.
+
+    Parameters
+    ----------
+    path : a picture that has arrived completely
+    options : what is done to each picture
+    journal : the list of jobs
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    The file, and what of the recipe did not fit the picture.
 
     Raises
     ------

@@ -47,6 +47,12 @@ class LineageResult:
 def find_results(source: Source, folders: Iterable[Path], progress: Progress) -> tuple[LineageResult, ...]:
     """What was made of a source, by what files say: beside it, in folders beside it, and in further ones.
 
+    Parameters
+    ----------
+    source : the source file
+    folders : where to look
+    progress : receives the progress; cancelling it raises `Cancelled`
+
     Returns
     -------
     By their names; empty where the source is another by now.
@@ -97,6 +103,16 @@ def find_source(result: LineageResult, folders: Iterable[Path], progress: Progre
 
     Its name may have changed since; its bytes may not.
 
+    Parameters
+    ----------
+    result : a file that Wamplex wrote
+    folders : where to look
+    progress : receives the progress; cancelling it raises `Cancelled`
+
+    Returns
+    -------
+    The source; None where it was not found.
+
     Raises
     ------
     Cancelled : when ``progress`` is cancelled
@@ -112,7 +128,16 @@ def find_source(result: LineageResult, folders: Iterable[Path], progress: Progre
 
 
 def find_result_file(path: Path) -> LineageResult | None:
-    """What a file says of its making; None where it was not made here, or does not say."""
+    """Read how a file was made.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    Its origin; None where Wamplex did not write it, or not with its recipe.
+    """
     try:
         return _read(Source.of(path))
     except UnreadablePictureError:

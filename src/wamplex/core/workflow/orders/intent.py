@@ -74,6 +74,11 @@ class Intent:
 def resolve_layout(intent: Intent, header: Probe) -> Layout:
     """What an intent means for the geometry of a picture.
 
+    Parameters
+    ----------
+    intent : what is asked for
+    header : the picture's header
+
     Returns
     -------
     Framing, sheet and size, all checked against the picture.
@@ -102,6 +107,8 @@ def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Reci
 
     Parameters
     ----------
+    intent : what is asked for
+    header : the picture's header
     suggested : what the picture's measurements suggest
 
     Returns
@@ -123,7 +130,7 @@ def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Reci
     if by_itself and framing.shrink_first == 1 < suggested.shrink_first:
         framing = framing.replace(shrink_first=suggested.shrink_first)
         by = suggested.shrink_first
-        reasons.append(f"shrunk {by:g} times first: it was enlarged before by so much")
+        reasons.append(f"shrunk {by:g} times first: it was enlarged before by that factor")
     recipe = Recipe(
         base=TrialSpec(upscaler=upscaler.key, values=values),
         factor=placed.size.factor,

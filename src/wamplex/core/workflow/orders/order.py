@@ -43,6 +43,11 @@ def create_order(header: Probe, recipe: Recipe, delivery: Delivery) -> Order:
     ----------
     header : of the picture
     recipe : all decisions about it; see `transfer_recipe` for the recipe of another picture
+    delivery : kind of file, folder and name
+
+    Returns
+    -------
+    The order; the recipe in it is normalised.
 
     Raises
     ------
@@ -61,7 +66,18 @@ def create_order(header: Probe, recipe: Recipe, delivery: Delivery) -> Order:
 
 
 def page_count(header: Probe, recipe: Recipe, delivery: Delivery) -> int:
-    """Number of files or pages that the print is divided into."""
+    """Number of files or pages that the print is divided into.
+
+    Parameters
+    ----------
+    header : the picture's header
+    recipe : all decisions about the picture
+    delivery : kind of file, folder and name
+
+    Returns
+    -------
+    1 or more.
+    """
     columns, rows = file_pixels(recipe.size(header.width, header.height), recipe.sheet)
     return len(divide_into_pages(columns, rows, recipe.density_ppi, delivery.pages))
 

@@ -87,6 +87,8 @@ def save_project(project: Project, path: Path, assets: Assets | None = None, *, 
 
     Parameters
     ----------
+    project : the project
+    path : a .wamplex file
     assets : where the binary parts are that its recipes mean
     durable : wait for the disk, which may take a while
 
@@ -125,6 +127,10 @@ def _written(project: Project, folder: Path) -> str:
 
 def open_project(path: Path) -> tuple[Project, Assets]:
     """Read a project file; pictures that were moved along with it are found beside it.
+
+    Parameters
+    ----------
+    path : a .wamplex file
 
     Returns
     -------
@@ -167,7 +173,7 @@ def _read(text: str, path: Path) -> Project:
     fields = _fields(text, path)
     listed = fields.get("pictures")
     if isinstance(listed, list) and len(listed) > MOST_PICTURES:
-        raise ProjectError(f"{path.name} lists more than {MOST_PICTURES} pictures, which is no project.")
+        raise ProjectError(f"{path.name} lists more than {MOST_PICTURES} pictures.")
     version = fields["version"]
     if version > VERSION:
         raise ProjectError(
@@ -183,7 +189,7 @@ def _read(text: str, path: Path) -> Project:
     try:
         _ = [picture.recipe.sheet.area_mm for picture in project.pictures if picture.recipe.sheet is not None]
     except SizeError as error:
-        raise ProjectError(f"{path.name} holds a sheet that cannot be. {error}") from error
+        raise ProjectError(f"{path.name} holds an impossible sheet. {error}") from error
     pictures = tuple(_locate(picture, path.absolute().parent) for picture in project.pictures)
     return project.replace(pictures=pictures)
 

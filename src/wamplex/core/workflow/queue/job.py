@@ -32,7 +32,7 @@ class Job:
     ----------
     number : its own, in the journal
     planned : name it will have if it is free
-    words : how far it is, or why it failed
+    text : how far it is, or why it failed
     result : the file, once it is written
     """
 

@@ -44,7 +44,12 @@ _TOGETHER = 100
 
 
 def journal_path() -> Path:
-    """Where this user's journal lies."""
+    """Path of this user's journal.
+
+    Returns
+    -------
+    Path; the file may not exist.
+    """
     return user_state_path("wamplex") / "jobs.sqlite"
 
 
@@ -60,7 +65,7 @@ class Journal:
 
     Attributes
     ----------
-    held : whether what is cancelled stays written down
+    paused : whether what is cancelled stays written down
     """
 
     def __init__(self, path: Path, owner: int | None = None) -> None:
@@ -83,7 +88,12 @@ class Journal:
         return base
 
     def add(self, orders: Sequence[Order]) -> list[Job]:
-        """Write some more down, at the end, all or none."""
+        """Write some more down, at the end, all or none.
+
+        Parameters
+        ----------
+        orders : files to be written
+        """
         rows = [(self.owner, *_texts(one)) for one in orders]
         jobs: list[Job] = []
         with self._lock:
@@ -100,7 +110,16 @@ class Journal:
         return jobs
 
     def update(self, number: int, state: State, text: str, result: Path | None = None, file_bytes: int = 0) -> None:
-        """A job moved on; what has ended is no longer kept."""
+        """A job moved on; what has ended is no longer kept.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        state : the new state
+        text : a sentence for the user
+        result : the written file
+        file_bytes : its size
+        """
         if self.paused and state is not State.DONE:
             return
         if state in ENDED:
@@ -110,7 +129,12 @@ class Journal:
             self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
 
     def give_up(self, numbers: Sequence[int]) -> None:
-        """Jobs that waited were taken back, all or none."""
+        """Jobs that waited were taken back, all or none.
+
+        Parameters
+        ----------
+        numbers : of jobs
+        """
         if not self.paused:
             self._forget(numbers)
 
@@ -130,28 +154,55 @@ class Journal:
         self.paused = True
 
     def note_partial(self, number: int, path: Path) -> None:
-        """A file is about to be begun under a temporary name; whoever recovers the job takes it away."""
+        """A file is about to be begun under a temporary name; whoever recovers the job takes it away.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        path : temporary file
+        """
         self._do("INSERT OR REPLACE INTO partials (path, job) VALUES (?, ?)", (str(path), number))
 
     def partials(self, number: int) -> list[Path]:
-        """Temporary files that a job had begun."""
+        """Temporary files that a job had begun.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        """
         rows = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
         return [Path(path) for (path,) in rows]
 
     def record_complete(self, number: int, paths: Sequence[Path]) -> None:
-        """Files are written and checked, and are about to get their names; known by their inodes."""
+        """Files are written and checked, and are about to get their names; known by their inodes.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        paths : temporary files, verified
+        """
         for path in paths:
             status = path.stat()
             row = (status.st_dev, status.st_ino, str(path.parent), number)
             self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
 
     def completed_files(self, number: int) -> list[tuple[int, int, Path]]:
-        """Device, inode and folder of the files that were about to get their names."""
+        """Device, inode and folder of the files that were about to get their names.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        """
         row = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
         return [(device, inode, Path(folder)) for device, inode, folder in row]
 
     def forget_partials(self, number: int) -> None:
-        """They are gone."""
+        """They are gone.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        """
         self._do("DELETE FROM partials WHERE job = ?", (number,))
         self._do("DELETE FROM whole WHERE job = ?", (number,))
 
@@ -164,7 +215,13 @@ class Journal:
         return [(row[1], _job(row)) for row in rows]
 
     def take(self, number: int, owner: int) -> bool:
-        """Make a job of another process, which has ended, one of this; False when another was quicker."""
+        """Make a job of another process, which has ended, one of this; False when another was quicker.
+
+        Parameters
+        ----------
+        number : number of the job in the journal
+        owner : process number that the job had until now
+        """
         changed = self._do(
             "UPDATE jobs SET owner = ?, state = ?, words = ? WHERE number = ? AND owner = ?",
             (self.owner, State.WAITING.value, "waiting", number, owner),

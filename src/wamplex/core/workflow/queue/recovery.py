@@ -11,13 +11,17 @@ from wamplex.core.workflow.queue.journal import Journal
 
 # Of folders that hold a file until it replaces the one that another program handed over.
 HAND_OVER_PREFIX = ".wamplex-hand-over-"
-_MADE_WORDS = "made before the program was cut off"
+_MADE_WORDS = "finished before the interruption"
 
 
 def recover_jobs(journal: Journal) -> list[Job]:
     """Jobs of programs that no longer run, now this program's; their half-written files are taken away.
 
     A file that had got its name already, only that nobody noted it any more, is not made twice.
+
+    Parameters
+    ----------
+    journal : the list of jobs
 
     Returns
     -------
@@ -46,7 +50,16 @@ def recover_jobs(journal: Journal) -> list[Job]:
 
 
 def unfinished_jobs(journal: Journal) -> int:
-    """How many jobs there are of programs that no longer run."""
+    """Count the jobs of programs that no longer run.
+
+    Parameters
+    ----------
+    journal : the list of jobs
+
+    Returns
+    -------
+    Number of jobs.
+    """
     return sum(1 for owner, job in journal.jobs() if not is_process_alive(owner) and not _is_hand_over(job))
 
 

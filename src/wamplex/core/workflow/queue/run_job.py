@@ -33,14 +33,21 @@ def run_job(
     at_once: int = 1,
     final_folder: Path | None = None,
 ) -> Delivered:
-    """Make the file of a job.
+    """Write the file of a job.
 
     Parameters
     ----------
+    journal : the list of jobs
+    job : as the journal has it
+    progress : receives the progress; cancelling it raises `Cancelled`
     picture : the source, where it has been read already
     maker : makes the tiles; None for this program itself
     at_once : how many jobs run, this one among them
     final_folder : where the caller moves the file to; None where it stays
+
+    Returns
+    -------
+    The verified file.
 
     Raises
     ------
@@ -70,5 +77,14 @@ def run_job(
 
 
 def failure_text(error: Exception) -> str:
-    """What is said of a job that failed."""
+    """Why a job failed, for the user.
+
+    Parameters
+    ----------
+    error : what happened
+
+    Returns
+    -------
+    A sentence.
+    """
     return user_message(error, _NO_MEMORY)

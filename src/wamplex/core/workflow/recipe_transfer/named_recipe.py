@@ -35,7 +35,17 @@ class NamedRecipe(FrozenModel):
 
 
 def name_recipe(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[NamedRecipe, tuple[str, ...]]:
-    """A recipe to be kept under a name, and what of it was left out, in words.
+    """Prepare a recipe for storing under a name.
+
+    Parameters
+    ----------
+    name : name that the user gave
+    recipe : all decisions about the picture
+    delivery : kind of file, folder and name
+
+    Returns
+    -------
+    The recipe without what belongs to its picture, and what was left out, in words.
 
     Raises
     ------
@@ -52,7 +62,16 @@ def name_recipe(name: str, recipe: Recipe, delivery: Delivery | None) -> tuple[N
 
 
 def read_named_recipe(text: bytes, name: str) -> NamedRecipe:
-    """A saved recipe from its JSON.
+    """Read a stored recipe.
+
+    Parameters
+    ----------
+    text : JSON, as bytes
+    name : for messages
+
+    Returns
+    -------
+    The recipe.
 
     Raises
     ------
@@ -65,5 +84,5 @@ def read_named_recipe(text: bytes, name: str) -> NamedRecipe:
         return NamedRecipe.model_validate_json(json.dumps(fields))
     except ValueError as error:
         if not isinstance(error, ValidationError):
-            raise RecipeError(f"The recipe {name} cannot be used: it is no JSON ({error}).") from error
+            raise RecipeError(f"The recipe {name} cannot be used: it is not JSON ({error}).") from error
         raise RecipeError(f"The recipe {name} cannot be used: {describe_validation_error(error)}.") from error

@@ -17,12 +17,22 @@ _LARGEST_BYTES = 5_000_000
 
 
 def recipes_dir() -> Path:
-    """Where this user's recipes lie."""
+    """Folder of the stored recipes.
+
+    Returns
+    -------
+    Path; the folder may not exist.
+    """
     return user_data_path("wamplex") / "recipes"
 
 
 def stored_recipes() -> tuple[NamedRecipe, ...]:
-    """All that can be read, by their names; a damaged one hides itself alone."""
+    """Load all stored recipes; damaged ones are left out.
+
+    Returns
+    -------
+    Sorted by name.
+    """
     recipes = []
     for path in sorted(recipes_dir().glob(f"*{_SUFFIX}")):
         try:
@@ -33,7 +43,15 @@ def stored_recipes() -> tuple[NamedRecipe, ...]:
 
 
 def store_recipe(saved: NamedRecipe) -> Path:
-    """Keep a recipe; one of the same name is replaced.
+    """Store a recipe; it replaces one of the same name.
+
+    Parameters
+    ----------
+    saved : recipe of another picture
+
+    Returns
+    -------
+    Path of its file.
 
     Raises
     ------
@@ -44,12 +62,20 @@ def store_recipe(saved: NamedRecipe) -> Path:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_atomically(path, saved.model_dump_json(indent=1).encode())
     except OSError as error:
-        raise RecipeError(f"The recipe cannot be kept: {(error.strerror or str(error)).lower()}.") from error
+        raise RecipeError(f"The recipe cannot be stored: {(error.strerror or str(error)).lower()}.") from error
     return path
 
 
 def load_recipe(name: str) -> NamedRecipe | None:
-    """The recipe of a name, None where there is none.
+    """Load a stored recipe by its name.
+
+    Parameters
+    ----------
+    name : name that the user gave
+
+    Returns
+    -------
+    The recipe; None where there is none.
 
     Raises
     ------
@@ -65,14 +91,19 @@ def load_recipe(name: str) -> NamedRecipe | None:
 
 
 def forget_recipe(name: str) -> None:
-    """Take a recipe off the shelf."""
+    """Take a recipe off the shelf.
+
+    Parameters
+    ----------
+    name : name that the user gave
+    """
     _path(name).unlink(missing_ok=True)
 
 
 def _path(name: str) -> Path:
     slug = _slug(name)
     if not slug:
-        raise RecipeError(f"“{name}” has no letter or digit to call a recipe by.")
+        raise RecipeError(f"“{name}” has no letter or digit.")
     return recipes_dir() / f"{slug}{_SUFFIX}"
 
 

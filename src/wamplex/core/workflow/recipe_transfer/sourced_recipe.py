@@ -37,6 +37,10 @@ class SourcedRecipe:
     def belongs_to(self, source: Source) -> bool:
         """Whether the recipe was decided for this very file, so that its crop and masks fit.
 
+        Parameters
+        ----------
+        source : the source file
+
         Raises
         ------
         SourceChangedError : when the file changed since it was opened
@@ -61,10 +65,13 @@ def fit_recipe(
 
     Parameters
     ----------
+    saved : recipe of another picture
     onto : what counts where a part is not taken over
     parts : which parts of the saved recipe are taken over
+    header : the picture's header
     picture : developed
     suggest : measures the picture; called only where the recipe's trial cannot be used
+    progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
     -------

@@ -20,21 +20,34 @@ PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
 
 
 def place_bound(mask: Mask) -> bool:
-    """Whether a mask lies on what is in one picture, and so says nothing of another."""
+    """Whether a mask lies on what is in one picture, and so says nothing of another.
+
+    Parameters
+    ----------
+    mask : a mask
+    """
     return mask.initial_mask.picture is not None or mask.strokes is not None
 
 
 def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
-    """A Finish without what lies on the places of its own picture, and what was left out, in words.
+    """The part of Finish that fits other pictures.
 
     Faces that are made apart keep how they are made; where they are is found in each picture.
+
+    Parameters
+    ----------
+    finish : everything after the stamped trial
+
+    Returns
+    -------
+    Finish without masks and positions of its own picture, and what was left out, in words.
     """
     left_out = []
     portable = [layer for layer in finish.layers if not _of_one_picture(layer)]
     layers = tuple(_without_places(layer) for layer in portable)
     for layer in finish.layers:
         if layer.source_trial is not None and is_guest(layer.source_trial):
-            left_out.append("the layer of a guest, which shows its own picture alone")
+            left_out.append("the layer of a guest, which belongs to its own picture")
         elif place_bound(layer.mask):
             left_out.append(f"the layer {_layer_text(layer)}, whose mask belongs to its own picture")
     changes: dict[str, object] = {"layers": layers}
@@ -42,14 +55,19 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
         part = getattr(finish, name)
         if part is not None and place_bound(part.mask):
             changes[name] = part.replace(mask=Mask())
-            left_out.append(f"the mask of {_WORDS[name]}, which now holds everywhere")
+            left_out.append(f"the mask of {_WORDS[name]}, which now applies everywhere")
     if finish.faces is not None:
         changes["faces"] = finish.faces.replace(ellipses=())
     return finish.replace(**changes), tuple(left_out)
 
 
 def is_guest(spec: TrialSpec) -> bool:
-    """Whether a trial is a file that shows one picture alone."""
+    """Whether a trial is a file that shows one picture alone.
+
+    Parameters
+    ----------
+    spec : a trial
+    """
     return spec.upscaler.startswith(PREFIX)
 
 
@@ -58,7 +76,16 @@ def _of_one_picture(layer: Layer) -> bool:
 
 
 def without_positions(spec: TrialSpec) -> TrialSpec:
-    """A trial without the places of its own picture that are spared."""
+    """A trial without the protected places of its own picture.
+
+    Parameters
+    ----------
+    spec : a trial
+
+    Returns
+    -------
+    The trial.
+    """
     return spec.replace(values=spec.values.replace(protected=()))
 
 
@@ -82,6 +109,7 @@ def transfer_recipe(
     ----------
     saved : where the parts are from
     onto : what is decided about the picture; its framing stays
+    parts : which parts are taken over
     header : of the picture
 
     Returns
@@ -113,9 +141,19 @@ def transfer_recipe(
 
 
 def trial_obstacle(base: TrialSpec, header: Probe) -> str | None:
-    """Why another picture's trial cannot be used for this picture; None where it can."""
+    """Why another picture's trial cannot be used for this picture; None where it can.
+
+    Parameters
+    ----------
+    base : a trial
+    header : the picture's header
+
+    Returns
+    -------
+    The reason in words; None where nothing is in the way.
+    """
     if is_guest(base):
-        return "a guest shows its own picture alone"
+        return "a guest belongs to its own picture"
     upscaler = find_upscaler(base.upscaler)
     if upscaler.sees_sensor and header.kind != RAW:
         return f"{upscaler.name} needs a raw file"
@@ -123,7 +161,17 @@ def trial_obstacle(base: TrialSpec, header: Probe) -> str | None:
 
 
 def framing_notes(saved: Recipe, onto: Recipe) -> list[str]:
-    """What is left out of another picture's framing: a crop says nothing of this one."""
+    """Say that another picture's crop is left out, where it has one.
+
+    Parameters
+    ----------
+    saved : recipe of another picture
+    onto : what is decided about this picture
+
+    Returns
+    -------
+    Sentences; none where nothing is left out.
+    """
     framing = saved.framing
     if framing in (Framing(), onto.framing):
         return []
@@ -131,7 +179,17 @@ def framing_notes(saved: Recipe, onto: Recipe) -> list[str]:
 
 
 def fit_recipe_size(saved: Recipe, onto: Recipe, header: Probe) -> Recipe:
-    """The same sheet, laid as the picture lies, or else the same factor.
+    """Fit the sheet of a recipe to a picture; without a sheet, take its factor.
+
+    Parameters
+    ----------
+    saved : recipe of another picture
+    onto : what is decided about this picture
+    header : the picture's header
+
+    Returns
+    -------
+    The recipe ``onto`` with this size.
 
     Raises
     ------

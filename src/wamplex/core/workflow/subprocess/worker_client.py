@@ -30,7 +30,7 @@ class WorkerClient:
     Parameters
     ----------
     module : whose ``main`` calls `serving.serve`
-    words : that it is given on its command line
+    text : that it is given on its command line
     """
 
     def __init__(self, module: str, *text: str) -> None:

@@ -33,7 +33,7 @@ def run_worker(works: Mapping[str, Work], on_cancel: Callable[..., object] = lam
 
     Parameters
     ----------
-    acts : by the kinds of orders that name them
+    works : by the kinds of orders that name them
     on_cancel : called with what is said besides when an order is cancelled
     """
     lower_session_priority(CRUNCHING)
