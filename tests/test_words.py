@@ -15,7 +15,7 @@ GIVEN_UP = {
     *("invention", "spared", "begins", "ovals", "undone", "beside", "apart"),
 }
 # Names with meanings of their own.
-ALLOWED = {"beside_source", "takes_option_groups"}
+ALLOWED = {"next_to_source", "takes_option_groups"}
 
 
 def names(tree: ast.Module) -> Iterator[str]:

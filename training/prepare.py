@@ -119,7 +119,7 @@ def held_out_portraits(work: Path) -> list[np.ndarray]:
 
 
 def _portraits(work: Path, source: Source) -> list[np.ndarray]:
-    loaded = (_load_shrunk(path, source.shrink, least_px=0) for path in chosen(work, source))
+    loaded = (_load_shrunk(path, source.shrink, min_px=0) for path in chosen(work, source))
     return [portrait for portrait, _ in loaded if portrait is not None]
 
 
@@ -161,7 +161,7 @@ def _save_held_out(work: Path, word: str, pictures: Iterator[np.ndarray]) -> Non
         Image.fromarray(picture).save(held_out_dir(work) / f"{word}-{number:02}.png")
 
 
-def _load_shrunk(path: Path, shrink: float, least_px: int = MIN_SIDE_PX) -> tuple[np.ndarray | None, np.ndarray | None]:
+def _load_shrunk(path: Path, shrink: float, min_px: int = MIN_SIDE_PX) -> tuple[np.ndarray | None, np.ndarray | None]:
     """The picture shrunk by at least ``shrink``, RGB uint8, and where it is opaque."""
     with Image.open(path) as opened:
         has_alpha = opened.mode in ("RGBA", "LA", "P")
@@ -169,7 +169,7 @@ def _load_shrunk(path: Path, shrink: float, least_px: int = MIN_SIDE_PX) -> tupl
     width, height = image.size
     factor = max(shrink, max(width, height) / LONG_SIDE_PX)
     size = (round(width / factor), round(height / factor))
-    if min(size) < least_px:
+    if min(size) < min_px:
         return None, None
     opaque = None
     if has_alpha:

@@ -70,9 +70,9 @@ class TestDeliverPanel:
         panel.elsewhere.click()
         assert panel.delivery.folder == tmp_path / "prints"
         assert panel.elsewhere.isChecked()
-        panel.beside_source.click()
+        panel.next_to_source.click()
         assert panel.delivery.folder is None
-        assert panel.beside_source.isChecked()
+        assert panel.next_to_source.isChecked()
 
 
 class TestJobRow:

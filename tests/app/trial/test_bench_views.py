@@ -176,10 +176,10 @@ def test_readings_come_and_rank_the_trials(bench: MainWindow, qtbot: QtBot) -> N
     step.show_view("sheet")
     # Readings take only the time that nothing else wants.
     qtbot.waitUntil(lambda: not step.readings.missing(entry), timeout=6 * WAIT_MS)
-    halos = next(s for s in step.readings.standings(entry, over_whole=True) if s.reading.key == "ringing")
+    halos = next(s for s in step.readings.standings(entry, over_picture=True) if s.reading.key == "ringing")
     assert set(halos.values) == {"A", "B", "C", "D"}
     assert halos.values["B"] < halos.values["C"]  # Mitchell rings less than Lanczos: Mitchell and Netravali 1988
-    width = next(s for s in step.readings.standings(entry, over_whole=False) if s.reading.key == "softness")
+    width = next(s for s in step.readings.standings(entry, over_picture=False) if s.reading.key == "softness")
     assert width.values["B"] > width.values["D"]
     cells = step.panel.readings.findChildren(QLabel)
     assert sum(cell.isVisible() for cell in cells) > 40

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from wamplex.core.analysis.faces.face import Face as FoundFace
+from wamplex.core.analysis.faces.face import Face as DetectedFace
 from wamplex.core.base.errors import ProjectError, RecipeError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
@@ -353,8 +353,8 @@ def test_a_mask_of_another_shape_is_refused(tmp_path: Path) -> None:
 
 
 def test_ovals_follow_the_eyes() -> None:
-    tilted = FoundFace(100, 100, 60, 60, 0.9, ((110.0, 110.0), (140.0, 140.0)))
-    small = FoundFace(10, 10, 12, 12, 0.9, ((13.0, 13.0), (19.0, 13.0)))
+    tilted = DetectedFace(100, 100, 60, 60, 0.9, ((110.0, 110.0), (140.0, 140.0)))
+    small = DetectedFace(10, 10, 12, 12, 0.9, ((13.0, 13.0), (19.0, 13.0)))
     first, second, third = face_ellipses((tilted, small, replace(tilted, sure=False)), 400, 300)
     assert (first.angle_deg, second.angle_deg) == (45, 0)
     # Faces below 16 pixels, or that one finder saw alone, are offered, not taken.

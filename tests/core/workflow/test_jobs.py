@@ -170,7 +170,7 @@ def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(tmp_pa
     cut_off = Journal(tmp_path / "jobs.sqlite", owner=ENDED_PROCESS)
     (job,) = cut_off.add([planned(photo_file)])
     note, whole = partial(cut_off.note_partial, job.number), partial(cut_off.record_complete, job.number)
-    made = deliver(read_picture(photo_file), job.recipe, job.delivery, on_begin=note, on_whole=whole).path
+    made = deliver(read_picture(photo_file), job.recipe, job.delivery, on_begin=note, on_complete=whole).path
     cut_off.close()
     after = Journal(tmp_path / "jobs.sqlite")
     assert recover_jobs(after) == []

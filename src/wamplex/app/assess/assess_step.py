@@ -262,9 +262,9 @@ class AssessStep(QWidget):
         self._change_spots(lambda spot: None if spot.name == name else spot)
 
     def _moved(self, spot: Spot, x: float, y: float) -> Spot:
-        return Spot(*self._in_frame(x, y), spot.kind, spot.name)
+        return Spot(*self._to_framed_place(x, y), spot.kind, spot.name)
 
-    def _in_frame(self, x: float, y: float) -> tuple[float, float]:
+    def _to_framed_place(self, x: float, y: float) -> tuple[float, float]:
         """A place of the source as one of the framed picture, kept inside it."""
         entry = self._usable()
         assert entry is not None
@@ -288,7 +288,7 @@ class AssessStep(QWidget):
             self.grey_picked.emit(entry.source, x, y)
             return
         name = unused_name(entry.spots)
-        spot = Spot(*self._in_frame(x, y), "own", name)
+        spot = Spot(*self._to_framed_place(x, y), "own", name)
         self._tray.set_spots(entry.number, (*entry.spots, spot))
         self.announced.emit(f"“{name}” was added to the proof sheet.")
 

@@ -72,7 +72,7 @@ class DeliverPanel(QWidget):
         self._quality_box = _line("Quality", self.quality)
         self._depth_box = _line("Depth", self.depths, label("bit"))
         self._compression_box = _line("Compression", self.compressions)
-        self._chroma_box = _above("Colour", self.chroma)
+        self._chroma_box = _stack_row("Colour", self.chroma)
         for part in (
             self.formats,
             self._depth_box,
@@ -89,7 +89,7 @@ class DeliverPanel(QWidget):
         inside.addWidget(self.recipe_inside)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
-        inside.addLayout(row(label("Folder"), None, self.beside_source, self.elsewhere, spacing=4))
+        inside.addLayout(row(label("Folder"), None, self.next_to_source, self.elsewhere, spacing=4))
         inside.addWidget(self._folder_text)
         inside.addWidget(self._subfolder_box)
         inside.addWidget(self.copy_source)
@@ -126,7 +126,7 @@ class DeliverPanel(QWidget):
         self._pages_box.setVisible(self.delivery.format != "dng")
         self._compression_box.setVisible(self.delivery.format == "tiff")
         folder = self.delivery.folder
-        self.beside_source.setChecked(folder is None)
+        self.next_to_source.setChecked(folder is None)
         self.elsewhere.setChecked(folder is not None)
         self._folder_text.setText("" if folder is None else str(folder))
         self._folder_text.setVisible(folder is not None)
@@ -220,9 +220,9 @@ class DeliverPanel(QWidget):
         self.recipe_inside.toggled.connect(lambda on: self._set("keep_recipe", on))
 
     def _make_place_controls(self) -> None:
-        self.beside_source = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
+        self.next_to_source = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
         self.elsewhere = button("choose…", "Write into one folder", self._choose_folder)
-        self.beside_source.setCheckable(True)
+        self.next_to_source.setCheckable(True)
         self.elsewhere.setCheckable(True)
         self._folder_text = label("", "soft", wrap=True)
         self.subfolder = QLineEdit()
@@ -321,7 +321,7 @@ def _line(name: str, *parts: QWidget) -> QWidget:
     return widget
 
 
-def _above(name: str, part: QWidget) -> QWidget:
+def _stack_row(name: str, part: QWidget) -> QWidget:
     """For what leaves no room for its name beside it."""
     widget = QWidget()
     inside = QVBoxLayout(widget)

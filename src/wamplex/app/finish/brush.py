@@ -36,8 +36,8 @@ class Brush:
 
     def stroke(self, points: list[tuple[float, float, float]]) -> Stroke:
         """A stroke through places of the source: (x, y, pressure), without those that change nothing."""
-        points_kept = _needed(points, max(0.1, _TOLERANCE * self.size))
-        return Stroke(tuple(points_kept), self.size / 2, self.hardness / 100, self.opacity / 100, self.adds)
+        simplified = _needed(points, max(0.1, _TOLERANCE * self.size))
+        return Stroke(tuple(simplified), self.size / 2, self.hardness / 100, self.opacity / 100, self.adds)
 
     def far_enough(self, last: tuple[float, float, float], place: tuple[float, float, float]) -> bool:
         """Whether a place adds anything to a stroke that ends at another."""

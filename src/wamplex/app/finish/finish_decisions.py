@@ -234,7 +234,7 @@ class FinishDecisions(QObject):
             return
         radius, _ = suggested_radius_mm(entry.decisions.density_ppi, entry.viewing_distance_mm)
         before = entry.finish.sharpen or Sharpen(amount=0, radius_mm=radius)
-        after = before.replace(**{name: _on_paper(name, value)})
+        after = before.replace(**{name: _limit_length(name, value)})
         sharpen = after if after.amount > 0 else None
         self._decide(entry.finish.replace(sharpen=sharpen), "sharpening", flows=True)
 
@@ -243,7 +243,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is None:
             return
-        after = (entry.finish.grain or Grain(amount=0)).replace(**{name: _on_paper(name, value)})
+        after = (entry.finish.grain or Grain(amount=0)).replace(**{name: _limit_length(name, value)})
         self._decide(entry.finish.replace(grain=after if after.amount > 0 else None), "grain", flows=True)
 
     def set_where(self, part: str, which: str) -> None:
@@ -299,6 +299,6 @@ class FinishDecisions(QObject):
             self._tray.set_finish(entry.number, finish, text, flows=flows)
 
 
-def _on_paper(name: str, value: float) -> float:
+def _limit_length(name: str, value: float) -> float:
     """A value of the surface; lengths on paper are more than nothing."""
     return max(value, 0.01) if name.endswith("_mm") else value

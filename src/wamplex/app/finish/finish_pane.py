@@ -266,11 +266,11 @@ class FinishPane(Pane):
         else:
             super().mouseMoveEvent(event)
         if self.tool == "paint":
-            self.update(self._under_brush(touched))
+            self.update(self._brush_rectangle(touched))
         elif self.tool != "look":
             self.update()
 
-    def _under_brush(self, places: list[QPointF | None]) -> QRect:
+    def _brush_rectangle(self, places: list[QPointF | None]) -> QRect:
         """All that the brush covers at these places: little of the pane, so that it follows the hand."""
         radius = self.brush.size * self._shown_per_source / 2 + 2 * _BRUSH_RIM
         points = [at for at in places if at is not None]

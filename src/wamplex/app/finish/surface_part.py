@@ -74,7 +74,7 @@ class SurfacePart(QWidget):
         self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
         self._tone_text = label("", "soft", wrap=True)
         self._suggested_radius = self._suggested_grain = 0.0
-        self.where = {part: self._where_button(part) for part in ("sharpen", "grain", "tone")}
+        self.where = {part: self._make_mask_button(part) for part in ("sharpen", "grain", "tone")}
         self._layer_mask: Mask | None = None
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -148,7 +148,7 @@ class SurfacePart(QWidget):
         self._grain_text.setText(f"Suggested grain: {self._suggested_grain:.1f} levels, {why}.")
         self.grain_button.setVisible(abs(grain.amount - self._suggested_grain) > 0.04)
 
-    def _where_button(self, part: str) -> QPushButton:
+    def _make_mask_button(self, part: str) -> QPushButton:
         return button(
             "Where: everywhere",
             "Everywhere, or through the mask of the selected layer",

@@ -150,10 +150,10 @@ class RecipeDialog(QDialog):
             self.targets.addItem(f"the {len(chosen)} chosen pictures", chosen)
         if current is not None:
             shots = [(entry.number, entry.info.shot_info) for entry in tray.usable]
-            alike = list(group_similar_shots(shots, current.number))
-            if len(alike) > 1:
+            similar = list(group_similar_shots(shots, current.number))
+            if len(similar) > 1:
                 self.targets.addItem(
-                    f"the {len(alike)} pictures taken minutes before or after {current.path.name}", alike
+                    f"the {len(similar)} pictures taken minutes before or after {current.path.name}", similar
                 )
         everything = [entry.number for entry in tray.usable]
         if len(everything) > 1:

@@ -20,10 +20,10 @@ def to_image(pixels: NDArray[np.uint8]) -> QImage:
 
 def mask_overlay_image(opacity: NDArray[np.uint8]) -> QImage:
     """(h, w) uint8 as a veil in the colour of the bench, clear where it is 0."""
-    return _in_colour(opacity, theme.colour(theme.BENCH))
+    return _fill_colour(opacity, theme.colour(theme.BENCH))
 
 
-def _in_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
+def _fill_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
     height, width = opacity.shape
     packed = np.empty((height, width, 4), np.uint8)
     packed[...] = (shade.red(), shade.green(), shade.blue(), 0)
@@ -34,7 +34,7 @@ def _in_colour(opacity: NDArray[np.uint8], shade: QColor) -> QImage:
 
 def tint_image(weight: NDArray[np.uint8]) -> QImage:
     """(h, w) uint8 as a tint in the accent's colour, clear where it is 0."""
-    return _in_colour(weight // 2, theme.colour(theme.MOSS))
+    return _fill_colour(weight // 2, theme.colour(theme.MOSS))
 
 
 def dim_image(image: QImage) -> QImage:

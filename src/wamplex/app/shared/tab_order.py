@@ -34,14 +34,14 @@ def _widgets_in_layout(widget: QWidget) -> Iterator[QWidget]:
         yield from _widgets_in_layout(inside)
     layout = widget.layout()
     if layout is not None:
-        yield from _of_layout(layout)
+        yield from _widgets_of_layout(layout)
 
 
-def _of_layout(layout: QLayout) -> Iterator[QWidget]:
+def _widgets_of_layout(layout: QLayout) -> Iterator[QWidget]:
     for place in range(layout.count()):
         item = layout.itemAt(place)
         widget, inner = (None, None) if item is None else (item.widget(), item.layout())
         if widget is not None:
             yield from _widgets_in_layout(widget)
         elif inner is not None:
-            yield from _of_layout(inner)
+            yield from _widgets_of_layout(inner)

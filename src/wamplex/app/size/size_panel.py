@@ -164,7 +164,7 @@ class SizePanel(QWidget):
         if self._size is None:
             return
         try:
-            size = self._on_sheet(change(self._size, value))
+            size = self._fit_on_sheet(change(self._size, value))
         except SizeError as error:
             # The field keeps what was typed, so that it can be corrected.
             self._refuse(str(error))
@@ -172,7 +172,7 @@ class SizePanel(QWidget):
         self._refuse("")
         self.chosen.emit(size)
 
-    def _on_sheet(self, size: Size) -> Size:
+    def _fit_on_sheet(self, size: Size) -> Size:
         """On a sheet factor and density follow each other, since the print's size is given."""
         assert self._size is not None
         if self._sheet is None:

@@ -69,13 +69,13 @@ def _trials(entry: TrayEntry, transfer: DecisionTransfer) -> Trials:
     trials = transfer.trials.without_guests()
     trials = trials if entry.has_mosaic else trials.for_pixels()
     rows = (
-        replace(trial, values=None if transfer.remeasured else _at_home(entry, trial.upscaler_key, trial.values))
+        replace(trial, values=None if transfer.remeasured else _adopt_values(entry, trial.upscaler_key, trial.values))
         for trial in trials.rows
     )
     return replace(trials, rows=tuple(rows))
 
 
-def _at_home(entry: TrayEntry, upscaler_key: str, values: Values | None) -> Values | None:
+def _adopt_values(entry: TrayEntry, upscaler_key: str, values: Values | None) -> Values | None:
     """Values of another picture; the places that are spared are this one's own."""
     if values is None:
         return None
@@ -94,7 +94,7 @@ def _stamped(entry: TrayEntry, base: TrialSpec, *, anew: bool) -> Trials:
     letter = there[0]
     if trials.find(letter).struck:
         trials = trials.put_back(letter)
-    values = None if anew else _at_home(entry, base.upscaler, base.values)
+    values = None if anew else _adopt_values(entry, base.upscaler, base.values)
     trials = trials.set_values(letter, values)
     return trials if trials.stamped == letter else trials.stamp(letter)
 

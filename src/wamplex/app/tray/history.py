@@ -111,15 +111,15 @@ class History:
 
     def forget(self, number: int) -> None:
         """Steps of a picture no longer count: it has become another."""
-        self._past = [left for step in self._past if (left := _without(step, number)) is not None]
-        self._future = [left for step in self._future if (left := _without(step, number)) is not None]
+        self._past = [left for step in self._past if (left := _drop_picture(step, number)) is not None]
+        self._future = [left for step in self._future if (left := _drop_picture(step, number)) is not None]
 
     def _goes_on(self, last: HistoryStep, step: HistoryStep) -> bool:
         same = last.number == step.number and last.text == step.text and last.after == step.before
         return same and step.flows and self._clock() - self._last_s < _TOGETHER_S
 
 
-def _without(step: Dated, number: int) -> Dated | None:
+def _drop_picture(step: Dated, number: int) -> Dated | None:
     """What is left of a step when a picture no longer counts."""
     if isinstance(step, CompoundStep):
         rest = tuple(one for one in step.steps if one.number != number)

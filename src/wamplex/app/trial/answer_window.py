@@ -86,9 +86,9 @@ class AnswerWindow(QDialog):
         if self._thread is not None:
             return
         # A guest shows the picture itself: there is nothing it could make of a smaller one.
-        is_whole = self._truth is not None and self._entry.framing == Framing()
+        is_complete = self._truth is not None and self._entry.framing == Framing()
         remaining = self._entry.trials.remaining
-        asked = [t for t in remaining if is_whole or t.upscaler.kind != "guest"]
+        asked = [t for t in remaining if is_complete or t.upscaler.kind != "guest"]
         self._left_out = tuple(t.letter for t in remaining if t not in asked)
         if not asked:
             self.text.setText("All trials are guests. Add another trial first.")
@@ -282,10 +282,10 @@ class AnswerWindow(QDialog):
         self.bar.setValue(0)
 
 
-def _number(minimum: int, maximum: int, value: int, none_words: str) -> QSpinBox:
+def _number(minimum: int, maximum: int, value: int, none_label: str) -> QSpinBox:
     spin_box = QSpinBox()
     spin_box.setRange(minimum, maximum)
-    spin_box.setSpecialValueText(none_words)
+    spin_box.setSpecialValueText(none_label)
     spin_box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
     spin_box.setFixedWidth(52)
     spin_box.setValue(value)

@@ -47,23 +47,23 @@ class ReadingsModel(QObject):
 
     def missing(self, entry: TrayEntry) -> list[ReadingsKey]:
         """What is still to be measured of the trials in the running: at the spots, then over the whole."""
-        keys = [*reading_keys(entry, over_whole=False).values(), *reading_keys(entry, over_whole=True).values()]
+        keys = [*reading_keys(entry, over_picture=False).values(), *reading_keys(entry, over_picture=True).values()]
         return [key for key in keys if key not in self._known]
 
-    def standings(self, entry: TrayEntry, *, over_whole: bool) -> list[Standing]:
+    def standings(self, entry: TrayEntry, *, over_picture: bool) -> list[Standing]:
         """Every reading, for the trials that have been measured."""
         values = {
             letter: self._known[key]
-            for letter, key in reading_keys(entry, over_whole=over_whole).items()
+            for letter, key in reading_keys(entry, over_picture=over_picture).items()
             if key in self._known
         }
         return [_standing(r, {letter: values[r.key] for letter, values in values.items()}) for r in READINGS]
 
 
-def reading_keys(entry: TrayEntry, *, over_whole: bool) -> dict[str, ReadingsKey]:
+def reading_keys(entry: TrayEntry, *, over_picture: bool) -> dict[str, ReadingsKey]:
     """The request for each trial in the running, by its letter."""
-    places = () if over_whole else tuple((spot.x, spot.y) for spot in entry.spots)
-    if not over_whole and not places:
+    places = () if over_picture else tuple((spot.x, spot.y) for spot in entry.spots)
+    if not over_picture and not places:
         return {}
     return {t.letter: ReadingsKey(entry.source, entry.trial_recipe(t), places) for t in entry.trials.remaining}
 

@@ -75,8 +75,8 @@ class ReadingsTable(QWidget):
             cell.setText(text)
         return cell
 
-    def _choose(self, over_whole: object) -> None:
-        self.everywhere = bool(over_whole)
+    def _choose(self, over_picture: object) -> None:
+        self.everywhere = bool(over_picture)
         self.scope.show_value(self.everywhere)
         self.show_standings(*self._shown)
 

@@ -292,9 +292,9 @@ class TrialStep(QWidget):
         entry = self._entry()
         # Unseen, they are shown when it is opened: Finish has readings made too, and shall not wait for this.
         if entry is not None and not self.blind.hidden and self.isVisible():
-            spots, over_whole = (self.readings.standings(entry, over_whole=w) for w in (False, True))
+            spots, over_picture = (self.readings.standings(entry, over_picture=w) for w in (False, True))
             self.sheet.show_standings(spots)
-            self.panel.readings.show_standings(entry.trials.active, spots, over_whole)
+            self.panel.readings.show_standings(entry.trials.active, spots, over_picture)
 
     def _ask_test(self) -> None:
         entry = self._entry()

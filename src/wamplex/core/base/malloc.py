@@ -46,16 +46,16 @@ def spare_time() -> Iterator[None]:
 
 
 def _set(parameter: int, value: int) -> None:
-    mallopt = _of_library("mallopt")
+    mallopt = _find_function("mallopt")
     if mallopt is not None:
         mallopt(parameter, value)
 
 
 def _give_back() -> None:
-    malloc_trim = _of_library("malloc_trim")
+    malloc_trim = _find_function("malloc_trim")
     if malloc_trim is not None:
         malloc_trim(0)
 
 
-def _of_library(name: str) -> Any:
+def _find_function(name: str) -> Any:
     return getattr(ctypes.CDLL(None), name, None)  # not in every C library

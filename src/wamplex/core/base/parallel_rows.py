@@ -26,15 +26,15 @@ def run_parallel_rows(rows: int, row_bytes: int, work: Callable[[slice], object]
         list(pool.map(work, parts))
 
 
-def run_parallel_blocks(rows: int, row_bytes: int, work: Callable[[slice], object], least_rows: int = 64) -> None:
+def run_parallel_blocks(rows: int, row_bytes: int, work: Callable[[slice], object], min_rows: int = 64) -> None:
     """Do ``work`` on all rows in blocks small enough that what it makes meanwhile stays in the cache.
 
     Parameters
     ----------
     row_bytes : of a row of pixels
-    least_rows : of a block, for work that looks at the rows around it
+    min_rows : of a block, for work that looks at the rows around it
     """
-    step = max(least_rows, _BLOCK_BYTES // max(row_bytes, 1))
+    step = max(min_rows, _BLOCK_BYTES // max(row_bytes, 1))
     parts = [slice(first, min(first + step, rows)) for first in range(0, rows, step)]
     if len(parts) == 1 or rows * row_bytes < _BLOCK_BYTES:
         for part in parts:

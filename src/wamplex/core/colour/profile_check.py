@@ -45,7 +45,7 @@ def is_usable(profile: bytes, channels: int) -> bool:
     for number in range(count):
         name, offset, length = struct.unpack_from(">4sII", profile, _HEADER_BYTES + 12 * number)
         if length >= _LEAST_TAG_BYTES and offset + length <= len(profile):
-            first_words = _FIRST_WORDS.get(name[1:])
-            if first_words is None or profile[offset : offset + 4] in first_words:
+            first_sentence = _FIRST_WORDS.get(name[1:])
+            if first_sentence is None or profile[offset : offset + 4] in first_sentence:
                 sound.add(name)
     return any(needed <= sound for needed in _ENOUGH[channels])

@@ -102,7 +102,7 @@ def deliver(
     delivery: Delivery,
     progress: Progress | None = None,
     on_begin: Callable[[Path], None] | None = None,
-    on_whole: Callable[[Sequence[Path]], None] | None = None,
+    on_complete: Callable[[Sequence[Path]], None] | None = None,
     maker: TileRenderer | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
@@ -114,7 +114,7 @@ def deliver(
     delivery : kind of file, folder and name
     progress : receives the progress; cancelling it raises `Cancelled`
     on_begin : called with each temporary file before it exists
-    on_whole : called with all temporary files once they are verified
+    on_complete : called with all temporary files once they are verified
     maker : makes the tiles; None for this program itself
 
     Returns
@@ -160,8 +160,8 @@ def deliver(
                 _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or LocalTileRenderer())
             )
         names = [target if len(pages) == 1 else _page_path(target, page) for page in pages]
-        if on_whole is not None:
-            on_whole(partials)
+        if on_complete is not None:
+            on_complete(partials)
         if delivery.copy_source:
             copy_source(picture.path, target.parent)
         targets = _named(partials, names)
@@ -195,7 +195,7 @@ def _write_checked(
     if delivery.format == "png":
         reading = read_back_while_writing(partial, about, span.progress)
     with reading as read:
-        _WRITERS[delivery.format](partial, _in_pieces(_one_ahead(bands), span.progress), about)
+        _WRITERS[delivery.format](partial, _split_bands(_one_ahead(bands), span.progress), about)
         span.report(1 - _CHECK_SHARE, "reading back")
     # The disk may take its time while the file is read back; the name comes after both.
     with ThreadPoolExecutor(1) as executor:
@@ -321,7 +321,7 @@ def _one_ahead(bands: Iterator[Samples]) -> Iterator[Samples]:
             yield band
 
 
-def _in_pieces(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples]:
+def _split_bands(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples]:
     """The same in pieces of some rows: a writer that is busy with a band hears of nothing till its end."""
     for band in bands:
         rows = max(1, _PIECE_BYTES // band[0].nbytes)

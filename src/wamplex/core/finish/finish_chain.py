@@ -77,19 +77,19 @@ def _faces(picture: Picture, recipe: Recipe, memory: StageCache | None) -> tuple
     """Faces that are made with the same are one layer."""
     if recipe.faces is None:
         return ()
-    alike: dict[str, list[tuple[TreatedFace, float, TrialSpec]]] = {}
+    groups: dict[str, list[tuple[TreatedFace, float, TrialSpec]]] = {}
     for face in recipe.faces.ellipses:
         source_trial = face.source_trial or recipe.faces.source_trial
         strength = recipe.faces.strength if face.strength is None else face.strength
         if face.on and source_trial is not None and strength > 0:
-            alike.setdefault(source_trial.model_dump_json(), []).append((face, strength / 100, source_trial))
+            groups.setdefault(source_trial.model_dump_json(), []).append((face, strength / 100, source_trial))
     return tuple(
         LayerInput(
             _trial(picture, recipe, some[0][2], memory),
             FacesStage(picture, recipe, tuple(f for f, _, _ in some), tuple(s for _, s, _ in some)),
             1.0,
         )
-        for some in alike.values()
+        for some in groups.values()
     )
 
 

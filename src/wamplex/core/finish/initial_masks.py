@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.face import Face as FoundFace
+from wamplex.core.analysis.faces.face import Face as DetectedFace
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
@@ -179,7 +179,7 @@ def mask_from_faces(picture: Picture, faces: tuple[TreatedFace, ...]) -> Pixels:
     return stage.render(Window(0, 0, picture.width, picture.height), Progress())[..., 0]
 
 
-def face_ellipses(faces: tuple[FoundFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
+def face_ellipses(faces: tuple[DetectedFace, ...], width: int, height: int) -> tuple[TreatedFace, ...]:
     """Ellipses around detected faces; small and uncertain ones are switched off.
 
     Parameters

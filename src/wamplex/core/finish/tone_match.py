@@ -76,12 +76,12 @@ def _curve(own: _Matrix, target: _Matrix) -> tuple[float, ...]:
 
 
 def _colour_map(own: _Matrix, target: _Matrix) -> tuple[_Matrix, _Matrix]:
-    of_own, of_target = np.cov(own.T), np.cov(target.T)
+    own_covariance, target_covariance = np.cov(own.T), np.cov(target.T)
     matrix = np.eye(2)
-    if min(np.linalg.eigvalsh(of_own)[0], np.linalg.eigvalsh(of_target)[0]) > _LEAST_VARIANCE:
-        root = _root(of_own)
+    if min(np.linalg.eigvalsh(own_covariance)[0], np.linalg.eigvalsh(target_covariance)[0]) > _LEAST_VARIANCE:
+        root = _root(own_covariance)
         back = np.linalg.inv(root)
-        matrix = back @ _root(root @ of_target @ root) @ back
+        matrix = back @ _root(root @ target_covariance @ root) @ back
         matrix = matrix * min(1.0, _MOST_GAIN / float(np.linalg.norm(matrix, 2)))
     return matrix, target.mean(axis=0) - matrix @ own.mean(axis=0)
 

@@ -253,14 +253,14 @@ def largest_inner_crop(width: int, height: int, degrees: float, ratio: float) ->
     """
     turn = math.radians(abs(degrees))
     high = min(width / (ratio * math.cos(turn) + math.sin(turn)), height / (ratio * math.sin(turn) + math.cos(turn)))
-    kept_width = max(1, math.floor(high * ratio + 1e-6))
-    kept_height = max(1, math.floor(high + 1e-6))
+    cropped_width = max(1, math.floor(high * ratio + 1e-6))
+    cropped_height = max(1, math.floor(high + 1e-6))
     # An odd rest would put the rectangle off the middle by half a pixel, over the edge when it is turned.
     if degrees:
-        kept_width -= (width - kept_width) % 2
-        kept_height -= (height - kept_height) % 2
-    x, y = (width - kept_width) // 2, (height - kept_height) // 2
-    return Window(x, y, max(kept_width, 1), max(kept_height, 1))
+        cropped_width -= (width - cropped_width) % 2
+        cropped_height -= (height - cropped_height) % 2
+    x, y = (width - cropped_width) // 2, (height - cropped_height) // 2
+    return Window(x, y, max(cropped_width, 1), max(cropped_height, 1))
 
 
 def horizon_angle(x0: float, y0: float, x1: float, y1: float) -> float:

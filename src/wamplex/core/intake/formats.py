@@ -46,20 +46,20 @@ class ReadableFormat:
     open: Callable[[Path], ImageFile]
 
 
-def _by_libvips(name: str, suffixes: tuple[str, ...], mime_type: str, *signatures: bytes) -> ReadableFormat:
+def _read_by_libvips(name: str, suffixes: tuple[str, ...], mime_type: str, *signatures: bytes) -> ReadableFormat:
     return ReadableFormat(name, suffixes, (mime_type,), signatures, partial(open_with_libvips, kind=name))
 
 
 READABLE_FORMATS = (
-    _by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), "image/jpeg", b"\xff\xd8\xff"),
-    _by_libvips("PNG", (".png",), "image/png", b"\x89PNG\r\n\x1a\n"),
+    _read_by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), "image/jpeg", b"\xff\xd8\xff"),
+    _read_by_libvips("PNG", (".png",), "image/png", b"\x89PNG\r\n\x1a\n"),
     ReadableFormat("TIFF", (".tif", ".tiff"), ("image/tiff",), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
-    _by_libvips("WebP", (".webp",), "image/webp"),
+    _read_by_libvips("WebP", (".webp",), "image/webp"),
     ReadableFormat("AVIF", (".avif",), ("image/avif",), (), open_avif),
     ReadableFormat("HEIC", (".heic", ".heif", ".hif"), ("image/heif",), (), open_heic),
     ReadableFormat("JPEG XL", (".jxl",), ("image/jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
     ReadableFormat("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), ("image/jp2",), JPEG_2000, open_jpeg2000),
-    _by_libvips("GIF", (".gif",), "image/gif", b"GIF87a", b"GIF89a"),
+    _read_by_libvips("GIF", (".gif",), "image/gif", b"GIF87a", b"GIF89a"),
     ReadableFormat("BMP", (".bmp", ".dib"), ("image/bmp",), (b"BM",), open_bmp),
     ReadableFormat("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), ("image/x-portable-anymap",), NETPBM, open_netpbm),
     ReadableFormat("OpenEXR", (".exr",), ("image/x-exr",), (b"v/1\x01",), open_exr),
@@ -91,7 +91,7 @@ def recognise_format(path: Path) -> ReadableFormat:
     start = _start(path)
     if not start:
         raise UnreadablePictureError(f"{path.name} is empty: it holds 0 bytes.")
-    name = _by_brand(start)
+    name = _identify_brand(start)
     if name is None and is_raw(path):
         name = RAW
     for readable in READABLE_FORMATS:
@@ -100,7 +100,7 @@ def recognise_format(path: Path) -> ReadableFormat:
     raise UnreadablePictureError(f"{path.name} is not a picture in a format that can be opened: {FORMAT_NAMES}.")
 
 
-def _by_brand(start: bytes) -> str | None:
+def _identify_brand(start: bytes) -> str | None:
     """Kinds that share a container with others: RIFF, and the ISO base media file."""
     if start[:4] == b"RIFF" and start[8:12] == b"WEBP":
         return "WebP"

@@ -55,7 +55,7 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     except DecodingErrors as error:
         progress.check()
         header.source.check()  # half of one file and half of another is no damage
-        picture = _in_spite_of(error, file, header, progress)
+        picture = _decode_with_faults(error, file, header, progress)
     header.source.check()
     return picture
 
@@ -162,7 +162,7 @@ def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
         return made()
 
 
-def _in_spite_of(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Picture:
+def _decode_with_faults(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Picture:
     """The picture where a decoder stumbled over something beside its pixels; said, not passed over."""
     for way in _other_ways(error, file, header):
         try:

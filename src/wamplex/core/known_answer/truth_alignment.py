@@ -55,6 +55,6 @@ def question_from_truth(small: Picture, truth: Picture) -> Question:
         pixels = ndimage.shift(pixels, (shift[0] * across, shift[1] * across, 0), order=3, mode="nearest")
         pixels = np.clip(pixels, 0, 1).astype(np.float32)
     small_truth = replace(small, pixels=pixels, alpha=None, source=None)
-    shift_words = f"moved by {shift[1] * across:+.2f}, {shift[0] * across:+.2f} px to fit"
-    text = f"truth of {truth.width} × {truth.height} px, {shift_words}"
+    shift_text = f"moved by {shift[1] * across:+.2f}, {shift[0] * across:+.2f} px to fit"
+    text = f"truth of {truth.width} × {truth.height} px, {shift_text}"
     return Question(replace(small, alpha=None), small_truth, across, Window(0, 0, width, height), text, shrunk=False)

@@ -24,11 +24,11 @@ METHOD_WORDS: dict[Method, str] = {
     "tessera": "Tessera",
 }
 HIGHLIGHT_WORDS: dict[Highlights, str] = {
-    "clip": "Cut off alike",
+    "clip": "Clip",
     "blend": "Blend",
     "rebuild": "Rebuild",
 }
-CURVE_WORDS: dict[Curve, str] = {"straight": "Straight", "shoulder": "Soft lights"}
+CURVE_WORDS: dict[Curve, str] = {"straight": "Linear", "shoulder": "Soft shoulder"}
 SPACE_WORDS: dict[WorkingSpace, str] = {"bt2020": "BT.2020", "romm": "ROMM RGB", "srgb": "sRGB"}
 
 

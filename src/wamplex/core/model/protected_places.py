@@ -31,11 +31,11 @@ def framed_places(
     protected: tuple[ProtectedPlaces, ...], framing: Framing, width: int, height: int
 ) -> tuple[ProtectedPlaces, ...]:
     """Where places of a source of these dimensions lie in what a framing leaves of it."""
-    kept_width = framing.window(width, height).width
+    cropped_width = framing.window(width, height).width
     places = []
     for one in protected:
         x, y = to_framed(framing, width, height, one.x, one.y)
-        radius = one.radius * width / kept_width
+        radius = one.radius * width / cropped_width
         if -1 <= x <= 2 and -1 <= y <= 2 and radius <= 1:
             places.append(ProtectedPlaces(x=x, y=y, radius=radius))
     return tuple(places)

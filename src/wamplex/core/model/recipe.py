@@ -132,6 +132,6 @@ def migrate_recipe(fields: dict[str, Any]) -> dict[str, Any]:
     fields = {**rename_fields(fields), "version": RECIPE_VERSION}
     if version == 2 or "base" in fields:
         return fields
-    fields_kept = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
+    remaining = {k: v for k, v in fields.items() if k not in ("upscaler", "values", "delivery")}
     base = {k: fields[k] for k in ("upscaler", "values") if k in fields}
-    return {**fields_kept, "base": base}
+    return {**remaining, "base": base}

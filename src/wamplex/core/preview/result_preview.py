@@ -125,7 +125,7 @@ def trace_preview(
     part = (slice(y, y + window.height), slice(x, x + window.width))
     trace = definition.measure(reading_input).trace[part].astype(np.float32)
     shown = _shown(reading_input.result[part], reduce)
-    return _over_grey(shown, _averaged(trace[..., None], reduce) / definition.full_trace)
+    return _composite_on_grey(shown, _averaged(trace[..., None], reduce) / definition.full_trace)
 
 
 def gamut_preview(
@@ -150,13 +150,13 @@ def gamut_preview(
     srgb = _averaged(to_srgb_on_white(pixels, picture), reduce)
     shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
     if view.proof is None:
-        return _over_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
+        return _composite_on_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))
     difference = gamut_difference(srgb, view.proof, view.intent).astype(np.float32)[..., None]
     # From a difference that is just seen to one as large as between neighbouring swatches.
-    return _over_grey(shown, (difference - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
+    return _composite_on_grey(shown, (difference - OUTSIDE_DELTA_E) / (_FULL_OUTSIDE - OUTSIDE_DELTA_E))
 
 
-def _over_grey(shown: NDArray[np.uint8], weight: Pixels) -> NDArray[np.uint8]:
+def _composite_on_grey(shown: NDArray[np.uint8], weight: Pixels) -> NDArray[np.uint8]:
     """Shares of a full trace in its colour over a picture made grey and pale."""
     strength = np.clip(weight, 0, 1) ** 0.7
     grey = 96 + 0.5 * shown.astype(np.float32).mean(axis=2, keepdims=True)
@@ -182,7 +182,7 @@ def deviation_preview(
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
     """
     difference = _averaged(trial_deviation(picture, recipes, window, progress)[..., None], reduce)
-    return _over_grey(preview(picture, recipes[0], window, reduce, progress), difference / _FULL_SPREAD)
+    return _composite_on_grey(preview(picture, recipes[0], window, reduce, progress), difference / _FULL_SPREAD)
 
 
 def mask_preview(

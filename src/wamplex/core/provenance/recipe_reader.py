@@ -53,7 +53,7 @@ def read_xmp(path: Path) -> bytes | None:
     """
     header, file = open_image_file(path)
     if header.kind == RAW:
-        return _of_directory(path)
+        return _read_tiff_xmp(path)
     try:
         image = file.image()
         return bytes(image.get("xmp-data")) if image.get_typeof("xmp-data") else None
@@ -61,7 +61,7 @@ def read_xmp(path: Path) -> bytes | None:
         raise UnreadablePictureError(f"{path.name} cannot be read: {error}.") from error
 
 
-def _of_directory(path: Path) -> bytes | None:
+def _read_tiff_xmp(path: Path) -> bytes | None:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:

@@ -69,7 +69,7 @@ class Developer:
         def rows(some: slice) -> None:
             out[some] = self._developed(camera[some])
 
-        run_parallel_blocks(len(camera), camera[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
+        run_parallel_blocks(len(camera), camera[:1].nbytes * _TEMPORARIES, rows, min_rows=1)
         return out
 
     def _developed(self, camera: Pixels) -> Pixels:

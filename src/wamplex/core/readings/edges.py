@@ -104,12 +104,13 @@ def blur_effect(reading_input: ReadingInput) -> Measured:
     How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
     axis where it falls less.
     """
-    kept_sharpness, sharp = zip(*(_remaining_sharpness(reading_input.luma, axis) for axis in (0, 1)), strict=True)
+    retained_sharpness, sharp = zip(*(_remaining_sharpness(reading_input.luma, axis) for axis in (0, 1)), strict=True)
     inside = (slice(2, -1), slice(2, -1))
     shares = [
-        float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9) for k, s in zip(kept_sharpness, sharp, strict=True)
+        float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9)
+        for k, s in zip(retained_sharpness, sharp, strict=True)
     ]
-    return Measured(100 * max(shares), np.maximum(*kept_sharpness))
+    return Measured(100 * max(shares), np.maximum(*retained_sharpness))
 
 
 def _remaining_sharpness(plane: Plane, axis: int, size: int = 11) -> tuple[Plane, Plane]:

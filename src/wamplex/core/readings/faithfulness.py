@@ -49,8 +49,8 @@ def _root_mean_square(reading_input: ReadingInput, plane: Plane) -> Measured:
 
 def _coarse_drift(reading_input: ReadingInput) -> Plane:
     """Of the result shrunk back, at source resolution: nothing finer counts."""
-    made_small, source = reading_input.shrunk
-    difference = srgb_to_lab(made_small) - srgb_to_lab(source)
+    shrunk_result, source = reading_input.shrunk
+    difference = srgb_to_lab(shrunk_result) - srgb_to_lab(source)
     result: Plane = ndimage.gaussian_filter(difference, (_DRIFT_SOURCE_PX, _DRIFT_SOURCE_PX, 0))
     return result
 

@@ -150,10 +150,10 @@ def _drawn_out(places: _Places, count: int) -> _Places:
     return result
 
 
-def _inpainted(folded: Pixels, known_area: Window) -> Pixels:
+def _inpainted(folded: Pixels, valid_area: Window) -> Pixels:
     """What OpenCV's inpainting makes of everything outside ``known``."""
     mask = np.full(folded.shape[:2], 255, np.uint8)
-    mask[known_area.y : known_area.bottom, known_area.x : known_area.right] = 0
+    mask[valid_area.y : valid_area.bottom, valid_area.x : valid_area.right] = 0
     planes = []
     for channel in range(folded.shape[2]):
         levels = np.rint(np.clip(folded[..., channel], 0, 1) * 255).astype(np.uint8)
@@ -167,9 +167,9 @@ def _bilinear(image: Pixels, x: NDArray[np.float64], y: NDArray[np.float64]) -> 
     x, y = np.clip(x, 0, image.shape[1] - 1), np.clip(y, 0, image.shape[0] - 1)
     column, row = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
     right, below = np.minimum(column + 1, image.shape[1] - 1), np.minimum(row + 1, image.shape[0] - 1)
-    share_x = (x - column).astype(np.float32)[None, :, None]
-    share_y = (y - row).astype(np.float32)[:, None, None]
-    upper = image[np.ix_(row, column)] * (1 - share_x) + image[np.ix_(row, right)] * share_x
-    lower = image[np.ix_(below, column)] * (1 - share_x) + image[np.ix_(below, right)] * share_x
-    result: Pixels = upper * (1 - share_y) + lower * share_y
+    weight_x = (x - column).astype(np.float32)[None, :, None]
+    weight_y = (y - row).astype(np.float32)[:, None, None]
+    upper = image[np.ix_(row, column)] * (1 - weight_x) + image[np.ix_(row, right)] * weight_x
+    lower = image[np.ix_(below, column)] * (1 - weight_x) + image[np.ix_(below, right)] * weight_x
+    result: Pixels = upper * (1 - weight_y) + lower * weight_y
     return result

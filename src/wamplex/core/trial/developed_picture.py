@@ -75,13 +75,13 @@ def _develop(picture: Picture, development: Development, progress: Progress) -> 
     raw = picture.raw
     assert raw is not None
     if development.method == "tessera" and raw.mosaic is not None:
-        raw = _by_tessera(raw, raw.mosaic, 2.0**development.exposure_ev, progress)
+        raw = _develop_with_tessera(raw, raw.mosaic, 2.0**development.exposure_ev, progress)
     elif development.method != picture.development.method and picture.path is not None:
         raw = read_raw(picture.path, development.method)
     return develop_again(picture, raw, development, progress)
 
 
-def _by_tessera(raw: RawFile, mosaic: Mosaic, exposure: float, progress: Progress) -> RawFile:
+def _develop_with_tessera(raw: RawFile, mosaic: Mosaic, exposure: float, progress: Progress) -> RawFile:
     """Camera colours at the sensor's own size; kept, since balance and tones do not change them."""
     stage = MosaicNetworkStage(
         mosaic, tessera_file(1), gains=raw.gains, exposure=exposure, noise=stated_or_estimated_noise(raw)

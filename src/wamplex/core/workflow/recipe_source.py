@@ -39,7 +39,7 @@ def load_sourced_recipe(path: Path, picture: Path | None = None, *, as_is: bool 
     if not path.exists() and (stored := load_recipe(str(path))) is not None:
         return SourcedRecipe(stored.recipe, as_is=as_is)
     if path.suffix == SUFFIX:
-        return _of_project(path, picture, as_is)
+        return _find_project_recipe(path, picture, as_is)
     try:
         with path.open("rb") as file:
             text = file.read(_LARGEST_RECIPE_BYTES + 1)
@@ -50,7 +50,7 @@ def load_sourced_recipe(path: Path, picture: Path | None = None, *, as_is: bool 
         return SourcedRecipe(recipe, origin.get("SourceDigest"), as_is=as_is)
     if len(text) > _LARGEST_RECIPE_BYTES:
         raise RecipeError(f"{path.name} is too large to be a recipe.")
-    return _of_json(text.decode("utf-8", "replace"), as_is)
+    return _parse_recipe_file(text.decode("utf-8", "replace"), as_is)
 
 
 def recipe_file_text(recipe: Recipe, digest: str | None) -> str:
@@ -69,7 +69,7 @@ def recipe_file_text(recipe: Recipe, digest: str | None) -> str:
     return json.dumps({**fields, SOURCE_DIGEST: digest} if digest else fields, indent=2)
 
 
-def _of_json(text: str, as_is: bool) -> SourcedRecipe:
+def _parse_recipe_file(text: str, as_is: bool) -> SourcedRecipe:
     digest = None
     try:
         fields = json.loads(text)
@@ -81,7 +81,7 @@ def _of_json(text: str, as_is: bool) -> SourcedRecipe:
     return SourcedRecipe(Recipe.from_json(text), digest, as_is=as_is)
 
 
-def _of_project(path: Path, picture: Path | None, as_is: bool) -> SourcedRecipe:
+def _find_project_recipe(path: Path, picture: Path | None, as_is: bool) -> SourcedRecipe:
     project, parts = open_project(path)
     process_assets().take_in(parts)
     named = [saved for saved in project.pictures if picture is not None and saved.path.name == picture.name]

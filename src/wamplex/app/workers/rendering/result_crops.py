@@ -59,7 +59,7 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
     def make(self, request: ResultCropRequest, done: int, total: int, progress: Progress) -> None:
         """The file first, since it needs no source."""
         try:
-            self.file_read.emit(request, _of_file(request, progress))
+            self.file_read.emit(request, _crop_file(request, progress))
             picture = self._store.get(request.source, progress)
             plain = develop_picture(picture, request.plain, progress)
             self.source_ready.emit(request, preview(plain, request.plain, request.window, 1, progress))
@@ -72,7 +72,7 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
             self.failed.emit(request, user_message(error, "There is not enough memory to show this file."))
 
 
-def _of_file(request: ResultCropRequest, progress: Progress) -> NDArray[np.uint8]:
+def _crop_file(request: ResultCropRequest, progress: Progress) -> NDArray[np.uint8]:
     window, (x, y) = request.window, request.corner
     there = Window(window.x + x, window.y + y, window.width, window.height)
     part = read_part(request.path, there, progress)

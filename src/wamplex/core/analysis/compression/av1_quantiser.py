@@ -179,15 +179,15 @@ def _pass_tiles(bits: _Bits, width: int, height: int, shift: int) -> None:
     """tile_info (5.9.15)."""
     columns, rows = ((2 * ((side + 7) >> 3) + (1 << shift) - 1) >> shift for side in (width, height))
     widest, largest = 4096 >> (shift + 2), (4096 * 2304) >> (2 * (shift + 2))
-    least_columns = _log2(widest, columns)
-    least_tiles = max(least_columns, _log2(largest, rows * columns))
+    min_columns = _log2(widest, columns)
+    min_tiles = max(min_columns, _log2(largest, rows * columns))
     if not bits.take(1):
         raise _NotFollowedError  # tiles of unlike sizes
-    across, most_across = least_columns, _log2(1, min(columns, 64))
-    while across < most_across and bits.take(1):
+    across, max_across = min_columns, _log2(1, min(columns, 64))
+    while across < max_across and bits.take(1):
         across += 1
-    down, most_down = max(least_tiles - across, 0), _log2(1, min(rows, 64))
-    while down < most_down and bits.take(1):
+    down, max_down = max(min_tiles - across, 0), _log2(1, min(rows, 64))
+    while down < max_down and bits.take(1):
         down += 1
     if across or down:
         bits.take(across + down + 2)

@@ -35,7 +35,7 @@ class ContentType:
 
     Attributes
     ----------
-    flat_fraction : of neighbouring pixels, those that are alike
+    flat_fraction : of neighbouring pixels, those that are equal
     six_colours : share of the picture that its six commonest colours take
     colours : how many different colours there are, at most 4096
     likelihood : of its kind, where a network has read it from the pixels
@@ -67,9 +67,9 @@ def classify_content(
     height, width = pixels.shape[:2]
     top, left = max(0, (height - _SIDE_PX) // 2), max(0, (width - _SIDE_PX) // 2)
     part = np.ascontiguousarray(pixels[top : top + _SIDE_PX, left : left + _SIDE_PX])
-    seen_codes = np.zeros(1 << 24, bool)
-    seen_codes[_codes(part, 8)] = True
-    colours = min(int(np.count_nonzero(seen_codes)), 4096)
+    distinct_codes = np.zeros(1 << 24, bool)
+    distinct_codes[_codes(part, 8)] = True
+    colours = min(int(np.count_nonzero(distinct_codes)), 4096)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(part[..., c]), 3) for c in range(3)])
     flat = _flat_fraction(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
     shares, distance = _commonest(quiet)
@@ -87,9 +87,9 @@ def classify_content(
     return ContentType(kind, flat, six, colours)
 
 
-def _flat_fraction(pixels: Rgb, alike: float) -> float:
+def _flat_fraction(pixels: Rgb, max_step: float) -> float:
     steps = [np.abs(np.diff(pixels.astype(np.int16), axis=axis)).max(axis=2) for axis in (0, 1)]
-    shares = [(step <= alike).mean() for step in steps if step.size > 0]
+    shares = [(step <= max_step).mean() for step in steps if step.size > 0]
     return float(np.mean(shares)) if shares else 1.0
 
 

@@ -71,15 +71,15 @@ def detect_earlier_enlargement(luma: Luma, codec: Codec = "jpeg", *, drawn: bool
     if _LEAST_REPEATS < repeats <= _MOST_REPEATS:
         return EarlierEnlargement(repeats, by_repeating=True)
     if drawn:
-        return _by_rhythm(luma, codec) or _by_loss(loss_minimum(luma))
-    return _by_loss(estimate_resampling_factor(luma)) or _by_rhythm(luma, codec)
+        return _detect_by_rhythm(luma, codec) or _detect_by_loss(loss_minimum(luma))
+    return _detect_by_loss(estimate_resampling_factor(luma)) or _detect_by_rhythm(luma, codec)
 
 
-def _by_loss(factor: float | None) -> EarlierEnlargement | None:
+def _detect_by_loss(factor: float | None) -> EarlierEnlargement | None:
     return None if factor is None else EarlierEnlargement(factor, by_loss=True)
 
 
-def _by_rhythm(luma: Luma, codec: Codec) -> EarlierEnlargement | None:
+def _detect_by_rhythm(luma: Luma, codec: Codec) -> EarlierEnlargement | None:
     frequency, peak = _strongest_frequency(luma, codec)
     if frequency is None:
         return None
@@ -119,7 +119,7 @@ def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]
             return 1 / grown, _LEAST_PEAK
     else:
         _silence_squares(spectrum, radius)
-    grid = {eighth: _at(spectrum, eighth, 8, radius) for eighth in (1, 2, 3, 4)}
+    grid = {eighth: _read_peak(spectrum, eighth, 8, radius) for eighth in (1, 2, 3, 4)}
     for eighth, fellows in ((2, (1, 3)), (3, (1, 2)), (4, (2, 3))):
         fellow = max(grid[k] for k in fellows)
         if fellow >= _LEAST_FELLOW and grid[eighth] < _OVER_GRID * fellow:
@@ -142,7 +142,7 @@ def _strongest_frequency(luma: Luma, codec: Codec) -> tuple[float | None, float]
 def _silence_squares(spectrum: Spectrum, radius: int) -> None:
     """Take out what squares of 4 pixels leave: at a quarter, and at a half unless that is much stronger."""
     quarter, half = _FREQUENCIES // 4, _FREQUENCIES // 2
-    if _at(spectrum, 2, 4, radius) < _OVER_GRID * _at(spectrum, 1, 4, radius):
+    if _read_peak(spectrum, 2, 4, radius) < _OVER_GRID * _read_peak(spectrum, 1, 4, radius):
         spectrum[half - radius : half + radius + 1] = 0
     spectrum[quarter - radius : quarter + radius + 1] = 0
 
@@ -164,12 +164,12 @@ def _grown_grid(spectrum: Spectrum, radius: int) -> int | None:
     for factor in (4, 2):
         cells = 8 * factor
         odd = (cells // 4 - 1, cells // 4 + 1)  # which a smaller grid has nothing at
-        if min(_at(spectrum, k, cells, radius) for k in odd) >= _LEAST_PEAK:
+        if min(_read_peak(spectrum, k, cells, radius) for k in odd) >= _LEAST_PEAK:
             return factor
     return None
 
 
-def _at(spectrum: Spectrum, fraction: int, of: int, radius: int) -> float:
+def _read_peak(spectrum: Spectrum, fraction: int, of: int, radius: int) -> float:
     place = fraction * _FREQUENCIES // of
     return float(spectrum[place - radius : place + radius + 1].max())
 

@@ -58,7 +58,7 @@ def estimate_edge_blur(luma: Luma, noise_levels: float = 0.0) -> EdgeBlur | None
     if noise_levels > _NOISY_LEVELS:
         smoothed = _SMOOTHING_PX
         luma = cv2.GaussianBlur(luma, (0, 0), smoothed)
-    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_STRONGEST_SHARE, least_step=_LEAST_STEP)
+    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_STRONGEST_SHARE, min_step=_LEAST_STEP)
     if len(edges.variances) < _LEAST_EDGES:
         return None
     widths = np.sqrt(np.maximum(edges.variances - smoothed**2, 0.1**2))

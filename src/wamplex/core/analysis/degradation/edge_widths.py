@@ -30,7 +30,7 @@ class EdgeWidths:
     angles: NDArray[np.float64]
 
 
-def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, least_step: float) -> EdgeWidths:
+def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, min_step: float) -> EdgeWidths:
     """The strongest edges of a picture and how blurred they are.
 
     An edge is blurred once more by a known amount; the ratio of its gradients before and after gives its own
@@ -41,7 +41,7 @@ def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, least_
     luma : (H, W) in 8-bit levels, 0 to 255
     reblur_px : standard deviation of the further blur
     fraction : of all pixels, how many count as strong
-    least_step : in levels a pixel; weaker edges are lost in noise
+    min_step : in levels a pixel; weaker edges are lost in noise
 
     Returns
     -------
@@ -50,7 +50,7 @@ def measure_edge_widths(luma: Luma, *, reblur_px: float, fraction: float, least_
     across, down = _gradient(luma)
     strength = np.hypot(across, down)
     again = np.hypot(*_gradient(cv2.GaussianBlur(luma, (0, 0), reblur_px)))
-    minimum = max(float(np.quantile(strength[::2, ::2], 1 - fraction)), least_step)
+    minimum = max(float(np.quantile(strength[::2, ::2], 1 - fraction)), min_step)
     crest = (strength >= cv2.dilate(strength, np.ones((3, 3)))) & (strength >= minimum)
     ratio = strength[crest].astype(np.float64) / np.maximum(again[crest], 1e-6)
     sound = ratio > _LEAST_RATIO

@@ -106,7 +106,7 @@ def _edges(luma: Plane, fraction: float) -> Numbers:
     profile = {}
     for place in (0.0, *_ACROSS_PX):
         for side in (-1, 1):
-            profile[side * place] = _at(luma, columns + side * place * x, rows + side * place * y)
+            profile[side * place] = _sample_at(luma, columns + side * place * x, rows + side * place * y)
     centre_step = profile[0.5] - profile[-0.5]
     centre_step = np.where(np.abs(centre_step) < 0.5, 0.5, centre_step)
     places = (0.0, *_ACROSS_PX)
@@ -118,7 +118,7 @@ def _edges(luma: Plane, fraction: float) -> Numbers:
     return np.concatenate([*values, wide, [len(rows) / luma.size * 50]])
 
 
-def _at(plane: Plane, x: Numbers, y: Numbers) -> Numbers:
+def _sample_at(plane: Plane, x: Numbers, y: Numbers) -> Numbers:
     """Values between pixels, by cubic interpolation."""
     sampled = cv2.remap(
         plane,
@@ -184,7 +184,7 @@ def _surface(pixels: Pixels, luma: Plane) -> Numbers:
         _channel_maximum(cv2.absdiff(quiet[1:], quiet[:-1])),
         _channel_maximum(cv2.absdiff(quiet[:, 1:], quiet[:, :-1])),
     ]
-    values = [float(np.mean([(step <= alike).mean() for step in steps])) for alike in (2, 5, 10)]
+    values = [float(np.mean([(step <= max_step).mean() for step in steps])) for max_step in (2, 5, 10)]
     codes = (quiet >> 4).astype(np.int32)
     counts = np.bincount(((codes[..., 0] << 8) | (codes[..., 1] << 4) | codes[..., 2]).ravel(), minlength=4096)
     shares = np.sort(counts / codes[..., 0].size)[::-1]

@@ -54,7 +54,7 @@ def estimate_motion_blur(luma: Luma) -> MotionBlur | None:
     """
     if min(luma.shape) < 32:
         return None
-    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_EDGE_SHARE, least_step=_LEAST_STEP)
+    edges = measure_edge_widths(luma, reblur_px=_REBLUR_PX, fraction=_EDGE_SHARE, min_step=_LEAST_STEP)
     angles = edges.angles
     if len(angles) < _LEAST_EDGES:
         return None

@@ -55,8 +55,8 @@ def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
     height, width = pixels.shape[:2]
     cos, sin = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))
     wide, high = math.ceil(width * cos + height * sin), math.ceil(width * sin + height * cos)
-    about_middle = Placement.translation(-width / 2, -height / 2).then(Placement.rotation(degrees, 0, 0))
-    place = about_middle.then(Placement.translation(wide / 2, high / 2))
+    about_centre = Placement.translation(-width / 2, -height / 2).then(Placement.rotation(degrees, 0, 0))
+    place = about_centre.then(Placement.translation(wide / 2, high / 2))
     matrix = np.array([[place.xx, place.xy, place.x0], [place.yx, place.yy, place.y0]])
     ground = (_GREY, _GREY, _GREY)
     rotated = cv2.warpAffine(pixels, matrix, (wide, high), flags=cv2.INTER_LINEAR, borderValue=ground)

@@ -44,7 +44,7 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | No
     if key == "borders" and condition.borders is not None:
         return _inside(sample, condition.borders)
     if key == "size":
-        return _on_a4(sample)
+        return _scale_to_a4(sample)
     return _boxed(sample.small) if key == "medium" else None
 
 
@@ -134,7 +134,7 @@ def _inside(sample: Sample, inside: Window) -> Rgb:
     return _boxed(np.rint(np.where(mask[..., None], shown, _MARK)).astype(np.uint8))
 
 
-def _on_a4(sample: Sample) -> Rgb:
+def _scale_to_a4(sample: Sample) -> Rgb:
     """The picture as it comes out at 300 ppi, on a sheet of A4."""
     width, height = (n / _PRINT_PPI * MM_PER_INCH for n in (sample.picture.width, sample.picture.height))
     sheet = (297.0, 210.0) if width >= height else (210.0, 297.0)

@@ -176,16 +176,16 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
     read = condition.read
     if read is None:
         return 0.0, 0.0
-    least_px, minimum, margin = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
+    min_px, minimum, margin = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
     if is_compressed(condition):
-        least_px, minimum = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
+        min_px, minimum = _LEAST_COMPRESSED_PX, _LEAST_COMPRESSED_SHARPENING
         margin = _CAREFUL_OF_COMPRESSED_SHARPENING
     if _is_drawn(condition):
         minimum, margin = _LEAST_DRAWN_SHARPENING, _CAREFUL
     blur = read.blur.value - _CAREFUL * read.blur.uncertainty
     sharpening = read.sharpening.value - margin * read.sharpening.uncertainty
     corrected = read.blur.value if _is_drawn(condition) else blur
-    return (corrected if blur >= least_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
+    return (corrected if blur >= min_px else 0.0), (sharpening if sharpening >= minimum else 0.0)
 
 
 def cleaner(condition: Condition) -> str:

@@ -73,8 +73,8 @@ def linear_colours(picture: Picture, recipe: Recipe) -> LinearColours:
         red, green, blue = (max(gains) / gain for gain in gains)
         neutral = (1 / gains[0], 1.0, 1 / gains[2])
         return LinearColours(raw.colours.matrices, neutral, development.exposure_ev, scale=(red, green, blue))
-    own_primaries = read_primaries(_colour_profile(picture))
-    primaries = read_primaries(make_profile(BT2020)) if own_primaries is None else own_primaries
+    source_primaries = read_primaries(_colour_profile(picture))
+    primaries = read_primaries(make_profile(BT2020)) if source_primaries is None else source_primaries
     assert primaries is not None
     from_xyz = np.asarray(np.linalg.inv(primaries), np.float64)
     return LinearColours(((_D50_K, from_xyz),), (1.0, 1.0, 1.0), profile=linear_profile(primaries))

@@ -51,12 +51,12 @@ def _feed(path: Path, inlet: int, written: threading.Event) -> None:
                 return  # the encoder failed before it wrote anything
         with path.open("rb") as file:
             while True:
-                is_whole = written.is_set()
+                is_complete = written.is_set()
                 if body := file.read(_CHUNK_BYTES):
                     view = memoryview(body)
                     while view:
                         view = view[pipe.write(view) :]
-                elif is_whole:
+                elif is_complete:
                     return
                 else:
                     time.sleep(_WAIT_S)

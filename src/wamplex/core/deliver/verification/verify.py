@@ -110,7 +110,7 @@ def verify(
     path: Path,
     about: FileDescription,
     expected: list[int] | None,
-    profile_kept: bool,
+    keeps_profile: bool,
     progress: Progress,
     read_along: Future[list[int]] | None = None,
 ) -> Check:
@@ -121,7 +121,7 @@ def verify(
     path : the file
     about : what the file should hold
     expected : checksums of what was written, where the format keeps every sample
-    profile_kept : whether the profile must be that of the source
+    keeps_profile : whether the profile must be that of the source
     progress : receives the progress; cancelling it raises `Cancelled`
     read_along : what was read of a PNG while it was written; other files are read now
 
@@ -138,7 +138,7 @@ def verify(
             f"{path.name} is gone: its folder was removed or emptied while it was written. Deliver it again."
         )
     if _is_pdf(path):
-        return _verify_pdf(path, about, expected, profile_kept, progress)
+        return _verify_pdf(path, about, expected, keeps_profile, progress)
     try:
         header = probe(path)
         if read_along is not None:
@@ -168,7 +168,7 @@ def verify(
         depth=header.depth,
         density_ppi=about.density_ppi,
         profile=profile_name(header.profile),
-        profile_preserved=profile_kept and header.profile is not None,
+        profile_preserved=keeps_profile and header.profile is not None,
         file_bytes=header.file_bytes,
         pixels_equal=None if expected is None else True,
     )
@@ -181,7 +181,7 @@ def _is_pdf(path: Path) -> bool:
 
 
 def _verify_pdf(
-    path: Path, about: FileDescription, expected: list[int] | None, profile_kept: bool, progress: Progress
+    path: Path, about: FileDescription, expected: list[int] | None, keeps_profile: bool, progress: Progress
 ) -> Check:
     try:
         page = read_page(path)
@@ -209,7 +209,7 @@ def _verify_pdf(
         depth=page.depth,
         density_ppi=about.density_ppi,
         profile=profile_name(page.profile),
-        profile_preserved=profile_kept,
+        profile_preserved=keeps_profile,
         file_bytes=path.stat().st_size,
         pixels_equal=True,
     )

@@ -15,7 +15,7 @@ from wamplex.core.model.raw_file import Mosaic, Triple
 from wamplex.core.model.sensor_noise import SensorNoise
 from wamplex.core.raw.mosaic_planes import network_input
 from wamplex.core.raw.tone_curve import srgb_decode
-from wamplex.core.raw.tone_curve import srgb_encode as seen_as
+from wamplex.core.raw.tone_curve import srgb_encode as encoded_as
 from wamplex.core.upscale.networks.inference import run_network
 from wamplex.core.upscale.networks.manifest import NetworkFile
 from wamplex.core.upscale.stages.stage import Layout, Stage
@@ -52,7 +52,7 @@ class MosaicNetworkStage:
         self._network = network
         self._gains: Triple = (gains[0] * exposure, gains[1] * exposure, gains[2] * exposure)
         self._exposure = np.float32(exposure)
-        self._brightest = max(1.0, float(seen_as(np.array([max(self._gains)], np.float32))[0]))
+        self._brightest = max(1.0, float(encoded_as(np.array([max(self._gains)], np.float32))[0]))
         red, green, blue = (n.amplified(g) for n, g in zip(noise, self._gains, strict=True))
         self._noise = red, green, blue
         # Where the canvas of whole cells begins on the sensor: at or before its first pixel.
@@ -88,7 +88,7 @@ class MosaicNetworkStage:
             for channel in range(3):
                 out[some, :, channel] = light[channel]
 
-        run_parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, least_rows=1)
+        run_parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, min_rows=1)
 
     def _run_tile(self, tile: Window, progress: Progress) -> Pixels:
         """What the network makes of a tile, as it sees it: (3, f h, f w)."""

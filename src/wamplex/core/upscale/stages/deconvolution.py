@@ -63,7 +63,7 @@ class Deconvolution:
         )
 
     @property
-    def reach_px(self) -> int:
+    def radius_px(self) -> int:
         """How far the filter reaches."""
         return _REACH_PX + math.ceil(self.motion_blur_px)
 
@@ -85,7 +85,7 @@ def deconvolution_kernel(deconvolution: Deconvolution) -> NDArray[np.float32]:
     response *= np.sinc(deconvolution.motion_blur_px * (across * math.cos(turn) - down * math.sin(turn)))
     restraint = 0.003 + (2 * deconvolution.noise) ** 2 + 0.06 * deconvolution.compression**2
     inverse = response * (1 + restraint) / (response**2 + restraint)
-    radius = deconvolution.reach_px
+    radius = deconvolution.radius_px
     weights = np.fft.fftshift(np.fft.ifft2(inverse).real)
     centre = slice(_GRID // 2 - radius, _GRID // 2 + radius + 1)
     bell = np.cos(np.pi / 2 * np.arange(-radius, radius + 1) / (radius + 1))
@@ -111,7 +111,7 @@ class DeconvolutionStage(FollowingStage):
 
     def _tile(self, tile: Window, progress: Progress) -> Pixels:
         progress.check()
-        radius = self._deconvolution.reach_px
+        radius = self._deconvolution.radius_px
         around = tile.grown(radius, self.width, self.height)
         source = np.ascontiguousarray(self._before.render(around, progress))
         result = deconvolve(source, self._deconvolution)

@@ -36,8 +36,8 @@ def rotation_placement(
     From result pixels to pixels of what is sampled.
     """
     wide, high = turned
-    in_kept = Placement.scaling(crop.width / result[0], crop.height / result[1])
-    straightened = in_kept.then(Placement.translation(crop.x, crop.y))
+    in_crop = Placement.scaling(crop.width / result[0], crop.height / result[1])
+    straightened = in_crop.then(Placement.translation(crop.x, crop.y))
     in_turned = straightened.then(Placement.rotation(-degrees, wide, high))
     return in_turned.then(Placement.scaling(before[0] / wide, before[1] / high))
 

@@ -12,6 +12,6 @@ BURIN = Learned(
         Network(f"burin-{f}x.onnx", restoration=f"burin-mending-{f}x.onnx", noisy=f"burin-noisy-{f}x.onnx")
         for f in (2, 3, 4)
     ),
-    own_values=("noise", "compression", "codec"),
+    specific_values=("noise", "compression", "codec"),
     cleans=True,
 )

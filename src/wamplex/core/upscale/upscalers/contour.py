@@ -209,10 +209,10 @@ def _filtered(plane: Pixels, down: NDArray[np.float32], across: NDArray[np.float
 def _local_range(plane: Pixels) -> tuple[Pixels, Pixels]:
     """Least and most of the 3 x 3 pixels around each pixel."""
     padded = np.pad(plane, 1, mode="edge")
-    least_rows = np.minimum(np.minimum(padded[:-2], padded[1:-1]), padded[2:])
-    most_rows = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
-    minimum = np.minimum(np.minimum(least_rows[:, :-2], least_rows[:, 1:-1]), least_rows[:, 2:])
-    maximum = np.maximum(np.maximum(most_rows[:, :-2], most_rows[:, 1:-1]), most_rows[:, 2:])
+    min_rows = np.minimum(np.minimum(padded[:-2], padded[1:-1]), padded[2:])
+    max_rows = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
+    minimum = np.minimum(np.minimum(min_rows[:, :-2], min_rows[:, 1:-1]), min_rows[:, 2:])
+    maximum = np.maximum(np.maximum(max_rows[:, :-2], max_rows[:, 1:-1]), max_rows[:, 2:])
     return minimum, maximum
 
 

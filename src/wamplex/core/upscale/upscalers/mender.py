@@ -9,6 +9,6 @@ MENDER = Learned(
     name="Mender",
     purpose="Learned, with cleanup: for compressed, noisy, soft or old pictures.",
     networks=tuple(Network(f"vellum-standard-{f}x.onnx", restoration=f"mender-{f}x.onnx") for f in (2, 3, 4)),
-    own_values=("noise", "compression", "codec"),
+    specific_values=("noise", "compression", "codec"),
     cleans=True,
 )

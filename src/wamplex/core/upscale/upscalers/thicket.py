@@ -9,5 +9,5 @@ THICKET = Learned(
     name="Thicket",
     purpose="Learned, invents texture: hair, grass, bark, cloth.",
     networks=tuple(Network(f"vellum-standard-{f}x.onnx", textured=f"thicket-{f}x.onnx") for f in (2, 4)),
-    own_values=("texture_strength", "protected"),
+    specific_values=("texture_strength", "protected"),
 )

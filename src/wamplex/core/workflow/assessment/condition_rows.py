@@ -38,7 +38,7 @@ def measure_rows(
     for condition in measure_condition(picture, progress):
         # The size needs no measurement: it comes with the first.
         keys: tuple[RowKey, ...] = condition.measured[-1:]
-        yield condition, _of(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
+        yield condition, _make_crops(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
 
 
 def make_evidence_crops(store: PictureCache, source: Source, condition: Condition, progress: Progress) -> Cutouts:
@@ -49,9 +49,9 @@ def make_evidence_crops(store: PictureCache, source: Source, condition: Conditio
     UnreadablePictureError, SourceChangedError, Cancelled : as `PictureCache.get`
     """
     sample = Sample(store.get(source, progress))
-    return _of(sample, condition, (*condition.measured, "size"))
+    return _make_crops(sample, condition, (*condition.measured, "size"))
 
 
-def _of(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> Cutouts:
+def _make_crops(sample: Sample, condition: Condition, keys: tuple[RowKey, ...]) -> Cutouts:
     crops = ((key, evidence_crop(sample, condition, key)) for key in keys)
     return {key: shown for key, shown in crops if shown is not None}

@@ -62,7 +62,7 @@ def find_results(source: Source, folders: Iterable[Path], progress: Progress) ->
     Cancelled : when ``progress`` is cancelled
     """
     listed: list[LineageResult] = []
-    for folder in _around(source.path.parent, folders):
+    for folder in _list_pictures(source.path.parent, folders):
         progress.check()
         listed += _results_in(folder, _changed(folder))
     # Reading a thousand sources to hash them takes minutes: only those are that something may be made of.
@@ -117,7 +117,7 @@ def find_source(result: LineageResult, folders: Iterable[Path], progress: Progre
     ------
     Cancelled : when ``progress`` is cancelled
     """
-    around = _around(result.path.parent, [result.path.parent.parent, *folders])
+    around = _list_pictures(result.path.parent, [result.path.parent.parent, *folders])
     candidates = sorted(_pictures(around), key=lambda path: path.name != result.source_name)
     for path in candidates:
         progress.check()
@@ -157,15 +157,15 @@ def _read(file: Source) -> LineageResult | None:
     return LineageResult(file, header.width, header.height, name, digest, origin[0])
 
 
-def _around(folder: Path, further: Iterable[Path]) -> Iterator[Path]:
-    seen_folders = set[Path]()
-    for place in (folder, *_below(folder), *further):
-        if place not in seen_folders:
-            seen_folders.add(place)
+def _list_pictures(folder: Path, further: Iterable[Path]) -> Iterator[Path]:
+    searched_folders = set[Path]()
+    for place in (folder, *_list_subfolders(folder), *further):
+        if place not in searched_folders:
+            searched_folders.add(place)
             yield place
 
 
-def _below(folder: Path) -> list[Path]:
+def _list_subfolders(folder: Path) -> list[Path]:
     try:
         return sorted(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith("."))[:50]
     except OSError:

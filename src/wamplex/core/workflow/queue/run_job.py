@@ -61,8 +61,10 @@ def run_job(
             picture = read_picture(job.source.path, progress)
         picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
-        on_whole = partial(journal.record_complete, job.number)
-        done = deliver(picture, job.recipe, job.delivery, progress, on_begin=noted, on_whole=on_whole, maker=maker)
+        on_complete = partial(journal.record_complete, job.number)
+        done = deliver(
+            picture, job.recipe, job.delivery, progress, on_begin=noted, on_complete=on_complete, maker=maker
+        )
     except Cancelled:
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
         raise

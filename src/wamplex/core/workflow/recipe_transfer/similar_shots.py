@@ -42,7 +42,7 @@ def read_shot_info(path: Path) -> ShotInfo | None:
         header, file = open_image_file(path)
         if header.kind != RAW and not file.shrinks:
             return None
-        fields = _of_directory(path) if header.kind == RAW else _of_image(file.image())
+        fields = _read_tiff_fields(path) if header.kind == RAW else _read_image_fields(file.image())
     except (UnreadablePictureError, *DecodingErrors):
         return None
     sides = (min(header.width, header.height), max(header.width, header.height))
@@ -72,7 +72,7 @@ def group_similar_shots(pictures: Iterable[tuple[int, ShotInfo | None]], of: int
     return tuple(sorted(same[first : last + 1]))
 
 
-def _of_image(image: object) -> tuple[str, str]:
+def _read_image_fields(image: object) -> tuple[str, str]:
     """Camera and time of an image of libvips, which writes fields as "value (value, type, ...)"."""
     texts = []
     for name in ("exif-ifd0-Make", "exif-ifd0-Model", "exif-ifd2-DateTimeOriginal", "exif-ifd0-DateTime"):
@@ -81,7 +81,7 @@ def _of_image(image: object) -> tuple[str, str]:
     return f"{texts[0]} {texts[1]}", texts[2] or texts[3]
 
 
-def _of_directory(path: Path) -> tuple[str, str]:
+def _read_tiff_fields(path: Path) -> tuple[str, str]:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:

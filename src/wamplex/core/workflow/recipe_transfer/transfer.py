@@ -43,8 +43,8 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     Finish without masks and positions of its own picture, and what was left out, in words.
     """
     left_out = []
-    portable = [layer for layer in finish.layers if not _of_one_picture(layer)]
-    layers = tuple(_without_places(layer) for layer in portable)
+    portable = [layer for layer in finish.layers if not _is_place_bound_layer(layer)]
+    layers = tuple(_drop_places(layer) for layer in portable)
     for layer in finish.layers:
         if layer.source_trial is not None and is_guest(layer.source_trial):
             left_out.append("the layer of a guest, which belongs to its own picture")
@@ -71,7 +71,7 @@ def is_guest(spec: TrialSpec) -> bool:
     return spec.upscaler.startswith(PREFIX)
 
 
-def _of_one_picture(layer: Layer) -> bool:
+def _is_place_bound_layer(layer: Layer) -> bool:
     return place_bound(layer.mask) or (layer.source_trial is not None and is_guest(layer.source_trial))
 
 
@@ -89,7 +89,7 @@ def without_positions(spec: TrialSpec) -> TrialSpec:
     return spec.replace(values=spec.values.replace(protected=()))
 
 
-def _without_places(layer: Layer) -> Layer:
+def _drop_places(layer: Layer) -> Layer:
     return layer if layer.source_trial is None else layer.replace(source_trial=without_positions(layer.source_trial))
 
 
