@@ -12,10 +12,10 @@ SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
 GIVEN_UP = {
     *("told", "wanted", "taken", "trouble", "traits", "doubt", "veil", "lane", "pace", "portions", "tally"),
     *("acts", "shelf", "inks", "travelling", "takeaway", "mending", "plausible", "resaved", "glowing", "shouldered"),
-    *("invention", "spared", "begins", "ovals", "undone", "beside", "apart"),
+    *("invention", "spared", "begins", "ovals", "undone", "beside", "apart", "said", "kept", "having", "alike", "laid"),
 }
 # Names with meanings of their own.
-ALLOWED = {"next_to_source", "takes_option_groups"}
+ALLOWED = {"takes_option_groups"}
 
 
 def names(tree: ast.Module) -> Iterator[str]:
@@ -44,3 +44,12 @@ def test_words_given_up_do_not_come_back() -> None:
             if words(name) & GIVEN_UP and name not in ALLOWED:
                 found.add((path.stem, name))
     assert found == set()
+
+
+def test_a_public_name_stands_for_one_thing() -> None:
+    places: dict[str, set[str]] = {}
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
+                places.setdefault(node.name, set()).add(path.stem)
+    assert {name: where for name, where in places.items() if len(where) > 1 and name != "main"} == {}

@@ -11,7 +11,7 @@ from typing import get_args
 from pydantic import ValidationError
 
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.colour.convert import Intent
+from wamplex.core.colour.convert import RenderingIntent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
 from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery
@@ -194,7 +194,7 @@ def parse_separation(delivery: Delivery, printer: Path | None, intent: str) -> D
     ------
     RecipeError, DeliveryError : when it cannot be
     """
-    chosen = delivery.replace(printer=printer, intent=_one_of(intent, "--intent", get_args(Intent)))
+    chosen = delivery.replace(printer=printer, intent=_one_of(intent, "--intent", get_args(RenderingIntent)))
     printer_profile(chosen)
     return chosen
 

@@ -18,7 +18,7 @@ from wamplex.core.model.source import Source
 from wamplex.core.workflow.assessment.assessment_client import AssessmentClient, UnmeasuredError
 from wamplex.core.workflow.assessment.condition_rows import make_evidence_crops, measure_rows
 from wamplex.core.workflow.assessment.tray_preview import make_tray_preview
-from wamplex.core.workflow.subprocess.worker_client import ENDED
+from wamplex.core.workflow.subprocess.worker_client import WORKER_ENDED
 
 
 @pytest.fixture(scope="module")
@@ -101,7 +101,7 @@ def test_a_file_that_brings_the_process_to_an_end_is_told_and_others_are_looked_
     follow, ends = apart._worker.follow, [True]
 
     def ended_first(number: int, order: tuple[object, ...], progress: Progress) -> Iterator[tuple[object, ...]]:
-        return iter([("begun",), (ENDED,)]) if ends.pop() else follow(number, order, progress)
+        return iter([("begun",), (WORKER_ENDED,)]) if ends.pop() else follow(number, order, progress)
 
     monkeypatch.setattr(apart._worker, "follow", ended_first)
     ends[:] = [False, True]

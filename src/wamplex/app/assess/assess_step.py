@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
-from wamplex.app.assess.assess_view import AssessView, Mark, Mask
+from wamplex.app.assess.assess_view import AreaName, AssessView, Mark
 from wamplex.app.assess.automatic_suggestions import condition_sheet
 from wamplex.app.assess.condition_card import ConditionCard
 from wamplex.app.assess.development_panel import DevelopmentPanel
@@ -35,7 +35,7 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.model.source import Source
 
-_MASK_OF_ROW: dict[str, Mask] = {"subject": "subject", "blur": "sharp"}
+_MASK_OF_ROW: dict[str, AreaName] = {"subject": "subject", "blur": "sharp"}
 
 
 class AssessStep(QWidget):
@@ -49,7 +49,7 @@ class AssessStep(QWidget):
         self._tray = tray
         self._shown: object = None
         self._cards_of: int | None = None
-        self._hovered: Mask = ""
+        self._hovered: AreaName = ""
         self._picking = False
         self.developing = DevelopmentPanel()
         self.welcome = Welcome()
@@ -216,7 +216,7 @@ class AssessStep(QWidget):
         self.view.show_overlay(self._overlay(condition))
 
     def _overlay(self, condition: Condition | None) -> QImage | None:
-        shown: Mask = self._hovered
+        shown: AreaName = self._hovered
         if not shown:
             shown = "subject" if self.subject_button.isChecked() else "sharp" if self.sharp_button.isChecked() else ""
         if condition is None or condition.areas is None or not shown:

@@ -12,7 +12,7 @@ from wamplex.app.shared import theme
 from wamplex.app.shared.keys import is_key
 from wamplex.app.shared.picture_view import PictureView
 
-Mask = Literal["", "subject", "sharp"]
+AreaName = Literal["", "subject", "sharp"]
 _SPOT_WIDTH, _SPOT_HEIGHT, _LABEL_HEIGHT = 92.0, 70.0, 18.0
 
 _STEPS = {

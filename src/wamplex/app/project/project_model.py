@@ -27,7 +27,7 @@ _AUTOSAVE_MS = 2000
 _MEASURED = frozenset[ChangeKind]({"thumbnail", "notices", "made", "measured"})
 
 
-class Autosave(Protocol):
+class AutosaveWriter(Protocol):
     """Writes the work for recovery off the GUI thread."""
 
     def write(self, project: Project, path: Path) -> None:
@@ -51,7 +51,7 @@ class ProjectModel(QObject):
 
     changed = Signal()
 
-    def __init__(self, tray: Tray, delivery: Callable[[], Delivery], autosave: Autosave) -> None:
+    def __init__(self, tray: Tray, delivery: Callable[[], Delivery], autosave: AutosaveWriter) -> None:
         super().__init__()
         self._tray = tray
         self._delivery = delivery

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
 from wamplex.core.base.window import Window
 from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.finish_values import Mask
@@ -14,7 +11,6 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 
 TILE_PX = 512
-Shown = NDArray[np.uint8]
 
 
 @dataclass(frozen=True)

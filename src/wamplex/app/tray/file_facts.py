@@ -13,7 +13,7 @@ from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.entry import PictureInfo, TrayEntry, default_trials
 from wamplex.app.tray.history import History
 from wamplex.app.tray.initial_decisions import first_decisions
-from wamplex.app.tray.thumbnails import Thumbnails
+from wamplex.app.tray.thumbnails import LargeThumbnails
 from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
@@ -30,7 +30,7 @@ from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 class FileFacts(QObject):
     """Notes what others found out. They name the file: by then, its entry may lie elsewhere or be gone."""
 
-    def __init__(self, tray: TrayEntries, thumbnails: Thumbnails, history: History, parent: QObject) -> None:
+    def __init__(self, tray: TrayEntries, thumbnails: LargeThumbnails, history: History, parent: QObject) -> None:
         super().__init__(parent)
         self._tray, self._thumbnails, self._history = tray, thumbnails, history
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections import OrderedDict
 from dataclasses import replace
 
-import numpy as np
-from numpy.typing import NDArray
-
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray_entries import TrayEntries
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.compressed_thumbnail import Thumbnail, compress_thumbnail
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, shrink_thumbnail
@@ -17,10 +15,9 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 
 _MOST_LARGE = 24
-Rgb8 = NDArray[np.uint8]
 
 
-class Thumbnails:
+class LargeThumbnails:
     """Keeps as many large ones as a person goes back and forth between; they change with the tray."""
 
     def __init__(self, tray: TrayEntries) -> None:

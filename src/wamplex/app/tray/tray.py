@@ -16,7 +16,7 @@ from wamplex.app.tray.entry import TrayEntry, default_trials
 from wamplex.app.tray.file_facts import FileFacts
 from wamplex.app.tray.history import CompoundStep, Dated, History, HistoryStep, ReorderStep
 from wamplex.app.tray.pictures import Pictures, reorder
-from wamplex.app.tray.thumbnails import Thumbnails
+from wamplex.app.tray.thumbnails import LargeThumbnails
 from wamplex.app.tray.trials import Trials
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.base.errors import SizeError
@@ -56,7 +56,7 @@ class Tray(QObject):
         self._chosen: frozenset[int] = frozenset()
         self._picked = False
         self.history = History()
-        self.thumbnails = Thumbnails(self)
+        self.thumbnails = LargeThumbnails(self)
         self.file_facts = FileFacts(self, self.thumbnails, self.history, self)
 
     @property

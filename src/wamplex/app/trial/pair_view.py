@@ -12,7 +12,7 @@ from wamplex.app.bench.viewport import Viewport
 from wamplex.app.shared.render_requests import Overlay, TileKey
 from wamplex.app.shared.widgets import ChoiceRow, button, label, plain_widget, toolbar
 from wamplex.app.trial.curtain import CurtainPane
-from wamplex.app.trial.scene import SOURCE, UNPROOFED, Scene, ViewName
+from wamplex.app.trial.scene import SOURCE_CELL, UNPROOFED, Scene, ViewName
 
 _RATES: list[tuple[object, str, str]] = [
     (1000, "slow", "Each trial is shown for a second"),
@@ -172,7 +172,7 @@ class PairView(QWidget):
     def _fill(self) -> None:
         assert self._scene is not None
         names = [(t.letter, f"{self._scene.mark(t)}  {self._scene.name(t)}") for t in self._scene.trials]
-        names.append((SOURCE, "Source"))
+        names.append((SOURCE_CELL, "Source"))
         letters_before = [str(c.currentData()) for c in (self.first, self.second)]
         if self._scene.proofed and self.kind != "difference":
             names.append((UNPROOFED, self._scene.unproofed_text))

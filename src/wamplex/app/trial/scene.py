@@ -15,7 +15,7 @@ from wamplex.core.colour.screen_view import PLAIN, ScreenView
 from wamplex.core.model.recipe import Recipe
 
 ViewName = Literal["sheet", "linked", "curtain", "blink", "difference"]
-SOURCE = "source"
+SOURCE_CELL = "source"
 UNPROOFED = "unproofed"  # the active trial in the colours of the file, while a print is proofed
 DISAGREEMENT = "disagreement"
 OUTSIDE = "outside"
@@ -74,7 +74,7 @@ class Scene:
 
     def recipe(self, letter: str) -> Recipe:
         """The recipe of a trial, or of the source enlarged without any smoothing."""
-        if self.source_pressed or letter == SOURCE:
+        if self.source_pressed or letter == SOURCE_CELL:
             return self.entry.recipe("nearest")
         if letter == UNPROOFED:
             letter = self.entry.trials.active

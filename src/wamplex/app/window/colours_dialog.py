@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QVBoxLayout, QWid
 from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, row
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import DeliveryError
-from wamplex.core.colour.convert import Intent
+from wamplex.core.colour.convert import RenderingIntent
 from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.colour.soft_proof import out_of_gamut_fraction, read_profile
 from wamplex.core.model.settings import SRGB_SCREEN
@@ -39,7 +39,7 @@ class ColoursDialog(QDialog):
         self._profile: bytes | None = None
         self._screen, self._proof = label("", "strong"), label("", "strong")
         self._weight = label("", "soft", wrap=True)
-        self.intents = ChoiceRow("Intent", _INTENTS, self._choose_intent)
+        self.intents = ChoiceRow("RenderingIntent", _INTENTS, self._choose_intent)
         self.paper = _check("White of the paper", "Simulate paper white and ink black")
         self.with_file = _check("File beside it", "In Linked and Curtain, show the file without the proof beside it")
         for box in (self.paper, self.with_file):
@@ -106,7 +106,7 @@ class ColoursDialog(QDialog):
         self.changed.emit(self.view)
 
     def _choose_intent(self, intent: object) -> None:
-        chosen: Intent = "perceptual" if intent == "perceptual" else "relative"
+        chosen: RenderingIntent = "perceptual" if intent == "perceptual" else "relative"
         self.view = replace(self.view, intent=chosen)
         self._show()
         self.changed.emit(self.view)

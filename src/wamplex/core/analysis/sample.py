@@ -8,15 +8,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Luma, Rgb8
 from wamplex.core.base.filters import block_means
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import to_srgb_on_white
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture
-
-Luma = NDArray[np.float32]
-Rgb = NDArray[np.uint8]
 
 # Of the middle, which is enough to know noise, blur and compression by.
 _MIDDLE_PX = 1280
@@ -51,21 +49,21 @@ class Sample:
         return pixels if pixels.shape[2] == 3 else np.repeat(pixels[..., :1], 3, axis=2)
 
     @cached_property
-    def shown(self) -> Rgb:
+    def shown(self) -> Rgb8:
         """(h, w, 3) sRGB on white, at most 1280 pixels a side."""
         return shrunk(self.picture, _SHOWN_PX)
 
     @cached_property
-    def small(self) -> Rgb:
+    def small(self) -> Rgb8:
         """(h, w, 3) sRGB on white, at most 512 pixels a side."""
         height, width = self.shown.shape[:2]
         scale = min(1.0, _SMALL_PX / max(height, width))
         size = (max(1, round(width * scale)), max(1, round(height * scale)))
-        result: Rgb = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
+        result: Rgb8 = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
         return result
 
 
-def shrunk(picture: Picture, side: int) -> Rgb:
+def shrunk(picture: Picture, side: int) -> Rgb8:
     """(h, w, 3) sRGB on white, at most ``side`` pixels a side."""
     pixels = picture.pixels
     if picture.alpha is not None:
@@ -78,5 +76,5 @@ def shrunk(picture: Picture, side: int) -> Rgb:
         size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
         pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
         pixels = pixels.reshape(*pixels.shape[:2], -1)
-    result: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    result: Rgb8 = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
     return np.ascontiguousarray(result)

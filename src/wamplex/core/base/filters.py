@@ -5,11 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Plane
 from wamplex.core.base.lazy_imports import cv2
-
-Plane = NDArray[np.float32]
 
 _TRUNCATE = 4.0  # standard deviations, as in SciPy's gaussian_filter
 

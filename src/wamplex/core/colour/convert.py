@@ -18,7 +18,7 @@ from wamplex.core.colour.icc import (
 )
 from wamplex.core.model.picture import Picture, Pixels
 
-Intent = Literal["relative", "perceptual"]  # ICC.1:2022, 6.2
+RenderingIntent = Literal["relative", "perceptual"]  # ICC.1:2022, 6.2
 _SPACES = {"srgb": SRGB, "adobe-rgb": ADOBE_RGB, "display-p3": DISPLAY_P3}
 
 
@@ -62,7 +62,7 @@ def convert(
     source: bytes,
     target: bytes,
     by_way_of: bytes | None = None,
-    intent: Intent = "relative",
+    intent: RenderingIntent = "relative",
     *,
     paper: bool = False,
 ) -> Pixels:

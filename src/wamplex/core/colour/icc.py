@@ -12,9 +12,9 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
-Matrix = NDArray[np.float64]
+from wamplex.core.base.array_types import Matrix
+
 # What a file may be delivered in: the profile of its source, or one of those made here.
 ProfileChoice = Literal["source", "srgb", "adobe-rgb", "display-p3"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from wamplex.core.colour.convert import (
-    Intent,
+    RenderingIntent,
     composite_on_paper,
     convert,
     source_profile,
@@ -31,7 +31,7 @@ class ScreenView:
 
     screen: bytes | None = None
     proof: bytes | None = None
-    intent: Intent = "relative"
+    intent: RenderingIntent = "relative"
     paper: bool = False
     with_file: bool = False
 

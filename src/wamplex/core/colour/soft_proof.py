@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.base.errors import DeliveryError
-from wamplex.core.colour.convert import Intent, convert
+from wamplex.core.colour.convert import RenderingIntent, convert
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.colour.profile_check import is_usable, profile_fits
@@ -46,7 +46,7 @@ def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
     return profile
 
 
-def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent) -> float:
+def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: RenderingIntent) -> float:
     """How much of a picture comes out visibly otherwise: CIEDE2000 (Sharma et al. 2005) above 3.
 
     Parameters
@@ -63,7 +63,7 @@ def out_of_gamut_fraction(srgb: NDArray[np.uint8], proof: bytes, intent: Intent)
     return float((difference > OUTSIDE_DELTA_E).mean())
 
 
-def gamut_difference(srgb: Pixels, proof: bytes, intent: Intent) -> NDArray[np.float64]:
+def gamut_difference(srgb: Pixels, proof: bytes, intent: RenderingIntent) -> NDArray[np.float64]:
     """How far a print differs from each colour: CIEDE2000 (Sharma et al. 2005).
 
     Parameters

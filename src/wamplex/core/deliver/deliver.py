@@ -35,7 +35,7 @@ from wamplex.core.deliver.writers.libvips import write_jpeg, write_png, write_we
 from wamplex.core.deliver.writers.overlap_marks import draw_marks
 from wamplex.core.deliver.writers.pdf import write_print_pdf
 from wamplex.core.deliver.writers.tiff import write_tiff
-from wamplex.core.deliver.writers.tile_samples import LocalTileRenderer, TileRenderer
+from wamplex.core.deliver.writers.tile_samples import LocalSampleRenderer, SampleRenderer
 from wamplex.core.geometry.pages import Page, divide_into_pages
 from wamplex.core.geometry.sheet import file_pixels
 from wamplex.core.geometry.size_text import byte_size_text
@@ -103,7 +103,7 @@ def deliver(
     progress: Progress | None = None,
     on_begin: Callable[[Path], None] | None = None,
     on_complete: Callable[[Sequence[Path]], None] | None = None,
-    maker: TileRenderer | None = None,
+    maker: SampleRenderer | None = None,
 ) -> Delivered:
     """Enlarge a picture, write the file or its pages, read back, and give the final names.
 
@@ -157,7 +157,7 @@ def deliver(
             if len(pages) > 1:
                 about_page = replace(about_page, trim_px=0)
             checks.append(
-                _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or LocalTileRenderer())
+                _write_checked(partials[-1], planned, delivery, page, about_page, span, maker or LocalSampleRenderer())
             )
         names = [target if len(pages) == 1 else _page_path(target, page) for page in pages]
         if on_complete is not None:
@@ -184,7 +184,7 @@ def _write_checked(
     page: Page,
     about: FileDescription,
     span: _Span,
-    maker: TileRenderer,
+    maker: SampleRenderer,
 ) -> Check:
     """Write one page under a temporary name and read it back."""
     # JPEG changes samples, so there is nothing to compare them with.
@@ -286,7 +286,7 @@ def _bands(
     about: FileDescription,
     sums: SampleSum | None,
     span: _Span,
-    maker: TileRenderer,
+    maker: SampleRenderer,
 ) -> Iterator[Samples]:
     """Finished bands of a page from top to bottom, each made tile by tile."""
     dtype = np.uint16 if about.depth == 16 else np.uint8

@@ -22,7 +22,7 @@ from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.trial_stage import enlarged_stage
 from wamplex.core.upscale.stages.kernels import BILINEAR
 from wamplex.core.upscale.stages.resample import ResampleStage
-from wamplex.core.upscale.stages.stage import FollowingStage, Layout, Stage
+from wamplex.core.upscale.stages.stage import ChannelLayout, FollowingStage, Stage
 from wamplex.core.upscale.upscalers.interpolation import BILINEAR_UPSCALER
 
 # A softened mask holds nothing finer than this many of its pixels; it is worked out on such a grid.
@@ -72,7 +72,7 @@ class FacesStage:
     strengths : of each face, 0..1
     """
 
-    layout: Layout = "grey"
+    layout: ChannelLayout = "grey"
     origin = (0.0, 0.0)
     # The rim fades over this part of the radius to both sides.
     _SOFT = 0.22
@@ -124,7 +124,7 @@ def _box_of(face: TreatedFace, picture: Picture, place: Placement, margin: float
 class _Flat:
     """The same everywhere."""
 
-    layout: Layout = "grey"
+    layout: ChannelLayout = "grey"
     origin, scale = (0.0, 0.0), 1.0
 
     def __init__(self, full: bool, width: int, height: int) -> None:

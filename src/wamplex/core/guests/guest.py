@@ -15,7 +15,7 @@ from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM, Kernel
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 
 PREFIX = "guest-"
 
@@ -57,7 +57,7 @@ class Guest:
     key: str
     path: Path
     note: GuestNote
-    kind: Kind = "guest"
+    kind: UpscalerKind = "guest"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = ("keep_source",)
     kernel: Kernel | None = CATMULL_ROM

@@ -20,7 +20,7 @@ from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
 from wamplex.core.upscale.stages.rotation import RotationStage, rotation_placement
-from wamplex.core.upscale.stages.stage import Layout, Stage, channel_layout
+from wamplex.core.upscale.stages.stage import ChannelLayout, Stage, channel_layout
 
 # Steps of less than this in a placement are rounding.
 _ROUNDING = 1e-9
@@ -61,7 +61,7 @@ class GuestStage:
     def __init__(self, guest: Guest, picture: Picture) -> None:
         self.width, self.height = guest.note.width, guest.note.height
         self.scale = guest.note.width / picture.width
-        self.layout: Layout = channel_layout(picture)
+        self.layout: ChannelLayout = channel_layout(picture)
         self._colours = picture.pixels.shape[2]
         self._path = guest.path
         self._name = guest.name

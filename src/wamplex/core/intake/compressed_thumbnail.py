@@ -7,11 +7,9 @@ from functools import lru_cache
 
 import numpy as np
 import pyvips
-from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
-
-Rgb8 = NDArray[np.uint8]
 
 _AT_HAND = 64
 _QUALITY = 95  # to be seen small; nothing is measured on them

@@ -13,12 +13,10 @@ from wamplex.core.intake.decoders.bmp import open_bmp
 from wamplex.core.intake.decoders.exr import open_exr
 from wamplex.core.intake.decoders.heic import open_heic
 from wamplex.core.intake.decoders.image_file import ImageFile
-from wamplex.core.intake.decoders.jpeg2000 import SIGNATURES as JPEG_2000
-from wamplex.core.intake.decoders.jpeg2000 import open_jpeg2000
+from wamplex.core.intake.decoders.jpeg2000 import JPEG2000_STARTS, open_jpeg2000
 from wamplex.core.intake.decoders.jpegxl import CONTAINER, open_jpegxl
 from wamplex.core.intake.decoders.libvips import open_with_libvips
-from wamplex.core.intake.decoders.netpbm import SIGNATURES as NETPBM
-from wamplex.core.intake.decoders.netpbm import open_netpbm
+from wamplex.core.intake.decoders.netpbm import NETPBM_STARTS, open_netpbm
 from wamplex.core.intake.decoders.raw import open_raw
 from wamplex.core.intake.decoders.tiff import open_tiff
 from wamplex.core.intake.raw_signature import RAW_TYPES, is_raw
@@ -58,10 +56,14 @@ READABLE_FORMATS = (
     ReadableFormat("AVIF", (".avif",), ("image/avif",), (), open_avif),
     ReadableFormat("HEIC", (".heic", ".heif", ".hif"), ("image/heif",), (), open_heic),
     ReadableFormat("JPEG XL", (".jxl",), ("image/jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
-    ReadableFormat("JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), ("image/jp2",), JPEG_2000, open_jpeg2000),
+    ReadableFormat(
+        "JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), ("image/jp2",), JPEG2000_STARTS, open_jpeg2000
+    ),
     _read_by_libvips("GIF", (".gif",), "image/gif", b"GIF87a", b"GIF89a"),
     ReadableFormat("BMP", (".bmp", ".dib"), ("image/bmp",), (b"BM",), open_bmp),
-    ReadableFormat("PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), ("image/x-portable-anymap",), NETPBM, open_netpbm),
+    ReadableFormat(
+        "PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), ("image/x-portable-anymap",), NETPBM_STARTS, open_netpbm
+    ),
     ReadableFormat("OpenEXR", (".exr",), ("image/x-exr",), (b"v/1\x01",), open_exr),
     ReadableFormat(RAW, tuple(RAW_TYPES), tuple(filter(None, RAW_TYPES.values())), (), open_raw),
 )

@@ -8,6 +8,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Matrix
 from wamplex.core.base.lru_cache import LruCache
 from wamplex.core.base.window import Window
 from wamplex.core.model.sensor_noise import SensorNoise
@@ -15,7 +16,6 @@ from wamplex.core.model.sensor_noise import SensorNoise
 # A development is as large as the picture itself.
 _KEPT = 3
 Triple = tuple[float, float, float]
-Matrix = NDArray[np.float64]
 _Number = TypeVar("_Number", bound=np.generic)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from wamplex.core.base.array_types import Matrix
 from wamplex.core.colour.icc import (
     BT2020,
     ROMM,
@@ -15,7 +16,7 @@ from wamplex.core.colour.icc import (
     xyz_from_chromaticity,
 )
 from wamplex.core.model.development import Development, Light, WorkingSpace
-from wamplex.core.model.raw_file import CameraColours, Matrix, RawFile, Triple
+from wamplex.core.model.raw_file import CameraColours, RawFile, Triple
 from wamplex.core.raw.white_balance import chromaticity, estimate_illuminant
 
 SPACES: dict[WorkingSpace, Space] = {"bt2020": BT2020, "romm": ROMM, "srgb": SRGB}

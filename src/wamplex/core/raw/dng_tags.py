@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from wamplex.core.model.raw_file import Matrix
+from wamplex.core.base.array_types import Matrix
 from wamplex.core.model.sensor_noise import SensorNoise
 
 _MAKE, _MODEL, _UNIQUE_MODEL = 271, 272, 50708

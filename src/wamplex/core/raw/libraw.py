@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Matrix
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.model.development import Method
-from wamplex.core.model.raw_file import CameraColours, Exposure, Matrix, Mosaic, RawFile, Triple
+from wamplex.core.model.raw_file import CameraColours, Exposure, Mosaic, RawFile, Triple
 from wamplex.core.raw.dng_tags import DngTags, dng_tags
 
 if TYPE_CHECKING:

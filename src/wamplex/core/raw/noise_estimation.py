@@ -7,12 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Plane
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
 from wamplex.core.model.raw_file import Mosaic, RawFile
 from wamplex.core.model.sensor_noise import SensorNoise
-
-Plane = NDArray[np.float32]
 
 _BINS = 32
 _LEAST_IN_BIN = 200

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.base.lazy_imports import ndimage
-from wamplex.core.readings.full_reference import Plane
-from wamplex.core.readings.reading import Measured
+from wamplex.core.readings.full_reference import DoublePlane
+from wamplex.core.readings.reading import ReadingResult
 from wamplex.core.readings.reading_input import ReadingInput
 
 # Gradient, in 8-bit levels a source pixel, from which a place counts as an edge.
@@ -15,7 +15,7 @@ _CLEAR_DIRECTION = 0.6
 _LONGEST_EDGE_SOURCE_PX = 8
 
 
-def stair_steps(reading_input: ReadingInput) -> Measured:
+def stair_steps(reading_input: ReadingInput) -> ReadingResult:
     """How much the direction of edges jitters along them, in degrees.
 
     The direction of the gradient at the scale of half a source pixel is compared with that of the
@@ -38,10 +38,10 @@ def stair_steps(reading_input: ReadingInput) -> Measured:
     trace = np.where(edge, angle, 0.0)
     weight = strength * edge
     total = float(weight.sum())
-    return Measured(float((trace * weight).sum() / total) if total > 0 else 0.0, trace)
+    return ReadingResult(float((trace * weight).sum() / total) if total > 0 else 0.0, trace)
 
 
-def ringing(reading_input: ReadingInput) -> Measured:
+def ringing(reading_input: ReadingInput) -> ReadingResult:
     """How far the result leaves the range of the source pixels around it, mean over edges, in levels."""
     minimum, maximum = reading_input.local_range
     beyond = np.maximum(reading_input.result - maximum, minimum - reading_input.result).max(axis=2) * 255.0
@@ -50,10 +50,10 @@ def ringing(reading_input: ReadingInput) -> Measured:
     near = ((maximum - minimum).max(axis=2) * 255 > _EDGE_LEVELS) & (
         ndimage.maximum_filter(_strength(reading_input.plain_luma, factor), round(5 * factor)) > _EDGE_LEVELS
     )
-    return Measured(float(trace[near].mean()) if near.any() else 0.0, trace)
+    return ReadingResult(float(trace[near].mean()) if near.any() else 0.0, trace)
 
 
-def edge_softness(reading_input: ReadingInput) -> Measured:
+def edge_softness(reading_input: ReadingInput) -> ReadingResult:
     """Mean width of edges in result pixels (Marziliano, Dufaux, Winkler and Ebrahimi 2002).
 
     Along rows and columns, from the local minimum to the local maximum around each edge pixel; edge pixels
@@ -70,10 +70,10 @@ def edge_softness(reading_input: ReadingInput) -> Measured:
         widths.append(width)
         view[rows, columns] = np.maximum(view[rows, columns], width)
     every = np.concatenate(widths)
-    return Measured(float(every.mean()) if len(every) else 0.0, trace)
+    return ReadingResult(float(every.mean()) if len(every) else 0.0, trace)
 
 
-def _edge_widths(plane: Plane, edge: np.ndarray, longest: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _edge_widths(plane: DoublePlane, edge: np.ndarray, longest: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Rows, columns and widths of the edges, among the known, that cross the rows of a plane."""
     slope = np.zeros_like(plane)
     slope[:, 1:-1] = (plane[:, 2:] - plane[:, :-2]) / 2
@@ -98,7 +98,7 @@ def _edge_widths(plane: Plane, edge: np.ndarray, longest: int) -> tuple[np.ndarr
     return rows, columns, width
 
 
-def blur_effect(reading_input: ReadingInput) -> Measured:
+def blur_effect(reading_input: ReadingInput) -> ReadingResult:
     """The blur effect of Crete, Dolmiere, Ladret and Nicolas (2007) of the luma, in percent; 0 is sharp.
 
     How little the differences of neighbours fall when the luma is blurred by a mean of 11 pixels, along the
@@ -110,10 +110,10 @@ def blur_effect(reading_input: ReadingInput) -> Measured:
         float(k[inside].sum()) / max(float(s[inside].sum()), 1e-9)
         for k, s in zip(retained_sharpness, sharp, strict=True)
     ]
-    return Measured(100 * max(shares), np.maximum(*retained_sharpness))
+    return ReadingResult(100 * max(shares), np.maximum(*retained_sharpness))
 
 
-def _remaining_sharpness(plane: Plane, axis: int, size: int = 11) -> tuple[Plane, Plane]:
+def _remaining_sharpness(plane: DoublePlane, axis: int, size: int = 11) -> tuple[DoublePlane, DoublePlane]:
     """What a blur leaves of the differences along an axis, and the differences."""
     blurred = ndimage.uniform_filter1d(plane, size, axis=axis)
     sharp = np.abs(ndimage.sobel(plane, axis=axis))
@@ -121,14 +121,14 @@ def _remaining_sharpness(plane: Plane, axis: int, size: int = 11) -> tuple[Plane
     return np.minimum(sharp, after), sharp
 
 
-def _gradient(plane: Plane, sigma: float) -> tuple[Plane, Plane]:
+def _gradient(plane: DoublePlane, sigma: float) -> tuple[DoublePlane, DoublePlane]:
     across = ndimage.gaussian_filter(plane, sigma, order=(0, 1))
     down = ndimage.gaussian_filter(plane, sigma, order=(1, 0))
     return across, down
 
 
-def _strength(plane: Plane, factor: float) -> Plane:
+def _strength(plane: DoublePlane, factor: float) -> DoublePlane:
     """Gradient in levels a source pixel."""
     across, down = _gradient(plane, 0.5 * factor)
-    result: Plane = np.hypot(across, down) * factor
+    result: DoublePlane = np.hypot(across, down) * factor
     return result

@@ -6,14 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from wamplex.core.readings.full_reference import Plane
+from wamplex.core.readings.full_reference import DoublePlane
 from wamplex.core.readings.reading_input import ReadingInput
 
 Better = Literal["less", "more"]
 
 
 @dataclass(frozen=True)
-class Measured:
+class ReadingResult:
     """A number and where it comes from.
 
     Attributes
@@ -23,7 +23,7 @@ class Measured:
     """
 
     value: float
-    trace: Plane
+    trace: DoublePlane
 
 
 @dataclass(frozen=True)
@@ -47,4 +47,4 @@ class Reading:
     formula: str
     full_trace: float
     visible_from: float
-    measure: Callable[[ReadingInput], Measured]
+    measure: Callable[[ReadingInput], ReadingResult]

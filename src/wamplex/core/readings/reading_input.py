@@ -16,7 +16,7 @@ from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.readings.full_reference import Plane
+from wamplex.core.readings.full_reference import DoublePlane
 from wamplex.core.render.render import render
 from wamplex.core.trial.framed_picture import frame_part
 from wamplex.core.upscale.stages.kernels import CATMULL_ROM
@@ -58,12 +58,12 @@ class ReadingInput:
         return self.width / self.source_width
 
     @cached_property
-    def luma(self) -> Plane:
+    def luma(self) -> DoublePlane:
         """Luma of the result in 8-bit levels."""
         return luma_levels(self.result)
 
     @cached_property
-    def plain_luma(self) -> Plane:
+    def plain_luma(self) -> DoublePlane:
         """Luma of the plain enlargement in 8-bit levels."""
         return luma_levels(self.plain)
 
@@ -95,7 +95,7 @@ class ReadingInput:
         place = np.ix_(rows - self.source_window.y, columns - self.source_window.x)
         return minimum[place], maximum[place]
 
-    def at_result_size(self, plane: Plane) -> Plane:
+    def at_result_size(self, plane: DoublePlane) -> DoublePlane:
         """A map over `shrunk` as one over the result, by nearest neighbour; 0 where there is none."""
         inner = self._inner_source()
         rows = self._nearest(self.window.y, self.window.bottom, self.height, self.source_height) - inner.y
@@ -157,8 +157,8 @@ def gather_input(
     )
 
 
-def luma_levels(pixels: Pixels) -> Plane:
-    result: Plane = luma_plane(pixels).astype(np.float64) * 255
+def luma_levels(pixels: Pixels) -> DoublePlane:
+    result: DoublePlane = luma_plane(pixels).astype(np.float64) * 255
     return result
 
 

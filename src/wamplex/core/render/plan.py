@@ -21,7 +21,7 @@ from wamplex.core.render.border_fill import BorderStage
 from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.framed_picture import frame_small, unpremultiply
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.upscale.stages.stage import Layout, Stage, channel_layout
+from wamplex.core.upscale.stages.stage import ChannelLayout, Stage, channel_layout
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +41,7 @@ class Plan:
     _stage: Stage
 
     @property
-    def layout(self) -> Layout:
+    def layout(self) -> ChannelLayout:
         """Its channels."""
         return channel_layout(self.picture)
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wamplex.core.analysis.content.spots import Spot
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.icc import profile_name
@@ -14,7 +15,6 @@ from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.value_table import ValueName, value_text
 from wamplex.core.preview.result_preview import preview
-from wamplex.core.sheet_export.page import Shown
 from wamplex.core.trial.registry import find_upscaler
 
 _ALWAYS: tuple[ValueName, ...] = ("noise", "compression", "texture_strength")
@@ -77,7 +77,7 @@ class Cells:
     density_ppi: float
     spots: tuple[Spot, ...]
     columns: tuple[Column, ...]
-    pixels: tuple[tuple[Shown, ...], ...]
+    pixels: tuple[tuple[Rgb8, ...], ...]
     profile: str = "sRGB"
 
 

@@ -5,18 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
+from wamplex.core.base.array_types import Rgb8
 
-Shown = NDArray[np.uint8]
-Face = Literal["text", "bold", "heading"]
+FontFace = Literal["text", "bold", "heading"]
 
 
 @dataclass(frozen=True)
 class PlacedPicture:
     """(h, w, 3) uint8 sRGB with its upper left corner at x, y mm, ``width`` by ``height`` mm large."""
 
-    pixels: Shown
+    pixels: Rgb8
     x: float
     y: float
     width: float
@@ -31,7 +29,7 @@ class PlacedText:
     x: float
     y: float
     size: float = 8.0
-    face: Face = "text"
+    face: FontFace = "text"
     room: float = 1000.0
 
 

@@ -12,19 +12,20 @@ from pathlib import Path
 import numpy as np
 import pyvips
 
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.base.resources import FONTS_DIR
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.sheet_export.cells import Cells
-from wamplex.core.sheet_export.page import Face, PlacedText, SheetPage, Shown
+from wamplex.core.sheet_export.page import FontFace, PlacedText, SheetPage
 
-_FILES: dict[Face, str] = {
+_FILES: dict[FontFace, str] = {
     "text": "PublicSans-400.ttf",
     "bold": "PublicSans-600.ttf",
     "heading": "SourceSerif4-600.ttf",
 }
-_FAMILIES: dict[Face, str] = {
+_FAMILIES: dict[FontFace, str] = {
     "text": "Public Sans",
     "bold": "Public Sans SemiBold",
     "heading": "Source Serif 4 SemiBold",
@@ -145,17 +146,17 @@ def write_sheet_html(cells: Cells, path: Path) -> None:
     _write(path, template.encode())
 
 
-def _draw_text(canvas: Shown, text: PlacedText, px_per_mm: float) -> None:
+def _draw_text(canvas: Rgb8, text: PlacedText, px_per_mm: float) -> None:
     height_px = text.size / _POINTS_PER_MM * px_per_mm
 
-    def rendered(line: str) -> Shown:
+    def rendered(line: str) -> Rgb8:
         image = pyvips.Image.text(
             line.replace("&", "&amp;").replace("<", "&lt;"),
             font=f"{_FAMILIES[text.face]}, {max(1, round(height_px))}",
             fontfile=str(FONTS_DIR / _FILES[text.face]),
             dpi=72,
         )
-        mask: Shown = image.numpy()
+        mask: Rgb8 = image.numpy()
         return mask if mask.ndim == 2 else mask[..., 0]
 
     if not text.text.strip():
@@ -181,12 +182,12 @@ def _cut(text: PlacedText, width_mm: Callable[[str], float]) -> str:
     return line.rstrip() + "…"
 
 
-def _png(pixels: Shown) -> bytes:
+def _png(pixels: Rgb8) -> bytes:
     png: bytes = pyvips.Image.new_from_array(np.ascontiguousarray(pixels)).pngsave_buffer()
     return png
 
 
-def _data(pixels: Shown) -> str:
+def _data(pixels: Rgb8) -> str:
     return "data:image/png;base64," + base64.b64encode(_png(pixels)).decode()
 
 

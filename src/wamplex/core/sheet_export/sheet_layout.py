@@ -8,7 +8,7 @@ from wamplex.core.sheet_export.cells import Cells
 from wamplex.core.sheet_export.page import PlacedPicture, PlacedText, Rule, SheetPage
 
 # ISO 216 A4 and A5; 10 x 15 cm is a common photographic size.
-PAPERS: dict[str, tuple[float, float]] = {"10x15": (150.0, 100.0), "a5": (210.0, 148.0), "a4": (297.0, 210.0)}
+STRIP_PAPERS_MM: dict[str, tuple[float, float]] = {"10x15": (150.0, 100.0), "a5": (210.0, 148.0), "a4": (297.0, 210.0)}
 SHEET_PX_PER_MM = 4.0
 _MARGIN, _GAP, _HEAD, _NAME, _LINE, _FOOT = 7.0, 1.5, 8.0, 22.0, 3.4, 6.0
 _LEAST_CELL_MM = 6.0
@@ -23,7 +23,7 @@ def strip_cell_px(paper: str, spots: int, trials: int, density_ppi: float) -> tu
     ------
     DeliveryError : when the cells would be too small to judge
     """
-    width, height = PAPERS[paper]
+    width, height = STRIP_PAPERS_MM[paper]
     cell_width = (width - 2 * _MARGIN - _NAME - _GAP * trials) / trials
     cell_height = (height - 2 * _MARGIN - _HEAD - _FOOT - _GAP * spots) / spots
     if min(cell_width, cell_height) < _LEAST_CELL_MM:
@@ -47,7 +47,7 @@ def strip_page(cells: Cells, paper: str) -> SheetPage:
     """The paper strip: every pixel exactly as large as it will be in the print."""
     per_mm = cells.density_ppi / MM_PER_INCH
     height, width = cells.pixels[0][0].shape[:2]
-    return _filled(SheetPage(*PAPERS[paper]), cells, (width / per_mm, height / per_mm), per_mm)
+    return _filled(SheetPage(*STRIP_PAPERS_MM[paper]), cells, (width / per_mm, height / per_mm), per_mm)
 
 
 def _filled(page: SheetPage, cells: Cells, cell: tuple[float, float], per_mm: float) -> SheetPage:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from wamplex.app.workers.files.loader import THUMBNAIL_PX
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.analysis.sample import shrunk
 from wamplex.core.base.errors import Cancelled, SourceChangedError, UnreadablePictureError
@@ -16,8 +17,6 @@ from wamplex.core.model.development import Development
 from wamplex.core.model.source import Source
 from wamplex.core.raw.neutral_point import balance_from_neutral
 from wamplex.core.trial.developed_picture import develop_small
-
-THUMBNAIL_PX = 900
 
 
 @dataclass(frozen=True)

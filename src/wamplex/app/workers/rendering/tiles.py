@@ -6,8 +6,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from wamplex.app.shared.images import tint_image, to_image
-from wamplex.app.shared.render_requests import Shown, TileKey
+from wamplex.app.shared.render_requests import TileKey
 from wamplex.app.workers.latest import LatestRequests
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.errors import Cancelled, SourceChangedError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
@@ -65,12 +66,12 @@ class TileRenderer(LatestRequests[TileKey]):
             self.failed.emit(request.source, user_message(error, no_memory))
 
 
-def _image(pixels: Shown) -> QImage:
+def _image(pixels: Rgb8) -> QImage:
     """Ready to be painted: made here, it does not keep the window waiting (2 ms a tile)."""
     return tint_image(pixels) if pixels.ndim == 2 else to_image(pixels)
 
 
-def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Shown:
+def _pixels(picture: Picture, key: TileKey, window: Window, progress: Progress) -> Rgb8:
     place = (window, key.reduce, progress)
     if key.overlay.outside:
         return gamut_preview(picture, key.recipe, *place, key.view)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.analysis.compression.file_compression import standard_table
-from wamplex.core.analysis.compression.jpeg_blocks import Luma, block_coefficients, low_frequencies
+from wamplex.core.analysis.compression.jpeg_blocks import block_coefficients, low_frequencies
+from wamplex.core.base.array_types import Luma
 
 _LEAST_QUALITY = 10
 _BELOW = 5

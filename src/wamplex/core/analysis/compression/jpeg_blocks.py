@@ -8,9 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.analysis.compression.file_compression import standard_table
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import fft
-
-Luma = NDArray[np.float32]
 
 _LEAST_QUALITY, _BEST_QUALITY = 10, 97
 _MOST_BLOCKS = 1500

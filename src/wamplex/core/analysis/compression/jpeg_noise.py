@@ -11,9 +11,8 @@ from numpy.typing import NDArray
 
 from wamplex.core.analysis.compression.file_compression import standard_table
 from wamplex.core.analysis.compression.jpeg_blocks import grid_blocks
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import fft, special
-
-Luma = NDArray[np.float32]
 
 # Strengths that are tried, in 8-bit levels.
 _SCALES = np.exp(np.linspace(np.log(0.4), np.log(60), 72))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wamplex.core.analysis.sample import Rgb
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
 _WHITE, _BLACK = 254, 1
@@ -28,7 +28,7 @@ class Clipping:
     y: float
 
 
-def measure_clipping(shown: Rgb) -> Clipping:
+def measure_clipping(shown: Rgb8) -> Clipping:
     """Measure an sRGB picture, (H, W, 3) uint8.
 
     A shrunk picture will do: areas of several pixels are what shows in a print.

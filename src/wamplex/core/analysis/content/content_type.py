@@ -8,10 +8,10 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.sample import Rgb
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
-Kind = Literal["photograph", "drawing", "lettering", "pixel art", "generated"]
+ContentKind = Literal["photograph", "drawing", "lettering", "pixel art", "generated"]
 
 _SIDE_PX = 900
 _LEAST_STEP = 3.0  # levels between neighbours that count as alike, beside noise
@@ -41,7 +41,7 @@ class ContentType:
     likelihood : of its kind, where a network has read it from the pixels
     """
 
-    kind: Kind
+    kind: ContentKind
     flat_fraction: float
     six_colours: float
     colours: int
@@ -49,7 +49,7 @@ class ContentType:
 
 
 def classify_content(
-    pixels: Rgb, noise_levels: float, *, repeated_pixels: bool = False, compressed: bool = False
+    pixels: Rgb8, noise_levels: float, *, repeated_pixels: bool = False, compressed: bool = False
 ) -> ContentType:
     """Own definition, by a few questions in turn.
 
@@ -77,7 +77,7 @@ def classify_content(
     two_tones = two > _TWO_TONES and shares[1] > _LEAST_SECOND and distance > _LEAST_CONTRAST
     coloured = bool((np.ptp(quiet.astype(np.int16), axis=2) > 24).mean() > 0.01)
     few = two_tones or (coloured and six > _SIX_COLOURS and shares[0] < _LARGEST_GROUND)
-    kind: Kind = "photograph"
+    kind: ContentKind = "photograph"
     if colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256):
         kind = "pixel art"
     elif few and flat > _FLAT_SHARE:
@@ -87,13 +87,13 @@ def classify_content(
     return ContentType(kind, flat, six, colours)
 
 
-def _flat_fraction(pixels: Rgb, max_step: float) -> float:
+def _flat_fraction(pixels: Rgb8, max_step: float) -> float:
     steps = [np.abs(np.diff(pixels.astype(np.int16), axis=axis)).max(axis=2) for axis in (0, 1)]
     shares = [(step <= max_step).mean() for step in steps if step.size > 0]
     return float(np.mean(shares)) if shares else 1.0
 
 
-def _commonest(pixels: Rgb) -> tuple[list[float], float]:
+def _commonest(pixels: Rgb8) -> tuple[list[float], float]:
     """Shares of the six commonest colours, each with its neighbours, and how far apart the first two are."""
     counts = np.bincount(_codes(pixels, 5), minlength=1 << 15).reshape(32, 32, 32) / pixels[..., 0].size
     shares, places = [], []
@@ -106,14 +106,14 @@ def _commonest(pixels: Rgb) -> tuple[list[float], float]:
     return shares, float(np.abs(places[0] - places[1]).max())
 
 
-def _codes(pixels: Rgb, bits: int) -> NDArray[np.int32]:
+def _codes(pixels: Rgb8, bits: int) -> NDArray[np.int32]:
     """One number for each pixel's colour, of which ``bits`` a channel are kept."""
     parts = (pixels >> (8 - bits)).astype(np.int32)
     codes: NDArray[np.int32] = (parts[..., 0] << 2 * bits) | (parts[..., 1] << bits) | parts[..., 2]
     return codes.ravel()
 
 
-def _stroke_fraction(pixels: Rgb) -> float:
+def _stroke_fraction(pixels: Rgb8) -> float:
     """Share of cells in which both tones meet."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     cell = np.ones((_CELL_PX, _CELL_PX), np.uint8)
@@ -121,7 +121,7 @@ def _stroke_fraction(pixels: Rgb) -> float:
     return float((span > _LEAST_CONTRAST).mean())
 
 
-def _smooth_fraction(pixels: Rgb) -> float:
+def _smooth_fraction(pixels: Rgb8) -> float:
     """Share of the picture whose surroundings change slowly."""
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
     detail = np.abs(grey - cv2.GaussianBlur(grey, (0, 0), 2.0))

@@ -9,10 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.analysis.faces.face import Face
-from wamplex.core.analysis.sample import Rgb
+from wamplex.core.base.array_types import Plane, Rgb8
 from wamplex.core.base.lazy_imports import cv2
-
-Mask = NDArray[np.float32]
 
 _WORK_PX = 160
 _ROUNDS = 2
@@ -28,17 +26,17 @@ class SubjectAreas:
     _subject: bytes | None
 
     @staticmethod
-    def of(sharp: Mask, subject: Mask | None) -> SubjectAreas:
+    def of(sharp: Plane, subject: Plane | None) -> SubjectAreas:
         """From masks (h, w) in 0..1, which are kept to 1/255."""
         return SubjectAreas(sharp.shape, _packed(sharp), None if subject is None else _packed(subject))
 
     @property
-    def sharp(self) -> Mask:
+    def sharp(self) -> Plane:
         """How much fine contrast there is, next to the sharpest place: (h, w) float32 in 0..1."""
         return _unpacked(self._sharp, self._size)
 
     @property
-    def subject(self) -> Mask | None:
+    def subject(self) -> Plane | None:
         """1 inside the main subject, 0 outside, soft between; None when nothing stands out."""
         return None if self._subject is None else _unpacked(self._subject, self._size)
 
@@ -49,16 +47,16 @@ class SubjectAreas:
         return 0.0 if subject is None else float(subject.mean())
 
 
-def _packed(mask: Mask) -> bytes:
+def _packed(mask: Plane) -> bytes:
     return zlib.compress(np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8).tobytes(), 1)
 
 
-def _unpacked(data: bytes, size: tuple[int, int]) -> Mask:
+def _unpacked(data: bytes, size: tuple[int, int]) -> Plane:
     eight = np.frombuffer(zlib.decompress(data), np.uint8).reshape(size)
     return eight.astype(np.float32) * np.float32(1 / 255)
 
 
-def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = None) -> SubjectAreas:
+def find_areas(small: Rgb8, faces: tuple[Face, ...] = (), width_px: int | None = None) -> SubjectAreas:
     """Masks of an sRGB picture, (H, W, 3) uint8, without any learned weights.
 
     Sharpness is the energy of the modified Laplacian (Nayar and Nakagawa 1994). The subject begins as what
@@ -83,24 +81,24 @@ def find_areas(small: Rgb, faces: tuple[Face, ...] = (), width_px: int | None = 
     return SubjectAreas.of(sharp, _outlined(work, seed))
 
 
-def mask_overlay(mask: Mask) -> NDArray[np.uint8]:
+def mask_overlay(mask: Plane) -> NDArray[np.uint8]:
     """How strongly a veil covers each place so that what the mask means shows through: (h, w), 0 to 255."""
     result: NDArray[np.uint8] = np.rint((1 - np.clip(mask, 0, 1)) * 200).astype(np.uint8)
     return result
 
 
-def _sharpness(small: Rgb, size: tuple[int, int]) -> Mask:
+def _sharpness(small: Rgb8, size: tuple[int, int]) -> Plane:
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
     kernel = np.array([[-1, 2, -1]], np.float32)
     energy = np.abs(cv2.filter2D(grey, -1, kernel)) + np.abs(cv2.filter2D(grey, -1, kernel.T))
     energy = cv2.resize(energy, size, interpolation=cv2.INTER_AREA)
     energy = cv2.GaussianBlur(np.sqrt(energy), (0, 0), max(size) / 40)
     top = float(np.quantile(energy, 0.98))
-    result: Mask = np.clip(energy / max(top, 1e-3), 0, 1).astype(np.float32)
+    result: Plane = np.clip(energy / max(top, 1e-3), 0, 1).astype(np.float32)
     return result
 
 
-def _seed(work: Rgb, sharp: Mask) -> Mask:
+def _seed(work: Rgb8, sharp: Plane) -> Plane:
     """How likely each place belongs to the subject, 0 to 1."""
     lab = cv2.cvtColor(cv2.GaussianBlur(work, (0, 0), 1.5), cv2.COLOR_RGB2LAB).astype(np.float32)
     salient = np.linalg.norm(lab - lab.mean(axis=(0, 1)), axis=2)
@@ -109,11 +107,11 @@ def _seed(work: Rgb, sharp: Mask) -> Mask:
     down, across = np.mgrid[0:height, 0:width]
     off = ((across / width - 0.5) / 0.38) ** 2 + ((down / height - 0.5) / 0.42) ** 2
     centre_weight = np.exp(-off)
-    result: Mask = (np.clip(salient, 0, 1) * 0.5 + sharp * 0.5).astype(np.float32) * centre_weight.astype(np.float32)
+    result: Plane = (np.clip(salient, 0, 1) * 0.5 + sharp * 0.5).astype(np.float32) * centre_weight.astype(np.float32)
     return result / max(float(result.max()), 1e-6)
 
 
-def _add_faces(seed: Mask, faces: tuple[Face, ...], scale: float) -> None:
+def _add_faces(seed: Plane, faces: tuple[Face, ...], scale: float) -> None:
     """A face, and the shoulders below it, belong to the subject."""
     for face in faces:
         x0, x1 = face.x * scale, (face.x + face.width) * scale
@@ -125,7 +123,7 @@ def _add_faces(seed: Mask, faces: tuple[Face, ...], scale: float) -> None:
         seed[max(int(y0), 0) : int(y1) + 1, max(int(x0), 0) : int(x1) + 1] = 1.0
 
 
-def _outlined(work: Rgb, seed: Mask) -> Mask | None:
+def _outlined(work: Rgb8, seed: Plane) -> Plane | None:
     surely, likely = seed > 0.8, seed > float(np.quantile(seed, 0.72))
     edge = max(2, min(seed.shape) // 40)
     marks = np.full(seed.shape, cv2.GC_PR_BGD, np.uint8)
@@ -144,5 +142,5 @@ def _outlined(work: Rgb, seed: Mask) -> Mask | None:
     fraction = float(inside.mean())
     if not _LEAST_SHARE <= fraction <= _MOST_SHARE:
         return None
-    result: Mask = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 1.2)
+    result: Plane = cv2.GaussianBlur(inside.astype(np.float32), (0, 0), 1.2)
     return result

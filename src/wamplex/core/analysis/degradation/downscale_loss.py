@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import cv2
-
-Luma = NDArray[np.float32]
 
 # By factor, from interpolated photographs: the share of the loss up to which a picture counts as having
 # survived.

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wamplex.core.analysis.degradation.degradation_estimator import Estimate
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.upscale.stages.deconvolution import Deconvolution, deconvolution_kernel
 
@@ -21,7 +21,6 @@ _SOFTNESS = (0.0, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85, 1.0, 1.2, 1.6)
 # Its misses are as large as the network's or smaller, and others: together they are off by 0.07 px (0.11 by
 # the network alone, 0.08 by this alone).
 _SHARE, _DOUBT_PX = 2 / 3, 0.05
-Luma = NDArray[np.float32]
 
 
 def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:

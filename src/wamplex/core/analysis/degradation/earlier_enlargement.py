@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from wamplex.core.analysis.compression.file_compression import Codec
 from wamplex.core.analysis.degradation.downscale_loss import downscale_loss, loss_minimum
 from wamplex.core.analysis.degradation.resampling_factor import estimate_resampling_factor
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import ndimage
 
-Luma = NDArray[np.float32]
 Spectrum = NDArray[np.float64]
 
 _FREQUENCIES = 4096

@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wamplex.core.analysis.degradation.edge_widths import measure_edge_widths
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import cv2
-
-Luma = NDArray[np.float32]
 
 _REBLUR_PX = 0.7
 _STRONGEST_SHARE = 0.05

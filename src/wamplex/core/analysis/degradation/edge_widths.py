@@ -7,9 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Luma
 from wamplex.core.base.lazy_imports import cv2
-
-Luma = NDArray[np.float32]
 
 # Of neighbours, over two rows: a difference over two pixels does not see blur below half a pixel.
 _ACROSS = np.array([[-0.5, 0.5], [-0.5, 0.5]], np.float32)

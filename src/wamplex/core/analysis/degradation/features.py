@@ -11,10 +11,10 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.array_types import Plane
 from wamplex.core.base.lazy_imports import cv2, fft
 from wamplex.core.model.picture import Pixels
 
-Plane = NDArray[np.float32]
 Numbers = NDArray[np.float32]
 
 LEAST_SIDE_PX = 48

@@ -6,11 +6,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wamplex.core.analysis.degradation.edge_widths import measure_edge_widths
-
-Luma = NDArray[np.float32]
+from wamplex.core.base.array_types import Luma
 
 _REBLUR_PX = 1.0
 _EDGE_SHARE, _LEAST_STEP = 0.08, 4.0

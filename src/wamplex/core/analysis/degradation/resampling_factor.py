@@ -8,7 +8,8 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-Luma = NDArray[np.float32]
+from wamplex.core.base.array_types import Luma
+
 Floats = NDArray[np.float64]
 
 # Factors as powers of two, in sixtieths, which come close to 1.5 and 3 as well; and how many of these to

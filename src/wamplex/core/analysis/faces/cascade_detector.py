@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.face import LEAST_FACE_PX, Face, Rgb, suppress_overlaps
+from wamplex.core.analysis.faces.face import LEAST_FACE_PX, Face, suppress_overlaps
 from wamplex.core.analysis.measuring_network import small_network
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
 
@@ -24,7 +25,7 @@ _LEAST_VERDICT = (0.6, 0.7, 0.7)
 _MOST_PROPOSALS = 600
 
 
-def detect_by_cascade(pixels: Rgb, progress: Progress) -> tuple[Face, ...]:
+def detect_by_cascade(pixels: Rgb8, progress: Progress) -> tuple[Face, ...]:
     """Faces from 16 pixels wide, the largest first.
 
     The cascade of Zhang, Zhang, Li and Qiao (2016): a network slides over a pyramid of the picture, two more
@@ -56,12 +57,12 @@ def _network(number: int) -> Any:
     return small_network(f"faces-{number}.onnx")
 
 
-def _tensor(pixels: Rgb) -> NDArray[np.float32]:
+def _tensor(pixels: Rgb8) -> NDArray[np.float32]:
     result: NDArray[np.float32] = np.ascontiguousarray(pixels.transpose(2, 0, 1), np.float32)
     return (result - np.float32(127.5)) / np.float32(128)
 
 
-def _proposed(pixels: Rgb, progress: Progress) -> Rows:
+def _proposed(pixels: Rgb8, progress: Progress) -> Rows:
     """Square boxes (x0, y0, x1, y1, verdict) in which there might be a face."""
     proposals = []
     scale = _WINDOW_PX / LEAST_FACE_PX
@@ -83,7 +84,7 @@ def _proposed(pixels: Rgb, progress: Progress) -> Rows:
     return _square(_shifted(every[:, :5], every[:, 5:]))
 
 
-def _slid_over(level: Rgb) -> tuple[Rows, Rows]:
+def _slid_over(level: Rgb8) -> tuple[Rows, Rows]:
     """Shifts (4, h, w) and verdicts (h, w) of the first network, one for every second pixel each way.
 
     Strip by strip, which takes a quarter of the memory: each has the pixels that its last windows look at.
@@ -97,7 +98,7 @@ def _slid_over(level: Rgb) -> tuple[Rows, Rows]:
     return np.concatenate(shifts, axis=1), np.concatenate(verdicts)
 
 
-def _refined(pixels: Rgb, boxes: Rows) -> Rows:
+def _refined(pixels: Rgb8, boxes: Rows) -> Rows:
     shifts, verdicts = _network(2).run(None, {"cuts": _cuts(pixels, boxes, 24)})
     accepted = verdicts[:, 1] > _LEAST_VERDICT[1]
     boxes = np.hstack([boxes[accepted, :4], verdicts[accepted, 1:]])
@@ -105,7 +106,7 @@ def _refined(pixels: Rgb, boxes: Rows) -> Rows:
     return _square(_shifted(boxes[order], shifts[accepted][order]))
 
 
-def _looked_at(pixels: Rgb, boxes: Rows) -> list[Face]:
+def _looked_at(pixels: Rgb8, boxes: Rows) -> list[Face]:
     shifts, points, verdicts = _network(3).run(None, {"cuts": _cuts(pixels, boxes, 48)})
     accepted = verdicts[:, 1] > _LEAST_VERDICT[2]
     boxes = np.hstack([boxes[accepted, :4], verdicts[accepted, 1:]])
@@ -122,7 +123,7 @@ def _face(box: Rows, across: Rows, down: Rows) -> Face:
     return Face(x0, y0, x1 - x0, y1 - y0, verdict, (eyes[0], eyes[1]))
 
 
-def _cuts(pixels: Rgb, boxes: Rows, side: int) -> NDArray[np.float32]:
+def _cuts(pixels: Rgb8, boxes: Rows, side: int) -> NDArray[np.float32]:
     """Each box resized to ``side``; black where it reaches over the border: (N, 3, side, side)."""
     height, width = pixels.shape[:2]
     crops = np.zeros((len(boxes), 3, side, side), np.float32)

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.faces.face import Face, Rgb, suppress_overlaps
+from wamplex.core.analysis.faces.face import Face, suppress_overlaps
 from wamplex.core.analysis.measuring_network import small_network
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
 _NETWORK = "faces-centres.onnx"
@@ -18,7 +19,7 @@ _MOST_ENLARGED = 4.0
 _MOST_SHARED = 0.3  # of the union, as its authors set it
 
 
-def detect_by_centres(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
+def detect_by_centres(pixels: Rgb8, side_px: int) -> tuple[Face, ...]:
     """Faces by the network of Xu et al., "CenterFace: joint face detection and alignment" (2019).
 
     It marks the middles of faces in the whole picture at once, and says for each how large the face is and
@@ -48,7 +49,7 @@ def detect_by_centres(pixels: Rgb, side_px: int) -> tuple[Face, ...]:
     return tuple(_face(boxes[i], eyes[:, i]).scaled(1 / scale) for i in remaining)
 
 
-def _tensor(pixels: Rgb) -> NDArray[np.float32]:
+def _tensor(pixels: Rgb8) -> NDArray[np.float32]:
     """(1, 3, H, W) of whole multiples, black where there is no picture; levels 0 to 255."""
     height, width = (-(-n // _WHOLE_PX) * _WHOLE_PX for n in pixels.shape[:2])
     tensor = np.zeros((1, 3, height, width), np.float32)

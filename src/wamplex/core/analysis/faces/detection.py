@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from wamplex.core.analysis.faces.cascade_detector import detect_by_cascade
 from wamplex.core.analysis.faces.centre_detector import detect_by_centres
-from wamplex.core.analysis.faces.face import Face, Rgb
+from wamplex.core.analysis.faces.face import Face
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.progress import Progress
 
 _SAME = 0.5  # of a width, within which two finds are one face
@@ -21,7 +22,7 @@ _LEAST_PX = 8
 _SIDE_PX, _CLOSER_SIDE_PX = 448, 1280
 
 
-def find_faces(pixels: Rgb, progress: Progress | None = None, *, closer: bool = False) -> tuple[Face, ...]:
+def find_faces(pixels: Rgb8, progress: Progress | None = None, *, closer: bool = False) -> tuple[Face, ...]:
     """Faces from 8 pixels wide; first those that both finders saw, then the others, the largest first.
 
     Pictures of more than 1280 pixels on the long side are shrunk to that first.

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-Rgb = NDArray[np.uint8]
-
 LEAST_FACE_PX = 16
 
 

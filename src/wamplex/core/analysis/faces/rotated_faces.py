@@ -5,22 +5,21 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wamplex.core.analysis.faces.detection import find_faces, is_same_face
 from wamplex.core.analysis.faces.face import Face
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
 from wamplex.core.geometry.placement import Placement
 
-Rgb = NDArray[np.uint8]
 # By themselves the finders take heads tilted by up to some 60 degrees; with these, up to 120 and most upside
 # down. Of 40 portraits of 24 pixels tilted by 90 degrees they find 17 and 40 (docs/condition.md).
 _ANGLES = (-40, 40, -80, 80)
 _GREY = 128
 
 
-def find_turned_faces(pixels: Rgb, progress: Progress | None = None) -> tuple[Face, ...]:
+def find_turned_faces(pixels: Rgb8, progress: Progress | None = None) -> tuple[Face, ...]:
     """Faces however the head is tilted, the largest first; takes some ten times as long as `find_faces`.
 
     Parameters
@@ -50,7 +49,7 @@ def _add(faces: list[Face], face: Face) -> None:
         faces[:] = [*(other for other in faces if other not in same), face]
 
 
-def _turned(pixels: Rgb, degrees: float) -> tuple[Rgb, Placement]:
+def _turned(pixels: Rgb8, degrees: float) -> tuple[Rgb8, Placement]:
     """The picture rotated clockwise on a grey ground that holds all of it; and the way back."""
     height, width = pixels.shape[:2]
     cos, sin = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))

@@ -39,7 +39,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 
-Measured = Literal[
+Measurement = Literal[
     "made by",
     "sensor",
     "compression",
@@ -55,7 +55,7 @@ Measured = Literal[
     "spots",
 ]
 # What the enlargement of a picture hangs on.
-UPSCALING_ROWS: tuple[Measured, ...] = (
+UPSCALING_ROWS: tuple[Measurement, ...] = (
     "sensor",
     "compression",
     "read",
@@ -98,7 +98,7 @@ class Condition:
 
     width: int
     height: int
-    measured: tuple[Measured, ...] = ()
+    measured: tuple[Measurement, ...] = ()
     own_origin: OwnOrigin | None = None
     sensor: SensorExposure | None = None
     compression: FileCompression = _NO_COMPRESSION
@@ -154,7 +154,7 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
 
 
 def measure_whole_condition(
-    picture: Picture, progress: Progress | None = None, rows: tuple[Measured, ...] | None = None
+    picture: Picture, progress: Progress | None = None, rows: tuple[Measurement, ...] | None = None
 ) -> Condition:
     """The whole condition of a picture, or those rows of it that wait for no others.
 
@@ -298,7 +298,7 @@ def _with_areas(sample: Sample, so_far: Condition) -> Condition:
     return replace(so_far, areas=find_areas(sample.small, so_far.faces, sample.picture.width))
 
 
-_MEASUREMENTS: tuple[tuple[Measured, Callable[[Sample, Condition], Condition]], ...] = (
+_MEASUREMENTS: tuple[tuple[Measurement, Callable[[Sample, Condition], Condition]], ...] = (
     ("made by", lambda s, c: replace(c, own_origin=read_own_origin(s.picture))),
     ("sensor", lambda s, c: replace(c, sensor=measure_sensor_exposure(s.picture))),
     ("compression", lambda s, c: replace(c, compression=known_compression(s))),

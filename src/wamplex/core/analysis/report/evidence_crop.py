@@ -7,7 +7,8 @@ import numpy as np
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
 from wamplex.core.analysis.report.sensor_exposure import SensorExposure
-from wamplex.core.analysis.sample import Rgb, Sample
+from wamplex.core.analysis.sample import Sample
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import to_srgb_on_white
@@ -21,7 +22,7 @@ _PRINT_PPI = 300.0
 _MARK = np.array([183, 121, 31], np.float32)
 
 
-def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | None:
+def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb8 | None:
     """(48, 64, 3) uint8 for one row of the sheet; None where there is nothing to show."""
     if key == "sensor":
         return None if condition.sensor is None else _spread(condition.sensor)
@@ -48,7 +49,7 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb | No
     return _boxed(sample.small) if key == "medium" else None
 
 
-def _spread(exposure: SensorExposure) -> Rgb:
+def _spread(exposure: SensorExposure) -> Rgb8:
     """How tones of red, green and blue are spread over twelve stops, black on the left."""
     canvas = np.full((HEIGHT_PX, WIDTH_PX, 3), 40, np.float32)
     heights = np.sqrt(exposure.spread / max(float(exposure.spread.max()), 1e-9)) * (HEIGHT_PX - 4)
@@ -79,7 +80,7 @@ def _strongest_edge(sample: Sample) -> tuple[float, float]:
     return sample.centre.x + float(column), sample.centre.y + float(row)
 
 
-def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) -> Rgb:
+def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) -> Rgb8:
     """Pixels around a place, as many as there are; (h, w, 3) sRGB."""
     picture = sample.picture
     width, height = min(size[0], picture.width), min(size[1], picture.height)
@@ -90,26 +91,26 @@ def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) ->
     pixels = picture.pixels[rows, columns]
     if picture.alpha is not None:
         pixels = np.concatenate([pixels, picture.alpha[rows, columns, np.newaxis]], axis=2)
-    shown: Rgb = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    shown: Rgb8 = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
     return shown
 
 
-def _amplified(sample: Sample, centre: tuple[float, float], size: tuple[int, int], gain: float) -> Rgb:
+def _amplified(sample: Sample, centre: tuple[float, float], size: tuple[int, int], gain: float) -> Rgb8:
     part = _part(sample, centre, size).astype(np.float32)
     mean = part.mean(axis=(0, 1))
     shown = mean + gain * (part - mean)
     return _fitted(np.clip(np.rint(shown), 0, 255).astype(np.uint8))
 
 
-def _fitted(part: Rgb) -> Rgb:
+def _fitted(part: Rgb8) -> Rgb8:
     """Resized to the cut-out's size, pixel by pixel where it is enlarged."""
     larger = part.shape[1] < WIDTH_PX
     how = cv2.INTER_NEAREST if larger else cv2.INTER_AREA
-    result: Rgb = cv2.resize(np.ascontiguousarray(part), (WIDTH_PX, HEIGHT_PX), interpolation=how)
+    result: Rgb8 = cv2.resize(np.ascontiguousarray(part), (WIDTH_PX, HEIGHT_PX), interpolation=how)
     return result
 
 
-def _clipped(sample: Sample, condition: Condition) -> Rgb | None:
+def _clipped(sample: Sample, condition: Condition) -> Rgb8 | None:
     if max(condition.clipping.white, condition.clipping.black) < 0.005:
         return None
     shown = sample.shown
@@ -118,13 +119,13 @@ def _clipped(sample: Sample, condition: Condition) -> Rgb | None:
     return _boxed(np.rint(marked).astype(np.uint8))
 
 
-def _subject(sample: Sample, mask: np.ndarray) -> Rgb:
+def _subject(sample: Sample, mask: np.ndarray) -> Rgb8:
     size = (sample.small.shape[1], sample.small.shape[0])
     weight = cv2.resize(mask, size, interpolation=cv2.INTER_LINEAR)[..., None]
     return _boxed(np.rint(sample.small * (_DIM + (1 - _DIM) * weight)).astype(np.uint8))
 
 
-def _inside(sample: Sample, inside: Window) -> Rgb:
+def _inside(sample: Sample, inside: Window) -> Rgb8:
     """The whole, with what is not part of it marked."""
     shown = sample.small.astype(np.float32)
     per_x, per_y = shown.shape[1] / sample.picture.width, shown.shape[0] / sample.picture.height
@@ -134,7 +135,7 @@ def _inside(sample: Sample, inside: Window) -> Rgb:
     return _boxed(np.rint(np.where(mask[..., None], shown, _MARK)).astype(np.uint8))
 
 
-def _scale_to_a4(sample: Sample) -> Rgb:
+def _scale_to_a4(sample: Sample) -> Rgb8:
     """The picture as it comes out at 300 ppi, on a sheet of A4."""
     width, height = (n / _PRINT_PPI * MM_PER_INCH for n in (sample.picture.width, sample.picture.height))
     sheet = (297.0, 210.0) if width >= height else (210.0, 297.0)
@@ -149,7 +150,7 @@ def _scale_to_a4(sample: Sample) -> Rgb:
     return canvas
 
 
-def _boxed(full: Rgb) -> Rgb:
+def _boxed(full: Rgb8) -> Rgb8:
     """The whole picture, fitted into the cut-out on mid-grey."""
     scale = min(WIDTH_PX / full.shape[1], HEIGHT_PX / full.shape[0])
     size = (max(1, round(full.shape[1] * scale)), max(1, round(full.shape[0] * scale)))

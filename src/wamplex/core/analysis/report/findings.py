@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from typing import Literal
 
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
-from wamplex.core.analysis.report.condition import Condition, Measured
+from wamplex.core.analysis.report.condition import Condition, Measurement
 from wamplex.core.analysis.report.sensor_text import sensor_text
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 
 Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
-RowKey = Measured | Literal["size", "small faces"]
+RowKey = Measurement | Literal["size", "small faces"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
 LEAST_NOISE_LEVELS = 2.2
@@ -89,7 +89,7 @@ def describe_condition(
     -------
     Rows of the condition sheet.
     """
-    makers: tuple[tuple[Measured, Callable[[Condition], Finding | None]], ...] = (
+    makers: tuple[tuple[Measurement, Callable[[Condition], Finding | None]], ...] = (
         ("made by", _own_origin),
         ("sensor", _sensor),
         ("compression", _compression),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from wamplex.core.analysis.report.condition import (
     UPSCALING_ROWS,
     Condition,
-    Measured,
+    Measurement,
     measure_whole_condition,
 )
 from wamplex.core.analysis.report.findings import (
@@ -77,7 +77,7 @@ def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, f
     -------
     Upscaler and values, each with its reason.
     """
-    rows: tuple[Measured, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
+    rows: tuple[Measurement, ...] = (*UPSCALING_ROWS, "faces") if faces else UPSCALING_ROWS
     return suggest(measure_whole_condition(picture, progress, rows))
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from wamplex.core.base.frozen_model import FrozenModel
-from wamplex.core.colour.convert import Intent
+from wamplex.core.colour.convert import RenderingIntent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.request.file_formats import FileFormat
 from wamplex.core.geometry.pages import Pages
@@ -40,7 +40,7 @@ class Delivery(FrozenModel):
     progressive: bool = False
     profile: ProfileChoice = "source"
     printer: Path | None = None
-    intent: Intent = "relative"
+    intent: RenderingIntent = "relative"
     keep_metadata: bool = True
     keep_recipe: bool = True
     folder: Path | None = None

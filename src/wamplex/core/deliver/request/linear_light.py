@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wamplex.core.base.array_types import Matrix
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.colour.convert import convert, source_profile
 from wamplex.core.colour.icc import BT2020, SRGB, linear_profile, make_profile, read_primaries
@@ -13,7 +14,7 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.model.development import Development
 from wamplex.core.model.picture import Picture, Pixels
-from wamplex.core.model.raw_file import Matrix, Triple
+from wamplex.core.model.raw_file import Triple
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.raw.camera_colours import white_balance_gains
 from wamplex.core.raw.tone_curve import srgb_decode

@@ -20,7 +20,7 @@ from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.render.plan import Plan
 
 
-class TileRenderer(Protocol):
+class SampleRenderer(Protocol):
     """Makes tiles, in the order they are asked for."""
 
     def tiles(
@@ -34,7 +34,7 @@ class TileRenderer(Protocol):
         """The samples of each place of the file."""
 
 
-class LocalTileRenderer:
+class LocalSampleRenderer:
     """Makes them in this program, one after the other."""
 
     def tiles(

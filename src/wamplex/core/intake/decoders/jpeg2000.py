@@ -18,7 +18,7 @@ from wamplex.core.intake.decoders.image_file import (
     image_from_array,
 )
 
-SIGNATURES = (b"\0\0\0\x0cjP  \r\n\x87\n", b"\xff\x4f\xff\x51")
+JPEG2000_STARTS = (b"\0\0\0\x0cjP  \r\n\x87\n", b"\xff\x4f\xff\x51")
 _START, _SIZ = b"\xff\x4f", 0xFF51
 _ICC_METHODS = (2, 3)
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wamplex.core.intake.decoders.image_file import ImageFile, NotDecodableError, image_from_array
 
-SIGNATURES = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
+NETPBM_STARTS = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
 _LARGEST_8_BIT = 255
 
 

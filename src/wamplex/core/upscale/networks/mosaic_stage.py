@@ -18,7 +18,7 @@ from wamplex.core.raw.tone_curve import srgb_decode
 from wamplex.core.raw.tone_curve import srgb_encode as encoded_as
 from wamplex.core.upscale.networks.inference import run_network
 from wamplex.core.upscale.networks.manifest import NetworkFile
-from wamplex.core.upscale.stages.stage import Layout, Stage
+from wamplex.core.upscale.stages.stage import ChannelLayout, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
 
 NoiseOf = tuple[SensorNoise, SensorNoise, SensorNoise]
@@ -43,7 +43,7 @@ class MosaicNetworkStage:
     """
 
     origin, scale = (0.0, 0.0), 1.0
-    layout: Layout = "rgb"
+    layout: ChannelLayout = "rgb"
 
     def __init__(self, mosaic: Mosaic, network: NetworkFile, *, gains: Triple, exposure: float, noise: NoiseOf) -> None:
         self.width = mosaic.width * network.factor
@@ -118,7 +118,7 @@ class DevelopedStage:
     """What a stage of camera colours looks like once it is developed, pixel by pixel."""
 
     origin, scale = (0.0, 0.0), 1.0
-    layout: Layout = "rgb"
+    layout: ChannelLayout = "rgb"
 
     def __init__(self, camera: Stage, develop: Callable[[Pixels], Pixels]) -> None:
         self.width, self.height = camera.width, camera.height

@@ -18,7 +18,7 @@ from wamplex.core.upscale.networks.inference import run_network
 from wamplex.core.upscale.networks.manifest import NetworkFile
 from wamplex.core.upscale.networks.position_noise import fold_into_planes, position_noise
 from wamplex.core.upscale.networks.texture_weight import REACH_PX, texture_weight
-from wamplex.core.upscale.stages.stage import FollowingStage, Layout, Stage
+from wamplex.core.upscale.stages.stage import ChannelLayout, FollowingStage, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
 
 
@@ -169,7 +169,7 @@ def _bring_together(part: Pixels, out: Pixels) -> None:
     run_parallel_rows(len(part), part[:1].nbytes, rows)
 
 
-def _from_colour(parts: list[Pixels], layout: Layout) -> Pixels:
+def _from_colour(parts: list[Pixels], layout: ChannelLayout) -> Pixels:
     colour = parts[0].mean(axis=2, keepdims=True) if layout.startswith("grey") else parts[0]
     if not layout.endswith("+a"):
         return colour

@@ -15,11 +15,11 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture, Pixels
 
-Layout = Literal["grey", "grey+a", "rgb", "rgb+a", "cfa"]
-_LAYOUTS: dict[int, Layout] = {1: "grey", 2: "grey+a", 3: "rgb", 4: "rgb+a"}
+ChannelLayout = Literal["grey", "grey+a", "rgb", "rgb+a", "cfa"]
+_LAYOUTS: dict[int, ChannelLayout] = {1: "grey", 2: "grey+a", 3: "rgb", 4: "rgb+a"}
 
 
-def channel_layout(picture: Picture) -> Layout:
+def channel_layout(picture: Picture) -> ChannelLayout:
     """The channels of a picture, alpha last."""
     return _LAYOUTS[picture.channels]
 
@@ -27,12 +27,12 @@ def channel_layout(picture: Picture) -> Layout:
 class Stage(Protocol):
     """One step of an enlargement.
 
-    `Layout` says what its channels are: grey or red, green and blue, with alpha or without, or the mosaic of
+    `ChannelLayout` says what its channels are: grey or red, green and blue, with alpha or without, or the mosaic of
     a sensor with one value a pixel.
     """
 
     @property
-    def layout(self) -> Layout:
+    def layout(self) -> ChannelLayout:
         """What its channels are."""
 
     @property
@@ -65,7 +65,7 @@ class FollowingStage:
     _before: Stage
 
     @property
-    def layout(self) -> Layout:
+    def layout(self) -> ChannelLayout:
         """The same channels."""
         return self._before.layout
 

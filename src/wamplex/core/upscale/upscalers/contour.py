@@ -28,7 +28,7 @@ from wamplex.core.upscale.stages.kernels import BILINEAR, CATMULL_ROM, LANCZOS3,
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage, render_by_tiles
 from wamplex.core.upscale.stages.tiling import band_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 
 # Chosen on held-out photographs for the most dB at which slanted edges lose a third of their stair-steps.
 _ALONG, _ACROSS = 0.40, 0.15
@@ -48,7 +48,7 @@ class Contour:
     key: str = "contour"
     name: str = "Contour"
     purpose: str = "Follows edges: clean curves without stair-steps or halos, nothing invented."
-    kind: Kind = "interpolation"
+    kind: UpscalerKind = "interpolation"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
     kernel: Kernel | None = CATMULL_ROM

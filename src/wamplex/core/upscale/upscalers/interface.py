@@ -10,7 +10,7 @@ from wamplex.core.model.value_table import ValueName
 from wamplex.core.upscale.stages.kernels import Kernel
 from wamplex.core.upscale.stages.stage import Stage
 
-Kind = Literal["interpolation", "learned", "guest"]
+UpscalerKind = Literal["interpolation", "learned", "guest"]
 
 
 class Upscaler(Protocol):
@@ -25,7 +25,7 @@ class Upscaler(Protocol):
         """Name shown to the user."""
 
     @property
-    def kind(self) -> Kind:
+    def kind(self) -> UpscalerKind:
         """How it works."""
 
     @property

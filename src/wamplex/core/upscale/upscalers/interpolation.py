@@ -12,7 +12,7 @@ from wamplex.core.upscale.stages.nearest import NearestStage
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class Interpolation:
     name: str
     purpose: str
     kernel: Kernel | None
-    kind: Kind = "interpolation"
+    kind: UpscalerKind = "interpolation"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
 

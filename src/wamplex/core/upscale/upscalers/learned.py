@@ -17,7 +17,7 @@ from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.source_blend import SourceBlendStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape, tile_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 
 # What the first pass has done.
 _DONE = {"noise": 0.0, "compression": 0.0, "blur": 0.0}
@@ -109,7 +109,7 @@ class Learned:
     networks: tuple[Network, ...]
     specific_values: tuple[ValueName, ...] = ()
     cleans: bool = False
-    kind: Kind = "learned"
+    kind: UpscalerKind = "learned"
     sees_sensor: bool = False
     kernel: Kernel | None = LANCZOS3
 

@@ -23,7 +23,7 @@ from wamplex.core.upscale.stages.orientation import OrientedStage
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import SourceStage, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 
 _FACTORS = (1, 2, 3, 4)
 _QUARTERS: tuple[Quarters, ...] = (0, 1, 2, 3)
@@ -66,7 +66,7 @@ class Tessera:
     key: str = "tessera"
     name: str = "Tessera"
     purpose: str = "Learned, for raw files: demosaics and enlarges in one step."
-    kind: Kind = "learned"
+    kind: UpscalerKind = "learned"
     kernel: Kernel | None = LANCZOS3
     sees_sensor: bool = True
     values: tuple[ValueName, ...] = ("sensor_noise", "self_ensemble", "keep_source")

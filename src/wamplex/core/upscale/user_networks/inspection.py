@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 from wamplex.core.base.onnx_runtime import load_onnxruntime
 from wamplex.core.upscale.user_networks.process_limits import limit_process
 
-Layout = Literal["NCHW", "NHWC"]
-LARGEST_FACTOR = 8
+TensorLayout = Literal["NCHW", "NHWC"]
+LARGEST_NETWORK_FACTOR = 8
 # Sides of the pictures that a network which takes any size is tried with; the last is that of real use.
 TILE_SIDE_PX = 224
 _FREE_SIDES_PX = ((96, 96), (64, 83), (TILE_SIDE_PX, TILE_SIDE_PX))
@@ -50,7 +50,7 @@ class NetworkInterface:
     seconds_per_megapixel : of output, in the examining run
     """
 
-    layout: Layout
+    layout: TensorLayout
     top: float
     side: tuple[int, int] | None
     factor: int
@@ -124,7 +124,7 @@ def test_pattern(height: int, width: int) -> NDArray[np.float32]:
     return picture.astype(np.float32)
 
 
-def to_network_input(session: Any, picture: NDArray[np.float32], layout: Layout, top: float, kind: str) -> Any:
+def to_network_input(session: Any, picture: NDArray[np.float32], layout: TensorLayout, top: float, kind: str) -> Any:
     """Run a picture (H, W, 3) in 0..1 through a network; (H', W', C) float32 in 0..1 comes back."""
     scaled = np.clip(picture, 0.0, 1.0) * np.float32(top)
     if kind == "tensor(uint8)":
@@ -163,13 +163,13 @@ def runtime_message(error: Exception) -> str:
     return _ENGINE_PLACE.sub("", _ENGINE_CODE.sub("", line))[:200].strip(" :.") or type(error).__name__
 
 
-def _shape(shape: list[Any]) -> tuple[Layout, tuple[int, int] | None]:
+def _shape(shape: list[Any]) -> tuple[TensorLayout, tuple[int, int] | None]:
     """Order of the axes, and the fixed size where there is one."""
     if len(shape) != 4:
         raise RefusedError(f"Its input has {len(shape)} axes; a batch of pictures has four.")
     if isinstance(shape[0], int) and shape[0] != 1:
         raise RefusedError(f"It needs {shape[0]} pictures at a time; Wamplex gives one.")
-    layout: Layout
+    layout: TensorLayout
     if shape[1] == 3:
         layout, sides = "NCHW", shape[2:4]
     elif shape[3] == 3:
@@ -190,10 +190,10 @@ def _check_result(result: NDArray[np.float32], height: int, width: int) -> None:
     if not np.isfinite(result).all():
         raise RefusedError("Its result holds NaN or infinite values.")
     rows, columns = result.shape[0] / height, result.shape[1] / width
-    if rows != columns or rows != int(rows) or not 1 <= rows <= LARGEST_FACTOR:
+    if rows != columns or rows != int(rows) or not 1 <= rows <= LARGEST_NETWORK_FACTOR:
         raise RefusedError(
             f"From {width} × {height} px it makes {result.shape[1]} × {result.shape[0]} px; the same whole "
-            f"factor of 1 to {LARGEST_FACTOR} both ways is needed."
+            f"factor of 1 to {LARGEST_NETWORK_FACTOR} both ways is needed."
         )
 
 

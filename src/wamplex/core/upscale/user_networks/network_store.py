@@ -18,7 +18,7 @@ from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import UpscalerError
 from wamplex.core.model.settings import user_networks_dir
 from wamplex.core.upscale.user_networks.external_weights import external_weight_files
-from wamplex.core.upscale.user_networks.inspection import LARGEST_FACTOR, TYPES, Layout, NetworkInterface
+from wamplex.core.upscale.user_networks.inspection import LARGEST_NETWORK_FACTOR, TYPES, NetworkInterface, TensorLayout
 from wamplex.core.upscale.user_networks.network_client import LIMIT_BYTES
 from wamplex.core.upscale.user_networks.user_upscaler import UserUpscaler
 
@@ -183,7 +183,11 @@ def _findings(fields: dict[str, Any]) -> NetworkInterface:
         type=str(fields["type"]),
         seconds_per_megapixel=float(fields["seconds_per_megapixel"]),
     )
-    is_valid = interface.layout in get_args(Layout) and interface.top in (1.0, 255.0) and interface.type in TYPES
-    if not is_valid or not 1 <= interface.factor <= LARGEST_FACTOR or (interface.side and min(interface.side) < 16):
+    is_valid = interface.layout in get_args(TensorLayout) and interface.top in (1.0, 255.0) and interface.type in TYPES
+    if (
+        not is_valid
+        or not 1 <= interface.factor <= LARGEST_NETWORK_FACTOR
+        or (interface.side and min(interface.side) < 16)
+    ):
         raise ValueError("the note does not fit any network")
     return interface

@@ -19,7 +19,7 @@ from wamplex.core.upscale.stages.kernels import LANCZOS3, Kernel
 from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 from wamplex.core.upscale.stages.tiling import band_shape
-from wamplex.core.upscale.upscalers.interface import Kind
+from wamplex.core.upscale.upscalers.interface import UpscalerKind
 from wamplex.core.upscale.user_networks.inspection import TILE_SIDE_PX, NetworkInterface
 from wamplex.core.upscale.user_networks.network_client import run_user_network
 
@@ -35,7 +35,7 @@ class UserUpscaler:
     name: str
     path: Path
     findings: NetworkInterface
-    kind: Kind = "learned"
+    kind: UpscalerKind = "learned"
     sees_sensor: bool = False
     values: tuple[ValueName, ...] = COMMON_VALUES
     kernel: Kernel | None = LANCZOS3

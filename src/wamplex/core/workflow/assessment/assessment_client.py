@@ -16,9 +16,9 @@ from wamplex.core.model.source import Source
 from wamplex.core.upscale.networks.execution import current_execution
 from wamplex.core.workflow.assessment.condition_rows import Cutouts
 from wamplex.core.workflow.assessment.tray_preview import TrayPreview
-from wamplex.core.workflow.subprocess.worker_client import ENDED, WorkerClient
+from wamplex.core.workflow.subprocess.worker_client import WORKER_ENDED, WorkerClient
 
-_LAST = ("failed", "cancelled", ENDED)
+_LAST = ("failed", "cancelled", WORKER_ENDED)
 
 
 class UnmeasuredError(Exception):

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from wamplex.core.analysis.report.condition import Condition, measure_condition
 from wamplex.core.analysis.report.evidence_crop import evidence_crop
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.sample import Rgb, Sample
+from wamplex.core.analysis.sample import Sample
+from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.model.development import Development
@@ -15,7 +16,7 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.trial.developed_picture import develop_picture
 
-Cutouts = dict[RowKey, Rgb]
+Cutouts = dict[RowKey, Rgb8]
 
 
 def measure_rows(

@@ -25,7 +25,7 @@ from wamplex.core.model.upscale_values import Values
 from wamplex.core.workflow.projects.migration import drop_unknown_fields, migrate_project
 
 SUFFIX = ".wamplex"
-FORMAT: Literal["wamplex-project"] = "wamplex-project"
+PROJECT_FORMAT: Literal["wamplex-project"] = "wamplex-project"
 VERSION: Literal[3] = 3
 _JSON_NAME, _ASSETS = "project.json", "assets/"
 _LARGEST_JSON_BYTES, _LARGEST_ASSET_BYTES = 50_000_000, 500_000_000
@@ -74,7 +74,7 @@ class SavedPicture(FrozenModel):
 class Project(FrozenModel):
     """Everything a project file says."""
 
-    format: Literal["wamplex-project"] = FORMAT
+    format: Literal["wamplex-project"] = PROJECT_FORMAT
     version: Literal[3] = VERSION
     pictures: tuple[SavedPicture, ...] = Field(default=(), max_length=MOST_PICTURES)
     selected: int = 0
@@ -197,7 +197,7 @@ def _read(text: str, path: Path) -> Project:
 def _fields(text: str, path: Path) -> dict[str, Any]:
     try:
         fields = json.loads(text)
-        if fields["format"] == FORMAT and isinstance(fields["version"], int):
+        if fields["format"] == PROJECT_FORMAT and isinstance(fields["version"], int):
             return dict(fields)
     except (ValueError, TypeError, KeyError):
         pass

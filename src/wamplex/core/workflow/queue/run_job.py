@@ -9,7 +9,7 @@ from pathlib import Path
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered, deliver
-from wamplex.core.deliver.writers.tile_samples import TileRenderer
+from wamplex.core.deliver.writers.tile_samples import SampleRenderer
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.trial.developed_picture import develop_picture
@@ -28,7 +28,7 @@ def run_job(
     job: Job,
     progress: Progress,
     picture: Picture | None = None,
-    maker: TileRenderer | None = None,
+    maker: SampleRenderer | None = None,
     *,
     at_once: int = 1,
     final_folder: Path | None = None,

@@ -14,7 +14,7 @@ from wamplex.core.geometry.framing import Framing
 from wamplex.core.model.recipe import Recipe, migrate_recipe
 from wamplex.core.workflow.recipe_transfer.transfer import transferable_recipe, without_positions
 
-FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
+NAMED_RECIPE_FORMAT: Literal["wamplex-saved-recipe"] = "wamplex-saved-recipe"
 
 
 class NamedRecipe(FrozenModel):
@@ -27,7 +27,7 @@ class NamedRecipe(FrozenModel):
     delivery : how files are written; None where the recipe came out of a file, which does not say
     """
 
-    format: Literal["wamplex-saved-recipe"] = FORMAT
+    format: Literal["wamplex-saved-recipe"] = NAMED_RECIPE_FORMAT
     version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=80)
     recipe: Recipe = Recipe()

@@ -18,7 +18,7 @@ from wamplex.core.base.thread_priority import BEHIND, lower_thread_priority
 _LOOK_S = 0.05
 _PATIENCE_S = 30.0
 Message = tuple[Any, ...]
-ENDED = "ended"
+WORKER_ENDED = "ended"
 
 
 class WorkerClient:
@@ -61,14 +61,14 @@ class WorkerClient:
                 while True:
                     line.pass_on(progress, on_cancel)
                     message = line.next()
-                    if message == (ENDED,) and not begun and not progress.cancelled:
+                    if message == (WORKER_ENDED,) and not begun and not progress.cancelled:
                         break
                     if message:
                         begun = True
                         yield message
-                    if message == (ENDED,):
+                    if message == (WORKER_ENDED,):
                         return
-        yield (ENDED,)
+        yield (WORKER_ENDED,)
 
     def warm_up(self) -> None:
         """Begin the process, which takes a second."""
@@ -143,7 +143,7 @@ class _Process:
         """Hear of an order while inside."""
         line = self._lines[number] = _Line(self, number)
         if self.ended:
-            line.incoming.put((ENDED,))
+            line.incoming.put((WORKER_ENDED,))
         try:
             yield line
         finally:
@@ -179,5 +179,5 @@ class _Process:
         finally:  # also when what came cannot be understood: nobody shall wait for more
             self.ended = True
             for line in list(self._lines.values()):
-                line.incoming.put((ENDED,))
+                line.incoming.put((WORKER_ENDED,))
         self._process.wait()
