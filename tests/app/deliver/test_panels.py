@@ -99,7 +99,7 @@ class TestJobRow:
         assert not step.pause_button.isEnabled()
         step.deliver_all()
         step.pause_button.click()
-        assert step.pause_button.text() == "Go on"
+        assert step.pause_button.text() == "Resume"
         step.pause_button.click()
         qtbot.waitUntil(lambda: not window.jobs.open, timeout=WAIT_MS)
         assert step.pause_button.text() == "Pause"

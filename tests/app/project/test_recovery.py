@@ -43,7 +43,7 @@ def test_the_work_of_several_programs_is_offered_one_after_the_other(
     assert recovery_path(os.getpid()).exists()  # it is safe before its own file goes
     assert older.exists()
     assert "was not saved" in window.notices.text
-    choose(window, "Discard it")
+    choose(window, "Discard")
     assert not older.exists()
     assert [entry.path for entry in window.tray.entries] == [photo_file]
 

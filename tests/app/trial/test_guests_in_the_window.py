@@ -149,7 +149,7 @@ def test_guests_are_looked_through_and_let_go(joined: MainWindow, qtbot: QtBot) 
     assert dialog.list.item(0).text().startswith("elsewhere.png — 450 × 360 px, 972")
     dialog.list.item(0).setSelected(True)
     dialog.remove()
-    assert "small.png has a trial with this network" in dialog.text
+    assert "small.png has a trial with it" in dialog.text
     assert len(stored_guests()) == 1
     later = GuestsDialog(lambda _key: None)  # as when that picture is not in the tray
     later.changed.connect(preferences.show_guests)

@@ -99,7 +99,7 @@ def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
 def test_another_file_under_the_same_path_is_noticed(workers: Cluster, photo_file: Path) -> None:
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"))
     task = TileTask(str(photo_file), "0" * 64, recipe.model_dump_json(), Delivery().model_dump_json(), (0, 0, 9, 9))
-    with pytest.raises(DeliveryError, match="another file"):
+    with pytest.raises(DeliveryError, match="not the same file"):
         list(workers.ordered([task], Progress()))
 
 

@@ -29,7 +29,7 @@ _CHOICES: dict[str, tuple[str, str, Mapping[Any, str]]] = {
         METHOD_WORDS,
     ),
     "highlights": (
-        "Cut-off lights",
+        "Highlights",
         "Clipped highlights. Clip: white. Blend: keep their brightness. Rebuild: restore a clipped channel "
         "from the others",
         HIGHLIGHT_WORDS,

@@ -221,7 +221,7 @@ class DeliverStep(QWidget):
 
     def _pause(self) -> None:
         paused = self.pause_button.isChecked()
-        self.pause_button.setText("Go on" if paused else "Pause")
+        self.pause_button.setText("Resume" if paused else "Pause")
         self.pause_asked.emit(paused)
 
     def _cancel_all(self) -> None:

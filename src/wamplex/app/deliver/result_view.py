@@ -175,7 +175,7 @@ class ResultView(QWidget):
 
     def _bar(self) -> QWidget:
         bar = plain_widget("bar")
-        trial = button("look at it in Trial", "Open the source in the Trial step", self._to_trial, "link")
+        trial = button("show in Trial", "Open the source in the Trial step", self._to_trial, "link")
         opened = button("open", "Open the file in its default program", self._open_file, "link")
         folder = button("show in folder", "Open the folder of the file", self._open_folder, "link")
         close = button("close", "Hide the comparison", self._close, "link")

@@ -36,13 +36,13 @@ class FacesPart(QWidget):
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
         self.with_button = button(
-            "Make them with", "A separate trial for the ticked faces, through soft ellipses", self._choose
+            "Trial for faces", "A separate trial for the ticked faces, through soft ellipses", self._choose
         )
         self.add_button = button("Add a face", "Drag an ellipse over a face that was missed", self._add)
         self.add_button.setCheckable(True)
         self.closer_button = button("Look closer", "Search again, for tilted faces too", self.closer_asked.emit)
         self.strength = ValueSlider("Strength", "Strength of the trial for faces", 100, "%")
-        self.attenuation = ValueSlider("Hold back", "How much less sharpening and grain faces get", 100, "%")
+        self.attenuation = ValueSlider("Less sharpening", "How much less sharpening and grain faces get", 100, "%")
         self._text = label("", "soft", wrap=True)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -91,7 +91,7 @@ class FacesPart(QWidget):
         box.toggled.connect(lambda on, n=number: self.ticked.emit(n, on))
         self.boxes.append(box)
         tip = "Not a face: remove it from the list"
-        away = button("No face", tip, partial(self.removed.emit, number), "link")
+        away = button("Not a face", tip, partial(self.removed.emit, number), "link")
         own = "as all" if face.source_trial is None else " ".join(trial_text(entry, face.source_trial))
         if face.strength is not None:
             own += f", {face.strength:.0f} %"

@@ -21,13 +21,13 @@ _ZOOMS: list[tuple[object, str, str]] = [
 ]
 _TOOLS: list[tuple[object, str, str]] = [
     ("look", "Look", "Drag to move the picture"),
-    ("add", "Paint in", "Drag to paint the selected layer in (A switches to erasing)"),
-    ("take", "Take away", "Drag to erase the selected layer (A switches to painting)"),
+    ("add", "Paint", "Drag to paint the selected layer in (A switches to erasing)"),
+    ("take", "Erase", "Drag to erase the selected layer (A switches to painting)"),
 ]
 _MASKS: list[tuple[object, str, str]] = [
     ("off", "Result", "Show only the result"),
     ("tint", "Show mask", "Tint the mask of the selected layer"),
-    ("alone", "Mask alone", "Show the mask: white where the layer is visible"),
+    ("alone", "Mask only", "Show the mask: white where the layer is visible"),
 ]
 
 
@@ -55,7 +55,7 @@ class FinishBar(QWidget):
         self.before_button = button("Before", "Hold, or hold W: the stamped trial without Finish", lambda: None)
         self.before_button.pressed.connect(lambda: self.before_pressed.emit(True))
         self.before_button.released.connect(lambda: self.before_pressed.emit(False))
-        self.previous_button = button("Spot before", "Go to the spot before (N backwards: Shift+N)", lambda: None)
+        self.previous_button = button("Previous spot", "Go to the spot before (N backwards: Shift+N)", lambda: None)
         self.previous_button.clicked.connect(lambda: self.spot_asked.emit(-1))
         self.next_button = button("Next spot", "Go to the next spot at 100 % (N)", lambda: None)
         self.next_button.clicked.connect(lambda: self.spot_asked.emit(1))

@@ -112,11 +112,11 @@ class FinishDecisions(QObject):
             return
         finish = entry.finish
         if action == "remove":
-            self._decide(remove_layer(finish, number), "a layer less")
+            self._decide(remove_layer(finish, number), "remove a layer")
         elif action == "twice":
             self.chosen = number + 1
             layers = (*finish.layers[: number + 1], *finish.layers[number:])
-            self._decide(finish.replace(layers=layers), "a layer twice")
+            self._decide(finish.replace(layers=layers), "duplicate a layer")
         elif action == "forget-strokes":
             self.change_mask("strokes", None)
         else:
@@ -198,7 +198,7 @@ class FinishDecisions(QObject):
         entry = self.entry
         if entry is not None:
             ellipses = present_faces(entry).ellipses
-            self.change_faces("a face less", ellipses=(*ellipses[:number], *ellipses[number + 1 :]))
+            self.change_faces("remove a face", ellipses=(*ellipses[:number], *ellipses[number + 1 :]))
 
     def look_closer_for_faces(self) -> None:
         """Search the picture once more, for tilted heads; what is found is offered, not taken."""

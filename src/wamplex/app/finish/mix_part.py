@@ -55,8 +55,8 @@ class MixPart(QWidget):
         )
         self.low = ValueSlider("Tones from", "Darkest tone of the range", 100, "%")
         self.high = ValueSlider("to", "Lightest tone of the range", 100, "%")
-        self.soft = ValueSlider("fading over", "Falloff beyond the range", 50, "%")
-        self.tolerance = ValueSlider("Colours within", "Tolerance around the picked colour", 100)
+        self.soft = ValueSlider("falloff", "Falloff beyond the range", 50, "%")
+        self.tolerance = ValueSlider("Tolerance", "Tolerance around the picked colour", 100)
         self.on_button = button("On", "Switch the layer on or off", self._switch)
         self.on_button.setCheckable(True)
         self.up_button = button("Up", "Move the layer up", lambda: self.done.emit("up"))
@@ -120,7 +120,7 @@ class MixPart(QWidget):
                 -1,
                 mark,
                 name,
-                "everywhere else" if layers else "everywhere",
+                "outside the mask" if layers else "everywhere",
                 _stamp_text(entry),
                 chosen=False,
             )
@@ -158,7 +158,7 @@ class MixPart(QWidget):
         else:
             mark, name = trial_text(self._entry, layer.source_trial)
         is_everywhere = layer.mask.initial_mask.kind == "everywhere" and layer.mask.strokes is None
-        text = "over all" if is_everywhere else "through a mask"
+        text = "whole picture" if is_everywhere else "through a mask"
         card = LayerCard(number, mark, name, text, layer_text(layer), chosen=chosen)
         card.chosen.connect(self.layer_chosen)
         self.cards.append(card)

@@ -39,7 +39,7 @@ _GRAIN = (
     ("roughness", "Roughness", "Share of grain of half this size", 100.0, "%", 1.0),
     ("shadows", "in shadows", "Grain in the shadows", 100.0, "%", 1.0),
     ("midtones", "in midtones", "Grain in the midtones", 100.0, "%", 1.0),
-    ("lights", "in lights", "Grain in the highlights", 100.0, "%", 1.0),
+    ("lights", "in highlights", "Grain in the highlights", 100.0, "%", 1.0),
 )
 # Noise of the source that a smooth result lacks, and that grain gives back (own choice, by looking).
 _SHARE_OF_NOISE, _LEAST_LEVELS, _MOST_LEVELS = 0.7, 1.5, 6.0
@@ -69,9 +69,9 @@ class SurfacePart(QWidget):
         self.tone = ValueSlider("Strength", "Strength of the match", 100, "%")
         self.tone.moved.connect(self.tone_changed)
         self.tone_button = button(
-            "Take tone from", "Match tone, or tone and colour, to another picture", self._references
+            "Match tone to", "Match tone, or tone and colour, to another picture", self._references
         )
-        self.no_tone_button = button("Drop it", "Keep the picture's own tone", self.tone_dropped.emit, "link")
+        self.no_tone_button = button("Remove", "Keep the picture's own tone", self.tone_dropped.emit, "link")
         self._tone_text = label("", "soft", wrap=True)
         self._suggested_radius = self._suggested_grain = 0.0
         self.where = {part: self._make_mask_button(part) for part in ("sharpen", "grain", "tone")}

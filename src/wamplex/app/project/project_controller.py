@@ -123,7 +123,7 @@ class ProjectController(QObject):
         self._notices.say(
             f"Work of {when} was not saved as a project.{more}",
             ("Recover the work", "Open the unsaved work", lambda: self._recover(first, rest)),
-            ("Discard it", "Discard the unsaved work", lambda: self._discard(first, rest)),
+            ("Discard", "Discard the unsaved work", lambda: self._discard(first, rest)),
         )
 
     def _recover(self, lost: Path, rest: list[Path]) -> None:

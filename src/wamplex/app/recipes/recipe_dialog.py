@@ -195,7 +195,7 @@ class RecipeDialog(QDialog):
         self.name.setPlaceholderText("name")
         set_tooltip(self.name, "Name of the recipe", "Name of the stored recipe")
         self.keep_button = button("Keep", "Store these decisions under this name", self.keep)
-        self.use_button = button("Take over", "Apply what is ticked to these pictures", self.use, "main")
+        self.use_button = button("Apply", "Apply what is ticked to these pictures", self.use, "main")
         self.forget_button = button("forget", "Delete this recipe", self._forget, "link")
         for part, tick in self.ticks.items():
             tick.setToolTip(f"Whether {PART_NAMES[part].lower()} is taken over")
@@ -204,7 +204,7 @@ class RecipeDialog(QDialog):
         panel = plain_widget("tray")
         panel.setFixedWidth(230)
         inside = QVBoxLayout(panel)
-        inside.addWidget(label("Taken from", "heading"))
+        inside.addWidget(label("From", "heading"))
         inside.addWidget(self.list, 1)
         read = button("read from a file…", "Read the recipe inside a file", self._ask_file, "link")
         inside.addLayout(row(read, None, self.forget_button))
@@ -214,7 +214,7 @@ class RecipeDialog(QDialog):
         panel = plain_widget("panel")
         inside = QVBoxLayout(panel)
         inside.setContentsMargins(18, 12, 18, 14)
-        inside.addWidget(label("What is taken over", "heading"))
+        inside.addWidget(label("What to apply", "heading"))
         for part, tick in self.ticks.items():
             inside.addWidget(tick)
             if part == "trial":

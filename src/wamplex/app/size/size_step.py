@@ -114,7 +114,7 @@ class SizeStep(QWidget):
     def _lay_out(self) -> None:
         turn = button("Turn", "Rotate clockwise by 90 degrees", lambda: self._frame_by(rotate_quarter_turn))
         flip = button("Flip", "Mirror horizontally", lambda: self._frame_by(mirror))
-        draw = button("Level line", "Drag along a horizon or a vertical edge to straighten it", self._draw)
+        draw = button("Level", "Drag along a horizon or a vertical edge to straighten it", self._draw)
         full_button = button("Whole picture", "Reset crop, angle, rotation and flip", self._take_off)
         self._framing_controls = [self.ratios, self.angle, turn, flip, draw, full_button]
         degrees = (label("Straighten", ""), self.angle, label("°"), draw)

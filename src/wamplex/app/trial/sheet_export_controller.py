@@ -34,7 +34,7 @@ class SheetExportController(QObject):
         suffix = ".pdf" if kind.startswith("strip-") else f".{kind}"
         default_name = "paper-strip" if kind.startswith("strip-") else "proof"
         name = str(entry.path.with_name(f"{entry.path.stem}-{default_name}{suffix}"))
-        chosen, _ = QFileDialog.getSaveFileName(self._window, "Take away", name, f"*{suffix}")
+        chosen, _ = QFileDialog.getSaveFileName(self._window, "Save the sheet", name, f"*{suffix}")
         if chosen:
             self.write(entry, kind, Path(chosen).with_suffix(suffix))
 

@@ -78,7 +78,7 @@ class TrialBar(QWidget):
             "Hide names", "Shuffle the trials and hide their names, to choose by eye alone", self._hide
         )
         self.hide_button.setCheckable(True)
-        self.take_button = button("Take away", "Save the proof sheet, or a paper strip to print", self._open_take_away)
+        self.take_button = button("Save sheet", "Save the proof sheet, or a paper strip to print", self._open_take_away)
         upper = toolbar(self.views, None, self.hide_button, self.test_button, self.spot_button, self.add_button)
         lower = toolbar(
             self.zoom_buttons,

@@ -169,7 +169,9 @@ class TrialPanel(QWidget):
         if struck:
             self._struck_box.addWidget(label("Struck", "heading"))
         for gone in struck:
-            back = button("put back", "Compare it again", partial(self.put_back_asked.emit, gone.letter), "link")
+            back = button(
+                "put back", "Put back into the comparison", partial(self.put_back_asked.emit, gone.letter), "link"
+            )
             back.setAccessibleName(f"Put back trial {gone.letter}")
             name = "a struck trial" if hidden else f"{gone.letter}  {gone.upscaler.name}"
             self._struck_box.addLayout(row(label(name), None, back))

@@ -32,7 +32,7 @@ class ValuesEditor(QWidget):
         super().__init__()
         self.sliders: dict[ValueName, QSlider] = {}
         self.switches: dict[ValueName, QCheckBox] = {}
-        self.set_back = button("set back", "Reset to the suggested values", lambda: self.chosen.emit(None), "link")
+        self.set_back = button("reset", "Reset to the suggested values", lambda: self.chosen.emit(None), "link")
         self._numbers: dict[ValueName, QLabel] = {}
         self._boxes: dict[ValueName, QWidget] = {}
         self.motion_row = button(

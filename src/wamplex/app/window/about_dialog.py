@@ -49,7 +49,7 @@ class AboutDialog(QDialog):
         inside.addWidget(label("Enlarges small pictures for large prints, and shows which way is best."))
         inside.addLayout(row(label("Show"), self.texts, None))
         inside.addWidget(self.text, 1)
-        inside.addLayout(row(None, button("Close", "Go on", self.close, "main")))
+        inside.addLayout(row(None, button("Close", "Close this window", self.close, "main")))
         self._show()
 
     def _show(self) -> None:

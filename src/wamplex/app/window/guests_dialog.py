@@ -40,7 +40,7 @@ class GuestsDialog(QDialog):
         inside.addWidget(label("Files enlarged elsewhere. Their pixels are stored for the trials", "heading"))
         inside.addWidget(self.list, 1)
         inside.addWidget(self._text)
-        inside.addLayout(row(self.remove_button, None, button("Close", "Go on", self.close, "main")))
+        inside.addLayout(row(self.remove_button, None, button("Close", "Close this window", self.close, "main")))
         self._fill()
 
     @property

@@ -65,7 +65,7 @@ class NetworksDialog(QDialog):
         inside.addLayout(row(self.name, self.rename_button, self.remove_button))
         inside.addWidget(self._bar)
         inside.addWidget(self._text)
-        inside.addLayout(row(None, button("Close", "Go on", self.close), self.add_button))
+        inside.addLayout(row(None, button("Close", "Close this window", self.close), self.add_button))
         self._fill()
 
     @property

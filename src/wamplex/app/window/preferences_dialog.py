@@ -35,7 +35,7 @@ _LIGHT: list[tuple[object, str, str]] = [
     (True, "Dimmed", "Dark panels, for a dark room"),
 ]
 _MEMORY: list[tuple[object, str, str]] = [
-    (0.0, "as it suits", "A quarter of this computer's memory, at most 4 GB"),
+    (0.0, "auto", "A quarter of this computer's memory, at most 4 GB"),
     (1.0, "1 GB", "Memory for decoded pictures at most 1 GB"),
     (2.0, "2 GB", "Memory for decoded pictures at most 2 GB"),
     (8.0, "8 GB", "Memory for decoded pictures at most 8 GB"),
@@ -61,7 +61,7 @@ class PreferencesDialog(QDialog):
         self.light = ChoiceRow("Light", _LIGHT, lambda on: self._keep(self.looks_changed.emit, dimmed=on))
         self.sizes = ChoiceRow("Text and control size", _SIZES, lambda size: self._keep(size_percent=size))
         self.units = ChoiceRow("Unit", [(u, u, f"Prints in {_UNIT_WORDS[u]}") for u in UNITS], self._choose_unit)
-        self.memory = ChoiceRow("Decoded pictures", _MEMORY, self._choose_memory)
+        self.memory = ChoiceRow("Picture memory", _MEMORY, self._choose_memory)
         self.remembers = QCheckBox("Remember what I stamp, on this computer")
         self.remembers.setToolTip("Your past choices for similar pictures come first among the trials")
         self.remembers.toggled.connect(lambda on: self._keep(self.trials_changed.emit, remember_choices=on))
@@ -114,7 +114,7 @@ class PreferencesDialog(QDialog):
         these = button("as this picture's", "Begin new pictures with the trials of this one", self.keep_trials)
         usual = button("default", "New pictures start with the default trials", self.usual_trials)
         forget = button("Forget all", "Forget all past choices", self.forget)
-        guests = button("Look through …", "Show the stored guests, and remove some", self.guests_asked.emit)
+        guests = button("Browse …", "Show the stored guests, and remove some", self.guests_asked.emit)
         colours = button("Colours …", "Screen profile and soft proof", open_colours)
         for part in (
             label("Looks", "heading"),

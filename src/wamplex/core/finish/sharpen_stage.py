@@ -34,9 +34,9 @@ def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, 
     pixel = _MM_PER_INCH / density_ppi
     radius = max(resolved_mm / 2, pixel / 2)
     if resolved_mm >= pixel:
-        reason = f"from {distance_mm / 10:.0f} cm the eye tells {resolved_mm:.2f} mm apart; half of that"
+        reason = f"from {distance_mm / 10:.0f} cm the eye resolves {resolved_mm:.2f} mm; half of that"
     else:
-        reason = f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye sees finer than that"
+        reason = f"half a pixel of {pixel:.2f} mm: from {distance_mm / 10:.0f} cm the eye resolves more"
     return round(radius, 3), reason
 
 

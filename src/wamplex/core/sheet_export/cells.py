@@ -57,7 +57,7 @@ def finish_text(finish: Finish) -> list[str]:
     """
     layers = sum(layer.on for layer in finish.layers)
     parts = [f"{layers} layer{'s' if layers > 1 else ''}"] if layers else []
-    parts += ["faces apart"] if finish.faces is not None and finish.faces.source_trial is not None else []
+    parts += ["trial for faces"] if finish.faces is not None and finish.faces.source_trial is not None else []
     parts += [f"tone of {finish.tone.reference}"] if finish.tone is not None else []
     parts += [f"sharpened {finish.sharpen.amount:g} %"] if finish.sharpen is not None else []
     return parts + ([f"grain {finish.grain.amount:g}"] if finish.grain is not None else [])

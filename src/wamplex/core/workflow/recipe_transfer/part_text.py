@@ -39,7 +39,7 @@ def _developing(development: Development) -> str:
     if development.light is not None:
         texts.append(f"light {development.light.kelvin:.0f} K")
     elif development.neutral is not None:
-        texts.append("grey picked")
+        texts.append("grey point")
     if development.exposure_ev:
         texts.append(f"{development.exposure_ev:+.1f} EV")
     texts += [
@@ -58,7 +58,7 @@ def _finish(finish: Finish) -> str:
     if finish.layers:
         texts.append("1 layer" if len(finish.layers) == 1 else f"{len(finish.layers)} layers")
     if finish.faces is not None:
-        texts.append("faces apart")
+        texts.append("trial for faces")
     if finish.tone is not None:
         texts.append(f"tone of {finish.tone.reference or 'a reference'}")
     if finish.sharpen is not None:
