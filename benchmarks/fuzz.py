@@ -34,7 +34,7 @@ def probe_file(data: bytes) -> None:
     """Header, and the pixels where they are few."""
     path = _written(data)
     found, _ = open_image_file(path)
-    read_compression(path)
+    read_compression(path.read_bytes())
     if found.width * found.height <= min(_SMALL_MP, LARGEST_SOURCE_MP) * 1e6:
         read_picture(path)
 

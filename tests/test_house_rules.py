@@ -138,3 +138,58 @@ def test_no_file_is_too_large_for_a_plain_clone() -> None:
     for path in (SOURCE / "models").iterdir():
         assert path.stat().st_size < 4_000_000, path.name
         assert not path.read_bytes().startswith(b"version https://"), path.name
+
+
+# Where a file may be opened by a path, and whose file that is.
+OPENING = {
+    "core/base/regular_files.py": "files that the user named",
+    "core/base/atomic_files.py": "new files",
+    "core/model/opened_source.py": "the copy of a source",
+    "core/raw/libraw.py": "the copy of a source, or a file of our own",
+    "core/raw/exif_block.py": "a preview in memory",
+    "core/raw/dng_tags.py": "the copy of a source",
+    "core/intake/raw_signature.py": "the copy of a source",
+    "core/intake/read.py": "the copy of a source",
+    "core/intake/thumbnail_cache.py": "the desktop's thumbnails",
+    "core/guests/guest_stage.py": "pixels that we stored",
+    "core/deliver/deliver.py": "the new print file",
+    "core/workflow/recipe_transfer/recipe_store.py": "recipes that we stored",
+    "core/workflow/recipe_transfer/similar_shots.py": "the copy of a source",
+    "core/workflow/hand_over.py": "the file that is replaced",
+    "core/provenance/recipe_reader.py": "a descriptor of regular_files",
+}
+OPENING_FOLDERS = ("core/intake/decoders/", "core/deliver/writers/", "core/deliver/verification/")
+OPENERS = {
+    "imread",
+    "memmap",
+    "TiffFile",
+    "new_from_file",
+    "thumbnail",
+    "open_heif",
+    "open_file",
+    "NetpbmFile",
+    "copy2",
+}
+
+
+def opens_a_path(call: ast.Call) -> bool:
+    """Whether a call opens a file by its path."""
+    function = call.func
+    if isinstance(function, ast.Name):
+        return function.id == "open"
+    if not isinstance(function, ast.Attribute):
+        return False
+    owner = function.value.id if isinstance(function.value, ast.Name) else ""
+    modes = [a.value for a in call.args if isinstance(a, ast.Constant)]
+    if function.attr == "open":
+        return owner in ("os", "io", "Image") or any(mode in ("rb", "r", "r+b", "wb") for mode in modes)
+    return function.attr in OPENERS or (owner, function.attr) == ("np", "load")
+
+
+def test_files_of_users_are_opened_in_one_place() -> None:
+    for path in SOURCE.rglob("*.py"):
+        name = str(path.relative_to(SOURCE))
+        calls = [n for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Call) and opens_a_path(n)]
+        if name not in OPENING and not name.startswith(OPENING_FOLDERS):
+            assert not calls, f"{name}:{calls[0].lineno}"
+    assert set(OPENING) <= {str(path.relative_to(SOURCE)) for path in SOURCE.rglob("*.py")}

@@ -102,7 +102,7 @@ def test_the_quality_of_webp_files_is_read(name: str, quality: int, tmp_path: Pa
     """Against libwebp, which Pillow saves with; the quantisers of RFC 6386."""
     path = tmp_path / "picture.webp"
     halved(name).save(path, quality=quality)
-    found = read_compression(path)
+    found = read_compression(path.read_bytes())
     assert (found.codec, found.in_file) == ("webp", True)
     assert found.quality == pytest.approx(quality, abs=6)
 

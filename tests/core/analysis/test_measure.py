@@ -22,7 +22,7 @@ def test_quality_is_read_from_the_tables(quality: int, subsampling: int, tmp_pat
     """Pillow writes with the Independent JPEG Group's library, whose scale this is."""
     path = tmp_path / "saved.jpg"
     Image.fromarray(data.coffee()).save(path, quality=quality, subsampling=subsampling)
-    assert read_compression(path).quality == quality
+    assert read_compression(path.read_bytes()).quality == quality
 
 
 def test_tables_are_the_standards() -> None:

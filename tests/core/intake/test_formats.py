@@ -78,7 +78,7 @@ def test_the_quality_of_an_avif_stands_in_its_frame_header(quality: int, tmp_pat
     """AV1 specification 5.9.12; quality as libavif counts it."""
     path = tmp_path / "a.avif"
     Image.fromarray(noise(np.uint8)).resize((600, 500)).save(path, quality=quality, speed=9)
-    found = read_compression(path)
+    found = read_compression(path.read_bytes())
     assert found.codec == "avif"
     assert found.quality == pytest.approx(quality, abs=2)
 

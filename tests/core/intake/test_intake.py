@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import socket
 from pathlib import Path
 
 import numpy as np
@@ -12,13 +13,11 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.base.errors import SourceChangedError, UnreadablePictureError
 from wamplex.core.colour.icc import ADOBE_RGB, make_profile, profile_name
-from wamplex.core.intake import probe as probing
-from wamplex.core.intake.decoders import libvips, orientation
-from wamplex.core.intake.formats import recognise_format
-from wamplex.core.intake.probe import probe
+from wamplex.core.intake.probe import open_image_file, probe
 from wamplex.core.intake.read import read_picture, read_small
+from wamplex.core.model.opened_source import open_source
 
 
 @pytest.mark.parametrize("suffix", ["png", "tif", "webp"])
@@ -244,33 +243,61 @@ def test_names_that_no_encoding_can_say_are_refused_in_words(tmp_path: Path) -> 
         probe(path)
 
 
-def test_a_file_that_goes_while_it_is_opened_is_named(
+@pytest.mark.parametrize("suffix", ["jpg", "png", "webp", "tif", "bmp", "gif", "jp2"])
+@pytest.mark.parametrize("fate", ["gone", "shortened", "overwritten"])
+def test_once_opened_a_source_is_safe_from_other_programs(
+    suffix: str, fate: str, tmp_path: Path, photo: NDArray[np.uint8]
+) -> None:
+    path = tmp_path / f"wall.{suffix}"
+    Image.fromarray(photo).save(path)
+    expected = read_picture(path).pixels
+    header, file = open_image_file(path)
+    if fate == "gone":
+        path.unlink()
+    else:
+        with path.open("r+b") as other:  # the same file, as some programs save
+            other.truncate(40 if fate == "shortened" else header.file_bytes)
+            other.write(b"\0" * 100)
+    assert file.opened is not None
+    assert np.array_equal(read_picture(file.opened).pixels, expected)
+
+
+def test_a_file_that_is_written_to_while_it_is_copied_is_not_half_read(
     tmp_path: Path, photo: NDArray[np.uint8], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    read_png_exif = orientation.read_png_exif
+    sendfile, times = os.sendfile, iter(range(1, 1000))
 
-    def found(seen: Path) -> bytes | None:
-        seen.unlink()
-        return read_png_exif(seen)
+    def busy(*arguments: int) -> int:
+        os.utime(path, ns=(next(times), next(times)))
+        return sendfile(*arguments)
 
-    monkeypatch.setattr(libvips, "read_png_exif", found)  # the file is opened once more for it
-    with pytest.raises(UnreadablePictureError, match=r"wall\.png: file not found"):
+    monkeypatch.setattr(os, "sendfile", busy)
+    with pytest.raises(SourceChangedError, match=r"wall\.png has changed"):
         probe(path)
 
 
-def test_a_file_that_goes_before_it_is_opened_is_named(
-    tmp_path: Path, photo: NDArray[np.uint8], monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_source_that_is_another_file_by_now_is_refused(tmp_path: Path, photo: NDArray[np.uint8]) -> None:
     path = tmp_path / "wall.png"
     Image.fromarray(photo).save(path)
-    kind = recognise_format(path)
+    source = probe(path).source
+    os.utime(path, ns=(1, 1))
+    with pytest.raises(SourceChangedError):
+        open_source(source)
 
-    def recognised(seen: Path) -> object:
-        seen.unlink()
-        return kind
 
-    monkeypatch.setattr(probing, "recognise_format", recognised)
-    with pytest.raises(UnreadablePictureError, match=r"wall\.png: file not found"):
-        probe(path)
+@pytest.mark.parametrize("name", ["a\0b.png", "a\nb.png", "", ".."])
+def test_odd_names_are_sentences(name: str, tmp_path: Path) -> None:
+    with pytest.raises(UnreadablePictureError):
+        probe(tmp_path / name)
+
+
+def test_what_is_no_regular_file_is_refused_at_once(tmp_path: Path) -> None:
+    (tmp_path / "loop.png").symlink_to("loop.png")
+    server = socket.socket(socket.AF_UNIX)
+    server.bind(str(tmp_path / "socket.png"))
+    for name in ("loop.png", "socket.png"):
+        with pytest.raises(UnreadablePictureError, match="cannot be opened"):
+            probe(tmp_path / name)
+    server.close()

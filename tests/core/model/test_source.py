@@ -16,6 +16,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.intake import picture_cache as store_module
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_picture
+from wamplex.core.model.opened_source import OpenedSource
 from wamplex.core.model.source import Source
 
 
@@ -78,8 +79,8 @@ def test_a_picture_asked_for_twice_is_decoded_once(tmp_path: Path, monkeypatch: 
     source = written(tmp_path / "a.png", 5)
     begun, go_on, decoded = threading.Event(), threading.Event(), []
 
-    def slow(path: Path, progress: Progress) -> object:
-        decoded.append(path)
+    def slow(path: OpenedSource, progress: Progress) -> object:
+        decoded.append(path.source.path)
         begun.set()
         assert go_on.wait(30)
         return read_picture(path)

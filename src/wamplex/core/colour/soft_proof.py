@@ -7,7 +7,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.errors import DeliveryError, UnreadablePictureError
+from wamplex.core.base.regular_files import read_regular_file
 from wamplex.core.colour.convert import RenderingIntent, convert
 from wamplex.core.colour.difference import ciede2000, srgb_to_lab
 from wamplex.core.colour.icc import SRGB, make_profile
@@ -36,10 +37,9 @@ def read_profile(path: Path, channels: tuple[int, ...]) -> bytes:
     DeliveryError : when it cannot be read, is damaged, or is for other channels
     """
     try:
-        with path.open("rb") as file:
-            profile = file.read(_LARGEST_BYTES)
-    except OSError as error:
-        raise DeliveryError(f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}.") from error
+        profile = read_regular_file(path, _LARGEST_BYTES)
+    except UnreadablePictureError as error:
+        raise DeliveryError(str(error)) from error
     if not any(profile_fits(profile, count) and is_usable(profile, count) for count in channels):
         kinds = {1: "grey", 3: "three colours", 4: "four inks"}
         raise DeliveryError(f"{path.name} is not an ICC profile for {' or '.join(kinds[c] for c in channels)}.")

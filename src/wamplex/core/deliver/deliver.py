@@ -162,8 +162,8 @@ def deliver(
         names = [target if len(pages) == 1 else _page_path(target, page) for page in pages]
         if on_complete is not None:
             on_complete(partials)
-        if delivery.copy_source:
-            copy_source(picture.path, target.parent)
+        if delivery.copy_source and picture.source is not None:
+            copy_source(picture.source, target.parent)
         targets = _named(partials, names)
     except OSError as error:
         raise DeliveryError(_os_error_text(target, error)) from error

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import pyvips
 
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.decoders.image_file import NotDecodableError
-from wamplex.core.model.source import Source
+from wamplex.core.model.opened_source import OpenedSource
 
-# A file may go, or its disk fail, while it is looked at.
 DecodingErrors = (pyvips.Error, NotDecodableError, OSError)
 _ENDS_EARLY = ("eof", "end of", "truncated", "premature", "short", "not enough")
 # What libjpeg and libpng warn of although every pixel is there.
@@ -24,31 +21,26 @@ _HARMLESS = (
 _OWN_REASONS = ("it ", "its ")
 
 
-def explain_decode_error(path: Path, kind: str, error: Exception) -> UnreadablePictureError:
+def explain_decode_error(opened: OpenedSource, kind: str, error: Exception) -> UnreadablePictureError:
     """The error for the user."""
     text = str(error)
     if isinstance(error, NotDecodableError) and text.startswith(_OWN_REASONS):
         return UnreadablePictureError(
-            f"{path.name} cannot be read: {text}. Save it as an ordinary 8 or 16-bit RGB file."
+            f"{opened.name} cannot be read: {text}. Save it as an ordinary 8 or 16-bit RGB file."
         )
     if "data precision" in text:  # ITU-T T.81 allows 12 bits; hardly any decoder does
         return UnreadablePictureError(
-            f"{path.name} is a {kind} of 12 bits a channel, which cannot be read. Save it as a 16-bit TIFF."
+            f"{opened.name} is a {kind} of 12 bits a channel, which cannot be read. Save it as a 16-bit TIFF."
         )
-    try:
-        size = Source.of(path).file_bytes
-        lacks_end = _lacks_end(path, kind)
-    except UnreadablePictureError as gone:
-        return gone
-    except OSError as failed:
-        error = failed
+    size = opened.source.file_bytes
+    lacks_end = _lacks_end(opened, kind)
     if isinstance(error, OSError) and error.strerror:  # without one it is a library's word for damage
-        return UnreadablePictureError(f"{path.name} cannot be opened: {error.strerror.lower()}.")
+        return UnreadablePictureError(f"{opened.name} cannot be opened: {error.strerror.lower()}.")
     if lacks_end or any(word in text.lower() for word in _ENDS_EARLY):
         return UnreadablePictureError(
-            f"{path.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
+            f"{opened.name} is damaged: the {kind} ends after {size:,} bytes, the rest is missing."
         )
-    return UnreadablePictureError(f"{path.name} is damaged: the {kind} cannot be decoded.")
+    return UnreadablePictureError(f"{opened.name} is damaged: the {kind} cannot be decoded.")
 
 
 def is_harmless(error: Exception) -> bool:
@@ -58,10 +50,10 @@ def is_harmless(error: Exception) -> bool:
     return isinstance(error, pyvips.Error) and bool(harmless)
 
 
-def _lacks_end(path: Path, kind: str) -> bool:
+def _lacks_end(opened: OpenedSource, kind: str) -> bool:
     """Whether the mark that ends every file of this kind is missing."""
-    size = path.stat().st_size
-    with path.open("rb") as file:
+    size = opened.source.file_bytes
+    with opened.open() as file:
         head = file.read(12)
         file.seek(max(0, size - 4096))
         tail = file.read()

@@ -20,6 +20,7 @@ from wamplex.core.intake.decoders.netpbm import NETPBM_STARTS, open_netpbm
 from wamplex.core.intake.decoders.raw import open_raw
 from wamplex.core.intake.decoders.tiff import open_tiff
 from wamplex.core.intake.raw_signature import RAW_TYPES, is_raw
+from wamplex.core.model.opened_source import OpenedSource
 
 RAW = "raw"
 
@@ -34,53 +35,65 @@ class ReadableFormat:
     suffixes : of their names, which count only where a whole folder is taken in
     mime_types : of shared-mime-info, for the desktop
     signatures : first bytes of such files, any of them
-    open : reads the header
+    open : reads the header of an opened source
     """
 
     name: str
     suffixes: tuple[str, ...]
     mime_types: tuple[str, ...]
     signatures: tuple[bytes, ...]
-    open: Callable[[Path], ImageFile]
+    open: Callable[[OpenedSource], ImageFile]
 
 
-def _read_by_libvips(name: str, suffixes: tuple[str, ...], mime_type: str, *signatures: bytes) -> ReadableFormat:
-    return ReadableFormat(name, suffixes, (mime_type,), signatures, partial(open_with_libvips, kind=name))
+def _by_path(
+    name: str,
+    suffixes: tuple[str, ...],
+    mime_type: str,
+    open_path: Callable[[Path], ImageFile],
+    signatures: tuple[bytes, ...] = (),
+) -> ReadableFormat:
+    """A format whose decoder takes the path of the copy."""
+    return ReadableFormat(name, suffixes, (mime_type,), signatures, lambda opened: open_path(opened.path))
 
+
+def _by_libvips(kind: str) -> Callable[[Path], ImageFile]:
+    return partial(open_with_libvips, kind=kind)
+
+
+_JPEG_2000_SUFFIXES = (".jp2", ".j2k", ".j2c", ".jpf", ".jpx")
+_PNM_SUFFIXES = (".pbm", ".pgm", ".ppm", ".pnm", ".pam")
+TIFF_STARTS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")  # TIFF 6.0, and BigTIFF
 
 READABLE_FORMATS = (
-    _read_by_libvips("JPEG", (".jpg", ".jpeg", ".jpe"), "image/jpeg", b"\xff\xd8\xff"),
-    _read_by_libvips("PNG", (".png",), "image/png", b"\x89PNG\r\n\x1a\n"),
-    ReadableFormat("TIFF", (".tif", ".tiff"), ("image/tiff",), (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"), open_tiff),
-    _read_by_libvips("WebP", (".webp",), "image/webp"),
-    ReadableFormat("AVIF", (".avif",), ("image/avif",), (), open_avif),
-    ReadableFormat("HEIC", (".heic", ".heif", ".hif"), ("image/heif",), (), open_heic),
-    ReadableFormat("JPEG XL", (".jxl",), ("image/jxl",), (b"\xff\n", CONTAINER), open_jpegxl),
-    ReadableFormat(
-        "JPEG 2000", (".jp2", ".j2k", ".j2c", ".jpf", ".jpx"), ("image/jp2",), JPEG2000_STARTS, open_jpeg2000
-    ),
-    _read_by_libvips("GIF", (".gif",), "image/gif", b"GIF87a", b"GIF89a"),
-    ReadableFormat("BMP", (".bmp", ".dib"), ("image/bmp",), (b"BM",), open_bmp),
-    ReadableFormat(
-        "PNM", (".pbm", ".pgm", ".ppm", ".pnm", ".pam"), ("image/x-portable-anymap",), NETPBM_STARTS, open_netpbm
-    ),
-    ReadableFormat("OpenEXR", (".exr",), ("image/x-exr",), (b"v/1\x01",), open_exr),
+    _by_path("JPEG", (".jpg", ".jpeg", ".jpe"), "image/jpeg", _by_libvips("JPEG"), (b"\xff\xd8\xff",)),
+    _by_path("PNG", (".png",), "image/png", _by_libvips("PNG"), (b"\x89PNG\r\n\x1a\n",)),
+    _by_path("TIFF", (".tif", ".tiff"), "image/tiff", open_tiff, TIFF_STARTS),
+    _by_path("WebP", (".webp",), "image/webp", _by_libvips("WebP")),
+    _by_path("AVIF", (".avif",), "image/avif", open_avif),
+    _by_path("HEIC", (".heic", ".heif", ".hif"), "image/heif", open_heic),
+    _by_path("JPEG XL", (".jxl",), "image/jxl", open_jpegxl, (b"\xff\n", CONTAINER)),
+    _by_path("JPEG 2000", _JPEG_2000_SUFFIXES, "image/jp2", open_jpeg2000, JPEG2000_STARTS),
+    _by_path("GIF", (".gif",), "image/gif", _by_libvips("GIF"), (b"GIF87a", b"GIF89a")),
+    _by_path("BMP", (".bmp", ".dib"), "image/bmp", open_bmp, (b"BM",)),
+    _by_path("PNM", _PNM_SUFFIXES, "image/x-portable-anymap", open_netpbm, NETPBM_STARTS),
+    _by_path("OpenEXR", (".exr",), "image/x-exr", open_exr, (b"v/1\x01",)),
     ReadableFormat(RAW, tuple(RAW_TYPES), tuple(filter(None, RAW_TYPES.values())), (), open_raw),
 )
 SUFFIXES = tuple(suffix for readable in READABLE_FORMATS for suffix in readable.suffixes)
 MIME_TYPES = tuple(mime_type for readable in READABLE_FORMATS for mime_type in readable.mime_types)
 FORMAT_NAMES = ", ".join("raw camera files" if one.name == RAW else one.name for one in READABLE_FORMATS)
 FILE_DIALOG_PATTERNS = " ".join(f"*{suffix} *{suffix.upper()}" for suffix in SUFFIXES)
+_SIGNATURE_BYTES = 256
 _AVIF = (b"avif", b"avis")
 _HEIC = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
 
 
-def recognise_format(path: Path) -> ReadableFormat:
+def recognise_format(opened: OpenedSource) -> ReadableFormat:
     """Recognise the format of a file by its first bytes; its name does not count.
 
     Parameters
     ----------
-    path : the file
+    opened : the file
 
     Returns
     -------
@@ -90,16 +103,16 @@ def recognise_format(path: Path) -> ReadableFormat:
     ------
     UnreadablePictureError : when it is none of the kinds, or cannot be read
     """
-    start = _start(path)
+    start = opened.read(_SIGNATURE_BYTES)
     if not start:
-        raise UnreadablePictureError(f"{path.name} is empty: it holds 0 bytes.")
+        raise UnreadablePictureError(f"{opened.name} is empty: it holds 0 bytes.")
     name = _identify_brand(start)
-    if name is None and is_raw(path):
+    if name is None and is_raw(opened.path):
         name = RAW
     for readable in READABLE_FORMATS:
         if readable.name == name or (name is None and start.startswith(readable.signatures)):
             return readable
-    raise UnreadablePictureError(f"{path.name} is not a picture in a format that can be opened: {FORMAT_NAMES}.")
+    raise UnreadablePictureError(f"{opened.name} is not a picture in a format that can be opened: {FORMAT_NAMES}.")
 
 
 def _identify_brand(start: bytes) -> str | None:
@@ -113,14 +126,3 @@ def _identify_brand(start: bytes) -> str | None:
     if any(brand in _AVIF for brand in brands):
         return "AVIF"
     return "HEIC" if any(brand in _HEIC for brand in brands) else None
-
-
-def _start(path: Path) -> bytes:
-    try:
-        if path.is_dir():
-            raise UnreadablePictureError(f"{path.resolve().name} is a folder. Choose the pictures in it.")
-        with path.open("rb") as file:
-            return file.read(256)
-    except OSError as error:
-        reason = (error.strerror or "it cannot be read").lower()
-        raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error

@@ -8,9 +8,10 @@ from concurrent.futures import Future, TimeoutError
 
 import psutil
 
-from wamplex.core.base.errors import Cancelled, SourceChangedError
+from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
+from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.source import Source
 
@@ -91,10 +92,7 @@ class PictureCache:
 
     def _decode(self, source: Source, coming: Future[Picture], progress: Progress) -> Picture:
         try:
-            source.check()
-            picture = read_picture(source.path, progress)
-            if picture.source != source:
-                raise SourceChangedError(f"{source.path.name} has changed on the disk. Open it again.")
+            picture = read_picture(open_source(source), progress)
         except BaseException as error:
             coming.set_exception(error)
             raise

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.decode_errors import DecodingErrors, explain_decode_error
 from wamplex.core.intake.decoders.image_file import ImageFile
 from wamplex.core.intake.formats import recognise_format
+from wamplex.core.model.opened_source import OpenedSource, open_source
 from wamplex.core.model.source import Source
 
 # A decoded picture takes 12 to 16 bytes a pixel; this bounds it to about 8 GB.
@@ -50,12 +51,12 @@ class Probe:
         return self.source.file_bytes
 
 
-def probe(path: Path) -> Probe:
+def probe(file: Path | OpenedSource) -> Probe:
     """Read the header of a picture file.
 
     Parameters
     ----------
-    path : the file
+    file : a path, or a source that was opened before
 
     Returns
     -------
@@ -65,15 +66,15 @@ def probe(path: Path) -> Probe:
     ------
     UnreadablePictureError : when it is no picture that can be taken in
     """
-    return open_image_file(path)[0]
+    return open_image_file(file)[0]
 
 
-def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
+def open_image_file(file: Path | OpenedSource) -> tuple[Probe, ImageFile]:
     """Read the header of a picture file and open its pixels.
 
     Parameters
     ----------
-    path : the file
+    file : a path, or a source that was opened before
 
     Returns
     -------
@@ -83,16 +84,16 @@ def open_image_file(path: Path) -> tuple[Probe, ImageFile]:
     ------
     UnreadablePictureError : when it is no picture that can be taken in
     """
-    source = Source.of(path)
-    kind = recognise_format(path)
+    opened = open_source(file) if isinstance(file, Path) else file
+    kind = recognise_format(opened)
     try:
-        image_file = kind.open(path)
+        image_file = replace(kind.open(opened), opened=opened)
     except DecodingErrors as error:
-        raise explain_decode_error(path, kind.name, error) from error
+        raise explain_decode_error(opened, kind.name, error) from error
     if image_file.width < 1 or image_file.height < 1:
-        raise UnreadablePictureError(f"{path.name} holds no pixels.")
+        raise UnreadablePictureError(f"{opened.name} holds no pixels.")
     header = Probe(
-        source=source,
+        source=opened.source,
         kind=kind.name,
         width=image_file.width,
         height=image_file.height,

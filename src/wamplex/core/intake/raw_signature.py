@@ -60,7 +60,7 @@ def is_raw(path: Path) -> bool:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:
-        with tifffile.TiffFile(path) as file:
+        with path.open("rb") as handle, tifffile.TiffFile(handle) as file:
             return any(_holds_mosaic(page) for page in file.pages[:_MOST_PAGES])
     except Exception:  # a damaged TIFF is told of where it is decoded
         return False

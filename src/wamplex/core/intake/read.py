@@ -19,21 +19,22 @@ from wamplex.core.intake.decode_errors import DecodingErrors, explain_decode_err
 from wamplex.core.intake.decoders.image_file import ImageFile
 from wamplex.core.intake.decoders.libvips import open_lazily, read_orientation
 from wamplex.core.intake.decoders.tiff import open_with_tifffile
-from wamplex.core.intake.probe import Probe, check_source_size, open_image_file
+from wamplex.core.intake.probe import Probe, check_source_size, open_image_file, probe
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, load_thumbnail, save_thumbnail
 from wamplex.core.model.development import Development
-from wamplex.core.model.picture import Metadata, Picture, Pixels
+from wamplex.core.model.opened_source import OpenedSource, open_source
+from wamplex.core.model.picture import FILE_START_BYTES, Metadata, Picture, Pixels
 from wamplex.core.raw.raw_picture import read_developed_picture
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 
 
-def read_picture(path: Path, progress: Progress | None = None) -> Picture:
+def read_picture(file: Path | OpenedSource, progress: Progress | None = None) -> Picture:
     """Decode a picture file.
 
     Parameters
     ----------
-    path : the file
+    file : a path, or a source that was opened before
     progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns
@@ -43,21 +44,19 @@ def read_picture(path: Path, progress: Progress | None = None) -> Picture:
     Raises
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
-    SourceChangedError : when it was written to meanwhile
+    SourceChangedError : when it is being written to
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
-    header, file = open_image_file(path)
+    header, image_file = open_image_file(file)
     check_source_size(header)
     progress.check()
     try:
-        picture = _decode(file, header, progress)
+        picture = _decode(image_file, header, progress)
     except DecodingErrors as error:
         progress.check()
-        header.source.check()  # half of one file and half of another is no damage
-        picture = _decode_with_faults(error, file, header, progress)
-    header.source.check()
-    return picture
+        picture = _decode_with_faults(error, image_file, header, progress)
+    return replace(picture, file_start=_opened(image_file).read(FILE_START_BYTES))
 
 
 def read_part(path: Path, window: Window, progress: Progress | None = None) -> Picture:
@@ -89,10 +88,10 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     try:
         return _decode(replace(file, image=cut), header, progress or Progress())
     except DecodingErrors as error:
-        raise explain_decode_error(path, header.kind, error) from error
+        raise explain_decode_error(_opened(file), header.kind, error) from error
 
 
-def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
+def read_small(path: Path | OpenedSource, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     """A small sRGB picture of a file, for the tray: (h, w, 3) uint8, at most ``side_px`` a side.
 
     Parameters
@@ -111,14 +110,14 @@ def read_small(path: Path, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
     header, file = open_image_file(path)
     check_source_size(header)
     try:
-        image = _thumbnail(path, file, side_px)
+        image = _thumbnail(file, side_px)
         if image.hasalpha():
             image = image.flatten(background=[200, 200, 200])
         image = image.colourspace("srgb").cast("uchar")
         shape = (image.height, image.width, image.bands)
         return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), header
     except DecodingErrors as error:
-        raise explain_decode_error(path, header.kind, error) from error
+        raise explain_decode_error(_opened(file), header.kind, error) from error
 
 
 def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
@@ -136,23 +135,26 @@ def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    header, _ = open_image_file(path)
+    opened = open_source(path)
+    header = probe(opened)
     check_source_size(header)
     cached = load_thumbnail(header.source)
     if cached is not None:
         return cached, header
-    pixels, header = read_small(path, SIDE_PX)
+    pixels, header = read_small(opened, SIDE_PX)
     save_thumbnail(header.source, pixels)
     return pixels, header
 
 
-def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
+def _thumbnail(file: ImageFile, side_px: int) -> pyvips.Image:
     options = {"height": side_px, "size": "down"}
 
     def made(**more: object) -> pyvips.Image:
         if file.shrinks:
             fail_on = "error"  # warnings are looked at when the picture is decoded whole
-            return pyvips.Image.thumbnail(str(path), side_px, fail_on=fail_on, **options, **more).copy_memory()
+            return pyvips.Image.thumbnail(
+                str(_opened(file).path), side_px, fail_on=fail_on, **options, **more
+            ).copy_memory()
         return _upright(file.image()).thumbnail_image(side_px, **options, **more).copy_memory()
 
     try:
@@ -160,6 +162,11 @@ def _thumbnail(path: Path, file: ImageFile, side_px: int) -> pyvips.Image:
     except pyvips.Error:
         # A damaged profile is no reason to show nothing.
         return made()
+
+
+def _opened(file: ImageFile) -> OpenedSource:
+    assert file.opened is not None
+    return file.opened
 
 
 def _decode_with_faults(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Picture:
@@ -172,11 +179,11 @@ def _decode_with_faults(error: Exception, file: ImageFile, header: Probe, progre
             continue
         notice = f"The {header.kind} has small faults outside its pixels; the picture is complete."
         return replace(picture, notices=(*picture.notices, notice))
-    raise explain_decode_error(header.path, header.kind, error) from error
+    raise explain_decode_error(_opened(file), header.kind, error) from error
 
 
 def _other_ways(error: Exception, file: ImageFile, header: Probe) -> tuple[Callable[[], ImageFile], ...]:
-    path, kind = header.path, header.kind
+    path, kind = _opened(file).path, header.kind
     if not file.shrinks:  # it was not libvips that failed
         return ()
     if kind == "TIFF":

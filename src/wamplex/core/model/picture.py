@@ -18,6 +18,10 @@ Pixels = NDArray[np.float32]
 Depth = Literal[8, 16]
 
 
+# Of a file, kept with its pixels; AVIF has its quantiser behind a long header.
+FILE_START_BYTES = 4_000_000
+
+
 @dataclass(frozen=True)
 class Metadata:
     """Blocks of description carried from file to file unread."""
@@ -40,6 +44,7 @@ class Picture:
     profile : ICC profile, None stands for sRGB (or its grey counterpart)
     notices : sentences for the user about what reading changed
     source : the file it was decoded from, None where it comes from none
+    file_start : the first bytes of the file, which tell its compression; empty without a file
     raw : of a raw file, what the sensor saw
     development : how ``pixels`` were made of it
     """
@@ -52,6 +57,7 @@ class Picture:
     metadata: Metadata = field(default_factory=Metadata)
     notices: tuple[str, ...] = ()
     source: Source | None = None
+    file_start: bytes = b""
     raw: RawFile | None = None
     development: Development = _AS_SHOT
 

@@ -10,6 +10,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from wamplex.core.base.errors import SourceChangedError, UnreadablePictureError
+from wamplex.core.base.regular_files import name_open_errors, open_regular_file
 
 
 @dataclass(frozen=True)
@@ -42,19 +43,25 @@ class Source:
         ------
         UnreadablePictureError : when it is missing, cannot be opened or is not a regular file
         """
-        try:
-            str(path).encode()
+        with name_open_errors(path):
             status = path.stat()
-        except UnicodeEncodeError:
-            shown = os.fsencode(path.name).decode("utf-8", "replace")
-            raise UnreadablePictureError(f"The name {shown} is not written in UTF-8. Rename it.") from None
-        except FileNotFoundError:
-            raise UnreadablePictureError(f"{path.name}: file not found.") from None
-        except OSError as error:
-            reason = (error.strerror or "it cannot be read").lower()
-            raise UnreadablePictureError(f"{path.name} cannot be opened: {reason}.") from error
         if not stat.S_ISREG(status.st_mode) and not stat.S_ISDIR(status.st_mode):
             raise UnreadablePictureError(f"{path.name} is a device or a pipe. Save it as a file first.")
+        return Source.of_status(path, status)
+
+    @staticmethod
+    def of_status(path: Path, status: os.stat_result) -> Source:
+        """The file in the state that a status tells.
+
+        Parameters
+        ----------
+        path : the file
+        status : of the path, or of an open descriptor
+
+        Returns
+        -------
+        Path, size and time of the file.
+        """
         return Source(path, status.st_size, status.st_mtime_ns)
 
     def check(self) -> None:
@@ -66,7 +73,7 @@ class Source:
         UnreadablePictureError : when it is gone
         """
         if Source.of(self.path) != self:
-            raise SourceChangedError(f"{self.path.name} has changed on the disk. Open it again first.")
+            raise changed_error(self.path)
 
     @property
     def digest(self) -> str:
@@ -81,8 +88,25 @@ class Source:
 
 @lru_cache(maxsize=256)
 def _digest(source: Source) -> str:
-    source.check()
-    with source.path.open("rb") as file:
+    descriptor = open_regular_file(source.path)
+    with os.fdopen(descriptor, "rb") as file:
+        states = [Source.of_status(source.path, os.fstat(descriptor))]
         digest = hashlib.file_digest(file, "sha256").hexdigest()
-    source.check()  # lest it was written to meanwhile
+        states.append(Source.of_status(source.path, os.fstat(descriptor)))
+    if any(state != source for state in states):
+        raise changed_error(source.path)
     return digest
+
+
+def changed_error(path: Path) -> SourceChangedError:
+    """The error for a file that is not what it was.
+
+    Parameters
+    ----------
+    path : the file
+
+    Returns
+    -------
+    The error, to be raised.
+    """
+    return SourceChangedError(f"{path.name} has changed on the disk. Open it again first.")

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
+from typing import BinaryIO
 
 from wamplex.core.base.errors import RecipeError, UnreadablePictureError
+from wamplex.core.base.regular_files import open_regular_file
 from wamplex.core.intake.decode_errors import DecodingErrors
-from wamplex.core.intake.formats import RAW
+from wamplex.core.intake.formats import RAW, TIFF_STARTS
 from wamplex.core.intake.probe import open_image_file
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.xmp import parse_recipe
@@ -51,9 +54,13 @@ def read_xmp(path: Path) -> bytes | None:
     ------
     UnreadablePictureError : when it is no picture
     """
+    # Prints are mostly large TIFFs; what is asked of them lies in their directory, so they are not copied.
+    with os.fdopen(open_regular_file(path), "rb") as tiff:
+        if tiff.read(4) in TIFF_STARTS:
+            return _read_tiff_xmp(tiff, path.name)
     header, file = open_image_file(path)
     if header.kind == RAW:
-        return _read_tiff_xmp(path)
+        return None
     try:
         image = file.image()
         return bytes(image.get("xmp-data")) if image.get_typeof("xmp-data") else None
@@ -61,12 +68,13 @@ def read_xmp(path: Path) -> bytes | None:
         raise UnreadablePictureError(f"{path.name} cannot be read: {error}.") from error
 
 
-def _read_tiff_xmp(path: Path) -> bytes | None:
+def _read_tiff_xmp(file: BinaryIO, name: str) -> bytes | None:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:
-        with tifffile.TiffFile(path) as tiff:
+        file.seek(0)
+        with tifffile.TiffFile(file, name=name) as tiff:
             value = tiff.pages[0].tags.get(_XMP_TAG)
             return None if value is None else bytes(value.value)
-    except Exception:  # raw files that are no TIFFs, and damaged ones
+    except Exception:  # damaged ones
         return None

@@ -58,7 +58,7 @@ def dng_tags(path: Path) -> DngTags:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:
-        with tifffile.TiffFile(path) as file:
+        with path.open("rb") as handle, tifffile.TiffFile(handle) as file:
             tags: dict[int, Any] = {}
             for page in (file.pages[0], *(file.pages[0].pages or ())[:_OTHERS]):
                 for tag in page.tags:

@@ -25,13 +25,14 @@ _SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.
 _FULL = 65535.0
 
 
-def read_raw(path: Path, method: Method = "ahd") -> RawFile:
+def read_raw(path: Path, method: Method = "ahd", name: str = "") -> RawFile:
     """Read a raw file and develop it into the camera's colours.
 
     Parameters
     ----------
     path : the file
     method : one of LibRaw's; a mosaic that another program of ours develops is made with AHD as well
+    name : of the file in messages; by default that of the path
 
     Returns
     -------
@@ -43,11 +44,12 @@ def read_raw(path: Path, method: Method = "ahd") -> RawFile:
     """
     import rawpy
 
-    with _opened(path) as raw:
+    name = name or path.name
+    with _opened(path, name) as raw:
         try:
             return _read(raw, path, method)
         except rawpy.LibRawError as error:
-            raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
+            raise UnreadablePictureError(unreadable_raw_error(name, error)) from error
 
 
 def _read(raw: Any, path: Path, method: Method) -> RawFile:
@@ -99,12 +101,13 @@ def _preview(raw: Any) -> bytes | None:
     return bytes(preview.data) if preview.format == rawpy.ThumbFormat.JPEG else None
 
 
-def read_half_size(path: Path) -> NDArray[np.uint8]:
+def read_half_size(path: Path, name: str) -> NDArray[np.uint8]:
     """Develop quickly: each cell of the mosaic becomes one pixel.
 
     Parameters
     ----------
     path : the file
+    name : of the file in messages
 
     Returns
     -------
@@ -116,31 +119,31 @@ def read_half_size(path: Path) -> NDArray[np.uint8]:
     """
     import rawpy
 
-    with _opened(path) as raw:
+    with _opened(path, name) as raw:
         try:
             result: NDArray[np.uint8] = raw.postprocess(
                 half_size=True, use_camera_wb=True, no_auto_bright=True, user_flip=0
             )
         except rawpy.LibRawError as error:
-            raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
+            raise UnreadablePictureError(unreadable_raw_error(name, error)) from error
         return result
 
 
-def _opened(path: Path) -> rawpy.RawPy:
+def _opened(path: Path, name: str) -> rawpy.RawPy:
     import rawpy
 
     try:
         return rawpy.imread(str(path))
     except rawpy.LibRawError as error:
-        raise UnreadablePictureError(unreadable_raw_error(path, error)) from error
+        raise UnreadablePictureError(unreadable_raw_error(name, error)) from error
 
 
-def unreadable_raw_error(path: Path, error: Exception) -> str:
+def unreadable_raw_error(name: str, error: Exception) -> str:
     """Why LibRaw cannot read a file, for the user.
 
     Parameters
     ----------
-    path : the file
+    name : of the file
     error : what LibRaw raised
 
     Returns
@@ -150,7 +153,7 @@ def unreadable_raw_error(path: Path, error: Exception) -> str:
     reason = error.args[0] if error.args else "it is damaged"
     text = reason.decode("utf-8", "replace") if isinstance(reason, bytes) else str(reason)
     return (
-        f"{path.name} is a raw file that cannot be read: {text[:1].lower()}{text[1:].rstrip('.')}. "
+        f"{name} is a raw file that cannot be read: {text[:1].lower()}{text[1:].rstrip('.')}. "
         "Save it as DNG with the camera maker's program."
     )
 

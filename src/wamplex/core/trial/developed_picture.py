@@ -10,6 +10,7 @@ from wamplex.core.base.filters import block_means
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.model.development import Development
+from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.raw_file import Mosaic, RawFile
 from wamplex.core.model.recipe import Recipe
@@ -76,8 +77,9 @@ def _develop(picture: Picture, development: Development, progress: Progress) -> 
     assert raw is not None
     if development.method == "tessera" and raw.mosaic is not None:
         raw = _develop_with_tessera(raw, raw.mosaic, 2.0**development.exposure_ev, progress)
-    elif development.method != picture.development.method and picture.path is not None:
-        raw = read_raw(picture.path, development.method)
+    elif development.method != picture.development.method and picture.source is not None:
+        opened = open_source(picture.source)
+        raw = read_raw(opened.path, development.method, opened.name)
     return develop_again(picture, raw, development, progress)
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from wamplex.core.base.errors import RecipeError
+from wamplex.core.base.errors import RecipeError, UnreadablePictureError
+from wamplex.core.base.regular_files import read_regular_file
 from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.recipe_reader import read_recipe
@@ -41,10 +42,9 @@ def load_sourced_recipe(path: Path, picture: Path | None = None, *, as_is: bool 
     if path.suffix == SUFFIX:
         return _find_project_recipe(path, picture, as_is)
     try:
-        with path.open("rb") as file:
-            text = file.read(_LARGEST_RECIPE_BYTES + 1)
-    except OSError as error:
-        raise RecipeError(f"The recipe {path} cannot be read: {error.strerror or error}.") from error
+        text = read_regular_file(path, _LARGEST_RECIPE_BYTES + 1)
+    except UnreadablePictureError as error:
+        raise RecipeError(f"The recipe cannot be read: {error}") from error
     if text and not text.lstrip().startswith(b"{"):  # no JSON: a picture, then
         recipe, origin = read_recipe(path)
         return SourcedRecipe(recipe, origin.get("SourceDigest"), as_is=as_is)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Literal
 
 import numpy as np
@@ -40,7 +39,6 @@ _AVIF_QUALITIES = (
 _HEIC_BRANDS = (b"heic", b"heix", b"mif1")
 _DQT, _START_OF_SCAN, _START = 0xDB, 0xDA, 0xD8
 _WITHOUT_LENGTH = (0x01, *range(0xD0, 0xD8))
-_LARGEST_HEADER_BYTES = 4_000_000
 
 
 @dataclass(frozen=True)
@@ -75,10 +73,13 @@ class FileCompression:
         return 0.0 if worst is None else 100 - equivalent_jpeg_quality(self.codec, worst)
 
 
-def read_compression(path: Path) -> FileCompression:
-    """The quality whose tables come closest to those in the file; nothing is decoded."""
-    with path.open("rb") as file:
-        header = file.read(_LARGEST_HEADER_BYTES)
+def read_compression(header: bytes) -> FileCompression:
+    """The quality whose tables come closest to those in a file; nothing is decoded.
+
+    Parameters
+    ----------
+    header : the first bytes of the file
+    """
     webp = read_webp_quality(header)
     if webp is not None:
         return FileCompression(webp, f"the file's quantisers match WebP quality {webp}", codec="webp")

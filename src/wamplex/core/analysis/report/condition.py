@@ -192,10 +192,8 @@ def known_compression(sample: Sample) -> FileCompression:
     -------
     Codec, quality and how it is known.
     """
-    path = sample.picture.path
-    compression = FileCompression(None, "it has no file to examine")
-    if path is not None and path.exists():
-        compression = read_compression(path)
+    header = sample.picture.file_start
+    compression = read_compression(header) if header else FileCompression(None, "it has no file to examine")
     if compression.quality is None:
         pixels = estimate_compression(sample.luma)
         if pixels is None:

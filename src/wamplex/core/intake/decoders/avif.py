@@ -33,7 +33,7 @@ def open_avif(path: Path) -> ImageFile:
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are bounded by who asks for the header
     try:
-        with Image.open(path, formats=["AVIF"]) as file:
+        with path.open("rb") as handle, Image.open(handle, formats=["AVIF"]) as file:
             mode, (width, height), info = file.mode, file.size, dict(file.info)
             frames = int(getattr(file, "n_frames", 1))
     except Exception as error:

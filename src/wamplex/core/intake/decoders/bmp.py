@@ -25,7 +25,7 @@ def open_bmp(path: Path) -> ImageFile:
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are bounded by who asks for the header
     try:
-        with Image.open(path, formats=["BMP"]) as file:
+        with path.open("rb") as handle, Image.open(handle, formats=["BMP"]) as file:
             mode, (width, height), ppi = file.mode, file.size, file.info.get("dpi", (0,))[0]
     except Exception as error:
         return _rare(path, error)
@@ -69,7 +69,7 @@ def _pixels(path: Path, mode: str) -> NDArray[Any]:
     from PIL import Image
 
     try:
-        with Image.open(path, formats=["BMP"]) as file:
+        with path.open("rb") as handle, Image.open(handle, formats=["BMP"]) as file:
             return np.array(file.convert(mode))
     except Exception as error:
         raise NotDecodableError(str(error)) from error

@@ -10,6 +10,7 @@ import numpy as np
 import pyvips
 from numpy.typing import NDArray
 
+from wamplex.core.model.opened_source import OpenedSource
 from wamplex.core.model.raw_file import RawFile
 
 Colour = Literal["grey", "RGB", "CMYK"]
@@ -33,6 +34,7 @@ class ImageFile:
         ``icc-profile-data``, ``exif-data``, ``xmp-data``, ``iptc-data``, ``orientation`` where there are any
     raw : of a raw file, reads the mosaic; its ``image`` is but a preview
     shrinks : whether libvips can make it small while it reads, from the path alone
+    opened : the source that everything above reads from; it stays open as long as this value
     """
 
     width: int
@@ -47,6 +49,7 @@ class ImageFile:
     notices: tuple[str, ...] = ()
     raw: Callable[[], RawFile] | None = None
     shrinks: bool = False
+    opened: OpenedSource | None = None
 
 
 @dataclass(frozen=True)

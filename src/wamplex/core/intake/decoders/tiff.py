@@ -59,7 +59,7 @@ def open_with_tifffile(path: Path) -> ImageFile:
     import tifffile
 
     try:
-        with tifffile.TiffFile(path) as file:
+        with path.open("rb") as handle, tifffile.TiffFile(handle) as file:
             page = file.pages.first
             if not isinstance(page, tifffile.TiffPage):
                 raise NotDecodableError("it holds no page")
@@ -82,7 +82,7 @@ def _libvips_may(path: Path) -> bool:
     import tifffile
 
     try:
-        with tifffile.TiffFile(path) as file:
+        with path.open("rb") as handle, tifffile.TiffFile(handle) as file:
             page = file.pages.first
             return not isinstance(page, tifffile.TiffPage) or _is_ordinary(page)
     except Exception:
@@ -155,7 +155,7 @@ def _pixels(path: Path) -> NDArray[Any]:
 
     page: Any = None
     try:
-        with tifffile.TiffFile(path) as file:
+        with path.open("rb") as handle, tifffile.TiffFile(handle) as file:
             page = file.pages.first
             values = np.asarray(page.asarray())
             if values.ndim == 3 and page.planarconfig == 2 and page.samplesperpixel > 1:

@@ -7,6 +7,7 @@ import re
 from pathlib import Path
 
 from wamplex.core.base.errors import UpscalerError
+from wamplex.core.base.regular_files import read_regular_file
 
 # StringStringEntryProto with the key "location" (onnx.proto3, TensorProto.external_data), short names.
 _LOCATION = re.compile(rb"\x0a\x08location\x12([\x01-\x7f])")
@@ -19,7 +20,7 @@ def external_weight_files(path: Path) -> tuple[Path, ...]:
     ------
     UpscalerError : when one does not lie beside it
     """
-    model = path.read_bytes()
+    model = read_regular_file(path)
     names = {
         model[match.end() : match.end() + match[1][0]].decode("utf-8", "replace") for match in _LOCATION.finditer(model)
     }

@@ -16,6 +16,7 @@ from typing import Any, get_args
 
 from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import UpscalerError
+from wamplex.core.base.regular_files import read_regular_file
 from wamplex.core.model.settings import user_networks_dir
 from wamplex.core.upscale.user_networks.external_weights import external_weight_files
 from wamplex.core.upscale.user_networks.inspection import LARGEST_NETWORK_FACTOR, TYPES, NetworkInterface, TensorLayout
@@ -56,8 +57,8 @@ def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, 
     model = Path(key) / path.name if weights else Path(f"{key}.onnx")
     (folder / model).parent.mkdir(parents=True, exist_ok=True)
     for file in weights:  # the network knows them by their names, so they get a folder of their own
-        write_atomically(folder / key / file.name, file.read_bytes())
-    write_atomically(folder / model, path.read_bytes())
+        write_atomically(folder / key / file.name, read_regular_file(file))
+    write_atomically(folder / model, read_regular_file(path))
     # The note comes last: a network without one is not listed.
     note = {"name": text, "model": str(model), **asdict(findings)}
     write_atomically(folder / f"{key}.json", json.dumps(note, indent=2).encode())

@@ -18,6 +18,7 @@ from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.deliver.writers.tile_samples import tile_samples
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.assets import process_assets
+from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
@@ -81,10 +82,10 @@ def _planned(source: str, digest: str, recipe: str, delivery: str) -> tuple[Plan
 
 @lru_cache(maxsize=_PICTURES)
 def _picture(source: str, digest: str) -> Picture:
-    path = Path(source)
-    if Source.of(path).digest != digest:
-        raise SourceChangedError(f"{path.name} is not the same file on a worker as here.")
-    return read_picture(path)
+    file = Source.of(Path(source))
+    if file.digest != digest:
+        raise SourceChangedError(f"{file.path.name} is not the same file on a worker as here.")
+    return read_picture(open_source(file))
 
 
 def encode_task(recipe: Recipe, delivery: Delivery, parts: Sequence[bytes]) -> tuple[str, str, tuple[bytes, ...]]:

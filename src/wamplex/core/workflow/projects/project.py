@@ -16,8 +16,9 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from wamplex.core.base.atomic_files import write_atomically
-from wamplex.core.base.errors import ProjectError, SizeError
+from wamplex.core.base.errors import ProjectError, SizeError, UnreadablePictureError
 from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
+from wamplex.core.base.regular_files import open_regular_file
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.assets import Assets
 from wamplex.core.model.recipe import Recipe
@@ -142,13 +143,15 @@ def open_project(path: Path) -> tuple[Project, Assets]:
     """
     assets = Assets()
     try:
-        with zipfile.ZipFile(path) as archive:
+        with os.fdopen(open_regular_file(path), "rb") as file, zipfile.ZipFile(file) as archive:
             text = _member(archive, _JSON_NAME, _LARGEST_JSON_BYTES, path).decode()
             for name in archive.namelist():
                 if name.startswith(_ASSETS):
                     data = _member(archive, name, _LARGEST_ASSET_BYTES, path)
                     if assets.put(data).digest != name[len(_ASSETS) :]:
                         raise ProjectError(f"{path.name} is damaged.")
+    except UnreadablePictureError as error:
+        raise ProjectError(str(error)) from error
     except OSError as error:
         raise ProjectError(f"{path.name} cannot be read: {error.strerror or error}.") from error
     except (zipfile.BadZipFile, KeyError, UnicodeDecodeError, RuntimeError, EOFError) as error:

@@ -11,6 +11,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered, deliver
 from wamplex.core.deliver.writers.tile_samples import SampleRenderer
 from wamplex.core.intake.read import read_picture
+from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.picture import Picture
 from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.workflow.lineage.result_folders import remember_folder
@@ -58,7 +59,7 @@ def run_job(
     try:
         job.source.check()  # what was judged is delivered, or nothing
         if picture is None or picture.source != job.source:
-            picture = read_picture(job.source.path, progress)
+            picture = read_picture(open_source(job.source), progress)
         picture = develop_picture(picture, job.recipe, progress)
         noted = partial(journal.note_partial, job.number)
         on_complete = partial(journal.record_complete, job.number)

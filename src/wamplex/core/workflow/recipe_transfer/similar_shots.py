@@ -9,6 +9,7 @@ from pathlib import Path
 
 from wamplex.core.base.errors import UnreadablePictureError
 from wamplex.core.intake.decode_errors import DecodingErrors
+from wamplex.core.intake.decoders.image_file import ImageFile
 from wamplex.core.intake.formats import RAW
 from wamplex.core.intake.probe import open_image_file
 
@@ -42,7 +43,7 @@ def read_shot_info(path: Path) -> ShotInfo | None:
         header, file = open_image_file(path)
         if header.kind != RAW and not file.shrinks:
             return None
-        fields = _read_tiff_fields(path) if header.kind == RAW else _read_image_fields(file.image())
+        fields = _read_tiff_fields(file) if header.kind == RAW else _read_image_fields(file.image())
     except (UnreadablePictureError, *DecodingErrors):
         return None
     sides = (min(header.width, header.height), max(header.width, header.height))
@@ -81,11 +82,12 @@ def _read_image_fields(image: object) -> tuple[str, str]:
     return f"{texts[0]} {texts[1]}", texts[2] or texts[3]
 
 
-def _read_tiff_fields(path: Path) -> tuple[str, str]:
+def _read_tiff_fields(file: ImageFile) -> tuple[str, str]:
     import tifffile  # takes a tenth of a second to load, which most starts need not
 
     try:
-        with tifffile.TiffFile(path) as tiff:
+        assert file.opened is not None
+        with file.opened.open() as handle, tifffile.TiffFile(handle) as tiff:
             tags = tiff.pages[0].tags
             exif = tags.valueof("ExifTag") or {}
             fields = [str(tags.valueof(name) or "") for name in ("Make", "Model", "DateTime")]
