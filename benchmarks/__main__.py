@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 
+from benchmarks.changing_sources import changing_sources
 from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
 from benchmarks.faults import faults
@@ -31,6 +32,7 @@ _ALL = {
     "memory": memory,
     "mutations": mutations,
     "faults": faults,
+    "changing-sources": changing_sources,
 }
 
 

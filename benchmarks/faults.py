@@ -28,7 +28,7 @@ from wamplex.core.model.recipe import Recipe
 path = Path(sys.argv[1])
 recipe = Recipe().model_dump_json()
 for turn in range(10_000):
-    one = SavedPicture(path=Path("/p/a.png"), recipe=Recipe(), seen_from_mm=1.0 + turn)
+    one = SavedPicture(path=Path("/p/a.png"), recipe=Recipe(), viewing_distance_mm=1.0 + turn)
     pictures = (one,) * 200
     save_project(Project(pictures=pictures), path)
     print(turn, flush=True)

@@ -71,7 +71,7 @@ def test_names_folders_and_pdf(photo_file: Path) -> None:
     ("words", "said"),
     [
         (("--subfolder", "a/b"), "one folder"),
-        (("--printer", "none.icc"), "cannot be read"),
+        (("--printer", "none.icc"), "file not found"),
         (("--printer", "screen.icc"), "four inks"),
         (("--intent", "vivid"), "--intent"),
     ],

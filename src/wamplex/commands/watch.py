@@ -9,13 +9,13 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wamplex.commands.console import USAGE, print_error
+from wamplex.commands.console import SOME_FAILED, USAGE, print_error
 from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError
 from wamplex.core.base.progress import Progress
-from wamplex.core.workflow.folder_watch.arrivals import Arrivals
-from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one, forget_interrupted
+from wamplex.core.workflow.folder_watch.folder_watch import FolderWatch
+from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, forget_interrupted
 from wamplex.core.workflow.queue.journal import Journal, journal_path
 from wamplex.core.workflow.recipe_source import load_sourced_recipe
 
@@ -45,33 +45,33 @@ def watch(
             raise WamplexError(f"{folder} is not a folder.")
         delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
         options = WatchOptions(load_sourced_recipe(recipe, as_is=as_is), delivery, measure)
+        journal = Journal(journal_path())
+        watched = FolderWatch(folder, options, journal)
+        forget_interrupted(journal, folder)
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(USAGE) from error
-    journal = Journal(journal_path())
-    forget_interrupted(journal, folder)
     console = Console()
     console.print(f"Watching {folder}. Ctrl+C stops.", highlight=False, markup=False)
-    arrivals = Arrivals(folder)
     with Stopping() as stopping:
         while stopping.asked is None:
-            arrived = arrivals.complete()
-            for path in arrived:
-                _do(path, options, journal, stopping, console)
-            if once and not arrived and not arrivals.waiting:
-                return
-            if not arrived:
+            due = watched.due()
+            for path in due:
+                _do(path, watched, stopping, console)
+            if once and not due and watched.finished:
+                raise typer.Exit(SOME_FAILED if watched.deferred else 0)
+            if not due:
                 time.sleep(_LOOK_S)
     raise typer.Exit(stopping.exit_code)
 
 
-def _do(path: Path, options: WatchOptions, journal: Journal, stopping: Stopping, console: Console) -> None:
+def _do(path: Path, watched: FolderWatch, stopping: Stopping, console: Console) -> None:
     if stopping.asked is not None:
         return
     progress = Progress()
     try:
         with stopping.cancels(progress):
-            result = enlarge_one(path, options, journal, progress)
+            result = watched.process(path, progress)
     except Cancelled:
         return
     except WamplexError as error:

@@ -19,6 +19,7 @@ from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.workflow.folder_watch.arrivals import REST_S, Arrivals
+from wamplex.core.workflow.folder_watch.folder_watch import FolderWatch
 from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, enlarge_one
 from wamplex.core.workflow.queue.journal import Journal
 from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe
@@ -130,3 +131,99 @@ def test_killed_on_the_way_it_goes_on_at_the_next_start(folder: Path, tmp_path: 
     assert subprocess.run(words, check=False, timeout=120).returncode == 0
     assert sorted(p.name for p in (tmp_path / "out").iterdir()) == [f"{n}-8x.tif" for n in range(6)]
     assert len(list((folder / "done").iterdir())) == 6
+
+
+@pytest.fixture
+def watch(folder: Path) -> FolderWatch:
+    return FolderWatch(folder, wanted(folder), journal(folder))
+
+
+def test_a_second_watch_of_a_folder_is_refused(folder: Path, watch: FolderWatch) -> None:
+    with pytest.raises(WamplexError, match="watched already"):
+        FolderWatch(folder, wanted(folder), journal(folder))
+    script = "import fcntl, os, sys; fcntl.flock(os.open(sys.argv[1], os.O_RDONLY), fcntl.LOCK_EX | fcntl.LOCK_NB)"
+    assert subprocess.run([sys.executable, "-c", script, folder], check=False, capture_output=True).returncode == 1
+
+
+def test_a_missing_folder_is_a_sentence(folder: Path) -> None:
+    with pytest.raises(WamplexError, match="cannot be watched"):
+        FolderWatch(folder / "none", wanted(folder), journal(folder))
+
+
+def test_what_cannot_be_done_now_waits_longer_and_longer(folder: Path) -> None:
+    clock = Clock()
+    watch = FolderWatch(folder, wanted(folder), journal(folder), clock)
+    path = picture(folder / "a.png")
+    os.utime(path, (1, 1))
+    clock.now = REST_S
+    (folder.parent / "out").write_bytes(b"")  # a file where the folder should be
+    pauses = []
+    for _ in range(8):
+        while path not in watch.due():
+            clock.now += 1
+        before = clock.now
+        with pytest.raises(WamplexError, match="tried again"):
+            watch.process(path, Progress())
+        assert path.exists()
+        while path not in watch.due():
+            clock.now += 1
+        pauses.append(clock.now - before)
+    assert pauses == [5, 10, 20, 40, 80, 160, 300, 300]
+    (folder.parent / "out").unlink()
+    assert watch.process(path, Progress()).path.exists()
+    assert (watch.deferred, watch.due()) == (0, [])
+
+
+@pytest.mark.parametrize("trouble", ["file", "dangling", "read-only"])
+def test_a_picture_that_cannot_be_moved_is_enlarged_once(folder: Path, watch: FolderWatch, trouble: str) -> None:
+    path, bad = picture(folder / "a.png"), folder / "bad.png"
+    bad.write_bytes(b"no picture")
+    for name in ("done", "failed"):
+        if trouble == "dangling":
+            (folder / name).symlink_to(folder / "nowhere" / "at-all")
+        elif trouble == "file":
+            (folder / name).write_bytes(b"")
+        else:
+            (folder / name).mkdir(mode=0o500)
+    if trouble == "read-only" and os.access(folder / "done", os.W_OK):
+        pytest.skip("root may write everywhere")
+    result = watch.process(path, Progress())
+    assert "could not be moved to done" in result.notes[-1]
+    with pytest.raises(WamplexError, match="could not be moved to failed"):
+        watch.process(bad, Progress())
+    assert path.exists()
+    wait_until_complete(watch, folder)
+    assert watch.due() == []
+    assert len(list((folder.parent / "out").iterdir())) == 1
+
+
+def wait_until_complete(watch: FolderWatch, folder: Path) -> None:
+    """Let the files rest as long as new files must."""
+    end = time.monotonic() + REST_S + 1
+    while time.monotonic() < end and not watch.finished:
+        watch.due()
+        time.sleep(0.05)
+
+
+@pytest.mark.parametrize("name", ["n" * 251 + ".png", "ä" * 125 + ".png", "-rf .png", "a\nb.png"])
+def test_odd_names_go_their_way(folder: Path, watch: FolderWatch, name: str) -> None:
+    path = folder / name
+    path.write_bytes(b"no picture")
+    with pytest.raises(WamplexError, match="not a picture"):
+        watch.process(path, Progress())
+    assert len(list((folder / "failed").iterdir())) == 2
+
+
+def test_a_picture_that_vanishes_is_told_and_nothing_else_happens(folder: Path, watch: FolderWatch) -> None:
+    with pytest.raises(WamplexError, match="file not found"):
+        watch.process(folder / "gone.png", Progress())
+    assert list(folder.iterdir()) == []
+
+
+def test_a_folder_that_is_renamed_away_is_waited_for(folder: Path, watch: FolderWatch) -> None:
+    picture(folder / "a.png")
+    folder.rename(folder.with_name("away"))
+    assert watch.due() == []
+    folder.with_name("away").rename(folder)
+    wait_until_complete(watch, folder)
+    assert watch.process(folder / "a.png", Progress()).path.exists()

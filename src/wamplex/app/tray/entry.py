@@ -249,7 +249,7 @@ class TrayEntry:
 
     def suggested_values(self, upscaler_key: str) -> Values:
         """What the picture's own measurements suggest; until they are there, the usual values."""
-        if self.suggested is None:
+        if self.suggested is None or not is_known(upscaler_key):  # a guest may be gone
             return Values()
         return self.suggested.values_for(find_upscaler(upscaler_key).values)
 

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import glob
+import hashlib
 import os
 import secrets
 from pathlib import Path
+
+_MOST_STEM_BYTES = 200
 
 
 def write_atomically(path: Path, data: bytes, *, durable: bool = True) -> None:
@@ -20,7 +23,7 @@ def write_atomically(path: Path, data: bytes, *, durable: bool = True) -> None:
     OSError : when it cannot be written; nothing is left then
     """
     remove_leftovers(path)
-    partial = path.with_name(f".{path.name}.{os.getpid()}-{secrets.token_hex(3)}.partial")
+    partial = path.with_name(f".{_stem(path.name)}.{os.getpid()}-{secrets.token_hex(3)}.partial")
     try:
         with partial.open("wb") as file:
             file.write(data)
@@ -35,10 +38,18 @@ def write_atomically(path: Path, data: bytes, *, durable: bool = True) -> None:
 
 def remove_leftovers(path: Path) -> None:
     """Take away what programs began under this name that were killed before they were done."""
-    for begun in path.parent.glob(f".{glob.escape(path.name)}.*.partial"):
-        process = begun.name.removeprefix(f".{path.name}.").partition("-")[0]
+    stem = _stem(path.name)
+    for begun in path.parent.glob(f".{glob.escape(stem)}.*.partial"):
+        process = begun.name.removeprefix(f".{stem}.").partition("-")[0]
         if process.isascii() and process.isdigit() and not is_process_alive(int(process)):
             begun.unlink(missing_ok=True)
+
+
+def _stem(name: str) -> str:
+    """A name that leaves room for more: Linux has at most 255 bytes for the whole."""
+    if len(os.fsencode(name)) <= _MOST_STEM_BYTES:
+        return name
+    return hashlib.sha256(os.fsencode(name)).hexdigest()[:32]
 
 
 def is_process_alive(process: int) -> bool:

@@ -42,6 +42,22 @@ class ClusterError(WamplexError):
     """Other machines cannot be worked with."""
 
 
+class CannotWorkNowError(WamplexError):
+    """Nothing is wrong with the picture, but the work cannot be done now; later it may."""
+
+
+class UnreachableFileError(UnreadablePictureError, CannotWorkNowError):
+    """A file is there and cannot be read now: no permission, a failing disk, a network that is away."""
+
+
+class NoRoomError(SizeError, CannotWorkNowError):
+    """The disk has less room than the file needs."""
+
+
+class FolderError(DeliveryError, CannotWorkNowError):
+    """The folder cannot be written to now: full, read-only, or away."""
+
+
 class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it
     """The user cancelled the work."""
 

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import stat
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.base.errors import UnreachableFileError, UnreadablePictureError
+
+# What lies in the name itself, and does not pass.
+_LASTING = (errno.ENAMETOOLONG, errno.ELOOP, errno.ENOTDIR, errno.ENXIO)
 
 
 def open_regular_file(path: Path) -> int:
@@ -78,4 +82,5 @@ def name_open_errors(path: Path) -> Iterator[None]:
         raise UnreadablePictureError(f"{name}: file not found.") from None
     except OSError as error:
         reason = (error.strerror or "it cannot be read").lower()
-        raise UnreadablePictureError(f"{name} cannot be opened: {reason}.") from error
+        kind = UnreadablePictureError if error.errno in _LASTING else UnreachableFileError
+        raise kind(f"{name} cannot be opened: {reason}.") from error

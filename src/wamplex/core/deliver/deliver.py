@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from wamplex.core.base.errors import DeliveryError
+from wamplex.core.base.errors import DeliveryError, FolderError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import delivery_profile
@@ -54,6 +54,8 @@ _WRITERS = {
     "dng": write_dng,
     "pdf": write_print_pdf,
 }
+# What lies in the name itself, and does not pass.
+_LASTING = (errno.ENAMETOOLONG, errno.ENOTDIR, errno.EINVAL)
 # Most bytes one band of finished rows may take.
 _BAND_BYTES = 1 << 28
 _PIECE_BYTES = 1 << 22  # packed in less than 0.2 s
@@ -166,7 +168,8 @@ def deliver(
             copy_source(picture.source, target.parent)
         targets = _named(partials, names)
     except OSError as error:
-        raise DeliveryError(_os_error_text(target, error)) from error
+        kind = DeliveryError if error.errno in _LASTING else FolderError
+        raise kind(_os_error_text(target, error)) from error
     finally:
         release_memory()
         for partial in partials:
@@ -355,9 +358,10 @@ def _prepare_folder(folder: Path) -> list[Path]:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise DeliveryError(f"The folder {folder} cannot be created: {_reason(error)}.") from error
+        kind = DeliveryError if error.errno in _LASTING else FolderError
+        raise kind(f"The folder {folder} cannot be created: {_reason(error)}.") from error
     if not os.access(folder, os.W_OK):
-        raise DeliveryError(f"{folder} is not writable. Choose another folder.")
+        raise FolderError(f"{folder} is not writable. Choose another folder.")
     return missing
 
 

@@ -93,6 +93,7 @@ class PictureCache:
     def _decode(self, source: Source, coming: Future[Picture], progress: Progress) -> Picture:
         try:
             picture = read_picture(open_source(source), progress)
+            source.check()  # what was changed meanwhile must not be shown as if it were there still
         except BaseException as error:
             coming.set_exception(error)
             raise

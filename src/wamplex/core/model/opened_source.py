@@ -15,7 +15,7 @@ from typing import BinaryIO, cast
 
 from platformdirs import user_cache_path
 
-from wamplex.core.base.errors import UnreadablePictureError
+from wamplex.core.base.errors import UnreachableFileError
 from wamplex.core.base.regular_files import open_regular_file
 from wamplex.core.model.source import Source, changed_error
 
@@ -95,7 +95,7 @@ def _copy(path: Path, descriptor: int, size: int) -> int:
         if copy >= 0:
             os.close(copy)
         reason = (error.strerror or "it cannot be read").lower()
-        raise UnreadablePictureError(f"{path.name} cannot be read: {reason}.") from error
+        raise UnreachableFileError(f"{path.name} cannot be read: {reason}.") from error
 
 
 def _unnamed_file() -> int:

@@ -6,7 +6,7 @@ import os
 import shutil
 from pathlib import Path
 
-from wamplex.core.base.errors import SizeError
+from wamplex.core.base.errors import NoRoomError, SizeError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.geometry.sheet import Sheet, file_pixels
@@ -128,14 +128,14 @@ def check_disk(folder: Path, size: Size, delivery: Delivery, channels: int, shee
 
     Raises
     ------
-    SizeError : with what is needed and what is free
+    NoRoomError : with what is needed and what is free
     """
     needed = expected_bytes(size, delivery, channels, sheet)
     free = free_bytes(folder)
     if needed > free:
         fits = size.factor * (free / needed) ** 0.5
         smaller = f", or a factor up to {fits:.2g}" if fits >= LEAST_FACTOR else ""
-        raise SizeError(
+        raise NoRoomError(
             f"The file needs about {byte_size_text(needed)}, but only {byte_size_text(free)} are free in "
             f"{folder}. Make room there, or choose another folder{smaller}."
         )

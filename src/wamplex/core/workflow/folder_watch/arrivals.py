@@ -32,13 +32,13 @@ class Arrivals:
         """Files that have been at rest, or were moved in whole, by name; hidden ones are passed over."""
         now, files = self._clock(), []
         here: dict[Path, tuple[int, int, float]] = {}
-        for path in sorted(self._folder.iterdir()):
+        for path in sorted(self._listed()):
             if path.name.startswith(".") or not path.is_file():
                 continue
             try:
                 status = path.stat()
-            except FileNotFoundError:
-                continue  # taken away while looking
+            except OSError:
+                continue  # taken away while looking, or out of reach
             same = (status.st_size, status.st_mtime_ns)
             state = self._visible.get(path)
             since = state[2] if state is not None and state[:2] == same else now
@@ -49,6 +49,18 @@ class Arrivals:
                 files.append(path)
         self._visible = here
         return files
+
+    def _listed(self) -> list[Path]:
+        """Nothing while the folder is away: it may come back."""
+        try:
+            return list(self._folder.iterdir())
+        except OSError:
+            return []
+
+    @property
+    def files(self) -> tuple[Path, ...]:
+        """The files of the last look."""
+        return tuple(self._visible)
 
     @property
     def waiting(self) -> bool:

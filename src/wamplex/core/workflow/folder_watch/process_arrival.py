@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.base.atomic_files import is_process_alive, write_atomically
-from wamplex.core.base.errors import Cancelled, WamplexError, user_message
+from wamplex.core.base.errors import Cancelled, CannotWorkNowError, WamplexError, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.naming import move_into_place
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
+from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import make_origin
@@ -28,6 +30,7 @@ from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe, 
 from wamplex.core.workflow.recipe_transfer.transfer import Part
 
 DONE, FAILED = "done", "failed"
+_MOST_NAME_BYTES = 255  # of Linux
 _NO_MEMORY = "There is not enough memory for this picture."
 
 
@@ -87,23 +90,25 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
     Raises
     ------
     Cancelled : when ``progress`` is cancelled; the picture stays where it is
-    WamplexError : when it cannot be made; the picture is put away with a note
+    CannotWorkNowError : when the disk or the folder is the reason; the picture stays where it is
+    WamplexError : when it cannot be enlarged; the picture is put away with a note
     """
     try:
         result = _enlarge(path, options, journal, progress)
-    except Cancelled:
+    except (Cancelled, CannotWorkNowError):
         raise
     except Exception as error:
         sentence = user_message(error, _NO_MEMORY)
-        moved_to = _put_away(path, FAILED)
-        write_atomically(moved_to.with_name(f"{moved_to.name}.txt"), f"{sentence}\n".encode())
+        if path.exists():
+            sentence += _put_away(path, FAILED, sentence)
         raise WamplexError(sentence) from error
-    _put_away(path, DONE)
-    return result
+    unmoved = _put_away(path, DONE)
+    return ArrivalResult(result.path, (*result.notes, unmoved.strip()) if unmoved else result.notes)
 
 
 def _enlarge(path: Path, options: WatchOptions, journal: Journal, progress: Progress) -> ArrivalResult:
-    header, picture = probe(path), read_picture(path, progress)
+    opened = open_source(path)
+    header, picture = probe(opened), read_picture(opened, progress)
     recipe, notes = _decide(header, picture, options, progress)
     order = create_order(header, recipe, options.delivery)
     if order.planned.exists() and _is_of(order, picture):
@@ -136,7 +141,28 @@ def _is_of(order: Order, picture: Picture) -> bool:
     return instance == make_origin(order.source, order.recipe, read_document_id(picture.metadata.xmp)).instance_id
 
 
-def _put_away(path: Path, where: str) -> Path:
+def _put_away(path: Path, where: str, note: str = "") -> str:
+    """Move a picture to a subfolder, with a note beside it if there is one.
+
+    Returns
+    -------
+    Why it could not be moved, as a sentence with a space before it; empty where all went well.
+    """
     folder = path.parent / where
-    folder.mkdir(exist_ok=True)
-    return move_into_place(path, folder / path.name)
+    try:
+        folder.mkdir(exist_ok=True)
+        moved_to = move_into_place(path, folder / path.name)
+        if note:
+            write_atomically(_note_path(moved_to), f"{note}\n".encode())
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        return f" It could not be moved to {where}: {reason}."
+    return ""
+
+
+def _note_path(picture: Path) -> Path:
+    """Beside the picture; a name that would be too long is shortened."""
+    name = f"{picture.name}.txt"
+    if len(os.fsencode(name)) > _MOST_NAME_BYTES:
+        name = f"{os.fsdecode(os.fsencode(picture.stem)[: _MOST_NAME_BYTES - 20])}….txt"
+    return picture.with_name(name)
