@@ -156,6 +156,7 @@ OPENING = {
     "core/workflow/recipe_transfer/recipe_store.py": "recipes that we stored",
     "core/workflow/recipe_transfer/similar_shots.py": "the copy of a source",
     "core/workflow/hand_over.py": "the file that is replaced",
+    "core/workflow/folder_watch/folder_watch.py": "a folder, to lock it",
     "core/provenance/recipe_reader.py": "a descriptor of regular_files",
 }
 OPENING_FOLDERS = ("core/intake/decoders/", "core/deliver/writers/", "core/deliver/verification/")
