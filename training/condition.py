@@ -26,25 +26,24 @@ from wamplex.core.colour.luma import luma_plane
 
 _HEAD = """# The condition sheet, measured
 
-Made by `make evaluate-condition`. The pictures are the 14 held-out photographs of [measured.md](measured.md),
-in which something known was put. "Within" counts the pictures whose value lies within the bound; the median
-of all values stands beside it.
+Made by `make evaluate-condition`. The pictures are the 14 held-out photographs of [measured.md](measured.md)
+with known, added damage. "Within" counts the pictures whose value lies within the bound. The median of all
+values is beside it.
 """
 _READ_HEAD = """## Sharpness and noise, as the network reads them
 
 The second set of held-out photographs, shrunk 2 and 4 times, with a known history
-([Reader](../src/wamplex/models/reader.md)). Root mean square errors: softness in px, sharpening as the amount
-of the mask of 0.8 px that does as much, amount of the mask itself; noise in levels, with the pictures within
-20 % where there is noise. Behind JPEG it is the mean of what the network reads and of what the file's
-quantiser has left; half of these pictures have noise that grows with the light, of which that all over the
-picture is meant.
+([Reader](../src/wamplex/models/reader.md)). Root mean square errors of: blur, in px; sharpening, as the
+amount of an equivalent mask of 0.8 px; the amount of the mask itself; noise, in levels, with the number of
+pictures within 20 %. Behind JPEG, noise is the mean of the network's value and of what the file's quantiser
+left. In half of these pictures the noise grows with brightness; its image-wide deviation counts.
 
 | history | factor | softness | bias | sharpening | amount | noise | within 20 % |
 |---|---|---|---|---|---|---|---|"""
 _MEDIA_HEAD = """## Medium
 
-As the network reads it: pictures shrunk 2 and 4 times (most are then 110 to 450 pixels a side), as they are
-and saved as JPEG 50.
+The content type that the network detects. Pictures were shrunk 2 and 4 times (most are then 110 to 450 pixels
+a side), and used unchanged and as JPEG 50.
 
 | pictures | clean 2x | clean 4x | JPEG 50 2x | JPEG 50 4x |
 |---|---|---|---|---|"""
@@ -108,7 +107,7 @@ def _close_to(truth: float, bound: float) -> Callable[[float, int], bool]:
 
 def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     clean = [p for p in photographs.values() if estimate_compression(_levels(p)) is None]
-    yield "## Compression\n\nWhere a file has quantisation tables they are read, and the quality is exact."
+    yield "## Compression\n\nWhere a file has quantisation tables, the quality is read from them and is exact."
     yield f"Here it is found in the pixels alone, of the {len(clean)} photographs in which there is none"
     yield "before.\n"
     yield f"| saved at | median found | within | bound |\n{_BAR}"
@@ -117,7 +116,7 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         values = [None if f is None else float(f.quality) for f in found]
         yield _row(str(quality), values, _close_to(quality, 8), "8")
     called = len(photographs) - len(clean)
-    yield f"\nOf the {len(photographs)} photographs as they come, {called} were called compressed;"
+    yield f"\nOf the {len(photographs)} original photographs, {called} were classified as compressed;"
     yield "seven of them are JPEG files.\n\n### Saved twice\n"
     yield f"| saved at, then at | median found | within | bound |\n{_BAR}"
     for first, second in ((30, 60), (40, 90), (50, 70), (60, 85), (75, 92)):
@@ -125,11 +124,11 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         values = [None if f is None else float(f) for f in earlier]
         yield _row(f"{first}, {second}", values, _close_to(first, 8), "8")
     once = [detect_earlier_quality(_levels(_saved(p, q)), q) for p in clean for q in (60, 90)]
-    yield f"\nOf {len(once)} files saved once, {sum(f is not None for f in once)} were called saved twice.\n"
+    yield f"\nOf {len(once)} files saved once, {sum(f is not None for f in once)} were classified as saved twice.\n"
 
 
 def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
-    yield "### WebP\n\nThe second set, saved as WebP; the quality is read from the frame's quantisers.\n"
+    yield "### WebP\n\nThe second set, saved as WebP. The quality is read from the quantisers of the frame.\n"
     yield f"| saved at | median found | within | bound |\n{_BAR}"
     enlarged = 0
     for quality in (40, 60, 75, 90):
@@ -140,7 +139,7 @@ def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
         for file in files:
             pixels = np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
             enlarged += detect_earlier_enlargement(_levels(pixels), "webp") is not None
-    yield f"\nOf these {4 * len(photographs)} files, {enlarged} were called enlarged.\n"
+    yield f"\nOf these {4 * len(photographs)} files, {enlarged} were classified as enlarged.\n"
 
 
 def _read(photographs: dict[str, np.ndarray]) -> Iterator[str]:
@@ -189,11 +188,11 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
                 found.append(None if seen is None else seen.factor)
             yield _row(f"{name}, {factor:g}", found, _close_to(factor, 0.2 * factor), "20 %")
     called = sum(detect_earlier_enlargement(_levels(p)) is not None for p in photographs.values())
-    yield f"\nOf the {len(photographs)} photographs as they are, {called} were called enlarged.\n"
+    yield f"\nOf the {len(photographs)} original photographs, {called} were classified as enlarged.\n"
 
 
 def _enlarged_small(photographs: list[np.ndarray]) -> Iterator[str]:
-    yield "The photographs of both sets shrunk to 300 pixels, enlarged, cut by some pixels and saved again.\n"
+    yield "The photographs of both sets, shrunk to 300 pixels, enlarged, cropped by some pixels and saved again.\n"
     yield f"| bicubic, factor, saved as | median found | within | bound |\n{_BAR}"
     smaller = [_resized(p, 300 / max(p.shape), cv2.INTER_AREA) for p in photographs]
     for factor in (1.25, 1.5, 2.0, 2.7):
@@ -224,7 +223,7 @@ def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
 
 def _told(called: list[int], blurs: tuple[float, ...]) -> str:
     soft = ", ".join(f"soft by {px:g} px {n}" for n, px in zip(called[1:], blurs[1:], strict=True))
-    return f"{called[0]} were called enlarged; {soft}."
+    return f"{called[0]} were classified as enlarged; {soft}."
 
 
 def _resized(pixels: np.ndarray, factor: float, kernel: int) -> np.ndarray:

@@ -29,12 +29,13 @@ _HEAD = """# All upscalers, measured
 Made by `make evaluate`. Means over pictures that no network was trained on: 14 photographs (scikit-image's
 astronaut, chelsea, coffee, camera, rocket, brick; scikit-learn's china and flower; OpenCV's baboon, fruits,
 building, butterfly, aloeL, graf1), and 20 drawings and pages (Open Clip Art drawings kept back; pages
-set in Cantarell and Vollkorn). Each is shrunk with the antialiased bicubic kernel in 8 bits, damaged as the
-heading says, enlarged again with Wamplex's own renderer, and compared with itself: PSNR and SSIM (Wang et al.
+set in Cantarell and Vollkorn). Each picture is shrunk with the antialiased bicubic kernel in 8 bits, damaged
+as the heading says, enlarged again by Wamplex's renderer, and compared with the original: PSNR and SSIM (Wang
+et al.
 2004) and GMSD (Xue et al. 2014, less is better) of the luma of ITU-R BT.601, a border of the factor cut off.
-"Gain" is against bicubic, "least" the gain on the picture that gains least. Mender is told the noise and
-compression that were put in, and leaves clean pictures to Vellum; Thicket stands at Invention 60.
-Seconds are per output megapixel, and only those of the clean photographs were taken while nothing else ran.
+"Gain" is relative to bicubic; "least" is the gain of the picture that gains least. Mender is given the noise
+and compression that were added, and is not used for clean pictures. Thicket runs at Invention 60. Seconds are
+per output megapixel; only those of the clean photographs were measured on an otherwise idle machine.
 """
 
 

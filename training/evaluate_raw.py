@@ -27,21 +27,21 @@ METHODS: tuple[Method, ...] = ("ahd", "aahd", "dcb", "dht")
 _HEAD = """# Raw files, measured
 
 Made by `python -m training evaluate-raw`. The 14 held-out photographs of `make evaluate`, shrunk in linear
-light with the antialiased bicubic kernel, in front of the simulated camera (linear sRGB primaries, white
+light with the antialiased bicubic kernel, photographed by the simulated camera (linear sRGB primaries, white
 balance gains 2.0, 1 and 1.54, 14 bits), written as a DNG and opened again as any raw file: PSNR of sRGB in 8
 bits, all channels, a border of 8 pixels cut off, mean over the photographs; "least" is the smallest gain of
 Tessera among them, "self_ensemble" its mean gain with Slow and careful, "hindsight" the mean gain where Mender is
 told that noise, half of it and twice of it, and the best of the three counts on each photograph. Noise:
 variance = a x signal + b of full scale; clean 0 and 0, middle 0.0005 and 0.002², strong 0.004 and 0.006²; the
 file states it. Rivals: at 1x
-LibRaw's own methods; at 2x and 4x LibRaw's AHD enlarged by Vellum and by Mender, which is told the noise that
-AHD left as it was measured against the clean file: the best of them on each photograph.
+LibRaw's own methods; at 2x and 4x LibRaw's AHD enlarged by Vellum and by Mender, which is given the noise
+that AHD left, measured against the clean file. The best rival counts for each photograph.
 """
 _HINDSIGHT = "AHD, Mender, the best of three"
 _PLATE = """## A zone plate
 
-Grey rings up to 0.4 cycles a pixel, without noise, at 1x: AHD, DCB, Tessera. There is no colour in it; what
-each makes of it, as the mean distance from grey in CIELAB: {words}.
+Grey rings up to 0.4 cycles a pixel, without noise, at 1x: AHD, DCB, Tessera. The plate has no colour. The
+colour that each method adds, as the mean distance from grey in CIELAB: {words}.
 
 ![AHD, DCB, Tessera](zone-plate.png)
 """

@@ -185,10 +185,10 @@ _HEAD = """# Real pictures, measured
 
 Made by `make evaluate-real`. The second held-out set: 25 photographs (material-dashboard and
 argon-design-system-free of the npm registry), 6 drawings (playing cards of kdegames-card-data-kf5) and 4
-pages set in Open Sans and Junicode; nothing was learned from any of them. Each is shrunk and damaged as the
-row says, written to a file, opened, measured and enlarged as the program suggests, without a word from
-outside. Luma PSNR over bicubic in dB, a border of the factor cut off. *Told*: with the values put in.
-*Measured*: as suggested. *Least*: the picture that gains least. *Best*: the best of the suggestion and of
+pages set in Open Sans and Junicode; no network was trained on any of them. Each is shrunk and damaged as the
+row says, written to a file, opened, measured and enlarged as the program suggests, without other help. Luma
+PSNR relative to bicubic in dB, a border of the factor cut off. *Told*: with the true values. *Measured*: as
+suggested. *Least*: the picture that gains least. *Best*: the best of the suggestion and of
 Vellum, Mender, Burin and Lanczos, each with the measured values and with none. *Near*: pictures
 whose suggestion is within 0.05 dB of the best. SSIM (Wang et al. 2004) and GMSD (Xue et al. 2014; less is
 better) of the suggestion.

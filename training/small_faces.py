@@ -28,9 +28,9 @@ _EYE = 0.16  # half the side of the square around an eye, in widths of the face
 
 _HEAD = """# Small faces, measured
 
-Made by `python -m training small-faces`. {count} portraits (@tabler/preview 1.2.0, MIT) that neither Vellum
-nor Mender has learned from, shrunk so that the face is 16 to 64 pixels wide in the source, damaged, and
-enlarged with the values that were put in: by Vellum where nothing is compressed, else by Mender. Luma PSNR
+Made by `python -m training small-faces`. {count} portraits (@tabler/preview 1.2.0, MIT) on which neither
+Vellum nor Mender was trained, shrunk so that the face is 16 to 64 pixels wide in the source, damaged, and
+enlarged with the true values: by Vellum where nothing is compressed, else by Mender. Luma PSNR
 over bicubic in dB, of the box around the face and of squares around the eyes; means over the portraits that
 are large enough.
 """

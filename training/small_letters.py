@@ -44,10 +44,10 @@ DAMAGES = {
 _HEAD = """# Small lettering, measured
 
 Made by `python -m training letters`, which needs Tesseract. A page of prose in Open Sans and Junicode,
-which no network has seen, shrunk and damaged so that a small x is 3 to 6 pixels high, and enlarged four
-times as the program suggests for each upscaler. The share of letters that a text recogniser (Tesseract
-5, Smith 2007) then does not read, and luma PSNR over bicubic in dB; means of both faces. *Truth*: the
-page that was shrunk.
+on which no network was trained, shrunk and damaged so that a small x is 3 to 6 pixels high, and enlarged four
+times with the suggested values of each upscaler. The table shows the share of letters that a text recogniser
+(Tesseract 5, Smith 2007) does not read, and luma PSNR relative to bicubic in dB; means of both typefaces.
+*Truth*: the page before shrinking.
 """
 
 
