@@ -8,7 +8,15 @@ from rich.console import Console
 from rich.progress import BarColumn, TextColumn
 from rich.progress import Progress as Bars
 
+from wamplex.core.workflow.queue.journal import Journal
+
 SOME_FAILED, USAGE = 1, 2
+
+
+def print_notices(journal: Journal) -> None:
+    """Tell the user what became of the journal's file, where there is anything to tell."""
+    for text in journal.take_notices():
+        print_error(text)
 
 
 def print_error(sentence: str) -> None:

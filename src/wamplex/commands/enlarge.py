@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
+from wamplex.commands.console import SOME_FAILED, USAGE, print_error, print_notices, progress_bars
 from wamplex.commands.enlarge_decisions import EnlargeRequest
 from wamplex.commands.enlarge_options import (
     DevelopOptions,
@@ -105,12 +105,14 @@ def enlarge(
     journal = Journal(journal_path())
     if count := unfinished_jobs(journal):
         print_error(f"{count} unfinished jobs of an earlier run. To resume them: wamplex resume")
+    print_notices(journal)
     with Stopping() as stopping, progress_bars(as_json) as shown:
         work = _Work(request, delivery, journal, stopping, shown, as_json, workers)
         for result in _all(pictures, work):
             results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
                 _write_report(results, report_to)
+            print_notices(journal)
             if stopping.asked is not None:
                 raise typer.Exit(stopping.exit_code)
     if as_json:

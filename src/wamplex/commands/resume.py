@@ -5,7 +5,7 @@ from __future__ import annotations
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, print_error, progress_bars
+from wamplex.commands.console import SOME_FAILED, print_error, print_notices, progress_bars
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
@@ -19,6 +19,7 @@ def resume() -> None:
     """Resume interrupted jobs."""
     journal = Journal(journal_path())
     jobs = recover_jobs(journal)
+    print_notices(journal)
     if not jobs:
         print("No interrupted jobs.")
         return

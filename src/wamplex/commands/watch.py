@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wamplex.commands.console import SOME_FAILED, USAGE, print_error
+from wamplex.commands.console import SOME_FAILED, USAGE, print_error, print_notices
 from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError
@@ -56,6 +56,7 @@ def watch(
     with Stopping() as stopping:
         while stopping.asked is None:
             due = watched.due()
+            print_notices(journal)
             for path in due:
                 _do(path, watched, stopping, console)
             if once and not due and watched.finished:

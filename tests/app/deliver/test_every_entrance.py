@@ -142,7 +142,7 @@ def test_a_handed_over_file_gets_the_same_bytes(qtbot: QtBot, window: MainWindow
 
 def test_a_resumed_job_gives_the_same_file(source: Path, tmp_path: Path, expected: Path) -> None:
     order = create_order(probe(source), read_recipe(expected)[0], PNG.replace(folder=tmp_path / "out"))
-    ended = Journal(journal_path(), owner=2**22 - 7)  # a process number that no process has
+    ended = Journal(journal_path(), owner=str(2**22 - 7))  # a process number that no process has
     ended.add([order])
     assert CliRunner().invoke(app, ["resume"]).exit_code == 0
     assert (tmp_path / "out" / "photo-2x.png").read_bytes() == expected.read_bytes()

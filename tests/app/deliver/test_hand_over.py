@@ -75,7 +75,7 @@ def test_after_a_crash_nothing_of_it_is_left(handed: Path) -> None:
     folder = handed.parent / f"{HAND_OVER_PREFIX}1"
     folder.mkdir()
     (folder / "half.part").write_bytes(b"1")
-    ended = Journal(journal_path(), owner=2**22 - 7)  # a process number that no process has
+    ended = Journal(journal_path(), owner=str(2**22 - 7))  # a process number that no process has
     ended.add([create_order(probe(handed), RECIPE, agreed_delivery(HandOver(handed), probe(handed)))])
     ended.add(
         [create_order(probe(handed), RECIPE, agreed_delivery(HandOver(handed), probe(handed)).replace(folder=folder))]

@@ -121,5 +121,5 @@ def test_signals_end_the_window_and_keep_the_work(tmp_path: Path, number: signal
     (kept,) = (state / "wamplex").glob("recovery-*.wamplex")
     (picture,) = open_project(kept)[0].pictures
     assert picture.recipe.factor == 8.0
-    (job,) = recover_jobs(Journal(state / "wamplex" / "jobs.sqlite", owner=1))
+    (job,) = recover_jobs(Journal(state / "wamplex" / "jobs.sqlite", owner="1"))
     assert job.recipe.factor == 8.0

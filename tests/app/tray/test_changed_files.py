@@ -98,7 +98,7 @@ def test_files_of_a_window_that_was_cut_off_are_made_at_the_next_start(
 ) -> None:
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
     name = photo_file.with_name("photo-2x.tif")
-    ended = Journal(journal_path(), owner=2**22 - 7)
+    ended = Journal(journal_path(), owner=str(2**22 - 7))
     ended.add([Order(Source.of(photo_file), recipe, Delivery(), name, 1000)])
     window.delivery.take_up()
     assert "Wamplex was interrupted. 1 file resumed" in window.notices.text

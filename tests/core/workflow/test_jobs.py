@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -16,6 +17,7 @@ import pytest
 from PIL import Image
 
 from wamplex.core.base.errors import Cancelled, SourceChangedError
+from wamplex.core.base.process_identity import process_identity
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import deliver
 from wamplex.core.deliver.request import naming as naming_module
@@ -35,7 +37,7 @@ from wamplex.core.workflow.queue.journal import Journal, journal_path
 from wamplex.core.workflow.queue.recovery import recover_jobs, unfinished_jobs
 from wamplex.core.workflow.queue.run_job import run_job
 
-ENDED_PROCESS = 2**22 - 7  # the largest number that Linux gives, nearly
+ENDED_PROCESS = str(2**22 - 7)  # the largest number that Linux gives, nearly
 
 
 def planned(path: Path, factor: float = 2.0) -> Order:
@@ -51,7 +53,7 @@ def journal(tmp_path: Path) -> Journal:
 def test_a_job_is_written_down_until_it_has_ended(journal: Journal, photo_file: Path) -> None:
     (job,) = journal.add([planned(photo_file)])
     again = Journal(photo_file.with_name("jobs.sqlite"))
-    assert again.jobs() == [(os.getpid(), job)]
+    assert again.jobs() == [(process_identity(), job)]
     done = run_job(journal, job, Progress())
     assert done.path.exists()
     assert again.jobs() == []
@@ -67,7 +69,7 @@ def test_failures_and_cancelled_jobs_are_no_longer_kept(journal: Journal, photo_
     with pytest.raises(SourceChangedError, match=r"photo\.png has changed"):
         run_job(journal, two, Progress())
     assert journal.jobs() == []
-    assert sorted(p.name for p in photo_file.parent.iterdir()) == ["jobs.sqlite", "photo.png"]
+    assert [p.name for p in photo_file.parent.iterdir() if not p.name.startswith("jobs.sqlite")] == ["photo.png"]
 
 
 def test_jobs_of_a_program_that_ended_are_taken_up_once(tmp_path: Path, photo_file: Path) -> None:
@@ -88,7 +90,7 @@ def test_jobs_of_a_program_that_ended_are_taken_up_once(tmp_path: Path, photo_fi
 
 
 def test_jobs_of_a_program_that_runs_are_left_to_it(tmp_path: Path, photo_file: Path) -> None:
-    other = Journal(tmp_path / "jobs.sqlite", owner=os.getppid())
+    other = Journal(tmp_path / "jobs.sqlite", owner=process_identity(os.getppid()))
     other.add([planned(photo_file)])
     assert recover_jobs(Journal(tmp_path / "jobs.sqlite")) == []
 
@@ -162,7 +164,7 @@ def test_masks_go_along_with_the_job_to_the_program_that_takes_it_up(
     assert mask.strokes is not None
     assert another.get(mask.strokes) == process_assets().get(mask.strokes)
     run_job(journal, job, Progress())
-    assert journal._do("SELECT count(*) FROM assets").fetchone() == (0,)
+    assert journal._database.read("SELECT count(*) FROM assets") == [(0,)]
 
 
 def test_a_file_that_had_its_name_when_the_power_failed_is_not_made_twice(tmp_path: Path, photo_file: Path) -> None:
@@ -200,10 +202,88 @@ def test_a_kill_while_a_job_is_forgotten_leaves_nothing_to_the_next_of_its_numbe
     (first,) = cut_off.add([planned(photo_file)])
     cut_off.record_complete(first.number, [photo_file])
     statements: list[str] = []
-    cut_off._base.set_trace_callback(statements.append)
+    cut_off._database.trace(statements.append)
     cut_off.update(first.number, State.DONE, "done")
-    begun, ended = statements.index("BEGIN"), statements.index("COMMIT")
+    begun, ended = statements.index("BEGIN IMMEDIATE"), statements.index("COMMIT")
     assert sum(s.startswith("DELETE") for s in statements[begun:ended]) == 4
     assert sum(s.startswith("DELETE") for s in statements) == 4
     (second,) = cut_off.add([planned(photo_file)])
     assert (second.number, cut_off.completed_files(second.number)) == (first.number, [])
+
+
+def written_journal(path: Path, photo_file: Path, count: int = 40) -> Path:
+    """A journal of a program that has ended, in one file."""
+    ended = Journal(path, owner=ENDED_PROCESS)
+    ended.add([planned(photo_file, 2 + number / 100) for number in range(count)])
+    ended.close()
+    return path
+
+
+def test_a_journal_of_nonsense_is_set_aside_and_work_goes_on(tmp_path: Path, photo_file: Path) -> None:
+    path = tmp_path / "jobs.sqlite"
+    path.write_bytes(b"this is no database" * 300)
+    journal = Journal(path)
+    (notice,) = journal.take_notices()
+    assert "was damaged" in notice
+    assert len(list(tmp_path.glob("jobs.sqlite.damaged-*"))) == 1
+    assert len(journal.add([planned(photo_file)])) == 1
+    assert Journal(path).take_notices() == []
+
+
+def test_what_can_be_read_of_a_damaged_journal_is_taken_over(tmp_path: Path, photo_file: Path) -> None:
+    path = written_journal(tmp_path / "jobs.sqlite", photo_file)
+    data = bytearray(path.read_bytes())
+    page = int.from_bytes(data[16:18], "big")  # of the file format of SQLite 3, 1.3.2
+    middle = len(data) // page // 2 * page
+    data[middle : middle + page] = os.urandom(page)
+    path.write_bytes(data)
+    journal = Journal(path)
+    (notice,) = journal.take_notices()
+    assert "entries were recovered" in notice
+    jobs = recover_jobs(journal)
+    assert 10 <= len(jobs) < 40
+    assert all(job.source == Source.of(photo_file) for job in jobs)
+
+
+def test_a_bad_row_is_left_out_and_named(tmp_path: Path, photo_file: Path) -> None:
+    path = written_journal(tmp_path / "jobs.sqlite", photo_file, 3)
+    with sqlite3.connect(path) as base:
+        base.execute("UPDATE jobs SET recipe = '{' WHERE number = 2")
+    journal = Journal(path)
+    assert [job.number for job in recover_jobs(journal)] == [1, 3]
+    assert journal.take_notices() == ["A job for made.png cannot be read and is left out."]
+    assert recover_jobs(journal) == []
+    assert journal.take_notices() == []
+
+
+def test_a_journal_of_a_newer_version_is_left_alone(tmp_path: Path, photo_file: Path) -> None:
+    path = written_journal(tmp_path / "jobs.sqlite", photo_file, 2)
+    with sqlite3.connect(path) as base:
+        base.execute("PRAGMA user_version = 99")
+    before = path.read_bytes()
+    journal = Journal(path)
+    assert "newer version" in journal.take_notices()[0]
+    assert journal.jobs() == []
+    journal.add([planned(photo_file)])
+    assert path.read_bytes() == before
+
+
+def test_a_full_disk_of_the_journal_is_said_once_and_files_are_written(tmp_path: Path, photo_file: Path) -> None:
+    journal = Journal(tmp_path / "jobs.sqlite")
+    (first,) = journal.add([planned(photo_file)])
+    journal._database.read("PRAGMA max_page_count = 1")  # the smallest that SQLite allows is what it has
+    more = journal.add([planned(photo_file, 2 + number / 1000) for number in range(500)])
+    (notice,) = journal.take_notices()
+    assert "would be lost in a crash" in notice
+    assert first.number < more[0].number
+    for job in (first, *more[:2]):
+        assert run_job(journal, job, Progress()).path.exists()
+    assert journal.take_notices() == []
+
+
+def test_a_reused_process_number_hides_no_work(tmp_path: Path, photo_file: Path) -> None:
+    number, _, rest = process_identity().partition("-")
+    start, _, boot = rest.partition("-")
+    ended = Journal(tmp_path / "jobs.sqlite", owner=f"{number}-{int(start) - 1}-{boot}")  # of this number, before
+    ended.add([planned(photo_file)])
+    assert unfinished_jobs(Journal(tmp_path / "jobs.sqlite")) == 1

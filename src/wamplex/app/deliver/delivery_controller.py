@@ -48,6 +48,7 @@ class DeliveryController(QObject):
     def take_up(self) -> None:
         """Go on with the files of a program that ended in the middle of its work, and say so."""
         rows = self._jobs.take_up()
+        self._tell_notices()
         if rows:
             files = "1 file" if len(rows) == 1 else f"{len(rows)} files"
             self._notices.say(f"Wamplex was interrupted. {files} resumed.")
@@ -62,7 +63,12 @@ class DeliveryController(QObject):
         self._thread.end(keep_orders=keep_orders)
 
     def _order(self, rows: list[JobRowData]) -> None:
+        self._tell_notices()
         self._thread.put(*(DeliveryOrder(row.number, row.job) for row in rows if row.job is not None))
+
+    def _tell_notices(self) -> None:
+        for text in self._jobs.journal.take_notices():
+            self._notices.warn(text)
 
     def _write_report(self, path: Path) -> None:
         """Write what became of all jobs that have ended."""

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.analysis.report.suggestion import measure_and_suggest
-from wamplex.core.base.atomic_files import is_process_alive, write_atomically
+from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import Cancelled, CannotWorkNowError, WamplexError, user_message
+from wamplex.core.base.process_identity import is_identity_alive
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.naming import move_into_place
@@ -66,7 +67,7 @@ def forget_interrupted(journal: Journal, folder: Path) -> None:
     folder : the watched folder
     """
     for owner, job in journal.jobs():
-        if job.source.path.parent != folder or is_process_alive(owner) or not journal.take(job.number, owner):
+        if job.source.path.parent != folder or is_identity_alive(owner) or not journal.take(job.number, owner):
             continue
         for path in journal.partials(job.number):
             path.unlink(missing_ok=True)

@@ -38,9 +38,7 @@ class DeliveryClient:
 
     def __init__(self, journal: Journal) -> None:
         self._journal = journal
-        self._worker = WorkerClient(
-            "wamplex.core.workflow.queue.delivery_worker", str(journal.path), str(journal.owner)
-        )
+        self._worker = WorkerClient("wamplex.core.workflow.queue.delivery_worker", str(journal.path), journal.owner)
 
     def make(self, job: Job, progress: Progress, at_once: int) -> Delivered:
         """Make the file of a job; as `run.run` does.

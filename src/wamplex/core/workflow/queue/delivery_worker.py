@@ -22,7 +22,7 @@ from wamplex.core.workflow.subprocess.worker_main import Say, run_worker
 
 def main() -> None:
     """Serve until the program is done with it, or gone."""
-    journal = Journal(Path(sys.argv[2]), int(sys.argv[3]))
+    journal = Journal(Path(sys.argv[2]), sys.argv[3])
 
     def make(say: Say, progress: Progress, job: Job, at_once: int, execution: Execution, parts: list[bytes]) -> None:
         use_execution(execution)

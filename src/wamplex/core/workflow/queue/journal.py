@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-import os
 import sqlite3
-import threading
 from collections.abc import Sequence
 from itertools import chain
 from pathlib import Path
@@ -13,6 +11,9 @@ from typing import Any
 
 from platformdirs import user_state_path
 
+from wamplex.core.base.database import Database, Schema
+from wamplex.core.base.errors import WamplexError
+from wamplex.core.base.process_identity import process_identity
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
@@ -38,7 +39,9 @@ CREATE TABLE IF NOT EXISTS partials (path TEXT PRIMARY KEY, job INTEGER NOT NULL
 CREATE TABLE IF NOT EXISTS whole (device INTEGER, inode INTEGER, folder TEXT NOT NULL, job INTEGER NOT NULL);
 CREATE TABLE IF NOT EXISTS assets (digest TEXT PRIMARY KEY, data BLOB NOT NULL);
 """
-_BUSY_S = 20.0
+# Numbers go on from here where the file fails: none may be given twice.
+_IN_MEMORY = "INSERT INTO jobs VALUES (1000000000, '', '', '', '', '', 0, '', '', NULL, 0)"
+_SCHEMA = Schema("list of jobs", 2, _TABLES, ("jobs", "partials", "whole", "assets"), _IN_MEMORY)
 # Rows of one statement. Each statement lets go of Python's lock, and the window then waits for its turn.
 _TOGETHER = 100
 
@@ -60,32 +63,31 @@ class Journal:
 
     Parameters
     ----------
-    path : of the file, made where it is missing; where it cannot be, jobs are kept in memory alone
-    owner : number of the process whose jobs are added
+    path : of the file, made where it is missing; where it cannot be used, jobs are kept in memory alone
+    owner : identity of the process whose jobs are added; None for this process
 
     Attributes
     ----------
     paused : whether what is cancelled stays written down
     """
 
-    def __init__(self, path: Path, owner: int | None = None) -> None:
+    def __init__(self, path: Path, owner: str | None = None) -> None:
         self.path = path
-        self.owner = os.getpid() if owner is None else owner
+        self.owner = process_identity() if owner is None else owner
         self.paused = False
-        self._lock = threading.Lock()
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            self._base = self._opened(str(path))
-        except (OSError, sqlite3.Error):
-            # A damaged journal, or a disk that may not be written to, must not stop the work.
-            self._base = self._opened(":memory:")
+        self._database = Database(path, _SCHEMA)
+        self._damaged: list[str] = []  # file names of jobs that cannot be read
+        self._notices: list[str] = []
 
-    @staticmethod
-    def _opened(name: str) -> sqlite3.Connection:
-        base = sqlite3.connect(name, timeout=_BUSY_S, check_same_thread=False, isolation_level=None)
-        base.execute("PRAGMA synchronous = FULL")
-        base.executescript(_TABLES)
-        return base
+    def take_notices(self) -> list[str]:
+        """Sentences for the user about the journal's file; each is given once.
+
+        Returns
+        -------
+        None, most of the time.
+        """
+        notices, self._notices = [*self._database.take_notices(), *self._notices], []
+        return notices
 
     def add(self, orders: Sequence[Order]) -> list[Job]:
         """Write some more down, at the end, all or none.
@@ -95,19 +97,19 @@ class Journal:
         orders : files to be written
         """
         rows = [(self.owner, *_texts(one)) for one in orders]
-        jobs: list[Job] = []
-        with self._lock:
-            self._base.execute("BEGIN")
-            for one in orders:
-                self._keep_parts(one.recipe)
-            for first in range(0, len(rows), _TOGETHER):
-                some = rows[first : first + _TOGETHER]
-                last = self._base.execute(_adding(len(some)), list(chain(*some))).lastrowid
-                assert last is not None
-                numbers = range(last - len(some) + 1, last + 1)
-                jobs += [Job(number, *one) for number, one in zip(numbers, orders[first:], strict=False)]
-            self._base.execute("COMMIT")
-        return jobs
+        numbers: list[int] = self._database.transact(lambda base: self._insert(base, orders, rows))
+        return [Job(number, *one) for number, one in zip(numbers, orders, strict=True)]
+
+    def _insert(self, base: sqlite3.Connection, orders: Sequence[Order], rows: Sequence[tuple[Any, ...]]) -> list[int]:
+        for one in orders:
+            _keep_parts(base, one.recipe)
+        numbers: list[int] = []
+        for first in range(0, len(rows), _TOGETHER):
+            some = rows[first : first + _TOGETHER]
+            last = base.execute(_adding(len(some)), list(chain(*some))).lastrowid
+            assert last is not None
+            numbers += range(last - len(some) + 1, last + 1)
+        return numbers
 
     def update(self, number: int, state: State, text: str, result: Path | None = None, file_bytes: int = 0) -> None:
         """A job moved on; what has ended is no longer kept.
@@ -126,7 +128,9 @@ class Journal:
             self._forget([number])
         else:
             row = (state.value, text, str(result) if result else None, file_bytes, number)
-            self._do("UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row)
+            self._database.execute(
+                "UPDATE jobs SET state = ?, words = ?, result = ?, file_bytes = ? WHERE number = ?", row
+            )
 
     def give_up(self, numbers: Sequence[int]) -> None:
         """Jobs that waited were taken back, all or none.
@@ -141,13 +145,14 @@ class Journal:
     def _forget(self, numbers: Sequence[int]) -> None:
         """All of a job at once: its number is given to another, to whom nothing of it may be left."""
         rows = [(number,) for number in numbers]
-        with self._lock:
-            self._base.execute("BEGIN")
-            self._base.executemany("DELETE FROM jobs WHERE number = ?", rows)
-            self._base.executemany("DELETE FROM partials WHERE job = ?", rows)
-            self._base.executemany("DELETE FROM whole WHERE job = ?", rows)
-            self._base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs)")
-            self._base.execute("COMMIT")
+
+        def forget(base: sqlite3.Connection) -> None:
+            base.executemany("DELETE FROM jobs WHERE number = ?", rows)
+            base.executemany("DELETE FROM partials WHERE job = ?", rows)
+            base.executemany("DELETE FROM whole WHERE job = ?", rows)
+            base.execute("DELETE FROM assets WHERE NOT EXISTS (SELECT 1 FROM jobs WHERE source != '')")
+
+        self._database.transact(forget)
 
     def pause(self) -> None:
         """The program is ending unasked: what is not done by now stays written down for the next start."""
@@ -161,7 +166,7 @@ class Journal:
         number : number of the job in the journal
         path : temporary file
         """
-        self._do("INSERT OR REPLACE INTO partials (path, job) VALUES (?, ?)", (str(path), number))
+        self._database.execute("INSERT OR REPLACE INTO partials (path, job) VALUES (?, ?)", (str(path), number))
 
     def partials(self, number: int) -> list[Path]:
         """Temporary files that a job had begun.
@@ -170,7 +175,7 @@ class Journal:
         ----------
         number : number of the job in the journal
         """
-        rows = self._do("SELECT path FROM partials WHERE job = ?", (number,)).fetchall()
+        rows = self._database.read("SELECT path FROM partials WHERE job = ?", (number,))
         return [Path(path) for (path,) in rows]
 
     def record_complete(self, number: int, paths: Sequence[Path]) -> None:
@@ -184,7 +189,7 @@ class Journal:
         for path in paths:
             status = path.stat()
             row = (status.st_dev, status.st_ino, str(path.parent), number)
-            self._do("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
+            self._database.execute("INSERT INTO whole (device, inode, folder, job) VALUES (?, ?, ?, ?)", row)
 
     def completed_files(self, number: int) -> list[tuple[int, int, Path]]:
         """Device, inode and folder of the files that were about to get their names.
@@ -193,7 +198,7 @@ class Journal:
         ----------
         number : number of the job in the journal
         """
-        row = self._do("SELECT device, inode, folder FROM whole WHERE job = ?", (number,)).fetchall()
+        row = self._database.read("SELECT device, inode, folder FROM whole WHERE job = ?", (number,))
         return [(device, inode, Path(folder)) for device, inode, folder in row]
 
     def forget_partials(self, number: int) -> None:
@@ -203,44 +208,51 @@ class Journal:
         ----------
         number : number of the job in the journal
         """
-        self._do("DELETE FROM partials WHERE job = ?", (number,))
-        self._do("DELETE FROM whole WHERE job = ?", (number,))
+        self._database.execute("DELETE FROM partials WHERE job = ?", (number,))
+        self._database.execute("DELETE FROM whole WHERE job = ?", (number,))
 
-    def jobs(self) -> list[tuple[int, Job]]:
+    def jobs(self) -> list[tuple[str, Job]]:
         """All that are written down, in their order, each with the process that it belongs to."""
         columns = "number, owner, source, recipe, delivery, planned, expected_bytes, state, words"
-        rows = self._do(f"SELECT {columns} FROM jobs ORDER BY number").fetchall()
-        for (data,) in self._do("SELECT data FROM assets").fetchall():
+        rows = self._database.read(f"SELECT {columns} FROM jobs WHERE source != '' ORDER BY number")
+        for (data,) in self._database.read("SELECT data FROM assets"):
             process_assets().put(data)
-        return [(row[1], _job(row)) for row in rows]
+        jobs, damaged = [], []
+        for row in rows:
+            try:
+                jobs.append((str(row[1]), _job(row)))
+            except (ValueError, TypeError, WamplexError):
+                damaged.append(str(row[5]))
+        self._note_damaged(damaged)
+        return jobs
 
-    def take(self, number: int, owner: int) -> bool:
+    def _note_damaged(self, planned: list[str]) -> None:
+        new = [name for name in planned if name not in self._damaged]
+        self._damaged += new
+        self._notices += [f"A job for {Path(name).name or 'a file'} cannot be read and is left out." for name in new]
+
+    def take(self, number: int, owner: str) -> bool:
         """Make a job of another process, which has ended, one of this; False when another was quicker.
 
         Parameters
         ----------
         number : number of the job in the journal
-        owner : process number that the job had until now
+        owner : identity of the process that had the job until now
         """
-        changed = self._do(
-            "UPDATE jobs SET owner = ?, state = ?, words = ? WHERE number = ? AND owner = ?",
-            (self.owner, State.WAITING.value, "waiting", number, owner),
-        )
-        return changed.rowcount == 1
+        statement = "UPDATE jobs SET owner = ?, state = ?, words = ? WHERE number = ? AND owner = ?"
+        row = (self.owner, State.WAITING.value, "waiting", number, owner)
+        return bool(self._database.transact(lambda base: base.execute(statement, row).rowcount == 1))
 
     def close(self) -> None:
         """Let go of the file."""
-        self._base.close()
+        self._database.close()
 
-    def _keep_parts(self, recipe: Recipe) -> None:
-        """Masks are written down with the job: the program that takes it up never saw them."""
-        for ref in recipe.finish.parts:
-            row = (ref.digest, process_assets().get(ref))
-            self._base.execute("INSERT OR IGNORE INTO assets (digest, data) VALUES (?, ?)", row)
 
-    def _do(self, statement: str, row: tuple[Any, ...] = ()) -> sqlite3.Cursor:
-        with self._lock:
-            return self._base.execute(statement, row)
+def _keep_parts(base: sqlite3.Connection, recipe: Recipe) -> None:
+    """Masks are written down with the job: the program that takes it up never saw them."""
+    for ref in recipe.finish.parts:
+        row = (ref.digest, process_assets().get(ref))
+        base.execute("INSERT OR IGNORE INTO assets (digest, data) VALUES (?, ?)", row)
 
 
 def _adding(count: int) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
-from wamplex.core.base.atomic_files import is_process_alive
+from wamplex.core.base.process_identity import is_identity_alive
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
 
@@ -29,7 +29,7 @@ def recover_jobs(journal: Journal) -> list[Job]:
     """
     jobs = []
     for owner, job in journal.jobs():
-        if is_process_alive(owner) or not journal.take(job.number, owner):
+        if is_identity_alive(owner) or not journal.take(job.number, owner):
             continue
         if _is_hand_over(job):  # the other program does not wait for it any more
             shutil.rmtree(job.planned.parent, ignore_errors=True)
@@ -60,7 +60,7 @@ def unfinished_jobs(journal: Journal) -> int:
     -------
     Number of jobs.
     """
-    return sum(1 for owner, job in journal.jobs() if not is_process_alive(owner) and not _is_hand_over(job))
+    return sum(1 for owner, job in journal.jobs() if not is_identity_alive(owner) and not _is_hand_over(job))
 
 
 def _is_hand_over(job: Job) -> bool:
