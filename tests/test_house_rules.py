@@ -152,6 +152,7 @@ OPENING = {
     "core/intake/read.py": "the copy of a source",
     "core/intake/thumbnail_cache.py": "the desktop's thumbnails",
     "core/guests/guest_stage.py": "pixels that we stored",
+    "core/guests/guest_store.py": "pixels that we store",
     "core/deliver/deliver.py": "the new print file",
     "core/workflow/recipe_transfer/recipe_store.py": "recipes that we stored",
     "core/workflow/recipe_transfer/similar_shots.py": "the copy of a source",

@@ -5,7 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
+from wamplex.cli import app
 from wamplex.commands.options import paper_sides, parse_delivery, parse_framing, parse_size, parse_values
 from wamplex.core.base.errors import RecipeError, SizeError
 from wamplex.core.model.value_table import VALUES
@@ -79,3 +81,30 @@ def test_the_suffix_says_the_format(name: str, kind: str, tmp_path: Path) -> Non
 def test_a_suffix_and_a_format_that_differ_are_refused(tmp_path: Path) -> None:
     with pytest.raises(RecipeError, match="--format says png"):
         parse_delivery(str(tmp_path / "a.tif"), "png", 16, 92, "source", True, 1)
+
+
+DIGITS = "9" * 4500
+
+
+@pytest.mark.parametrize("value", ["nan", "inf", "-inf", "1e400"])
+@pytest.mark.parametrize("option", ["--factor", "--ppi", "--straighten", "--margin", "--grain", "--exposure", "--blur"])
+def test_numbers_that_are_none_are_refused_in_words(option: str, value: str, photo_file: Path) -> None:
+    size = [] if option == "--factor" else ["--factor", "2"]
+    result = CliRunner().invoke(app, ["enlarge", str(photo_file), *size, f"{option}={value}"])
+    assert (result.exit_code, "not a finite number" in result.output.replace("\n", " ")) == (2, True)
+    assert option in result.output
+
+
+@pytest.mark.parametrize(
+    "option",
+    [
+        ("--crop", "9" * 4500 + "x5+0+0"),
+        ("--print", "9" * 4500 + "x3cm"),
+        ("--light", "9" * 4500),
+        ("--width", "9" * 4500),
+    ],
+)
+def test_endless_numbers_are_refused_in_words(option: tuple[str, str], photo_file: Path) -> None:
+    size = [] if option[0] in ("--print", "--width") else ["--factor", "2"]
+    result = CliRunner().invoke(app, ["enlarge", str(photo_file), *size, *option])
+    assert (result.exit_code, result.exception.__class__) == (2, SystemExit)

@@ -90,7 +90,7 @@ def parse_development(
 
 
 def _light(text: str) -> Light:
-    match = re.fullmatch(r"(\d+(?:\.\d+)?)K?(?::(-?\d+(?:\.\d+)?))?", text.strip(), re.IGNORECASE)
+    match = re.fullmatch(r"(\d{1,7}(?:\.\d+)?)K?(?::(-?\d{1,7}(?:\.\d+)?))?", text.strip(), re.IGNORECASE)
     if match is None:
         raise RecipeError(f"--light cannot be “{text}”. Write it like 5200 or 5200:8, kelvin and tint.")
     try:
@@ -100,7 +100,7 @@ def _light(text: str) -> Light:
 
 
 def _place(text: str) -> tuple[int, int]:
-    match = re.fullmatch(r"(\d+),(\d+)", text.replace(" ", ""))
+    match = re.fullmatch(r"(\d{1,7}),(\d{1,7})", text.replace(" ", ""))
     if match is None:
         raise RecipeError(f"--neutral cannot be “{text}”. Write it like 820,410: column, row.")
     return int(match[1]), int(match[2])

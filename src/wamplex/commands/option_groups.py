@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import inspect
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import MISSING, Field, fields, is_dataclass
 from functools import wraps
 from typing import Any, TypeVar, get_type_hints
+
+import typer
 
 Command = TypeVar("Command", bound=Callable[..., None])
 
@@ -33,12 +36,30 @@ def takes_option_groups(command: Command) -> Command:
 
     @wraps(command)
     def run(**given: Any) -> None:
+        refuse_infinite(given)
         values = {name: group(**{f.name: given.pop(f.name) for f in fields(group)}) for name, group in groups.items()}
         command(**given, **values)
 
     run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {p.name: p.annotation for p in parameters}
     return run  # type: ignore[return-value]
+
+
+def refuse_infinite(given: dict[str, Any]) -> None:
+    """Refuse numbers that are none: nan, inf, and what is too large to be written.
+
+    Parameters
+    ----------
+    given : values of the options, by their names
+
+    Raises
+    ------
+    typer.BadParameter : with the option
+    """
+    for name, value in given.items():
+        if isinstance(value, float) and not math.isfinite(value):
+            option = name.removeprefix("old_").replace("_", "-")
+            raise typer.BadParameter(f"{value:g} is not a finite number.", param_hint=f"--{option}")
 
 
 def _options(group: type) -> Iterator[inspect.Parameter]:

@@ -93,7 +93,7 @@ def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, sh
     """
     crop_frame = None
     if crop is not None:
-        match = re.fullmatch(r"(\d+)x(\d+)\+(\d+)\+(\d+)", crop.replace("×", "x"))
+        match = re.fullmatch(r"(\d{1,7})x(\d{1,7})\+(\d{1,7})\+(\d{1,7})", crop.replace("×", "x"))
         if match is None:
             raise RecipeError(f"--crop cannot be “{crop}”. Write it like 800x600+40+20: width, height, left, top.")
         width, height, x, y = (int(n) for n in match.groups())

@@ -11,6 +11,7 @@ from rich.console import Console
 from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
+from wamplex.commands.option_groups import refuse_infinite
 from wamplex.core.analysis.report.suggestion import measure_and_suggest
 from wamplex.core.base.errors import RecipeError, WamplexError
 from wamplex.core.base.progress import Progress
@@ -40,7 +41,8 @@ def trial(
     as_csv_: Annotated[bool, typer.Option("--csv", help="Print comma-separated values.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
-    """Shrink a picture, enlarge it again in several ways, and rank them by how near they come to it."""
+    """Shrink a picture, enlarge it again with each upscaler, and rank the results by closeness to the original."""
+    refuse_infinite({"factor": factor, "noise": noise})
     try:
         keys = [find_upscaler(key.strip()).key for key in upscalers.split(",") if key.strip()]
         if not keys:

@@ -27,6 +27,7 @@ from wamplex.core.analysis.report.condition import (
     measure_whole_condition,
 )
 from wamplex.core.analysis.report.evidence_crop import HEIGHT_PX, WIDTH_PX, evidence_crop
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress
@@ -416,3 +417,11 @@ def test_areas_are_kept_to_a_level() -> None:
     assert np.abs(areas.sharp - sharp).max() <= 0.5 / 255 + 1e-6
     assert areas.subject is None
     assert SubjectAreas.of(sharp, sharp).subject_fraction == pytest.approx(float(sharp.mean()), abs=1e-3)
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (1, 40_000), (40_000, 1), (2, 9000), (9000, 3), (17, 20_000)])
+def test_strips_are_measured_too(shape: tuple[int, int]) -> None:
+    pixels = np.random.default_rng(1).random((*shape, 3), np.float32)
+    condition = measure_whole_condition(Picture(pixels))
+    assert (condition.height, condition.width) == shape
+    assert len(describe_condition(condition)) >= 8

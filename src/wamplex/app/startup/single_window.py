@@ -79,8 +79,10 @@ def _read(line: QLocalSocket, take: Callable[[list[Path]], None]) -> None:
         return
     if not line.canReadLine():
         return
+    from wamplex.core.base.bounded_parsing import parse_json  # a second start must not wait for it
+
     try:
-        listed = json.loads(bytes(line.readLine().data()))
+        listed = parse_json(bytes(line.readLine().data()))
         paths = [Path(name) for name in listed if isinstance(name, str)]
     except (ValueError, TypeError):
         line.abort()

@@ -68,7 +68,7 @@ def shrunk(picture: Picture, side: int) -> Rgb8:
     pixels = picture.pixels
     if picture.alpha is not None:
         pixels = np.concatenate([pixels, picture.alpha[..., np.newaxis]], axis=2)
-    full = max(pixels.shape[:2]) // side
+    full = min(max(pixels.shape[:2]) // side, *pixels.shape[:2])  # a thin strip keeps a pixel of width
     if full > 1:  # by whole pixels first, which is ten times as fast
         pixels = block_means(pixels, full)
     scale = side / max(pixels.shape[:2])

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.placement import Placement
@@ -60,7 +61,7 @@ def decode_points(data: bytes) -> tuple[Stroke, ...]:
     RecipeError : when it is no list of strokes
     """
     try:
-        rows = json.loads(data)
+        rows = parse_json(data)
         strokes = tuple(_stroke(row) for row in rows)
     except (ValueError, TypeError, KeyError) as error:
         raise RecipeError("The painted part of a mask is damaged.") from error

@@ -51,7 +51,7 @@ def parse_print_size(text: str) -> tuple[float, float]:
     >>> parse_print_size("60x40cm")
     (600.0, 400.0)
     """
-    match = re.fullmatch(r"\s*([\d.]+)\s*[x×]\s*([\d.]+)\s*(cm|mm|in)\s*", text.lower())
+    match = re.fullmatch(r"\s*([\d.]{1,12})\s*[x×]\s*([\d.]{1,12})\s*(cm|mm|in)\s*", text.lower())
     try:
         if match is None:
             raise ValueError

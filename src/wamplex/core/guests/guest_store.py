@@ -14,7 +14,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from wamplex.core.base.atomic_files import remove_leftovers, write_atomically
-from wamplex.core.base.errors import RecipeError, SizeError
+from wamplex.core.base.errors import FolderError, RecipeError, SizeError
 from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.convert import to_srgb
@@ -169,6 +169,9 @@ def _store_pixels(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
     partial = path.with_name(f".{path.name}.{os.getpid()}-0.partial")
     try:
         stored = np.lib.format.open_memmap(partial, mode="w+", dtype=np.uint16, shape=pixels.shape)
+        # Room for all of it first: a mapped file on a full disk would end the program with a signal.
+        with partial.open("r+b") as file:
+            os.posix_fallocate(file.fileno(), 0, os.fstat(file.fileno()).st_size)
 
         def rows(some: slice) -> None:
             stored[some] = np.rint(pixels[some] * np.float32(65535)).astype(np.uint16)
@@ -176,9 +179,10 @@ def _store_pixels(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
         run_parallel_rows(len(pixels), pixels[:1].nbytes, rows)
         stored.flush()
         os.replace(partial, path)
-    except OSError:
+    except OSError as error:
         partial.unlink(missing_ok=True)
-        raise
+        reason = (error.strerror or str(error)).lower()
+        raise FolderError(f"The guest cannot be stored in {folder}: {reason}.") from error
     write_atomically(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
     return Guest(key, path, note)
 

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.geometry.framing import Framing
@@ -101,7 +102,7 @@ class Recipe(FrozenModel):
         RecipeError : when the text is no recipe, or one of a later version
         """
         try:
-            fields = json.loads(text)
+            fields = parse_json(text)
         except ValueError as error:
             raise RecipeError(f"The recipe cannot be used: it is not JSON ({error}).") from error
         if not isinstance(fields, dict):

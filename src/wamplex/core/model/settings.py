@@ -11,6 +11,7 @@ from platformdirs import user_config_path, user_data_path
 from pydantic import ConfigDict, Field
 
 from wamplex.core.base.atomic_files import set_aside, write_atomically
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.size_text import Unit
@@ -95,7 +96,7 @@ def load_settings() -> Settings:
     """
     path = settings_path()
     try:
-        return Settings.model_validate_json(json.dumps(rename_fields(json.loads(path.read_bytes()))))
+        return Settings.model_validate_json(json.dumps(rename_fields(parse_json(path.read_bytes()))))
     except OSError:
         return Settings()
     except ValueError:

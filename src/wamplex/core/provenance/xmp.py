@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import xml.etree.ElementTree as ET
 
+from wamplex.core.base.bounded_parsing import parse_xml
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import FileOrigin
@@ -135,11 +136,11 @@ def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
 
 def _parsed(xmp: bytes | None) -> ET.Element | None:
     """The tree of a packet; None where there is none, or it is no sound XML."""
-    if not xmp or len(xmp) > _LARGEST_BYTES or b"<!DOCTYPE" in xmp or b"<!ENTITY" in xmp:
+    if not xmp or len(xmp) > _LARGEST_BYTES:
         return None
     try:
-        root = ET.fromstring(xmp.strip(b"\0 \n\r\t\xef\xbb\xbf"))
-    except (ET.ParseError, ValueError):
+        root = parse_xml(xmp.strip(b"\0 \n\r\t\xef\xbb\xbf"))
+    except ValueError:
         return None
     if root.tag == f"{{{_RDF}}}RDF" or root.find(f"{{{_RDF}}}RDF") is not None:
         return root

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import RecipeError, UnreadablePictureError
 from wamplex.core.base.regular_files import read_regular_file
 from wamplex.core.model.assets import process_assets
@@ -72,7 +73,7 @@ def recipe_file_text(recipe: Recipe, digest: str | None) -> str:
 def _parse_recipe_file(text: str, as_is: bool) -> SourcedRecipe:
     digest = None
     try:
-        fields = json.loads(text)
+        fields = parse_json(text)
     except ValueError:
         fields = None  # refused below, with the reason
     if isinstance(fields, dict) and SOURCE_DIGEST in fields:

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any, get_args
 
 from wamplex.core.base.atomic_files import write_atomically
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import UpscalerError
 from wamplex.core.base.regular_files import read_regular_file
 from wamplex.core.model.settings import user_networks_dir
@@ -97,7 +98,7 @@ def try_out(path: Path, seconds: float = LIMIT_SECONDS, memory: int = LIMIT_BYTE
     lines = done.stdout.strip().splitlines()
     if done.returncode != 0 or not lines:
         raise UpscalerError(f"{refused}It crashed, or needed more than {memory / 1e9:.1f} GB in its test.")
-    fields = json.loads(lines[-1])
+    fields = parse_json(lines[-1])
     if "refused" in fields:
         raise UpscalerError(refused + str(fields["refused"]))
     return _findings(fields)
@@ -123,7 +124,7 @@ def _listed(folder: Path, changed: int) -> tuple[UserUpscaler, ...]:
     networks = []
     for note in sorted(folder.glob("*.json")):
         try:
-            fields = json.loads(note.read_bytes())
+            fields = parse_json(note.read_bytes())
             model = folder / fields.pop("model", f"{note.stem}.onnx")
             if model.is_file() and model.resolve().is_relative_to(folder.resolve()):
                 networks.append(UserUpscaler(note.stem, str(fields.pop("name")), model, _findings(fields)))
@@ -150,7 +151,7 @@ def rename_user_network(key: str, name: str) -> None:
     if key not in [own.key for own in user_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
     note = user_networks_dir() / f"{key}.json"
-    fields = json.loads(note.read_bytes())
+    fields = parse_json(note.read_bytes())
     write_atomically(note, json.dumps({**fields, "name": text}, indent=2).encode())
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 
 from wamplex.core.base.atomic_files import write_atomically
+from wamplex.core.base.bounded_parsing import parse_json
 
 _MOST = 40
 
@@ -16,7 +17,7 @@ _MOST = 40
 def known_folders() -> list[Path]:
     """The folders, the latest first; none where nothing can be read."""
     try:
-        listed = json.loads(_path().read_bytes())
+        listed = parse_json(_path().read_bytes())
         return [Path(name) for name in listed if isinstance(name, str)][:_MOST]
     except (OSError, ValueError, TypeError):
         return []

@@ -7,7 +7,6 @@ that its recipes mean by their digest. Its format is described in ``docs/project
 from __future__ import annotations
 
 import io
-import json
 import os
 import zipfile
 from pathlib import Path
@@ -16,6 +15,7 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from wamplex.core.base.atomic_files import write_atomically
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import ProjectError, SizeError, UnreadablePictureError
 from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.base.regular_files import open_regular_file
@@ -199,7 +199,7 @@ def _read(text: str, path: Path) -> Project:
 
 def _fields(text: str, path: Path) -> dict[str, Any]:
     try:
-        fields = json.loads(text)
+        fields = parse_json(text)
         if fields["format"] == PROJECT_FORMAT and isinstance(fields["version"], int):
             return dict(fields)
     except (ValueError, TypeError, KeyError):

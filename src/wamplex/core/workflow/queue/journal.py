@@ -11,6 +11,7 @@ from typing import Any
 
 from platformdirs import user_state_path
 
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.database import Database, Schema
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.base.process_identity import process_identity
@@ -269,7 +270,7 @@ def _texts(one: Order) -> tuple[str, str, str, str, int]:
 
 def _job(row: tuple[Any, ...]) -> Job:
     number, _, source, recipe, delivery, planned, expected_bytes, state, text = row
-    path, file_bytes, mtime_ns = json.loads(source)
+    path, file_bytes, mtime_ns = parse_json(source)
     return Job(
         number,
         Source(Path(path), file_bytes, mtime_ns),

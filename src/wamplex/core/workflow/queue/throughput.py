@@ -10,6 +10,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 
 from wamplex.core.base.atomic_files import write_atomically
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.model.recipe import Recipe
 
 # Each new file counts for so much, so that a machine that got busier is followed within a few files.
@@ -20,7 +21,7 @@ _MOST_KINDS = 200
 def load_throughputs() -> dict[str, float]:
     """Seconds for each megapixel, by what decides the pace; for `expected_seconds` of many files."""
     try:
-        listed = json.loads(_path().read_bytes())
+        listed = parse_json(_path().read_bytes())
         return {str(k): float(v) for k, v in listed.items() if 0 < float(v) < 1e6}
     except (OSError, ValueError, TypeError, AttributeError):
         return {}

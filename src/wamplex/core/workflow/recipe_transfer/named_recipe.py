@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import Field, ValidationError
 
+from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.frozen_model import FrozenModel, describe_validation_error
 from wamplex.core.deliver.request.delivery import Delivery
@@ -78,7 +79,7 @@ def read_named_recipe(text: bytes, name: str) -> NamedRecipe:
     RecipeError : when it is none
     """
     try:
-        fields = json.loads(text)
+        fields = parse_json(text)
         if isinstance(fields, dict) and fields.get("version") == 1 and isinstance(fields.get("recipe"), dict):
             fields = {**fields, "version": 2, "recipe": migrate_recipe(fields["recipe"])}
         return NamedRecipe.model_validate_json(json.dumps(fields))
