@@ -22,7 +22,7 @@ FLOORS: dict[str, tuple[str, ...]] = {
     "wamplex.core.intake": ("decoders", LOOSE),
     "wamplex.core.upscale": ("stages", "networks", "upscalers", "user_networks"),
     "wamplex.core.analysis": (LOOSE, "compression", "degradation", "faces", "content", "report"),
-    "wamplex.core.deliver": ("request", "writers", "verification", LOOSE),
+    "wamplex.core.deliver": ("request", "metadata", "writers", "verification", LOOSE),
     "wamplex.core.workflow": (
         *("subprocess", "lineage", "orders", "queue", "recipe_transfer", "assessment", "folder_watch"),
         *("cluster", "projects", LOOSE),

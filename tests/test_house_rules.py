@@ -160,7 +160,12 @@ OPENING = {
     "core/workflow/folder_watch/folder_watch.py": "a folder, to lock it",
     "core/provenance/recipe_reader.py": "a descriptor of regular_files",
 }
-OPENING_FOLDERS = ("core/intake/decoders/", "core/deliver/writers/", "core/deliver/verification/")
+OPENING_FOLDERS = (
+    "core/intake/decoders/",
+    "core/deliver/metadata/",
+    "core/deliver/writers/",
+    "core/deliver/verification/",
+)
 OPENERS = {
     "imread",
     "memmap",

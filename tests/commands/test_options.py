@@ -74,13 +74,13 @@ def test_a_value_that_the_upscaler_has_not_is_refused() -> None:
     ("name", "kind"), [("a.tif", "tiff"), ("a.TIFF", "tiff"), ("b.jpeg", "jpeg"), ("c.dng", "dng")]
 )
 def test_the_suffix_says_the_format(name: str, kind: str, tmp_path: Path) -> None:
-    delivery = parse_delivery(str(tmp_path / name), None, 16, 92, "source", True, 1)
+    delivery = parse_delivery(str(tmp_path / name), None, 16, 92, "source", "safe", 1)
     assert (delivery.format, delivery.suffix, delivery.name_pattern) == (kind, Path(name).suffix, Path(name).stem)
 
 
 def test_a_suffix_and_a_format_that_differ_are_refused(tmp_path: Path) -> None:
     with pytest.raises(RecipeError, match="--format says png"):
-        parse_delivery(str(tmp_path / "a.tif"), "png", 16, 92, "source", True, 1)
+        parse_delivery(str(tmp_path / "a.tif"), "png", 16, 92, "source", "safe", 1)
 
 
 DIGITS = "9" * 4500

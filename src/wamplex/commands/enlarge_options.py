@@ -177,7 +177,11 @@ class FileOptions:
     rendering: Annotated[
         str, typer.Option("--intent", help="Rendering intent for --printer: relative or perceptual.")
     ] = "relative"
-    metadata: Annotated[bool, typer.Option(help="Copy EXIF, XMP and IPTC.")] = True
+    metadata: Annotated[
+        str,
+        typer.Option(help="EXIF, XMP and IPTC to copy: all, safe (no place, serial numbers, names), rights or none."),
+    ] = "safe"
+    old_metadata: Annotated[bool, typer.Option("--no-metadata", hidden=True)] = False
     subfolder: Annotated[str | None, typer.Option(help="Folder below that of the file, made if missing.")] = None
     name: Annotated[
         str | None,
@@ -190,7 +194,13 @@ class FileOptions:
     def request(self, count: int) -> Delivery:
         """The file that is asked for, for so many pictures."""
         delivery = parse_delivery(
-            self.out, self.file_format, self.depth, self.quality, self.profile, self.metadata, count
+            self.out,
+            self.file_format,
+            self.depth,
+            self.quality,
+            self.profile,
+            "none" if self.old_metadata else self.metadata,
+            count,
         )
         delivery = parse_tiff_compression(delivery, self.chroma, self.progressive, self.compression_kind)
         delivery = parse_separation(delivery, self.printer, self.rendering)

@@ -14,7 +14,7 @@ from wamplex.core.base.errors import RecipeError
 from wamplex.core.colour.convert import RenderingIntent
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
-from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery
+from wamplex.core.deliver.request.delivery import Chroma, Compression, Delivery, MetadataChoice
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS, FileFormat, format_of_suffix
 from wamplex.core.geometry.framing import MOST_STRAIGHTENING_DEG, Crop, Framing
 from wamplex.core.geometry.pages import Pages
@@ -137,7 +137,7 @@ def parse_delivery(
     depth: int,
     quality: int,
     profile: str,
-    metadata: bool,
+    metadata: str,
     count: int,
 ) -> Delivery:
     """What the options say about the file to write.
@@ -165,7 +165,7 @@ def parse_delivery(
             "depth": depth,
             "quality": quality,
             "profile": _one_of(profile, "--profile", get_args(ProfileChoice)),
-            "keep_metadata": metadata,
+            "metadata": _one_of(metadata, "--metadata", get_args(MetadataChoice)),
             "folder": folder,
             "suffix": out.suffix if names_file and out is not None else None,
             "name_pattern": out.stem if names_file and out is not None else "{name}-{factor}x",

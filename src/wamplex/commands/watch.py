@@ -43,7 +43,7 @@ def watch(
     try:
         if not folder.is_dir():
             raise WamplexError(f"{folder} is not a folder.")
-        delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, True, 2)
+        delivery = parse_delivery(f"{out.absolute()}/", file_format, depth, quality, profile, "safe", 2)
         options = WatchOptions(load_sourced_recipe(recipe, as_is=as_is), delivery, measure)
         journal = Journal(journal_path())
         watched = FolderWatch(folder, options, journal)

@@ -87,7 +87,7 @@ def test_screen_shows_the_pixels_of_the_file(photo_file: Path, upscaler: str) ->
 
 @pytest.mark.parametrize("file_format", ["tiff", "png", "jpeg"])
 def test_profile_density_and_metadata_survive(tagged_file: Path, file_format: str) -> None:
-    done = deliver(read_picture(tagged_file), *asked(format=file_format))
+    done = deliver(read_picture(tagged_file), *asked(format=file_format, metadata="all"))
     with Image.open(done.path) as image:
         assert image.info["icc_profile"] == make_profile(ADOBE_RGB)
         assert float(image.info["dpi"][0]) == pytest.approx(300, abs=0.02)
@@ -100,7 +100,7 @@ def test_profile_density_and_metadata_survive(tagged_file: Path, file_format: st
 
 
 def test_metadata_can_be_left_out(tagged_file: Path) -> None:
-    done = deliver(read_picture(tagged_file), *asked(format="tiff", keep_metadata=False))
+    done = deliver(read_picture(tagged_file), *asked(format="tiff", metadata="none"))
     with Image.open(done.path) as image:
         assert 271 not in image.getexif()
 

@@ -11,10 +11,10 @@ import pytest
 import tifffile
 from PIL import Image
 
+from wamplex.core.deliver.metadata.exif import EXIF_POINTER, GPS_POINTER, parse_exif
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.samples import Samples
 from wamplex.core.deliver.writers import tiff as tiff_module
-from wamplex.core.deliver.writers.exif import EXIF_POINTER, GPS_POINTER, parse_exif
 from wamplex.core.deliver.writers.libvips import write_jpeg, write_png
 from wamplex.core.deliver.writers.tiff import write_tiff
 from wamplex.core.intake.probe import probe

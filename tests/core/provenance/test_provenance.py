@@ -119,7 +119,7 @@ def test_a_recipe_that_was_changed_is_refused() -> None:
 
 def test_it_can_be_left_out(source: Path) -> None:
     assert read_xmp(made(source, "tiff", keep_recipe=False)) is None
-    with tifffile.TiffFile(made(source, "tiff", keep_metadata=False)) as file:
+    with tifffile.TiffFile(made(source, "tiff", metadata="none")) as file:
         assert 700 in file.pages[0].tags  # how it was made is no description of the source
 
 

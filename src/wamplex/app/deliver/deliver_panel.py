@@ -21,7 +21,7 @@ from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
-from wamplex.core.deliver.request.delivery import Delivery
+from wamplex.core.deliver.request.delivery import Delivery, MetadataChoice
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
 from wamplex.core.deliver.request.naming import FIELDS
 from wamplex.core.deliver.request.size_limits import free_bytes
@@ -45,6 +45,12 @@ _PROFILES = {
 }
 
 _INKS = "a printer's inks …"
+_METADATA: dict[MetadataChoice, str] = {
+    "safe": "all but private",
+    "all": "all",
+    "rights": "rights, description",
+    "none": "none",
+}
 _PAGES: tuple[tuple[str, Pages | None], ...] = (
     ("one file", None),
     *((f"{p.name} pages", Pages(width_mm=p.short_mm, height_mm=p.long_mm)) for p in PAPERS[1:5]),
@@ -85,7 +91,7 @@ class DeliverPanel(QWidget):
         self._profile_box, self._pages_box = _line("Profile", self.profiles), _line("Pages", self.pages)
         inside.addWidget(self._profile_box)
         inside.addWidget(self._pages_box)
-        inside.addWidget(self.metadata)
+        inside.addWidget(_line("Metadata", self.metadata))
         inside.addWidget(self.recipe_inside)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
@@ -140,7 +146,7 @@ class DeliverPanel(QWidget):
         self.quality.blockSignals(True)
         self.quality.setValue(delivery.quality)
         self.quality.blockSignals(False)
-        self.metadata.setChecked(delivery.keep_metadata)
+        self.metadata.setCurrentIndex(self.metadata.findData(delivery.metadata))
         self.recipe_inside.setChecked(delivery.keep_recipe)
         self._show_profile()
         self.pattern.setText(delivery.name_pattern)
@@ -210,10 +216,16 @@ class DeliverPanel(QWidget):
             "Pages",
             "Divide a print that is larger than the printer's paper. Pages overlap by 10 mm, with marks for assembly",
         )
-        self.metadata = QCheckBox("Keep date, camera and description")
-        self.metadata.setChecked(True)
-        self.metadata.setToolTip("Copy EXIF, XMP and IPTC from the source to the file")
-        self.metadata.toggled.connect(lambda on: self._set("keep_metadata", on))
+        self.metadata = QComboBox()
+        for choice, text in _METADATA.items():
+            self.metadata.addItem(text, choice)
+        self.metadata.activated.connect(lambda index: self._set("metadata", self.metadata.itemData(index)))
+        set_tooltip(
+            self.metadata,
+            "Metadata",
+            "What to copy of the source's EXIF, XMP and IPTC. Private are the place, serial numbers, the owner's name "
+            "and comments",
+        )
         self.recipe_inside = QCheckBox("Write the recipe into the file")
         self.recipe_inside.setChecked(True)
         self.recipe_inside.setToolTip("The file then says how it was made. It names the source, not its folder")

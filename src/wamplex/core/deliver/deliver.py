@@ -19,6 +19,7 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.convert import delivery_profile
 from wamplex.core.colour.icc import SRGB, make_grey_profile, make_profile
+from wamplex.core.deliver.metadata.privacy import choose_metadata
 from wamplex.core.deliver.request.cmyk_profile import INKS, printer_profile
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_description import FileDescription
@@ -71,19 +72,22 @@ class Delivered:
     ----------
     path, check : of the file, or of the first of its pages
     pages : all files, when the print was divided
+    left_out : what of the source's metadata was not passed on, in words
     """
 
     path: Path
     check: Check
     seconds: float
     pages: tuple[Path, ...] = ()
+    left_out: tuple[str, ...] = ()
 
     @property
     def text(self) -> str:
         """One line for the job list."""
+        without = f", without {list_text(self.left_out)}" if self.left_out else ""
         if len(self.pages) < 2:
-            return self.check.text()
-        return f"{len(self.pages)} pages; the first {self.check.text()}"
+            return f"{self.check.text()}{without}"
+        return f"{len(self.pages)} pages; the first {self.check.text()}{without}"
 
 
 @dataclass(frozen=True)
@@ -177,7 +181,8 @@ def deliver(
         _take_back(created)
     progress.report(1.0, "done")
     several = tuple(targets) if len(targets) > 1 else ()
-    return Delivered(targets[0], checks[0], time.monotonic() - started, several)
+    _, left_out = choose_metadata(picture.metadata, delivery.metadata)
+    return Delivered(targets[0], checks[0], time.monotonic() - started, several, left_out)
 
 
 def _write_checked(
@@ -253,7 +258,7 @@ def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileD
         depth=depth,
         density_ppi=recipe.density_ppi,
         profile=separation or (None if linear else _profile(picture, delivery)),
-        metadata=picture.metadata if delivery.keep_metadata else Metadata(),
+        metadata=choose_metadata(picture.metadata, delivery.metadata)[0],
         compression=delivery.compression,
         quality=delivery.quality,
         chroma=delivery.chroma,
@@ -275,7 +280,7 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
 
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
     """What the file says of itself: what the source said, if that is kept, and how it was made."""
-    metadata = picture.metadata if delivery.keep_metadata else Metadata()
+    metadata, _ = choose_metadata(picture.metadata, delivery.metadata)
     if not delivery.keep_recipe or picture.source is None:
         return metadata
     origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
@@ -331,6 +336,21 @@ def _split_bands(bands: Iterator[Samples], progress: Progress) -> Iterator[Sampl
         for top in range(0, len(band), rows):
             progress.check()
             yield band[top : top + rows]
+
+
+def list_text(parts: Sequence[str]) -> str:
+    """Join parts as a sentence does.
+
+    Parameters
+    ----------
+    parts : at least one
+
+    Returns
+    -------
+    Such as "a, b and c".
+    """
+    *rest, last = parts
+    return f"{', '.join(rest)} and {last}" if rest else last
 
 
 def time_left_text(elapsed_s: float, done: float) -> str:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.colour.convert import RenderingIntent
@@ -15,6 +15,7 @@ from wamplex.core.geometry.pages import Pages
 
 Compression = Literal["deflate", "lzw", "none"]
 Chroma = Literal["auto", "444", "422", "420"]
+MetadataChoice = Literal["all", "safe", "rights", "none"]
 
 
 class Delivery(FrozenModel):
@@ -26,6 +27,8 @@ class Delivery(FrozenModel):
     ways; by itself in full from quality 90 on) and ``progressive`` for JPEG.
     WebP is written without loss, in 8 bits.
     ``printer`` is the file of a printer's ICC profile, into whose inks a TIFF or PDF is separated.
+    ``metadata`` says what of the source's EXIF, XMP and IPTC is passed on: all, all but place and serial numbers
+    (safe), rights and description alone, or none.
     ``keep_recipe`` writes into the file how it was made, which names its source.
     ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of
     the source beside the result, so that both stay together; ``pages`` None means one file.
@@ -41,7 +44,7 @@ class Delivery(FrozenModel):
     profile: ProfileChoice = "source"
     printer: Path | None = None
     intent: RenderingIntent = "relative"
-    keep_metadata: bool = True
+    metadata: MetadataChoice = "safe"
     keep_recipe: bool = True
     folder: Path | None = None
     subfolder: str | None = Field(default=None, pattern=r"^[^/\x00]{1,100}$")
@@ -49,3 +52,12 @@ class Delivery(FrozenModel):
     name_pattern: str = "{name}-{factor}x"
     pages: Pages | None = None
     suffix: str | None = Field(default=None, pattern=r"^\.[A-Za-z]{3,4}$")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _read_old_fields(cls, fields: Any) -> Any:
+        """Before there were four choices, metadata was passed on or not."""
+        if isinstance(fields, dict) and "keep_metadata" in fields:
+            rest = {name: value for name, value in fields.items() if name != "keep_metadata"}
+            return {"metadata": "all" if fields["keep_metadata"] else "none", **rest}
+        return fields

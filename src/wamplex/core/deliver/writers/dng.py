@@ -10,10 +10,10 @@ import numpy as np
 import tifffile
 from numpy.typing import NDArray
 
+from wamplex.core.deliver.metadata.exif import append_directories, parse_exif
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.linear_light import LinearColours
 from wamplex.core.deliver.request.samples import Bands, Samples
-from wamplex.core.deliver.writers.exif import append_directories, parse_exif
 from wamplex.core.deliver.writers.tiff import description_tags, strip_rows, strips
 from wamplex.core.raw.dng_tags import LIGHT_SOURCES, rationals
 

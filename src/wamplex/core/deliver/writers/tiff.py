@@ -13,11 +13,12 @@ import imagecodecs
 import numpy as np
 import tifffile
 
+from wamplex.core.deliver.metadata.exif import ExifFields, append_directories, parse_exif
+from wamplex.core.deliver.metadata.iptc import iim_records
 from wamplex.core.deliver.request.cmyk_profile import INKS
 from wamplex.core.deliver.request.delivery import Compression
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.samples import Bands, Samples
-from wamplex.core.deliver.writers.exif import ExifFields, append_directories, parse_exif
 
 # Classic TIFF counts bytes in 32 bits; the rest is room for tags and for deflate growing noise.
 _CLASSIC_BYTES = 4_000_000_000
@@ -117,6 +118,6 @@ def description_tags(about: FileDescription, exif: ExifFields) -> list[tuple[Any
         tags.append((entry.tag, _ASCII, entry.count, entry.data, True))
     if about.metadata.xmp:
         tags.append((_XMP, _BYTE, len(about.metadata.xmp), about.metadata.xmp, True))
-    if about.metadata.iptc:
-        tags.append((_IPTC, _UNDEFINED, len(about.metadata.iptc), about.metadata.iptc, True))
+    if records := iim_records(about.metadata.iptc):  # bare, as general readers expect (TIFF has no segments)
+        tags.append((_IPTC, _UNDEFINED, len(records), records, True))
     return tags

@@ -40,8 +40,14 @@ class ExifFields:
     gps: tuple[ExifEntry, ...] = ()
 
 
-def parse_exif(block: bytes | None) -> ExifFields:
-    """Fields of an EXIF block; what is damaged is left out."""
+def parse_exif(block: bytes | None, *, everything: bool = False) -> ExifFields:
+    """Fields of an EXIF block; what is damaged is left out.
+
+    Parameters
+    ----------
+    block : with or without the head of its JPEG segment
+    everything : whether fields that no other file can use are given too
+    """
     if block is None:
         return ExifFields()
     body = block[6:] if block[:6] == b"Exif\0\0" else block
@@ -54,7 +60,36 @@ def parse_exif(block: bytes | None) -> ExifFields:
     except struct.error:
         return ExifFields()
     text = tuple(e for e in first if e.tag in _FIRST_DIRECTORY_TEXT and e.kind == _ASCII)
-    return ExifFields(text, tuple(e for e in exif if e.tag not in _NOT_CARRIED), gps)
+    return ExifFields(text, tuple(e for e in exif if everything or e.tag not in _NOT_CARRIED), gps)
+
+
+def build_exif(fields: ExifFields) -> bytes:
+    """Write an EXIF block, with the head of a JPEG segment.
+
+    Parameters
+    ----------
+    fields : its directories
+
+    Returns
+    -------
+    The block.
+    """
+    body = b"II*\0" + struct.pack("<I", 8)
+    pointers = [(EXIF_POINTER, fields.exif), (GPS_POINTER, fields.gps)]
+    own = [ExifEntry(tag, _LONG, 1, bytes(4)) for tag, entries in pointers if entries]
+    first = tuple(e for e in fields.first if e.tag not in (EXIF_POINTER, GPS_POINTER))
+    # The first directory is as long with its pointers still empty as with them.
+    offset = len(body) + len(_serialised((*first, *own), len(body), wide=False))
+    placed, parts = [], b""
+    for tag, entries in pointers:
+        if entries:
+            offset += -offset % 8
+            placed.append(ExifEntry(tag, _LONG, 1, struct.pack("<I", offset)))
+            part = _serialised(entries, offset, wide=False)
+            parts += part + bytes(-len(part) % 8)
+            offset += len(part)
+    head = body + _serialised((*first, *placed), len(body), wide=False)
+    return b"Exif\0\0" + head + bytes(-len(head) % 8) + parts
 
 
 def append_directories(path: Path, fields: ExifFields) -> None:

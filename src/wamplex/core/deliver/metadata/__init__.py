@@ -1,0 +1,1 @@
+"""What a file says besides its pixels: EXIF, IPTC and XMP, and which of it is passed on."""
