@@ -181,6 +181,7 @@ class FileOptions:
         str,
         typer.Option(help="EXIF, XMP and IPTC to copy: all, safe (no place, serial numbers, names), rights or none."),
     ] = "safe"
+    source_type: Annotated[bool, typer.Option(help="State how the pixels were made (IPTC Digital Source Type).")] = True
     old_metadata: Annotated[bool, typer.Option("--no-metadata", hidden=True)] = False
     subfolder: Annotated[str | None, typer.Option(help="Folder below that of the file, made if missing.")] = None
     name: Annotated[
@@ -205,4 +206,6 @@ class FileOptions:
         delivery = parse_tiff_compression(delivery, self.chroma, self.progressive, self.compression_kind)
         delivery = parse_separation(delivery, self.printer, self.rendering)
         delivery = parse_placement(delivery, self.subfolder, self.name, self.copy_source)
-        return delivery.replace(pages=parse_pages(self.pages), keep_recipe=self.recipe_inside)
+        return delivery.replace(
+            pages=parse_pages(self.pages), keep_recipe=self.recipe_inside, source_type=self.source_type
+        )

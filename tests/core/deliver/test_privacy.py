@@ -121,3 +121,37 @@ def test_older_deliveries_are_read() -> None:
     assert Delivery.model_validate({"keep_metadata": True}).metadata == "all"
     assert Delivery.model_validate_json('{"keep_metadata": false}').metadata == "none"
     assert Delivery().metadata == "safe"
+
+
+TYPES = "http://cv.iptc.org/newscodes/digitalsourcetype/"
+
+
+def stated_type(path: Path) -> object:
+    with pyexiv2.Image(str(path)) as image:
+        return image.read_xmp().get("Xmp.iptcExt.DigitalSourceType")
+
+
+@pytest.mark.parametrize("file_format", FORMATS)
+@pytest.mark.parametrize(
+    ("upscaler", "source_type", "expected"),
+    [
+        ("bicubic", None, None),
+        ("bicubic", "digitalCapture", "digitalCapture"),
+        ("vellum", None, "algorithmicallyEnhanced"),
+        ("vellum", "digitalCapture", "algorithmicallyEnhanced"),
+        ("vellum", "trainedAlgorithmicMedia", "trainedAlgorithmicMedia"),
+        ("thicket", "digitalCapture", "compositeWithTrainedAlgorithmicMedia"),
+    ],
+)
+def test_files_state_how_pixels_were_made(
+    source: Path, file_format: str, upscaler: str, source_type: str | None, expected: str | None
+) -> None:
+    if source_type is not None:
+        with pyexiv2.Image(str(source)) as image:
+            image.modify_xmp({"Xmp.iptcExt.DigitalSourceType": f"{TYPES}{source_type}"})
+    recipe = Recipe(base=TrialSpec(upscaler=upscaler), factor=2)
+    delivery = Delivery.model_validate({"format": file_format, "depth": 8})
+    done = deliver(read_picture(source), recipe, delivery, Progress())
+    assert stated_type(done.path) == (None if expected is None else f"{TYPES}{expected}")
+    silent = deliver(read_picture(source), recipe, delivery.replace(source_type=False, metadata="none"), Progress())
+    assert stated_type(silent.path) is None

@@ -20,6 +20,7 @@ from wamplex.app.shared.widgets import ChoiceRow, button, frame, label, row, scr
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import profile_name
+from wamplex.core.deliver.deliver import result_source_type
 from wamplex.core.deliver.request.cmyk_profile import printer_profile
 from wamplex.core.deliver.request.delivery import Delivery, MetadataChoice
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
@@ -32,6 +33,7 @@ from wamplex.core.geometry.size_text import byte_size_text, size_summary
 from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.model.development import SPACE_WORDS
 from wamplex.core.model.settings import load_settings
+from wamplex.core.provenance.source_type import TERM_WORDS
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.orders.order import Order, create_order, page_count
 from wamplex.core.workflow.queue.throughput import duration_text, expected_seconds
@@ -93,6 +95,7 @@ class DeliverPanel(QWidget):
         inside.addWidget(self._pages_box)
         inside.addWidget(_line("Metadata", self.metadata))
         inside.addWidget(self.recipe_inside)
+        inside.addWidget(self.source_type)
         inside.addWidget(frame("rule"))
         inside.addWidget(label("Place and name", "heading"))
         inside.addLayout(row(label("Folder"), None, self.next_to_source, self.elsewhere, spacing=4))
@@ -148,6 +151,7 @@ class DeliverPanel(QWidget):
         self.quality.blockSignals(False)
         self.metadata.setCurrentIndex(self.metadata.findData(delivery.metadata))
         self.recipe_inside.setChecked(delivery.keep_recipe)
+        self.source_type.setChecked(delivery.source_type)
         self._show_profile()
         self.pattern.setText(delivery.name_pattern)
         self.subfolder.setText(delivery.subfolder or "")
@@ -230,6 +234,11 @@ class DeliverPanel(QWidget):
         self.recipe_inside.setChecked(True)
         self.recipe_inside.setToolTip("The file then says how it was made. It names the source, not its folder")
         self.recipe_inside.toggled.connect(lambda on: self._set("keep_recipe", on))
+
+        self.source_type = QCheckBox("State how pixels were made")
+        self.source_type.setChecked(True)
+        self.source_type.setToolTip("Writes the Digital Source Type of IPTC: learned upscalers count as enhancement")
+        self.source_type.toggled.connect(lambda on: self._set("source_type", on))
 
     def _make_place_controls(self) -> None:
         self.next_to_source = button("beside the source", "Write next to each source", lambda: self.set_folder(None))
@@ -359,6 +368,9 @@ def _format_text(current: TrayEntry | None, usable: list[TrayEntry], delivery: D
     elsewhere = guest_provenance_text(current.delivered_recipe())
     if elsewhere:
         text += f"\nNot made here: {elsewhere}"
+    term = result_source_type(current.delivered_recipe(), None) if delivery.source_type else None
+    if term is not None:
+        text += f"\nStated as: {TERM_WORDS[term]} (IPTC Digital Source Type)."
     if len(usable) > 1:
         text += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return text

@@ -43,8 +43,10 @@ from wamplex.core.geometry.size_text import byte_size_text
 from wamplex.core.model.picture import Depth, Metadata, Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import make_origin
+from wamplex.core.provenance.source_type import resulting_type, set_source_type, source_type
 from wamplex.core.provenance.xmp import add_origin, read_document_id
 from wamplex.core.render.plan import Plan, plan
+from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.networks.sessions import release_memory
 
 _WRITERS = {
@@ -281,10 +283,36 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
     """What the file says of itself: what the source said, if that is kept, and how it was made."""
     metadata, _ = choose_metadata(picture.metadata, delivery.metadata)
-    if not delivery.keep_recipe or picture.source is None:
-        return metadata
-    origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
-    return replace(metadata, xmp=add_origin(metadata.xmp, origin))
+    if delivery.keep_recipe and picture.source is not None:
+        origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
+        metadata = replace(metadata, xmp=add_origin(metadata.xmp, origin))
+    term = result_source_type(recipe, picture.metadata.xmp) if delivery.source_type else None
+    return metadata if term is None else replace(metadata, xmp=set_source_type(metadata.xmp, term))
+
+
+def result_source_type(recipe: Recipe, source_xmp: bytes | None) -> str | None:
+    """The digital source type of a result.
+
+    Parameters
+    ----------
+    recipe : all decisions about the picture
+    source_xmp : XMP of the source
+
+    Returns
+    -------
+    Address of the term; None where nothing is stated.
+    """
+    layers = [layer.source_trial for layer in recipe.layers if layer.source_trial is not None]
+    faces = [recipe.faces.source_trial] if recipe.faces is not None and recipe.faces.source_trial is not None else []
+    trials = [(spec, find_upscaler(spec.upscaler)) for spec in (recipe.base, *layers, *faces)]
+    return resulting_type(
+        source_type(source_xmp),
+        learned=any(upscaler.kind == "learned" for _, upscaler in trials),
+        invented=any(
+            upscaler.kind == "guest" or ("texture_strength" in upscaler.values and spec.values.texture_strength > 0)
+            for spec, upscaler in trials
+        ),
+    )
 
 
 def _bands(

@@ -14,10 +14,10 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.provenance.origin import FileOrigin
 
 OURS = "urn:wamplex:recipe:1.0:"
-_RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
+RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 _META, _XMP = "adobe:ns:meta/", "http://ns.adobe.com/xap/1.0/"
 _MM, _REF = "http://ns.adobe.com/xap/1.0/mm/", "http://ns.adobe.com/xap/1.0/sType/ResourceRef#"
-_PREFIXES = {"x": _META, "rdf": _RDF, "xmp": _XMP, "xmpMM": _MM, "stRef": _REF, "wamplex": OURS}
+_PREFIXES = {"x": _META, "rdf": RDF, "xmp": _XMP, "xmpMM": _MM, "stRef": _REF, "wamplex": OURS}
 # Orientation, size and history are those of the source's pixels, which the result no longer has.
 _OF_THE_SOURCE = (
     f"{{{_MM}}}DocumentID",
@@ -48,19 +48,48 @@ def add_origin(source_xmp: bytes | None, origin: FileOrigin) -> bytes:
     -------
     The same bytes for the same source, recipe, program and provider.
     """
-    for prefix, space in _PREFIXES.items():
-        ET.register_namespace(prefix, space)
-    root = _parsed(source_xmp)
-    if root is None:
-        root = ET.Element(f"{{{_META}}}xmpmeta")
-        ET.SubElement(root, f"{{{_RDF}}}RDF")
-    rdf = root if root.tag == f"{{{_RDF}}}RDF" else root.find(f"{{{_RDF}}}RDF")
-    assert rdf is not None
+    root, rdf = rdf_of(source_xmp)
     for description in list(rdf):
         _forget(description)
-        if len(description) == 0 and set(description.attrib) <= {f"{{{_RDF}}}about"}:
+        if len(description) == 0 and set(description.attrib) <= {f"{{{RDF}}}about"}:
             rdf.remove(description)
     rdf.append(_description(origin))
+    return write_packet(root)
+
+
+def rdf_of(xmp: bytes | None) -> tuple[ET.Element, ET.Element]:
+    """The tree of a packet and its RDF, of a new packet where there is none.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+
+    Returns
+    -------
+    Root and RDF element.
+    """
+    for prefix, space in _PREFIXES.items():
+        ET.register_namespace(prefix, space)
+    root = parsed_packet(xmp)
+    if root is None:
+        root = ET.Element(f"{{{_META}}}xmpmeta")
+        ET.SubElement(root, f"{{{RDF}}}RDF")
+    rdf = root if root.tag == f"{{{RDF}}}RDF" else root.find(f"{{{RDF}}}RDF")
+    assert rdf is not None
+    return root, rdf
+
+
+def write_packet(root: ET.Element) -> bytes:
+    """Write a packet.
+
+    Parameters
+    ----------
+    root : its tree
+
+    Returns
+    -------
+    The packet.
+    """
     body: bytes = ET.tostring(root, encoding="utf-8")
     return _BEGIN + body + _END
 
@@ -80,10 +109,10 @@ def read_document_id(xmp: bytes | None) -> str | None:
 
 
 def _stated(xmp: bytes | None, name: str) -> str | None:
-    root = _parsed(xmp)
+    root = parsed_packet(xmp)
     if root is None:
         return None
-    for description in root.iter(f"{{{_RDF}}}Description"):
+    for description in root.iter(f"{{{RDF}}}Description"):
         text = description.get(name) or description.findtext(name)
         if text:
             return text.strip()
@@ -119,11 +148,11 @@ def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
     ------
     RecipeError : when there is one that cannot be used, or that was changed since it was written
     """
-    root = _parsed(xmp)
+    root = parsed_packet(xmp)
     if root is None:
         return None
     attributes: dict[str, str] = {}
-    for description in root.iter(f"{{{_RDF}}}Description"):
+    for description in root.iter(f"{{{RDF}}}Description"):
         attributes |= {k.removeprefix(f"{{{OURS}}}"): v for k, v in description.attrib.items() if OURS in k}
         attributes |= {e.tag.removeprefix(f"{{{OURS}}}"): e.text or "" for e in description if OURS in e.tag}
     text = attributes.pop("Recipe", None)
@@ -134,15 +163,24 @@ def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:
     return Recipe.from_json(text), attributes
 
 
-def _parsed(xmp: bytes | None) -> ET.Element | None:
-    """The tree of a packet; None where there is none, or it is no sound XML."""
+def parsed_packet(xmp: bytes | None) -> ET.Element | None:
+    """Parse a packet.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+
+    Returns
+    -------
+    The root; None where there is none, or it is no sound XML.
+    """
     if not xmp or len(xmp) > _LARGEST_BYTES:
         return None
     try:
         root = parse_xml(xmp.strip(b"\0 \n\r\t\xef\xbb\xbf"))
     except ValueError:
         return None
-    if root.tag == f"{{{_RDF}}}RDF" or root.find(f"{{{_RDF}}}RDF") is not None:
+    if root.tag == f"{{{RDF}}}RDF" or root.find(f"{{{RDF}}}RDF") is not None:
         return root
     return None
 
@@ -156,7 +194,7 @@ def _forget(description: ET.Element) -> None:
 
 
 def _description(origin: FileOrigin) -> ET.Element:
-    element = ET.Element(f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
+    element = ET.Element(f"{{{RDF}}}Description", {f"{{{RDF}}}about": ""})
     simple = {
         f"{{{_XMP}}}CreatorTool": origin.program,
         f"{{{_MM}}}DocumentID": origin.document_id,
@@ -172,6 +210,6 @@ def _description(origin: FileOrigin) -> ET.Element:
         simple[f"{{{OURS}}}Guests"] = origin.guests
     for name, text in simple.items():
         ET.SubElement(element, name).text = text
-    derived = ET.SubElement(element, f"{{{_MM}}}DerivedFrom", {f"{{{_RDF}}}parseType": "Resource"})
+    derived = ET.SubElement(element, f"{{{_MM}}}DerivedFrom", {f"{{{RDF}}}parseType": "Resource"})
     ET.SubElement(derived, f"{{{_REF}}}documentID").text = origin.source_id
     return element

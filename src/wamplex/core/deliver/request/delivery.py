@@ -30,6 +30,7 @@ class Delivery(FrozenModel):
     ``metadata`` says what of the source's EXIF, XMP and IPTC is passed on: all, all but place and serial numbers
     (safe), rights and description alone, or none.
     ``keep_recipe`` writes into the file how it was made, which names its source.
+    ``source_type`` states how the pixels came about (IPTC Digital Source Type).
     ``folder`` None means beside the source; ``subfolder`` is one below either; ``copy_source`` puts a copy of
     the source beside the result, so that both stay together; ``pages`` None means one file.
     ``suffix`` None means the usual one of the format.
@@ -46,6 +47,7 @@ class Delivery(FrozenModel):
     intent: RenderingIntent = "relative"
     metadata: MetadataChoice = "safe"
     keep_recipe: bool = True
+    source_type: bool = True
     folder: Path | None = None
     subfolder: str | None = Field(default=None, pattern=r"^[^/\x00]{1,100}$")
     copy_source: bool = False
