@@ -76,6 +76,9 @@ def enlarge(
         bool, typer.Option("--as-is", help="With --recipe: keep crop and masks of another picture.")
     ] = False,
     cluster: Annotated[str | None, typer.Option(help="dask scheduler whose workers render, tcp://HOST:PORT.")] = None,
+    trust_network: Annotated[
+        bool, typer.Option("--trust-network", help="With --cluster: use another computer without TLS.")
+    ] = False,
     threads: Annotated[int | None, typer.Option(help="Processor threads for networks.")] = None,
     report_to: Annotated[Path | None, typer.Option("--report", help="List the results in a .csv or .json.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
@@ -97,7 +100,7 @@ def enlarge(
             load_sourced_recipe(recipe, pictures[0])  # refused before any file is written
         if threads is not None:
             use_execution(make_execution(threads=threads))
-        workers = None if cluster is None else _cluster(cluster)
+        workers = None if cluster is None else _cluster(cluster, trust_network)
     except WamplexError as error:
         print_error(str(error))
         raise typer.Exit(USAGE) from error
@@ -142,12 +145,12 @@ def _write_report(results: list[dict[str, Any]], path: Path) -> None:
         print_error(f"The report {path} cannot be written: {(error.strerror or str(error)).lower()}.")
 
 
-def _cluster(address: str) -> Cluster:
+def _cluster(address: str, trust_network: bool) -> Cluster:
     from wamplex.core.workflow.cluster.cluster import (
         Cluster,
     )  # takes half a second to load, which others need not
 
-    return Cluster(address)
+    return Cluster(address, trust_network=trust_network)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ import threading
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 from tests.app.watching import WAIT_MS
 
@@ -78,3 +79,16 @@ def test_the_command_ends_at_once_when_a_window_runs(window: MainWindow, qtbot: 
     qtbot.waitUntil(lambda: process.poll() is not None, timeout=WAIT_MS)
     assert process.returncode == 0
     assert [entry.path for entry in window.tray.entries] == [photo_file]
+
+
+def test_a_window_that_is_stopped_keeps_its_socket(window: MainWindow, qtbot: QtBot, photo_file: Path) -> None:
+    listen(window, window.take_in)
+    path = socket_path()
+    before = path.stat().st_ino
+    other = QObject()
+    listen(other, lambda _paths: None)  # as a second program does that got no answer
+    assert path.stat().st_ino == before
+    thread, said = from_elsewhere([photo_file])
+    qtbot.waitUntil(lambda: len(window.tray.entries) == 1, timeout=WAIT_MS)
+    thread.join()
+    assert said == [True]

@@ -132,3 +132,18 @@ def test_the_command_makes_several_pictures_at_once(local: LocalCluster, photo_f
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
     assert done.stdout.index("photo-2x.tif") < done.stdout.index("other-2x.tif")
+
+
+@pytest.mark.parametrize(
+    "address", ["tcp://10.0.0.5:8786", "tcp://example:8786", "10.0.0.5:8786", "tcp://[2001:db8::1]:8786"]
+)
+def test_another_computer_without_tls_is_refused_unless_the_network_is_trusted(address: str) -> None:
+    with pytest.raises(ClusterError, match="protected by TLS"):
+        Cluster(address)
+
+
+@pytest.mark.parametrize("address", ["tcp://127.0.0.1:1", "tcp://localhost:1", "tcp://[::1]:1"])
+def test_this_computer_needs_no_tls(address: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(cluster_module, "_WAIT_S", 0.2)
+    with pytest.raises(ClusterError, match="no scheduler"):
+        Cluster(address)

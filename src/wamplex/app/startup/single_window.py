@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
 import socket
@@ -56,11 +57,15 @@ def listen(parent: QObject, take: Callable[[list[Path]], None]) -> None:
     """
     from PySide6.QtNetwork import QLocalServer
 
+    lock = _lock_socket()
+    if lock is None:
+        return  # a window that is busy or stopped has the socket, and keeps it
     server = QLocalServer(parent)
+    server.destroyed.connect(lambda: os.close(lock))
     server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
     path = str(socket_path())
     with suppress(OSError):
-        os.unlink(path)  # of a window that was killed: one that runs would have answered
+        os.unlink(path)  # of a window that was killed: one that runs has the lock
     if not server.listen(path):
         return  # then every start opens a window of its own
 
@@ -71,6 +76,20 @@ def listen(parent: QObject, take: Callable[[list[Path]], None]) -> None:
             line.disconnected.connect(line.deleteLater)
 
     server.newConnection.connect(came)
+
+
+def _lock_socket() -> int | None:
+    """Lock the socket until this process ends, however it ends; None where another process has the lock."""
+    try:
+        lock = os.open(socket_path().with_suffix(".lock"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+    except OSError:
+        return None
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(lock)
+        return None
+    return lock
 
 
 def _read(line: QLocalSocket, take: Callable[[list[Path]], None]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ipaddress
 import threading
 from collections import deque
 from collections.abc import Iterator, Sequence
@@ -28,14 +29,20 @@ class Cluster:
 
     Parameters
     ----------
-    address : of the scheduler, such as ``tcp://10.0.0.5:8786``
+    address : of the scheduler, such as ``tls://10.0.0.5:8786``
+    trust_network : whether an address of another computer may be used without TLS
 
     Raises
     ------
     ClusterError : when there is none, it has no workers, or one of them has another program or networks
     """
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, *, trust_network: bool = False) -> None:
+        if not trust_network and not _is_protected(address):
+            raise ClusterError(
+                f"{address} is neither this computer nor protected by TLS. Whoever reaches the scheduler can run "
+                "programs on the workers. Use tls://, or --trust-network in a network that you trust."
+            )
         try:
             from distributed import Client
         except ImportError as error:
@@ -113,6 +120,18 @@ class Cluster:
             if text != mine:
                 self.close()
                 raise ClusterError(f"The worker {worker} has {text}; this computer has {mine}.")
+
+
+def _is_protected(address: str) -> bool:
+    """Whether an address is one of this computer, or uses TLS."""
+    scheme, _, rest = address.partition("://")
+    host = rest.rpartition(":")[0].strip("[]") or rest
+    if scheme in ("tls", "inproc"):
+        return True
+    try:
+        return ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return host == "localhost"
 
 
 class ClusterRenderer:
