@@ -200,7 +200,7 @@ while True:
 
 def _has_struck(kept: Path) -> bool:
     pictures = json.loads(zipfile.ZipFile(kept).read("project.json"))["pictures"]
-    return any(trial["struck"] for picture in pictures for trial in picture["trials"])
+    return any(trial["struck"] for picture in pictures for trial in picture["trials"] or ())
 
 
 @pytest.mark.slow

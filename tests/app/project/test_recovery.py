@@ -9,10 +9,12 @@ from pathlib import Path
 import pytest
 from platformdirs import user_state_path
 from pytestqt.qtbot import QtBot
+from tests.app.watching import WAIT_MS
 
+from wamplex.app.project import project_model
 from wamplex.app.project.project_model import lost_work, recovery_path
 from wamplex.app.window.main_window import MainWindow
-from wamplex.core.workflow.projects.project import Project, SavedPicture, save_project
+from wamplex.core.workflow.projects.project import Project, SavedPicture, open_project, save_project
 
 TakeIn = Callable[[list[Path]], None]
 ENDED = 2**22 - 7  # numbers that no process has
@@ -66,3 +68,12 @@ def test_names_of_other_making_are_passed_over(name: str) -> None:
     (folder / f"recovery-{name}.wamplex").write_bytes(b"PK")
     (folder / "recovery-123.wamplex").symlink_to(folder / "nowhere")
     assert lost_work() == []
+
+
+def test_new_pictures_are_saved_before_anything_is_decided(
+    window: MainWindow, qtbot: QtBot, photo_file: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(project_model, "_AUTOSAVE_MS", 3_600_000)  # what is decided later waits for this
+    window.take_in([photo_file])
+    qtbot.waitUntil(lambda: window.project.saved_for_recovery, timeout=WAIT_MS)
+    assert [picture.path for picture in open_project(recovery_path(os.getpid()))[0].pictures] == [photo_file]

@@ -24,6 +24,7 @@ from wamplex.core.workflow.projects.project import SUFFIX, Project, open_project
 
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000
+_FIRST_SAVE_MS = 150
 _MEASURED = frozenset[ChangeKind]({"thumbnail", "notices", "made", "measured"})
 
 
@@ -63,11 +64,12 @@ class ProjectModel(QObject):
         self._saving = Saving()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self._save_in_batches)
+        self._rest = QTimer(self)  # runs for a while after each save
+        self._rest.setSingleShot(True)
         self._first = BatchedUpdates(self)
         tray.changed.connect(self._entry_changed)
-        tray.added.connect(lambda _number: self.touch())
+        tray.added.connect(lambda _number: self._save_first())
         tray.reordered.connect(self.touch)
 
     @property
@@ -75,10 +77,17 @@ class ProjectModel(QObject):
         """What the project is called; empty while it has no file."""
         return self.path.stem if self.path is not None else ""
 
+    def _save_first(self) -> None:
+        """New pictures are saved almost at once, unless the last save was a moment ago: many may come."""
+        if not self._rest.isActive():
+            self._timer.start(_FIRST_SAVE_MS)
+        else:
+            self.touch()
+
     def touch(self) -> None:
         """Something may have changed: look soon, and save it for recovery if so."""
         if not self._timer.isActive():  # else what changes without end would put it off without end
-            self._timer.start()
+            self._timer.start(_AUTOSAVE_MS)
 
     def _entry_changed(self, number: int, changes: frozenset[ChangeKind]) -> None:
         if "file" in changes:  # of a thousand that are taken in, each is made when it comes, not all at once
@@ -143,6 +152,7 @@ class ProjectModel(QObject):
         """Have the work as it is written to a place of its own, quietly."""
         self._timer.stop()
         self._first.clear()
+        self._rest.start(_AUTOSAVE_MS)
         work = self._work()
         if self._compare(work):
             self._autosave.write(work.project, recovery_path(os.getpid()))
