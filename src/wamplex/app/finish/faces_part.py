@@ -74,7 +74,7 @@ class FacesPart(QWidget):
         any_on = any(face.on for face in faces.ellipses)
         self.with_button.setVisible(count > 0)
         self.with_button.setEnabled(any_on)
-        name = "as the rest" if faces.source_trial is None else " ".join(trial_text(entry, faces.source_trial))
+        name = "same as the picture" if faces.source_trial is None else " ".join(trial_text(entry, faces.source_trial))
         self.with_button.setText(f"Trial for faces: {name}")
         self.strength.setVisible(faces.source_trial is not None)
         self.attenuation.setVisible(any_on)
@@ -92,7 +92,7 @@ class FacesPart(QWidget):
         self.boxes.append(box)
         tip = "Not a face: remove it from the list"
         away = button("Not a face", tip, partial(self.removed.emit, number), "link")
-        own = "as all" if face.source_trial is None else " ".join(trial_text(entry, face.source_trial))
+        own = "same as other faces" if face.source_trial is None else " ".join(trial_text(entry, face.source_trial))
         if face.strength is not None:
             own += f", {face.strength:.0f} %"
         with_ = button(own, "Another trial or strength for this face only", partial(self._choose_one, number), "link")
@@ -110,7 +110,7 @@ class FacesPart(QWidget):
             return
         menu, entry = QMenu(self), self._entry
         face = self._faces.ellipses[number]
-        menu.addAction("As all").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
+        menu.addAction("Same as other faces").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
         for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
@@ -128,7 +128,7 @@ class FacesPart(QWidget):
             return
         menu = QMenu(self)
         entry = self._entry
-        action = menu.addAction("As the rest")
+        action = menu.addAction("Same as the picture")
         action.triggered.connect(lambda _checked=False: self.source_trial_asked.emit(None))
         for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base

@@ -194,9 +194,9 @@ class RecipeDialog(QDialog):
         self.name = QLineEdit()
         self.name.setPlaceholderText("name")
         set_tooltip(self.name, "Name of the recipe", "Name of the stored recipe")
-        self.keep_button = button("Keep", "Store these decisions under this name", self.keep)
+        self.keep_button = button("Store", "Store these decisions under this name", self.keep)
         self.use_button = button("Apply", "Apply what is ticked to these pictures", self.use, "main")
-        self.forget_button = button("forget", "Delete this recipe", self._forget, "link")
+        self.forget_button = button("delete", "Delete this recipe", self._forget, "link")
         for part, tick in self.ticks.items():
             tick.setToolTip(f"Whether {PART_NAMES[part].lower()} is taken over")
 

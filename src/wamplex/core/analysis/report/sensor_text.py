@@ -20,7 +20,7 @@ def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
     text = f"Noise at middle grey: {levels:.0f} of {exposure.levels:.0f} levels, {whence}"
     if green.shot > 0:
         reading = green.read**0.5 / green.shot
-        text += f"; about {1 / green.shot:,.0f} electrons at white, {reading:.1f} read noise"
+        text += f"; about {1 / green.shot:,.0f} electrons at white, read noise {reading:.1f} electrons"
     cut = [
         f"{100 * fraction:.1f} % of {name}"
         for fraction, name in zip(exposure.clipped_fractions, _CHANNELS, strict=True)
