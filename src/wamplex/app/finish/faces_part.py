@@ -110,7 +110,9 @@ class FacesPart(QWidget):
             return
         menu, entry = QMenu(self), self._entry
         face = self._faces.ellipses[number]
-        menu.addAction("Same as other faces").triggered.connect(lambda _checked=False: self.one_asked.emit(number, None, None))
+        menu.addAction("Same as other faces").triggered.connect(
+            lambda _checked=False: self.one_asked.emit(number, None, None)
+        )
         for trial in entry.trials.remaining:
             spec = entry.trial_recipe(trial).base
             action = menu.addAction(f"{trial.letter}   {trial.upscaler.name}")
