@@ -36,7 +36,7 @@ class DevelopmentRequest:
     neutral: tuple[int, int] | None = None
 
     def of(self, picture: Picture) -> Development | None:
-        """What it comes to for a picture; None where that is no raw file, or nothing was asked for.
+        """Development of a picture; None for other files than raw, or without a request.
 
         Raises
         ------
@@ -66,7 +66,7 @@ def parse_development(
     curve: str,
     space: str,
 ) -> DevelopmentRequest:
-    """What the options say about developing.
+    """Parse the options for developing.
 
     Raises
     ------

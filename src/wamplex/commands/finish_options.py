@@ -20,7 +20,7 @@ def parse_finish(
     grain: float,
     size_mm: float | None,
 ) -> FinishRequest:
-    """What the options say about finishing.
+    """Parse the options for finishing.
 
     Raises
     ------
@@ -48,7 +48,7 @@ def parse_finish(
 
 
 def merge_finish(given: Finish, of_recipe: Finish) -> Finish:
-    """What options say, over what a recipe says."""
+    """Override the Finish of a recipe with that of the options."""
     changes = {name: getattr(given, name) for name in Finish.model_fields if getattr(given, name)}
     return of_recipe.replace(**changes)
 

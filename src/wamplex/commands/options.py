@@ -28,7 +28,7 @@ from wamplex.core.workflow.orders.intent import SizeIntent
 
 
 def parse_sheet(name: str | None, place: str, margin: float, bleed: float, wrap: float) -> Sheet | None:
-    """What the options say about the sheet, which will lie as each picture does.
+    """Parse the options for the sheet; it is rotated to each picture.
 
     Raises
     ------
@@ -72,7 +72,7 @@ def parse_pages(name: str | None) -> Pages | None:
 def parse_size(
     factor: float | None, width: int | None, print_size: str | None, ppi: float, sheet: Sheet | None
 ) -> SizeIntent:
-    """What the options say about the size.
+    """Parse the options for the size.
 
     Raises
     ------
@@ -85,7 +85,7 @@ def parse_size(
 
 
 def parse_framing(crop: str | None, turn: int, flip: bool, straighten: float, shrink_first: float) -> Framing:
-    """What the options say about framing.
+    """Parse the options for the framing.
 
     Raises
     ------
@@ -140,7 +140,7 @@ def parse_delivery(
     metadata: str,
     count: int,
 ) -> Delivery:
-    """What the options say about the file to write.
+    """Parse the options for the file.
 
     Raises
     ------
@@ -200,7 +200,7 @@ def parse_separation(delivery: Delivery, printer: Path | None, intent: str) -> D
 
 
 def parse_placement(delivery: Delivery, subfolder: str | None, name: str | None, copy_source: bool) -> Delivery:
-    """Where below the folder the file goes, and how it is called.
+    """Parse the options for subfolder and name.
 
     Raises
     ------

@@ -51,7 +51,7 @@ class Stopping:
 
     @property
     def exit_code(self) -> int:
-        """What a shell expects of a program that a signal ended."""
+        """Exit status after a signal."""
         return 128 + (self.asked or 0)
 
     @contextmanager

@@ -28,7 +28,7 @@ def data_folder() -> Path:
 
 
 def desktop_files(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
-    """What is written, by its place in the data folder."""
+    """Files to install, by their path in the data folder."""
     return {
         Path("applications/wamplex.desktop"): desktop_entry(program).encode(),
         Path("icons/hicolor/scalable/apps/wamplex.svg"): (ICONS_DIR / "wamplex.svg").read_bytes(),

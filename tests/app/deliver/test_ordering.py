@@ -55,8 +55,8 @@ def test_what_the_user_closes_on_is_not_made_at_the_next_start(
     if written:
         many.deliver_step.ordering._batches.finish()
     left: list[int] = []
-    closing = many._journal.close
-    monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))
+    closing = many.jobs.journal.close
+    monkeypatch.setattr(many.jobs.journal, "close", lambda: (left.append(len(many.jobs.journal.jobs())), closing()))
     many.end(asked=True)
     assert left == [0]
 
@@ -70,8 +70,8 @@ def test_of_what_is_half_listed_when_the_user_closes_nothing_is_made(
         many.deliver_step.deliver_all()
     assert many.deliver_step.ordering.pending == COUNT - 8
     left: list[int] = []
-    closing = many._journal.close
-    monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))
+    closing = many.jobs.journal.close
+    monkeypatch.setattr(many.jobs.journal, "close", lambda: (left.append(len(many.jobs.journal.jobs())), closing()))
     many.end(asked=True)
     assert left == [0]
 
@@ -79,7 +79,7 @@ def test_of_what_is_half_listed_when_the_user_closes_nothing_is_made(
 def test_what_is_ended_unasked_is_made_at_the_next_start(many: MainWindow, monkeypatch: pytest.MonkeyPatch) -> None:
     many.deliver_step.deliver_all()
     left: list[int] = []
-    closing = many._journal.close
-    monkeypatch.setattr(many._journal, "close", lambda: (left.append(len(many._journal.jobs())), closing()))
+    closing = many.jobs.journal.close
+    monkeypatch.setattr(many.jobs.journal, "close", lambda: (left.append(len(many.jobs.journal.jobs())), closing()))
     many.end(asked=False)
     assert left == [COUNT]

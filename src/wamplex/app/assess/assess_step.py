@@ -225,7 +225,7 @@ class AssessStep(QWidget):
         return None if mask is None else mask_overlay_image(mask_overlay(mask))
 
     def _show_sheet(self, entry: TrayEntry | None) -> None:
-        """Cards are made once for a picture, then filled; so a tick that was taken away stays away."""
+        """Create the cards once for a picture, then fill them; a tick that the user removed stays removed."""
         number = None if entry is None else entry.number
         if number != self._cards_of:
             self._cards_of = number

@@ -75,7 +75,7 @@ class AssessView(PictureView):
         self.setCursor(Qt.CursorShape.CrossCursor if placing else Qt.CursorShape.ArrowCursor)
 
     def box(self) -> QRectF:
-        """Where the picture lies in the view."""
+        """Rectangle of the picture in the view."""
         assert self._image is not None
         fitted = self._image.size().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
         left, top = (self.width() - fitted.width()) / 2, (self.height() - fitted.height()) / 2

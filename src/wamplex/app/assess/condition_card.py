@@ -54,11 +54,11 @@ class ConditionCard(QFrame):
 
     @property
     def chosen(self) -> Suggestion | None:
-        """What it suggests, if that is ticked."""
+        """The suggestion, if it is ticked."""
         return self.finding.suggestion if self.finding is not None and self.tick.isChecked() else None
 
     def show_finding(self, finding: Finding, crop_pixels: NDArray[np.uint8] | None) -> None:
-        """Show what was found; a tick the user has set or taken away stays as it is."""
+        """Show a finding; a tick that the user has changed stays as it is."""
         if self.finding is None and finding.suggestion is not None:
             self.tick.setChecked(finding.suggestion.at_first)
         self.finding = finding

@@ -61,7 +61,7 @@ class DevelopmentController(QObject):
             self._worker.request(self._to_be_developed)
 
     def _measure_again(self) -> None:
-        """What was measured was measured as shot; once the sliders rest, it is as it is developed."""
+        """Measure again, as developed, once the sliders rest."""
         for entry in self._tray.usable:
             development = entry.decisions.development
             if entry.raw and development == entry.developed_as != self._measured.get(entry.source, Development()):

@@ -40,7 +40,7 @@ _CHOICES: dict[str, tuple[str, str, Mapping[Any, str]]] = {
 
 
 class DevelopmentPanel(QWidget):
-    """Says what is wanted; decides nothing."""
+    """Emits what the user asks for; changes no decision itself."""
 
     changed = Signal(object, str)  # Development, words
     pick_asked = Signal(bool)  # whether the next press on the picture picks a grey

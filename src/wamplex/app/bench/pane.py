@@ -185,7 +185,7 @@ class Pane(QWidget):
         self._pan(-offset.x() * per_point, -offset.y() * per_point)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """Let go."""
+        """End the drag."""
         self._drag_from = None
         self.unsetCursor()
         self.released.emit()
@@ -226,7 +226,7 @@ class Pane(QWidget):
 
 
 def render_target(window: Window, visible: QRectF, scale: float) -> QRectF:
-    """Where result pixels lie in a pane, in screen pixels."""
+    """Rectangle of the result in a pane, in screen pixels."""
     left, top = (window.x - visible.x()) * scale, (window.y - visible.y()) * scale
     return QRectF(left, top, window.width * scale, window.height * scale)
 

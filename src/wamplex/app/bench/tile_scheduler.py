@@ -60,7 +60,7 @@ class TileScheduler(QObject):
         renderer.idle.connect(self._tell_idle)
 
     def ask_soon(self) -> None:
-        """What is in view may be other tiles now."""
+        """Ask for the visible tiles soon."""
         self._asking.start()
 
     def view_changed(self) -> None:
@@ -87,7 +87,7 @@ class TileScheduler(QObject):
         self._renderer.cancel()
 
     def leave(self) -> None:
-        """Nothing is seen any more, so nothing is rendered."""
+        """Stop rendering: nothing is visible."""
         self._renderer.cancel()
         if self._drawing:  # a hand that lets go elsewhere is not heard of
             self.draw(False)

@@ -113,7 +113,7 @@ class DeliverPanel(QWidget):
 
     @property
     def format_text(self) -> str:
-        """What is delivered."""
+        """Text on the file that will be delivered."""
         return self._format.text()
 
     @property

@@ -98,7 +98,7 @@ class DeliverStep(QWidget):
         self.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
-        """What was decided while another step was open counts now."""
+        """Apply the decisions made while another step was open."""
         super().showEvent(event)
         self.refresh()
 
@@ -245,7 +245,7 @@ class DeliverStep(QWidget):
 
 
 def _result(path: Path, recipe: Recipe, source: Source, pixels: tuple[int, int], spots: tuple[Spot, ...]) -> Result:
-    """What is to be looked at; masks of another session's recipe may not be at hand."""
+    """The result to compare; masks of an older session may be missing."""
     at_hand = set(process_assets())
     complete = all(ref in at_hand for ref in recipe.finish.parts)
     spots_in_result = transform_spots(spots, Framing(), recipe.framing, *pixels)

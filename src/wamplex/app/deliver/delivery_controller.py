@@ -21,7 +21,7 @@ from wamplex.core.workflow.queue.throughput import duration_text
 
 
 class DeliveryController(QObject):
-    """Orders what is asked for, and shows how far it is."""
+    """Starts the ordered jobs and shows their progress."""
 
     def __init__(
         self,

@@ -59,7 +59,7 @@ class JobList(QScrollArea):
         return row
 
     def add(self, count: int) -> None:
-        """So many jobs more, at the end."""
+        """Append rows for new jobs."""
         self._empty.hide()
         self._heights += [LEAST_HEIGHT] * count
         self._soon.start(_STILL_MS)
@@ -77,7 +77,7 @@ class JobList(QScrollArea):
         self._soon.start(0)
 
     def showEvent(self, event: QShowEvent) -> None:
-        """What came meanwhile."""
+        """Show the jobs that were added meanwhile."""
         super().showEvent(event)
         self._soon.start(0)
 

@@ -92,7 +92,7 @@ class JobRow(QFrame):
         self.setAccessibleName(f"{name}: {job.text}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Where a drag would begin."""
+        """Remember where a drag would begin."""
         self._pressed = event.position().toPoint()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

@@ -29,7 +29,7 @@ class JobRowData:
     name : that the file will have if it is free
     megapixels : of the file; 0 where it is not known, for a job of a program that was cut off
     done : what was written, once it is
-    expected_s : about how long it takes, None where nothing alike was made yet
+    expected_s : expected duration; None until a similar file was written here
     """
 
     number: int
@@ -86,7 +86,7 @@ class Jobs(QObject):
         self._listed([JobRowData(0, None, name, state=State.FAILED, text=sentence)])
 
     def take_up(self) -> list[JobRowData]:
-        """Those of a program that ended in the middle of its work."""
+        """Rows for the jobs of an interrupted program."""
         return self._listed([self._row(job) for job in recover_jobs(self.journal)])
 
     def update(
@@ -125,7 +125,7 @@ class Jobs(QObject):
         return left
 
     def report_rows(self) -> list[dict[str, Any]]:
-        """What became of all that have ended, for a report."""
+        """Results of all ended jobs, for a report."""
         return [_reported(row) for row in self.rows if row.state in ENDED]
 
     def _row(self, job: Job, megapixels: float = 0.0, throughputs: dict[str, float] | None = None) -> JobRowData:

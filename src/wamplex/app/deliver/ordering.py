@@ -68,7 +68,7 @@ class Ordering(QObject):
         self._batches.put(partial(self._write, batch))
 
     def drop(self) -> None:
-        """What is not in the list yet is not wanted any more."""
+        """Drop the orders that are not in the list yet."""
         self._batches.clear()
         for batch in self._pending:
             if batch.writing is not None:

@@ -93,7 +93,7 @@ class ResultView(QWidget):
 
     @property
     def text(self) -> str:
-        """What is said of the result: name, size, readings."""
+        """Text on the result: name, size, readings."""
         return f"{self._name.text()} {self._about.text()} {self._readings.text()}"
 
     def show_result(self, result: Result) -> None:
@@ -202,7 +202,7 @@ class ResultView(QWidget):
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.result.path.parent)))
 
     def showEvent(self, event: QShowEvent) -> None:
-        """What was asked for while another step was open is made now."""
+        """Render what was requested while another step was open."""
         super().showEvent(event)
         self._request()
 

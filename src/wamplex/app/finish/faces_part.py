@@ -18,7 +18,7 @@ _PICTURE_PX = 44
 
 
 class FacesPart(QWidget):
-    """Says what is wanted; decides nothing."""
+    """Emits what the user asks for; changes no decision itself."""
 
     source_trial_asked = Signal(object)  # TrialSpec, or None to leave them as they are
     ticked = Signal(int, bool)

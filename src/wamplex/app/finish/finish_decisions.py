@@ -83,7 +83,7 @@ class FinishDecisions(QObject):
     # Layers and their masks.
 
     def add_layer(self, source_trial: TrialSpec | None) -> None:
-        """Lay a trial, or the source, over what there is; hidden until it is told where."""
+        """Add a layer of a trial or the source; its mask starts empty."""
         entry = self.entry
         if entry is None:
             return
@@ -194,7 +194,7 @@ class FinishDecisions(QObject):
             self.change_faces("a face", ellipses=tuple(ellipses))
 
     def remove_face(self, number: int) -> None:
-        """It is no face."""
+        """Remove a face that is none."""
         entry = self.entry
         if entry is not None:
             ellipses = present_faces(entry).ellipses

@@ -38,7 +38,7 @@ _BRUSH_RIM = 1.4
 
 
 class FinishPane(Pane):
-    """Paints what is asked for, tells what was drawn on it; decides nothing."""
+    """Paints tiles and masks, and emits the strokes drawn on it."""
 
     drawing = Signal(bool)  # whether a stroke is being drawn
     painted = Signal(object)  # places of the source: list of (x, y, pressure)
@@ -76,7 +76,7 @@ class FinishPane(Pane):
             self.update()
 
     def lies(self, place: Placement, width: int, height: int) -> None:
-        """Where the source, of these dimensions, lies in the result."""
+        """Placement of a source of this size in the result."""
         self._place, self._source_size = place, (width, height)
 
     def take_up(self, tool: Tool) -> None:
@@ -220,7 +220,7 @@ class FinishPane(Pane):
         return self._place.scale * self.scale / self.devicePixelRatioF()
 
     def _shown(self, x: float, y: float) -> QPointF:
-        """Where a place of the source is in the pane, in logical pixels."""
+        """Map a place of the source to the pane, in logical pixels."""
         across, down = self._place.at(x, y)
         visible, per = self.visible(), self.scale / self.devicePixelRatioF()
         return QPointF((across - visible.x()) * per, (down - visible.y()) * per)
@@ -278,7 +278,7 @@ class FinishPane(Pane):
         return reduce(QRectF.united, around, QRectF()).toAlignedRect()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """Let go: what was drawn is told."""
+        """End the stroke and emit it."""
         if self._points:
             self.drawing.emit(False)
             points, self._points = self._points, []

@@ -365,7 +365,7 @@ class FinishStep(QWidget):
             yield from self._ahead(self._recipe(entry))
 
     def _ahead(self, recipe: Recipe) -> NeededTiles:
-        """What the chosen layer looks like everywhere in view: the first stroke need not wait for it then."""
+        """Render the selected layer without its mask, so that the first stroke need not wait."""
         chosen = self.decisions.chosen
         if self._mask is None or chosen is None or recipe.layers[chosen].source_trial is None:
             return

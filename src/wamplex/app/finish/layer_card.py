@@ -59,7 +59,7 @@ class LayerCard(QFrame):
 
 
 def layer_text(layer: Layer) -> str:
-    """What there is to say of a layer: where it shows, and how strongly."""
+    """Text on a layer: its mask and strength."""
     mask = layer.mask
     where = initial_mask_text(mask.initial_mask)
     parts = [where[0].upper() + where[1:]]
@@ -74,7 +74,7 @@ def layer_text(layer: Layer) -> str:
 
 
 def initial_mask_text(initial_mask: InitialMask) -> str:
-    """Where a mask begins, in words."""
+    """Name of a starting mask."""
     if initial_mask.kind == "tones":
         return f"tones {initial_mask.low:.0f} to {initial_mask.high:.0f} %"
     return _BEGINNINGS[initial_mask.kind]

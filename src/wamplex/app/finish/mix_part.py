@@ -28,7 +28,7 @@ _MASKS = (
 
 
 class MixPart(QWidget):
-    """Says what is wanted; decides nothing."""
+    """Emits what the user asks for; changes no decision itself."""
 
     layer_asked = Signal(object)  # TrialSpec, or None for the source
     layer_chosen = Signal(int)
@@ -207,7 +207,7 @@ def treated_faces(entry: TrayEntry) -> tuple[object, ...]:
 
 
 def trial_text(entry: TrayEntry, spec: TrialSpec) -> tuple[str, str]:
-    """Letter and name of what a layer shows; a dot where no trial has these values any more."""
+    """Letter and name of the trial that a layer shows; a dot where no trial has these values."""
     for trial in entry.trials.rows:
         if entry.trial_recipe(trial).base == spec:
             return trial.letter, trial.upscaler.name

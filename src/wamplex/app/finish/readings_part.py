@@ -49,7 +49,7 @@ class ReadingsPart(QWidget):
 
 
 def warning(before: dict[str, float], after: dict[str, float]) -> str:
-    """What Finish has done that may be regretted, in words; empty where there is nothing."""
+    """Warnings about side effects of Finish; empty without any."""
     warnings = []
     more = after["ringing"] - before["ringing"]
     if more > _HALOS:

@@ -46,7 +46,7 @@ _SHARE_OF_NOISE, _LEAST_LEVELS, _MOST_LEVELS = 0.7, 1.5, 6.0
 
 
 class SurfacePart(QWidget):
-    """Says what is wanted; decides nothing."""
+    """Emits what the user asks for; changes no decision itself."""
 
     sharpen_changed = Signal(str, object)  # field, value
     grain_changed = Signal(str, object)

@@ -42,7 +42,7 @@ class AutosaveWriter(Protocol):
 
 
 class ProjectModel(QObject):
-    """Where the project lies, and whether it has been saved.
+    """Path and unsaved state of the project.
 
     Parameters
     ----------
@@ -74,7 +74,7 @@ class ProjectModel(QObject):
 
     @property
     def name(self) -> str:
-        """What the project is called; empty while it has no file."""
+        """Name of the project; empty while it has no file."""
         return self.path.stem if self.path is not None else ""
 
     def _save_first(self) -> None:
@@ -85,7 +85,7 @@ class ProjectModel(QObject):
             self.touch()
 
     def touch(self) -> None:
-        """Something may have changed: look soon, and save it for recovery if so."""
+        """Check for changes soon and save them for recovery."""
         if not self._timer.isActive():  # else what changes without end would put it off without end
             self._timer.start(_AUTOSAVE_MS)
 
@@ -181,7 +181,7 @@ def _decided(project: Project) -> tuple[object, ...]:
 
 
 def recovery_path(process: int) -> Path:
-    """Where a running program keeps its unsaved work."""
+    """Path of the unsaved work of a running program."""
     return user_state_path("wamplex") / f"recovery-{process}{SUFFIX}"
 
 

@@ -74,7 +74,7 @@ class Saving:
         self._like: tuple[SavedPicture, SavedPicture] | None = None
 
     def work(self, tray: Tray, delivery: Delivery, blind_choices: dict[str, int]) -> ProjectState:
-        """What there is to be kept now."""
+        """The work to be saved now."""
         entries = [entry for entry in tray.entries if entry.info.error is None]
         both = [self._saved(entry) for entry in entries]
         current = tray.current

@@ -37,7 +37,7 @@ from wamplex.core.workflow.recipe_transfer.transfer import PARTS, Part
 
 @dataclass(frozen=True)
 class RecipeOrigin:
-    """Where decisions can be taken from.
+    """A source of decisions.
 
     Attributes
     ----------
@@ -80,7 +80,7 @@ class RecipeDialog(QDialog):
 
     @property
     def text(self) -> str:
-        """What was done last, or could not be."""
+        """Text on the last action."""
         return self._text.text()
 
     def use(self) -> None:

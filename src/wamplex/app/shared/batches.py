@@ -15,7 +15,7 @@ _PORTION_S = 0.004
 class BatchedUpdates(QObject):
     """Does what is put in, in its order, and leaves the window time to answer.
 
-    Of a thousand pictures that come within half a minute, each is told to all parts of the window.
+    With a thousand new pictures in half a minute, every part of the window is updated for each.
     """
 
     def __init__(self, parent: QObject) -> None:

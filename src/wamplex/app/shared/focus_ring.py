@@ -94,7 +94,7 @@ class FocusRing(QWidget):
         self.raise_()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Moss, with white inside it, to be seen on paper and on pictures alike."""
+        """A green ring with a white line inside, visible on paper and on pictures."""
         painter = QPainter(self)
         for inset, thick, token in ((0, 2, theme.MOSS), (2, 1, theme.WHITE)):
             painter.setPen(QPen(theme.colour(token), thick))

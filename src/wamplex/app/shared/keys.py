@@ -72,7 +72,7 @@ KEYS: tuple[KeyBinding, ...] = (
 
 
 def find_binding(name: str) -> KeyBinding:
-    """What is bound under a name."""
+    """Find the key binding of a name."""
     return next(entry for entry in KEYS if entry.name == name)
 
 

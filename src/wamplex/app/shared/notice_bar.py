@@ -25,7 +25,7 @@ class NoticeBar(QWidget):
 
     @property
     def text(self) -> str:
-        """What is said."""
+        """The shown text."""
         return self._text
 
     def warn(self, text: str, *answers: tuple[str, str, Callable[[], object]]) -> None:

@@ -20,7 +20,7 @@ class Overlay:
     Attributes
     ----------
     trace : key of a reading that is drawn over it
-    minus : recipe of another result that is taken away from it
+    minus : recipe of another result that is subtracted
     mask : of Finish, shown by itself
     among : recipes of several trials, of which it is drawn where they disagree
     outside : whether colours that the proof's printer has not are drawn over it

@@ -81,7 +81,7 @@ class StatusLine(QWidget):
         self.colours.setAccessibleName(text)
 
     def show_summary(self, text: str) -> None:
-        """What the selected picture's result comes to."""
+        """Show size and print size of the selected picture."""
         self._summary.setText(text)
 
 

@@ -50,7 +50,7 @@ class ValueSlider(QWidget):
 
     @property
     def value(self) -> float:
-        """Where the slider stands."""
+        """Value of the slider."""
         return self.slider.value() * self._step
 
     def show_value(self, value: float) -> None:

@@ -45,7 +45,7 @@ class WrappingRow(QLayout):
         return len(self._items)
 
     def itemAt(self, index: int) -> QLayoutItem | None:
-        """One of them."""
+        """Item at an index."""
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
@@ -59,7 +59,7 @@ class WrappingRow(QLayout):
         super().invalidate()
 
     def expandingDirections(self) -> Qt.Orientation:
-        """It takes no more room than it is given."""
+        """It does not expand."""
         return Qt.Orientation(0)
 
     def hasHeightForWidth(self) -> bool:
@@ -67,7 +67,7 @@ class WrappingRow(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        """As many rows as are needed."""
+        """Height of the rows at a width."""
         return max(1, len(self._rows(width))) * self._height
 
     def minimumSize(self) -> QSize:

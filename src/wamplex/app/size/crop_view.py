@@ -156,7 +156,7 @@ class CropView(PictureView):
             self.setCursor(Qt.CursorShape.ArrowCursor if under is None else _CURSORS[under])
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """What was dragged is decided now."""
+        """Apply the dragged crop."""
         drag, self._drag = self._drag, None
         line, self._line = self._line, None
         if line is not None:

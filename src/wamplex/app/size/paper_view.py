@@ -23,7 +23,7 @@ class _CaptionedView(QWidget):
 
     @property
     def caption(self) -> str:
-        """What stands below."""
+        """Caption below the drawing."""
         return self._caption
 
     def show_caption(self, caption: str) -> None:

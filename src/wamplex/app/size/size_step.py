@@ -69,7 +69,7 @@ class SizeStep(QWidget):
 
     @property
     def ratio(self) -> float | None:
-        """What the crop is locked to, width by height."""
+        """Aspect ratio of the locked crop, width by height."""
         chosen, entry = self.ratios.currentData(), self._entry()
         if chosen is None or entry is None or entry.header is None or entry.size is None:
             return None

@@ -63,7 +63,7 @@ class SizeTable(QFrame):
 
 
 class FactorRow(QFrame):
-    """One factor and what it comes to."""
+    """One factor with the size that follows from it."""
 
     chosen = Signal(object)
 

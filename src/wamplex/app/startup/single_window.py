@@ -23,7 +23,7 @@ _LARGEST_BYTES = 4_000_000  # ten thousand long paths
 
 
 def socket_path() -> Path:
-    """Where a running window listens."""
+    """Path of the socket of the running window."""
     runtime_dir = os.environ.get("XDG_RUNTIME_DIR")  # sessions without one have no place of their own for sockets
     folder = (
         Path(runtime_dir)

@@ -32,7 +32,7 @@ def adapt_layout(entry: TrayEntry, framing: Framing, sheet: Sheet | None) -> Dec
 
 
 def trial_change_text(before: Trials, after: Trials) -> str:
-    """What was decided about trials."""
+    """Name of a change of trials, for undo."""
     if len(after.rows) != len(before.rows):
         return "another trial"
     if after.stamped != before.stamped:

@@ -37,7 +37,7 @@ class DecisionTransfer:
 
 
 def transfer_decisions(entry: TrayEntry, transfer: DecisionTransfer) -> tuple[Decisions, tuple[str, ...]]:
-    """What would be decided about a picture, and a sentence on each thing that cannot be.
+    """Decisions for a picture after a transfer, and a sentence on each thing that does not fit.
 
     Raises
     ------

@@ -48,7 +48,7 @@ class PictureInfo:
     error : why the file cannot be used, None when it can
     notices : what reading changed
     outdated : what is to be said when the file has changed on the disk and was read anew
-    condition : what has been measured of it so far, None until the first measurement
+    condition : the measurements up to now, None before the first one
     evidence_crops : small pictures, (h, w, 3) uint8, that show what rows of the condition sheet are about
     suggested : the upscaler and the values that its measurements suggest, None until everything is measured
     measured_s : how long measuring took
@@ -151,12 +151,12 @@ class TrayEntry:
 
     @property
     def condition(self) -> Condition | None:
-        """What has been measured so far."""
+        """The measurements up to now."""
         return self.info.condition
 
     @property
     def suggested(self) -> Suggestions | None:
-        """What the measurements suggest."""
+        """Suggestions from the measurements."""
         return self.info.suggested
 
     @property
@@ -166,7 +166,7 @@ class TrayEntry:
 
     @property
     def sheet(self) -> Sheet | None:
-        """What it is printed on."""
+        """Sheet of the print."""
         return self.decisions.sheet
 
     @property
@@ -192,7 +192,7 @@ class TrayEntry:
 
     @property
     def finish(self) -> Finish:
-        """What is done after the stamped trial."""
+        """Finish after the stamped trial."""
         return self.decisions.finish
 
     @property
@@ -248,13 +248,13 @@ class TrayEntry:
         return trials.activate(self.active) if self.active is not None and self.active in remaining else trials
 
     def suggested_values(self, upscaler_key: str) -> Values:
-        """What the picture's own measurements suggest; until they are there, the usual values."""
+        """Suggested values of an upscaler; defaults until the picture is measured."""
         if self.suggested is None or not is_known(upscaler_key):  # a guest may be gone
             return Values()
         return self.suggested.values_for(find_upscaler(upscaler_key).values)
 
     def warning(self, trial: Trial) -> str | None:
-        """What will probably go wrong with a trial, in a sentence; None until the picture is measured."""
+        """Warning about a trial; None without one, or before the picture is measured."""
         if self.suggested is None or self.condition is None:
             return None
         upscaler = trial.upscaler

@@ -70,7 +70,7 @@ class FilesController:
                 self._loader.look(entry.path)
 
     def _selected(self, _number: int) -> None:
-        """What is kept for those alone that are worked on is made for another one."""
+        """Load the large thumbnail of the newly selected picture."""
         entry = self._tray.current
         if entry is not None and self._tray.thumbnails.is_small(entry):
             self._loader.look_closer(entry.source)
@@ -83,7 +83,7 @@ class FilesController:
             self._soon.start(max(_SOON_MS, len(self._tray.entries)))
 
     def _look_at_all(self) -> None:
-        """What goes through all pictures is done once for all that have just come."""
+        """Update once for all pictures that were just added."""
         self.thumbnails.request([_thumbnail_key(entry) for entry in self._tray.thumbnails.to_be_framed])
         self._watch_sources()
 

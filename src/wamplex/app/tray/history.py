@@ -120,7 +120,7 @@ class History:
 
 
 def _drop_picture(step: Dated, number: int) -> Dated | None:
-    """What is left of a step when a picture no longer counts."""
+    """The rest of a step without one picture."""
     if isinstance(step, CompoundStep):
         rest = tuple(one for one in step.steps if one.number != number)
         return replace(step, steps=rest) if rest else None

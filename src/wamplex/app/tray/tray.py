@@ -75,7 +75,7 @@ class Tray(QObject):
 
     @property
     def chosen(self) -> list[TrayEntry]:
-        """Those that are to be treated alike; the selected one alone unless several were chosen."""
+        """The chosen pictures; only the selected one unless several were chosen."""
         chosen = [entry for entry in self.entries if entry.number in self._chosen]
         return chosen or ([] if self.current is None else [self.current])
 
@@ -98,7 +98,7 @@ class Tray(QObject):
         return fresh
 
     def choose(self, numbers: Iterable[int]) -> None:
-        """These are to be treated alike; decides nothing."""
+        """Choose several pictures for the next command."""
         self._chosen = frozenset(numbers)
 
     def remove(self, numbers: Iterable[int]) -> None:
@@ -134,7 +134,7 @@ class Tray(QObject):
         self.selected.emit(-1 if self._selected is None else self._selected)
 
     def offer_trials_anew(self) -> None:
-        """What is offered at first was changed; what was decided about stays."""
+        """Update the default trials; decided trials stay."""
         for entry in self.usable:
             if entry.decisions.trials is None:
                 entry.usual = default_trials(entry.info)
@@ -184,7 +184,7 @@ class Tray(QObject):
             self.select(usable[min(max(place, 0), len(usable) - 1)].number)
 
     def show_first(self, entry: TrayEntry) -> None:
-        """Of new pictures the first is shown, though a later one may have been read sooner."""
+        """Select the first of the new pictures, whichever was read first."""
         order, current = self._pictures.order, self._selected
         if current is None or (not self._picked and order.index(entry.number) < order.index(current)):
             self._show(entry.number)
@@ -206,7 +206,7 @@ class Tray(QObject):
         self._decide(number, replace(now, factor=size.factor, density_ppi=size.density_ppi), "size")
 
     def set_development(self, number: int, development: Development, text: str) -> None:
-        """Something was decided about developing a raw file."""
+        """Set the development of a raw file."""
         now = self.entry(number).decisions
         self._decide(number, replace(now, development=development), text, flows=True)
 

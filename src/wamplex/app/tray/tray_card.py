@@ -32,7 +32,7 @@ _WORD_WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft)
 
 @dataclass(frozen=True)
 class _Places:
-    """Where the parts of a card lie, from its own upper left corner."""
+    """Positions of the parts of a card, from its top left corner."""
 
     thumb: QRect
     name: QRect
@@ -203,6 +203,6 @@ def _needed(width: int, flags: int, text: str, *, bold: bool) -> QRect:
 
 @cache
 def _metrics(bold: bool) -> tuple[QFontMetrics, int]:
-    """Of a font, and how high a line of it is."""
+    """Metrics of a font and its line height."""
     metrics = QFontMetrics(theme.font(12, bold=bold))
     return metrics, metrics.boundingRect(QRect(0, 0, 10_000, 10_000), _WORD_WRAP, "A line").height()

@@ -37,7 +37,7 @@ class TrayList(QAbstractListModel):
         tray.changed.connect(self._entry_changed)
 
     def row(self, index: Index) -> TrayRow | None:
-        """What stands in a row, None where there is no such row."""
+        """Content of a row; None where there is no such row."""
         return self._rows[index.row()] if index.isValid() and index.row() < len(self._rows) else None
 
     def entry(self, index: Index) -> TrayEntry | None:
@@ -57,7 +57,7 @@ class TrayList(QAbstractListModel):
         return 0 if parent.isValid() else len(self._rows)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        """What views and screen readers ask for."""
+        """Data for views and screen readers."""
         row = self.row(index)
         if row is None:
             return None
@@ -130,14 +130,14 @@ def _rows(entries: list[TrayEntry]) -> list[TrayRow]:
 
 
 def row_text(row: TrayRow) -> str:
-    """What stands below the name."""
+    """Text below the name."""
     if row.result is None:
         return row_details(row.entry)
     return f"{row.result.width} × {row.result.height} px"
 
 
 def row_details(entry: TrayEntry) -> str:
-    """What stands below the name: size and kind, or why the file cannot be used."""
+    """Text below the name: size and kind, or the reason why the file cannot be used."""
     if entry.error is not None:
         return entry.error
     if entry.header is None:

@@ -54,7 +54,7 @@ class TrayView(QWidget):
             signal.connect(lambda *_: self._count())
 
     def text_for(self, number: int) -> str:
-        """What a card says below the name."""
+        """Text of a card below the name."""
         return row_details(self._tray.entry(number))
 
     def _open_menu(self, place: QPoint) -> None:
@@ -129,7 +129,7 @@ class _List(QListView):
             self._tray.select(row.entry.number)
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
-        """Those chosen are to be treated alike."""
+        """Tell the tray which pictures are chosen."""
         super().selectionChanged(selected, deselected)
         if not self._showing:
             self._tray.choose(self._chosen())
@@ -143,7 +143,7 @@ class _List(QListView):
             super().keyPressEvent(event)
 
     def menu_at(self, place: QPoint) -> QMenu:
-        """What can be done with the chosen pictures."""
+        """Context menu of the chosen pictures."""
         menu = QMenu(self)
         entry = self._rows.entry(self.indexAt(place))
         chosen = self._chosen()

@@ -67,7 +67,7 @@ class Trials:
 
     @property
     def struck(self) -> tuple[Trial, ...]:
-        """Trials dropped so far."""
+        """The struck trials."""
         return tuple(t for t in self.rows if t.struck)
 
     def for_pixels(self) -> Trials:
@@ -145,7 +145,7 @@ class Trials:
         return self if added is self else added.with_reason(added.active, reason).activate(self.active)
 
     def ordered(self, counts: Mapping[str, int]) -> Trials:
-        """Those that were chosen more often before come first; letters stay."""
+        """Sort trials by how often they were chosen before; letters stay."""
         rows = sorted(self.rows, key=lambda trial: -counts.get(trial.upscaler_key, 0))
         return replace(self, rows=tuple(rows))
 

@@ -35,7 +35,7 @@ class BlindChoice:
         return bool(self.order)
 
     def shown(self, remaining: tuple[Trial, ...]) -> tuple[Trial, ...]:
-        """Those of the trials still in the running that are looked at, in their order."""
+        """The visible trials that are not struck, in order."""
         if not self.hidden:
             return remaining
         shuffled = tuple(sorted(remaining, key=lambda trial: self.order.index(trial.letter)))

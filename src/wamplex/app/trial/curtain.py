@@ -87,7 +87,7 @@ class CurtainPane(Pane):
             super().mouseMoveEvent(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """Let go."""
+        """End the drag."""
         self._drawing = False
         super().mouseReleaseEvent(event)
 

@@ -32,7 +32,7 @@ class Standing:
 
 
 class ReadingsModel(QObject):
-    """What has come from the worker so far."""
+    """The readings that the worker has sent."""
 
     changed = Signal()
 
@@ -46,7 +46,7 @@ class ReadingsModel(QObject):
         self.changed.emit()
 
     def missing(self, entry: TrayEntry) -> list[ReadingsKey]:
-        """What is still to be measured of the trials in the running: at the spots, then over the whole."""
+        """Readings that are still missing: at the spots, then over the picture."""
         keys = [*reading_keys(entry, over_picture=False).values(), *reading_keys(entry, over_picture=True).values()]
         return [key for key in keys if key not in self._known]
 

@@ -48,7 +48,7 @@ class Scene:
 
     @property
     def unproofed_text(self) -> str:
-        """What the active trial is called in the colours of the file."""
+        """Label of the active trial without the proof."""
         return f"{self.entry.trials.active}  without the proof"
 
     @property
@@ -65,11 +65,11 @@ class Scene:
         return "name hidden" if self.blind.hidden else trial.upscaler.name
 
     def about(self, trial: Trial) -> str:
-        """What there is to say about it."""
+        """Text on the trial."""
         return "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
 
     def warning(self, trial: Trial) -> str | None:
-        """What will probably go wrong with it; nothing while names are hidden."""
+        """Warning about the trial; empty while names are hidden."""
         return None if self.blind.hidden else self.entry.warning(trial)
 
     def recipe(self, letter: str) -> Recipe:
@@ -82,7 +82,7 @@ class Scene:
 
     @property
     def overlay(self) -> Overlay:
-        """What is drawn over the trials; nothing over the source."""
+        """Overlay on the trials; none on the source."""
         if self.source_pressed:
             return Overlay()
         if self.trace == DISAGREEMENT:

@@ -149,7 +149,7 @@ class TrialStep(QWidget):
             self.refresh()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """What can be done with the trial that is looked at, and with the place."""
+        """Keys for the active trial and the view."""
         entry = self._entry()
         if entry is None:
             super().keyPressEvent(event)

@@ -67,12 +67,12 @@ class ColoursDialog(QDialog):
 
     @property
     def names(self) -> tuple[str, str]:
-        """Of the screen's profile and the printer's."""
+        """Names of the profiles of screen and printer."""
         return self._names[0], self._names[1]
 
     @property
     def text(self) -> str:
-        """What is shown, and how much of the picture the printer has not."""
+        """Texts of the dialog, with the out-of-gamut fraction."""
         return f"{self._screen.text()} · {self._proof.text()} · {self._weight.text()}"
 
     def use_screen(self, path: Path | None) -> None:
@@ -156,7 +156,7 @@ def _check(text: str, tip: str) -> QCheckBox:
 
 
 def view_text(view: ScreenView, names: tuple[str, str]) -> str:
-    """What the status line says of it."""
+    """Text for the status line."""
     white = ", white of its paper" if view.paper else ""
     proof = f" · proof: {names[1]}{white}" if view.proof is not None else ""
     return f"colours: {names[0]}{proof}"

@@ -35,7 +35,7 @@ class Dialogs(QObject):
         self._whats_this = WhatsThis(window)
 
     def networks(self) -> NetworksDialog:
-        """What adds, renames and removes the user's own networks."""
+        """Open the dialog for the user's own networks."""
         dialog = NetworksDialog(self._tray.with_trial_of, self._window)
         dialog.changed.connect(self.networks_changed)
         return _shown(dialog)
@@ -49,7 +49,7 @@ class Dialogs(QObject):
         return _shown(AboutDialog(self._window))
 
     def preferences(self) -> PreferencesDialog:
-        """What holds for every picture."""
+        """Open the preferences."""
         dialog = PreferencesDialog(self._tray, self.colours_asked.emit, self._window)
         dialog.looks_changed.connect(self.use_looks)
         dialog.unit_chosen.connect(self.unit_chosen)
@@ -59,7 +59,7 @@ class Dialogs(QObject):
         return _shown(dialog)
 
     def guests(self, preferences: PreferencesDialog) -> GuestsDialog:
-        """What files enlarged elsewhere take of the disk."""
+        """Open the dialog for stored guests."""
         dialog = GuestsDialog(self._tray.with_trial_of, preferences)
         dialog.changed.connect(preferences.show_guests)
         return _shown(dialog)

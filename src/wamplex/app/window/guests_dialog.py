@@ -49,7 +49,7 @@ class GuestsDialog(QDialog):
         return self._text.text()
 
     def remove(self) -> None:
-        """Let those chosen go, unless a picture of the tray has one among its trials."""
+        """Remove the selected guests, unless a picture in the tray uses one."""
         stay = []
         for guest in self._chosen:
             picture = self._in_use(guest.key)

@@ -14,7 +14,7 @@ from wamplex.app.trial.trial_step import TrialStep
 
 
 class HeldKeys(QObject):
-    """Sees the events of the window and of whatever has the focus, until it is told to stop.
+    """Filters the events of the window and of the focused widget until `stop`.
 
     Not those of the whole program: each of the hundreds in a turn of the window would wait for Python.
     """

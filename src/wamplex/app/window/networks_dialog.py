@@ -70,7 +70,7 @@ class NetworksDialog(QDialog):
 
     @property
     def text(self) -> str:
-        """What was done last, or why it could not be."""
+        """Text on the last action."""
         return self._text.text()
 
     def add(self, path: Path) -> None:

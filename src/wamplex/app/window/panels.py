@@ -10,7 +10,7 @@ _NARROW_PX = 1150
 
 
 class Panels(QObject):
-    """Of one window."""
+    """The side panels of one window."""
 
     def __init__(self, window: QWidget, tray: QWidget) -> None:
         super().__init__(window)

@@ -144,7 +144,7 @@ class PreferencesDialog(QDialog):
 
     @property
     def text(self) -> str:
-        """What is shown of trials and choices, or what is wrong."""
+        """Texts of the dialog."""
         return f"{self._first.text()} {self._chosen.text()} {self._text.text()}"
 
     def keep_trials(self) -> None:
@@ -165,7 +165,7 @@ class PreferencesDialog(QDialog):
         self.guests.setText(stored_guests_text())
 
     def forget(self) -> None:
-        """Forget what was stamped so far."""
+        """Forget all past choices."""
         forget_stamp_history()
         self._show()
         self.trials_changed.emit()
@@ -217,7 +217,7 @@ class PreferencesDialog(QDialog):
 
 
 def _past_choices_text() -> str:
-    """What was chosen most often, kind by kind."""
+    """Most frequent choices by kind of picture."""
     history = load_stamp_history()
     lines = []
     for kind in history.kinds:

@@ -23,7 +23,7 @@ class WhatsThis(QObject):
         QWhatsThis.enterWhatsThisMode()
 
     def eventFilter(self, watched_object: QObject, event: QEvent) -> bool:
-        """Answer in the place of what is asked, until nothing more is."""
+        """Show the explanation of a control instead of using it."""
         if event.type() == QEvent.Type.LeaveWhatsThisMode:
             QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         if event.type() not in (QEvent.Type.QueryWhatsThis, QEvent.Type.WhatsThis):

@@ -19,7 +19,7 @@ from wamplex.core.workflow.assessment.assessment_client import AssessmentClient
 
 
 class WorkerSet:
-    """Those of the steps; those of the controllers join them.
+    """All workers of the window.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""The small networks that measure: they run beside the window, seldom, and keep nothing."""
+"""The small networks that measure pictures; they run off the GUI thread and keep no state."""
 
 from __future__ import annotations
 

@@ -30,7 +30,7 @@ class Sample:
 
     @cached_property
     def centre(self) -> Window:
-        """Where `luma` lies in the picture; it begins on the grid of JPEG's blocks."""
+        """Window of `luma` in the picture, aligned to the JPEG grid."""
         width, height = self.picture.width, self.picture.height
         x, y = (max(0, (n - _MIDDLE_PX) // 2) // _GRID_PX * _GRID_PX for n in (width, height))
         return Window(x, y, min(width - x, _MIDDLE_PX), min(height - y, _MIDDLE_PX))

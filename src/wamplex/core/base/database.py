@@ -39,7 +39,7 @@ class Schema:
 class Database:
     """One file; safe to use from any thread, and by several programs at once.
 
-    Each change is on the disk when its method returns. Where the file cannot be used or written to any more, the
+    Each change is on the disk when its method returns. Where the file cannot be used or written to, the
     work goes on in memory, and `take_notices` says so once.
 
     Parameters
@@ -217,7 +217,7 @@ def _connect(name: str) -> sqlite3.Connection:
 
 
 def _readable_rows(connection: sqlite3.Connection, tables: tuple[str, ...]) -> dict[str, list[dict[str, Any]]]:
-    """What can still be read, row by row around what cannot."""
+    """Read the rows that can still be read."""
     return {table: list(_rows_of(connection, table)) for table in tables}
 
 

@@ -68,7 +68,7 @@ def user_message(error: Exception, no_memory: str) -> str:
     Parameters
     ----------
     error : caught where the work on a single picture or tile ends, and the next must still have its turn
-    no_memory : what is said when the memory does not suffice
+    no_memory : the sentence for a lack of memory
 
     Returns
     -------

@@ -29,12 +29,12 @@ class FrozenModel(BaseModel):
             raise RecipeError(f"This cannot be used: {describe_validation_error(error)}.") from error
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """As `having`: pydantic's own would let any value through."""
+        """Validated copy, unlike pydantic's own."""
         return self.replace(**update) if update else super().model_copy(deep=deep)
 
 
 def describe_validation_error(error: ValidationError) -> str:
-    """The first thing that is wrong: its place, and what is wanted there."""
+    """The first invalid field, and what it should be."""
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"])
     return f"{place}: {first['msg']}" if place else str(first["msg"])

@@ -281,7 +281,7 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
 
 
 def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
-    """What the file says of itself: what the source said, if that is kept, and how it was made."""
+    """Metadata of the file: of the source, as chosen, and the origin."""
     metadata, _ = choose_metadata(picture.metadata, delivery.metadata)
     if delivery.keep_recipe and picture.source is not None:
         origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
@@ -386,7 +386,7 @@ def time_left_text(elapsed_s: float, done: float) -> str:
 
     Parameters
     ----------
-    elapsed_s : seconds so far
+    elapsed_s : seconds since the start
     done : fraction that is done
 
     Returns

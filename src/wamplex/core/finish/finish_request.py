@@ -65,7 +65,7 @@ class FinishRequest:
     def finish_of(
         self, picture: Picture, suggested: Suggestions, density_ppi: float, progress: Progress
     ) -> tuple[Finish, tuple[str, ...]]:
-        """What it comes to for a picture, and a sentence on each thing that was chosen by itself.
+        """Finish for a picture, and a sentence on each automatic choice.
 
         Parameters
         ----------

@@ -57,7 +57,7 @@ def mask_stage(picture: Picture, recipe: Recipe, mask: Mask, assets: Assets) -> 
 
 
 def source_to_result(width: int, height: int, recipe: Recipe) -> Placement:
-    """Where places of an upright source of these dimensions, in its pixels, lie in the result."""
+    """Placement of an upright source of this size in the result."""
     crop = recipe.framing.window(width, height)
     size = recipe.size(width, height)
     scaled = Placement.scaling(size.width_px / crop.width, size.height_px / crop.height)
@@ -114,7 +114,7 @@ class FacesStage:
 
 
 def _box_of(face: TreatedFace, picture: Picture, place: Placement, margin: float) -> Window:
-    """What of the result an oval can touch."""
+    """Bounding box of an ellipse in the result."""
     x, y = place.at(face.x * picture.width, face.y * picture.height)
     radius = max(face.width, face.height) / 2 * margin * place.scale + 1
     left, top = math.floor(x - radius), math.floor(y - radius)

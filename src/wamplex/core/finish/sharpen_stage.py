@@ -25,7 +25,7 @@ _Plane = NDArray[np.float32]
 
 
 def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, str]:
-    """The radius for a print that is looked at from so far, and the reason in words.
+    """The sharpening radius for a print at a viewing distance, and the reason in words.
 
     Half of what the eye just tells apart at that distance, and never less than half a pixel, below which
     nothing is sharpened (common practice).
@@ -41,7 +41,7 @@ def suggested_radius_mm(density_ppi: float, distance_mm: float) -> tuple[float, 
 
 
 class SharpenStage(FollowingStage):
-    """Adds a share of the difference from a softened luma, alike to all colours, so that none shifts.
+    """Unsharp mask on luma; the same amount is added to all channels, so that no colour shifts.
 
     Parameters
     ----------

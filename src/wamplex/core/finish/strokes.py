@@ -54,7 +54,7 @@ def encode_points(strokes: tuple[Stroke, ...]) -> bytes:
 
 
 def decode_points(data: bytes) -> tuple[Stroke, ...]:
-    """What `encode_points` made.
+    """Decode points written by `encode_points`.
 
     Raises
     ------

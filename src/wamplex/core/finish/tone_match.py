@@ -20,7 +20,7 @@ _MOST_GAIN = 4.0
 
 
 def match_tone(picture: Picture, reference: Picture, *, colour: bool, text: str = "") -> Tone:
-    """What gives a picture the light, and on demand the colour, of another.
+    """Match tone, and optionally colour, to a reference picture.
 
     The curve brings the quantiles of L* together. Colour follows the linear Monge-Kantorovich map of a* and
     b* (Pitié and Kokaram 2007, equation 13), the one that moves colours least; means and spreads alone would
@@ -87,6 +87,6 @@ def _colour_map(own: _Matrix, target: _Matrix) -> tuple[_Matrix, _Matrix]:
 
 
 def _root(matrix: _Matrix) -> _Matrix:
-    """Of a symmetric, positive matrix."""
+    """Square root of a symmetric positive matrix."""
     values, vectors = np.linalg.eigh(matrix)
     return np.asarray((vectors * np.sqrt(np.maximum(values, 0))) @ vectors.T)

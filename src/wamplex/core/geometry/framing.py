@@ -65,7 +65,7 @@ class Framing(FrozenModel):
         return (height, width) if self.turns % 2 else (width, height)
 
     def window(self, width: int, height: int) -> Window:
-        """What is kept of a picture of these dimensions, in the terms of `Crop`.
+        """Window that the crop keeps of a picture of this size.
 
         Parameters
         ----------
@@ -113,7 +113,7 @@ class Framing(FrozenModel):
 
 
 def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
-    """Where the pixels of a source of these dimensions lie after quarter turns and flip.
+    """Placement of a source of this size after rotation and flip.
 
     Parameters
     ----------
@@ -132,7 +132,7 @@ def oriented_placement(framing: Framing, width: int, height: int) -> Placement:
 
 
 def framed_placement(framing: Framing, width: int, height: int) -> Placement:
-    """Where the pixels of a source of these dimensions lie in what the framing leaves, at the same scale.
+    """Placement of a source of this size in the framed picture, at the same scale.
 
     Parameters
     ----------

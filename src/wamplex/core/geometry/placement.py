@@ -59,7 +59,7 @@ class Placement:
         return Placement(cos, -sin, x - cos * x + sin * y, sin, cos, y - sin * x - cos * y)
 
     def at(self, x: Number, y: Number) -> tuple[Number, Number]:
-        """Where a place comes to lie; arrays are taken together as NumPy broadcasts them."""
+        """Map places; arrays are broadcast."""
         return self.xx * x + self.xy * y + self.x0, self.yx * x + self.yy * y + self.y0
 
     def then(self, other: Placement) -> Placement:

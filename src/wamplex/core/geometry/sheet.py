@@ -154,7 +154,7 @@ def factor_needed(size: Size, sheet: Sheet, density_ppi: float) -> float:
 
 
 def rings(size: Size, sheet: Sheet | None) -> tuple[Ring, ...]:
-    """What is added around the enlarged picture, from the inside outwards.
+    """Borders around the enlarged picture, from the inside outwards.
 
     Parameters
     ----------

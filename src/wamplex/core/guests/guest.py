@@ -97,7 +97,7 @@ class Guest:
         return band_shape(size.width_px, channels)
 
     def reach(self, factor: float, values: Values) -> float:
-        """As far as it was enlarged."""
+        """Factor of the guest."""
         return self.note.width / self.note.source_width
 
     def steps(self, factor: float, values: Values | None = None) -> str:

@@ -139,7 +139,7 @@ def guests_size_bytes(guest: Guest) -> int:
 
 
 def remove_guest(key: str) -> None:
-    """Let a guest go; its note first, so that what is left of it is never taken for a whole one.
+    """Remove a guest; its note first, so that a partial guest is never listed.
 
     Parameters
     ----------

@@ -8,7 +8,7 @@ from wamplex.core.model.recipe import Recipe
 
 
 def guests_in_recipe(recipe: Recipe) -> tuple[Guest, ...]:
-    """Those in the stamped trial and in the layers over it, each once.
+    """Guests in the stamped trial and its layers, each once.
 
     Raises
     ------
@@ -20,5 +20,5 @@ def guests_in_recipe(recipe: Recipe) -> tuple[Guest, ...]:
 
 
 def guest_provenance_text(recipe: Recipe) -> str:
-    """Where pixels come from that were not made here; empty where all were."""
+    """Text on the origin of guest pixels; empty without guests."""
     return " ".join(f"{guest.name}: {guest.provenance}" for guest in guests_in_recipe(recipe))

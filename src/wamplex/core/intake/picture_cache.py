@@ -48,7 +48,7 @@ class PictureCache:
 
     @property
     def cached_bytes(self) -> int:
-        """What all pictures at hand take."""
+        """Memory of all cached pictures, in bytes."""
         with self._lock:
             return self._sum()
 

@@ -42,7 +42,7 @@ class Probe:
 
     @property
     def path(self) -> Path:
-        """Where the file lies."""
+        """Path of the file."""
         return self.source.path
 
     @property

@@ -84,7 +84,7 @@ def make_question(picture: Picture, factor: float, damage: TestDamage | None = N
 
     Raises
     ------
-    SizeError : when the factor does not enlarge, or the picture is too small to be shrunk so far
+    SizeError : when the factor does not enlarge, or the picture is too small to be shrunk by it
     """
     damage = damage or TestDamage()
     if factor <= 1:

@@ -48,7 +48,7 @@ def make_raw_question(picture: Picture, factor: float) -> Question:
 
     Raises
     ------
-    SizeError : when the factor does not enlarge, or the picture is too small to be shrunk so far
+    SizeError : when the factor does not enlarge, or the picture is too small to be shrunk by it
     """
     raw = picture.raw
     assert raw is not None
@@ -101,7 +101,7 @@ def _simulate_sensor(raw: RawFile, development: Development, light: Pixels) -> P
 
 
 def _levels(raw: RawFile, light: Pixels) -> NDArray[np.uint16]:
-    """What the sensor records of balanced light, with the noise that the file has."""
+    """Simulate the sensor for balanced light, with the noise of the file."""
     random = np.random.default_rng(_SEED)
     noise = stated_or_estimated_noise(raw)
     mosaic_light = np.empty(light.shape[:2])
@@ -114,7 +114,7 @@ def _levels(raw: RawFile, light: Pixels) -> NDArray[np.uint16]:
 
 
 def _upright_part(part: Window, width: int, height: int, turns: int) -> Window:
-    """Where a part of the sensor lies in the upright picture; both lie in the middle."""
+    """Window of a centred part of the sensor in the upright picture."""
     if turns % 2 == 0:
         return part
     return Window((height - part.height) // 2, (width - part.width) // 2, part.height, part.width)

@@ -25,7 +25,7 @@ class Assets:
         self._bytes: dict[str, bytes] = {}
 
     def some(self, refs: Iterable[AssetRef]) -> Assets:
-        """Those that are meant.
+        """The binary parts of some references.
 
         Parameters
         ----------

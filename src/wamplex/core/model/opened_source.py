@@ -64,7 +64,7 @@ def open_source(file: Path | Source) -> OpenedSource:
     Raises
     ------
     UnreadablePictureError : when it is missing, cannot be read, or is not a regular file
-    SourceChangedError : when it is not the given source any more, or is being written to
+    SourceChangedError : when it is no longer the given source, or is being written to
     """
     expected = file if isinstance(file, Source) else None
     path = file.path if isinstance(file, Source) else file

@@ -63,7 +63,7 @@ class Picture:
 
     @property
     def path(self) -> Path | None:
-        """Where its file lies."""
+        """Path of its file."""
         return None if self.source is None else self.source.path
 
     @property

@@ -30,7 +30,7 @@ class ProtectedPlaces(FrozenModel):
 def framed_places(
     protected: tuple[ProtectedPlaces, ...], framing: Framing, width: int, height: int
 ) -> tuple[ProtectedPlaces, ...]:
-    """Where places of a source of these dimensions lie in what a framing leaves of it."""
+    """Map places of a source of this size into the framed picture."""
     cropped_width = framing.window(width, height).width
     places = []
     for one in protected:

@@ -76,7 +76,7 @@ class Recipe(FrozenModel):
         return self.finished(Finish())
 
     def size(self, source_width: int, source_height: int) -> Size:
-        """What the recipe makes of a picture of these dimensions: its framing first, then the factor.
+        """Size of the result for a picture of this size: framing, then factor.
 
         Parameters
         ----------

@@ -21,7 +21,7 @@ SRGB_SCREEN = "srgb"
 
 
 class Settings(FrozenModel):
-    """What holds for every picture.
+    """Open the preferences.
 
     Attributes
     ----------

@@ -61,7 +61,7 @@ def preview(
 
 @cache
 def _memory() -> StageCache:
-    """Of all that is shown: strokes come one after the other over the same trials."""
+    """Cache for previews: strokes follow each other over the same trials."""
     return StageCache()
 
 

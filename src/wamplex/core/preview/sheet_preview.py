@@ -18,7 +18,7 @@ from wamplex.core.upscale.stages.stage import ArrayStage, Stage
 
 
 def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, side: int) -> NDArray[np.uint8]:
-    """What the file will look like, at most ``side`` pixels a side: (h, w, 3) uint8.
+    """Preview of the file, at most ``side`` pixels a side: (h, w, 3) uint8.
 
     Parameters
     ----------

@@ -49,13 +49,13 @@ class FileOrigin:
 
     @property
     def instance_id(self) -> str:
-        """Of the result: another for each source, recipe, program and provider."""
+        """Identifier of the result; unique for source, recipe, program and provider."""
         parts = (self.source_digest, self.recipe_digest, self.program, self.provider)
         return f"xmp.iid:{uuid.uuid5(_FILES, ' '.join(parts))}"
 
     @property
     def document_id(self) -> str:
-        """Of all results of a source."""
+        """Identifier that all results of a source share."""
         return f"xmp.did:{uuid.uuid5(_FILES, f'results of {self.source_digest}')}"
 
 

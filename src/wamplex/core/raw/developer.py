@@ -44,7 +44,7 @@ class Developer:
 
     @staticmethod
     def of(raw: RawFile, development: Development) -> Developer:
-        """What a development comes to for a file."""
+        """Resolve a development for a file."""
         gains = white_balance_gains(raw, development)
         if development.linear:
             # White of the strongest channel comes to full scale, so that nothing is cut off.
@@ -88,7 +88,7 @@ def clip_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
 
 
 def blend_highlights(camera: Pixels, levels: NDArray[np.float32]) -> Pixels:
-    """What is lost by cutting off alike is given back to all channels in equal parts, so that it is grey."""
+    """The brightness lost by clipping is added to all channels equally, which keeps it grey."""
     cut = clip_highlights(camera, levels)
     result: Pixels = cut + (camera - cut).mean(axis=-1, keepdims=True)
     return result

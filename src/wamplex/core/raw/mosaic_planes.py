@@ -21,7 +21,7 @@ def pack_mosaic(linear: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def conditioning_planes(noise: tuple[SensorNoise, SensorNoise, SensorNoise]) -> NDArray[np.float32]:
-    """What a network is told of the noise of red, green and blue: (6,) float32."""
+    """Conditioning values of a network for the noise of red, green and blue: (6,) float32."""
     shot = [_SHOT_SCALE * max(channel.shot, 0.0) ** 0.5 for channel in noise]
     read = [_READ_SCALE * max(channel.read, 0.0) ** 0.5 for channel in noise]
     return np.array(shot + read, np.float32)

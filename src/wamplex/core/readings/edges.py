@@ -114,7 +114,7 @@ def blur_effect(reading_input: ReadingInput) -> ReadingResult:
 
 
 def _remaining_sharpness(plane: DoublePlane, axis: int, size: int = 11) -> tuple[DoublePlane, DoublePlane]:
-    """What a blur leaves of the differences along an axis, and the differences."""
+    """Differences along an axis before and after blurring."""
     blurred = ndimage.uniform_filter1d(plane, size, axis=axis)
     sharp = np.abs(ndimage.sobel(plane, axis=axis))
     after = np.abs(ndimage.sobel(blurred, axis=axis))

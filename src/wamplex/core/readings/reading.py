@@ -36,7 +36,7 @@ class Reading:
     look_for : what the eye should look for
     formula : published source, or "own definition"
     full_trace : value of the trace that is drawn at full strength
-    visible_from : difference between trials below which they look alike
+    visible_from : smallest visible difference between trials
     """
 
     key: str

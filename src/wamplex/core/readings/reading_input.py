@@ -69,7 +69,7 @@ class ReadingInput:
 
     @cached_property
     def shrunk_window(self) -> Window:
-        """Where `shrunk` lies in the source."""
+        """Window of `shrunk` in the source."""
         return self._inner_source()
 
     @cached_property

@@ -151,7 +151,7 @@ def _drawn_out(places: _Places, count: int) -> _Places:
 
 
 def _inpainted(folded: Pixels, valid_area: Window) -> Pixels:
-    """What OpenCV's inpainting makes of everything outside ``known``."""
+    """Fill everything outside ``known`` by OpenCV's inpainting."""
     mask = np.full(folded.shape[:2], 255, np.uint8)
     mask[valid_area.y : valid_area.bottom, valid_area.x : valid_area.right] = 0
     planes = []

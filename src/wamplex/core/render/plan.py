@@ -47,7 +47,7 @@ class Plan:
 
     @property
     def origin(self) -> tuple[float, float]:
-        """Where it begins in the turned picture."""
+        """Its top left corner in the rotated picture."""
         crop = self.recipe.framing.window(self.picture.width, self.picture.height)
         return float(crop.x), float(crop.y)
 

@@ -38,7 +38,7 @@ def develop_picture(picture: Picture, recipe: Recipe, progress: Progress | None 
 
     Raises
     ------
-    UnreadablePictureError : when another method is wanted, and the file cannot be read (any more)
+    UnreadablePictureError : when another demosaicing method is needed and the file cannot be read
     Cancelled : when ``progress`` is cancelled
     """
     development = recipe.development or Development()

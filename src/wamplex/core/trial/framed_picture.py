@@ -36,7 +36,7 @@ def orient_pixels(picture: Picture, framing: Framing) -> Picture:
 
 
 def frame_picture(picture: Picture, framing: Framing) -> Picture:
-    """What a framing leaves of a picture, at its own scale; see `frame_part`.
+    """Apply a framing at the picture's scale; see `frame_part`.
 
     Parameters
     ----------
@@ -45,7 +45,7 @@ def frame_picture(picture: Picture, framing: Framing) -> Picture:
 
     Returns
     -------
-    Of the kept size in source pixels, in the same profile, alpha alike.
+    A picture of the cropped size, in the same profile, with alpha.
     """
     crop = framing.window(picture.width, picture.height)
     if framing.straighten_deg == 0 and crop == Window(0, 0, *framing.turned_size(picture.width, picture.height)):

@@ -11,7 +11,7 @@ from wamplex.core.upscale.upscalers.tessera import Sensor, SensorStage
 
 
 def sensor_source_stage(picture: Picture, framed: Picture, framing: Framing) -> SourceStage:
-    """What upscalers begin with: the framed pixels, with the sensor behind them where there is one.
+    """First stage of every upscaler: framed pixels, with sensor data where there are any.
 
     Parameters
     ----------

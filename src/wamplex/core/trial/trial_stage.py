@@ -83,7 +83,7 @@ def enlarged_stage(
 
 
 def _back_projection_reference(source: Stage, upscaler: Upscaler, values: Values) -> Stage:
-    """What shrinking the result is to give back: the source, without the softness that was undone."""
+    """Reference for back-projection: the source after deblurring."""
     deconvolution = Deconvolution.of(values) if "blur" in upscaler.values else None
     return source if deconvolution is None else DeconvolutionStage(source, deconvolution)
 

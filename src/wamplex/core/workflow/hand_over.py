@@ -46,7 +46,7 @@ class HandOver:
 
     @property
     def target(self) -> Path:
-        """Where the other program looks for the result."""
+        """Path where the other program expects the result."""
         return self.to or self.file
 
 

@@ -19,7 +19,7 @@ from wamplex.core.upscale.upscalers.interface import Upscaler
 
 
 def probe_values(header: Probe) -> dict[str, Any]:
-    """What is known of a picture file."""
+    """JSON values of a picture file."""
     return {
         "path": str(header.path),
         "kind": header.kind,
@@ -37,12 +37,12 @@ def probe_values(header: Probe) -> dict[str, Any]:
 
 
 def upscaler_values(upscaler: Upscaler) -> dict[str, Any]:
-    """What is known of an upscaler."""
+    """JSON values of an upscaler."""
     return {"key": upscaler.key, "name": upscaler.name, "kind": upscaler.kind, "purpose": upscaler.purpose}
 
 
 def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
-    """What was written."""
+    """JSON values of a written file."""
     check = done.check
     return {
         "source": source,
@@ -61,7 +61,7 @@ def delivered_values(source: str, done: Delivered) -> dict[str, Any]:
 
 
 def lineage_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, Any]:
-    """What was written, and by which recipe."""
+    """JSON values of a written file and its recipe."""
     heeded = find_upscaler(recipe.upscaler).values
     used = {k: v for k, v in recipe.values.model_dump(mode="json").items() if k in heeded}
     about = {"upscaler": recipe.upscaler, "recipe_digest": recipe_digest(recipe), "values": used}
@@ -72,7 +72,7 @@ def lineage_values(source: str, recipe: Recipe, done: Delivered) -> dict[str, An
 
 
 def _read_values(read: DegradationEstimate) -> dict[str, Any]:
-    """What the network read, each with its doubt."""
+    """JSON values of the network's measurements with their uncertainty."""
     names = ("blur", "sharpening", "amount", "noise", "colour_noise")
     return {
         name: {"value": round(getattr(read, name).value, 3), "doubt": round(getattr(read, name).uncertainty, 3)}
@@ -81,7 +81,7 @@ def _read_values(read: DegradationEstimate) -> dict[str, Any]:
 
 
 def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
-    """What was measured of a picture, and the rows of its condition sheet."""
+    """JSON values of a condition and its sheet."""
     soft, enlarged, compression = condition.blur, condition.enlarged, condition.compression
     return {
         "width": condition.width,

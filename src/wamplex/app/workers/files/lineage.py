@@ -25,13 +25,13 @@ class SearchResults:
 
 @dataclass(frozen=True)
 class SearchSource:
-    """Of what was a file made?"""
+    """Request: find the source of a result."""
 
     path: Path
 
 
 class LineageFinder(LatestRequests["SearchResults | SearchSource"]):
-    """Looks into files, one search after the other; what is asked for is added to what waits."""
+    """Searches files, one request after the other."""
 
     results_found = Signal(object, object)  # Source, tuple of Made
     source_found = Signal(object, object)  # path of the result; path of its source, or None

@@ -138,7 +138,7 @@ class Loader(QObject):
         _load_libraries()
 
     def pause(self, paused: bool) -> None:
-        """Let measuring wait at its next step, or go on."""
+        """Pause or resume measuring."""
         self._progress.pause(paused)
 
     @property

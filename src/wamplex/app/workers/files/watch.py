@@ -27,7 +27,7 @@ class SourceWatch(QThread):
         self._ending = threading.Event()
 
     def watch(self, sources: list[Source]) -> None:
-        """These are what was read; each is told of when it is another, or gone, or there again."""
+        """Watch these sources; a signal tells when one changes, vanishes or returns."""
         with self._lock:
             before = self._known
             self._known = {s.path: s for s in sources}

@@ -8,7 +8,7 @@ from wamplex.core.upscale.networks.execution import usable_providers
 
 
 class ProvidersThread(QThread):
-    """One look."""
+    """Checks which providers can be used."""
 
     ready = Signal(object)  # tuple of ONNX Runtime names
 

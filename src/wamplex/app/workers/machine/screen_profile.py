@@ -8,7 +8,7 @@ from wamplex.core.colour.desktop_profile import desktop_profile
 
 
 class ScreenProfileThread(QThread):
-    """One question."""
+    """Asks the desktop for the profile of the screen."""
 
     ready = Signal(object)  # ScreenProfile, or None
 

@@ -45,7 +45,7 @@ class ResultCropRequest:
 
 
 class ResultCropWorker(LatestRequests[ResultCropRequest]):
-    """Shows and measures what is asked for last."""
+    """Renders and measures the latest request."""
 
     file_read = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the file
     source_ready = Signal(object, object)  # ResultLook, (h, w, 3) uint8 of the source

@@ -73,7 +73,7 @@ def estimate_compression(luma: Luma, *, cropped: bool = False) -> PixelCompressi
 
 
 def _grid_start(luma: Luma, axis: int, *, cropped: bool) -> int:
-    """Where steps between neighbours stand out every eight pixels."""
+    """Find the phase of steps that repeat every eight pixels."""
     steps = np.minimum(np.abs(np.diff(luma, axis=axis)), 30).mean(axis=1 - axis)
     excess = steps[1:-1] - (steps[:-2] + steps[2:]) / 2
     # excess[i] belongs to the step between pixels i + 1 and i + 2.

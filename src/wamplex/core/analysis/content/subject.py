@@ -42,7 +42,7 @@ class SubjectAreas:
 
     @property
     def subject_fraction(self) -> float:
-        """Of the picture, 0 when nothing stands out."""
+        """Fraction of the picture; 0 without a clear subject."""
         subject = self.subject
         return 0.0 if subject is None else float(subject.mean())
 

@@ -24,7 +24,7 @@ _SHARE, _DOUBT_PX = 2 / 3, 0.05
 
 
 def estimate_drawing_blur(luma: Luma, read: Estimate) -> Estimate:
-    """What the network reads, made more exact by trying it.
+    """Refine the blur that the network measured by testing candidates.
 
     Edges are sparse where the sum of gradients is small beside the root of their squares' sum; blur and rings
     make it larger (Krishnan, Tay and Fergus 2011). Only for pictures without noise and compression, which

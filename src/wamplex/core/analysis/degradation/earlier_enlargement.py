@@ -38,7 +38,7 @@ class EarlierEnlargement:
     ----------
     factor : how much, linear
     by_repeating : whether pixels were merely repeated
-    by_loss : whether it is told by what shrinking loses, not by a rhythm
+    by_loss : whether it was detected by the loss of shrinking rather than by a periodic pattern
     """
 
     factor: float

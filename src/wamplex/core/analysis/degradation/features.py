@@ -150,7 +150,7 @@ def _spectra(plane: Plane) -> Numbers:
 
 
 def _grid(luma: Plane) -> Numbers:
-    """What compression leaves: steps on the grid of eight, and coefficients that became nothing."""
+    """Traces of compression: steps on the 8-pixel grid, and coefficients quantised to zero."""
     values = []
     for plane in (luma, luma.T):
         steps = np.minimum(np.abs(np.diff(plane, axis=1)), 30).mean(axis=0)

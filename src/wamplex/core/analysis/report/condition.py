@@ -82,7 +82,7 @@ _NO_MEDIUM = ContentType("photograph", 0, 0, 0)
 
 @dataclass(frozen=True)
 class Condition:
-    """What has been measured so far; a value counts once its name is among ``measured``.
+    """The measurements up to now; a value counts once its name is in ``measured``.
 
     Attributes
     ----------
@@ -212,7 +212,7 @@ def known_compression(sample: Sample) -> FileCompression:
 
 
 def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
-    """What the network reads, which tells noise from texture and finds it behind compression.
+    """Noise measured by the network, which separates noise from texture.
 
     Where a picture is too small for it, the noise of smooth places.
     """
@@ -227,7 +227,7 @@ def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
 
 
 def _fraction_behind_jpeg(sample: Sample, compression: FileCompression, levels: float, colour: float) -> float:
-    """What the network's reading is to be multiplied by where the file's quantiser tells as well.
+    """Weight of the network's noise where the quantiser of the file gives another estimate.
 
     Both miss by as much, each in its own way: the mean of their logarithms is right more often than either.
     Where the network sees no noise, fine structure is all that the quantiser has left.
@@ -278,7 +278,7 @@ def _as_read(content: ContentType, read: DegradationEstimate) -> ContentType:
 
 
 def _likeliest(read: DegradationEstimate) -> tuple[ReadKind, float]:
-    """What the network takes the picture for, and how sure it is."""
+    """Most likely content type and its likelihood."""
     likeliest = max(range(len(KINDS)), key=lambda k: read.media[k])
     return KINDS[likeliest], read.media[likeliest]
 

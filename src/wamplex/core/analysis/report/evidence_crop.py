@@ -60,7 +60,7 @@ def _spread(exposure: SensorExposure) -> Rgb8:
 
 
 def _worst_blocks(sample: Sample) -> tuple[float, float]:
-    """Where steps between blocks are largest beside the steps within them, in picture pixels."""
+    """Place with the strongest block edges, in picture pixels."""
     luma = sample.luma
     if min(luma.shape) < 48:
         return (sample.picture.width / 2, sample.picture.height / 2)

@@ -43,7 +43,7 @@ _USUAL_PRINT_MM = 297.0
 
 @dataclass(frozen=True)
 class Suggestion:
-    """Something that can be ticked.
+    """One suggestion of the condition sheet.
 
     Attributes
     ----------
@@ -347,7 +347,7 @@ def _faces(condition: Condition) -> Finding:
 
 
 def _face_treatment(condition: Condition) -> Finding | None:
-    """Where upscalers make eyes and mouths up; nothing is done to a face unless it is asked for."""
+    """Suggest a trial for small faces; it is not ticked by default."""
     small = [face.width for face in condition.faces if face.selected and face.width < _SMALL_FACE_PX]
     if not small:
         return None

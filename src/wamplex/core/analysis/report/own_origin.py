@@ -24,7 +24,7 @@ class OwnOrigin:
 
 
 def read_own_origin(picture: Picture) -> OwnOrigin | None:
-    """What a picture says of its making; None where it says nothing, or something that cannot be believed."""
+    """Origin stated in a picture; None without one, or with an invalid one."""
     try:
         parsed = parse_recipe(picture.metadata.xmp)
     except RecipeError:

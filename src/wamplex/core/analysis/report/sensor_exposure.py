@@ -24,7 +24,7 @@ _CUT_OFF = 0.995
 
 @dataclass(frozen=True, eq=False)
 class SensorExposure:
-    """Of a raw file.
+    """Exposure and noise of a raw file.
 
     Attributes
     ----------
@@ -51,7 +51,7 @@ class SensorExposure:
 
 
 def measure_sensor_exposure(picture: Picture) -> SensorExposure | None:
-    """What a raw file tells; None of other pictures."""
+    """Measure exposure and noise of a raw file; None for other pictures."""
     raw = picture.raw
     if raw is None:
         return None
@@ -84,7 +84,7 @@ def _tones(raw: RawFile) -> tuple[Triple, NDArray[np.float32]]:
 
 
 def _recorded(raw: RawFile) -> Iterator[NDArray[np.float32]]:
-    """What was recorded of red, green and blue, white being 1, before any balance."""
+    """Recorded values of red, green and blue before white balance; white is 1."""
     if raw.mosaic is None:
         for channel in range(3):
             samples = raw.developed[::2, ::2, channel].astype(np.float32)

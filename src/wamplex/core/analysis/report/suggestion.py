@@ -82,7 +82,7 @@ def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, f
 
 
 def suggest(condition: Condition) -> Suggestions:
-    """What a condition that has been measured suggests.
+    """Derive suggestions from a measured condition.
 
     Parameters
     ----------

@@ -41,7 +41,7 @@ class UpscalingRange:
 
 
 def upscaling_range(picture: Probe) -> UpscalingRange:
-    """What is free now."""
+    """Free memory and disk space."""
     needed = picture.width * picture.height * _SOURCE_PIXEL_BYTES + _WORKING_BYTES
     return UpscalingRange(needed, psutil.virtual_memory().available, free_bytes(picture.path.parent))
 
@@ -72,7 +72,7 @@ def size_advice(size: Size, sheet: Sheet | None, seen_from_mm: float, limits: Up
 
 
 def _beyond(limits: UpscalingRange, size: Size, sheet: Sheet | None) -> list[str]:
-    """What neither memory nor disk can hold."""
+    """Warnings about sizes beyond memory and disk."""
     sentences = []
     if limits.memory_needed > limits.memory_free:
         text = (

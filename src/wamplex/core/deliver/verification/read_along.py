@@ -44,7 +44,7 @@ def read_back_while_writing(path: Path, about: FileDescription, progress: Progre
 
 
 def _feed(path: Path, inlet: int, written: threading.Event) -> None:
-    """Pass on what the file holds so far, until it is whole."""
+    """Read the file while it grows, until it is complete."""
     with os.fdopen(inlet, "wb", buffering=0) as pipe:
         while not path.exists():
             if written.wait(_WAIT_S) and not path.exists():

@@ -216,7 +216,7 @@ def _places(path: Path) -> dict[int, int]:
 
 
 def _object(path: Path, place: int) -> bytes:
-    """The beginning of an object; what is asked for of one stands there."""
+    """The dictionary at the beginning of an object."""
     return _bytes_at(path, place, 2048)
 
 

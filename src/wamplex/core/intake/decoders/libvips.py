@@ -80,7 +80,7 @@ def read_orientation(image: pyvips.Image) -> int:
 
 
 def _stated_orientation(image: pyvips.Image, path: Path, kind: str) -> int:
-    """What libvips read; else what stands after the pixels, in a text, or in XMP alone."""
+    """EXIF orientation from libvips, else from the end of the file or from XMP."""
     if image.get_typeof("orientation"):
         return read_orientation(image)
     exif = read_png_exif(path) if kind == "PNG" else None

@@ -105,7 +105,7 @@ def _is_ordinary(page: Any) -> bool:
 
 
 def _opened(path: Path, page: Any, pages: int) -> ImageFile:
-    """What tifffile says of a page, and how to decode it."""
+    """Describe a page read by tifffile."""
     colours, alpha = _channels(page)
     bits, kind = _depth(page)
     pixel_blocks = PixelBlocks(_block(page, _PROFILE), None, _block(page, _XMP), _block(page, _IPTC), _turn(page))

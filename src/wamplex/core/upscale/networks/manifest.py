@@ -43,7 +43,7 @@ class NetworkFile:
 
     @property
     def path(self) -> Path:
-        """Where it lies."""
+        """Path of the file."""
         return MODELS_DIR / self.name
 
     @property
@@ -65,7 +65,7 @@ def networks_digest() -> str:
 
 
 def network_file(name: str) -> NetworkFile:
-    """What is known of a file that ships.
+    """Manifest entry of a shipped network.
 
     Raises
     ------

@@ -39,7 +39,7 @@ class MosaicNetworkStage:
     gains : white balance that the colours are to have
     exposure : what the mosaic is multiplied by before the network sees it, and the result divided by: noise
         is judged at the brightness that it will be looked at with
-    noise : that the network is told, of red, green and blue as they were recorded
+    noise : conditioning of the network, for red, green and blue as recorded
     """
 
     origin, scale = (0.0, 0.0), 1.0
@@ -91,7 +91,7 @@ class MosaicNetworkStage:
         run_parallel_blocks(len(out), out[:1].nbytes * _TEMPORARIES, rows, min_rows=1)
 
     def _run_tile(self, tile: Window, progress: Progress) -> Pixels:
-        """What the network makes of a tile, as it sees it: (3, f h, f w)."""
+        """Run the network on a tile: (3, f h, f w)."""
         f = self._network.factor
         on_canvas = Window(tile.x - self._left, tile.y - self._top, tile.width, tile.height)
         padded = on_canvas.grown(self._network.halo, *self._canvas).snapped(self._network.cells)

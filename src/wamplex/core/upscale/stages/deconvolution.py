@@ -38,7 +38,7 @@ class Deconvolution:
     blur_px : standard deviation of a Gaussian blur beyond a clean shrink's, in pixels
     amount : of an unsharp mask of radius 0.8 px
     motion_blur_px, motion_blur_deg : length of an even movement, and its direction anticlockwise from the right
-    noise, compression : as Mender is told them, each 0 to 1
+    noise, compression : conditioning of Mender, each 0 to 1
     """
 
     blur_px: float = 0.0
@@ -50,7 +50,7 @@ class Deconvolution:
 
     @staticmethod
     def of(values: Values) -> Deconvolution | None:
-        """What the values of a trial ask for; None where that is nothing."""
+        """Deconvolution for the values of a trial; None without any."""
         if values.blur == 0 and values.motion_blur_px == 0:
             return None
         return Deconvolution(

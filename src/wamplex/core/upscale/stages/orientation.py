@@ -35,7 +35,7 @@ class OrientedStage(FollowingStage):
         return np.ascontiguousarray(rotated[:, ::-1] if self._framing.flipped else rotated)
 
     def _unturned(self, window: Window) -> Window:
-        """Where a window of the turned picture lies before turning."""
+        """Map a window of the rotated picture back."""
         wide, high = self._before.width, self._before.height
         turned_wide, _ = self._framing.turned_size(wide, high)
         x, y, width, height = window.x, window.y, window.width, window.height

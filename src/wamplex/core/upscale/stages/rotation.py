@@ -22,7 +22,7 @@ _Places = NDArray[np.float64]
 def rotation_placement(
     turned: tuple[int, int], degrees: float, crop: Window, before: tuple[int, int], result: tuple[int, int]
 ) -> Placement:
-    """Where the pixels of a straightened result lie in what it is sampled from.
+    """Placement of a straightened result in its source.
 
     Parameters
     ----------

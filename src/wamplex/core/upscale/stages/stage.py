@@ -33,7 +33,7 @@ class Stage(Protocol):
 
     @property
     def layout(self) -> ChannelLayout:
-        """What its channels are."""
+        """Layout of its channels."""
 
     @property
     def origin(self) -> tuple[float, float]:

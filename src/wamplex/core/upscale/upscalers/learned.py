@@ -79,7 +79,7 @@ class Network:
         return network_file(self._plain(values))
 
     def plain(self, values: Values) -> NetworkFile:
-        """What is run where there is nothing to clean."""
+        """Network for clean pictures."""
         return network_file(self._plain(values))
 
     def _plain(self, values: Values) -> str:
@@ -161,7 +161,7 @@ class Learned:
         return stage
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
-        """What the first network is given at a time."""
+        """Tile size of the first network."""
         factor = max(size.width_px / size.source_width, size.height_px / size.source_height)
         passes = self.passes(factor, values)
         if not passes:
@@ -171,7 +171,7 @@ class Learned:
         return math.ceil(columns * factor), math.ceil(rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:
-        """As far as its passes go."""
+        """Largest factor of its passes."""
         return float(math.prod(network.factor for network in self.passes(factor, values)))
 
     def steps(self, factor: float, values: Values | None = None) -> str:
@@ -188,7 +188,7 @@ class Learned:
 
 
 def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stage:
-    """One pass; a network that mends sees the source beside the undone picture, and is told the values."""
+    """One pass. A network for restoration also gets the source before deblurring, and conditioning planes."""
     weight = network.restoration_weight(values)
     plain = NetworkStage(
         stage,
@@ -213,5 +213,5 @@ def _cleaned(stage: Stage, source: Stage, file: str, values: Values) -> Stage:
 
 
 def _planes(values: Values) -> tuple[float, ...]:
-    """What a network that cleans is told, in the order of its input channels."""
+    """Conditioning planes of a restoration network, in the order of its input channels."""
     return values.noise / 100, values.compression / 100, values.blur / 100, float(values.codec == "webp")

@@ -93,14 +93,14 @@ class Tessera:
         return next((f for f in _FACTORS if f >= factor - 1e-9), _FACTORS[-1])
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
-        """What the network is given at a time."""
+        """Tile size of the network."""
         factor = max(size.width_px / size.source_width, size.height_px / size.source_height)
         network = tessera_file(self.native(factor))
         columns, rows = tile_shape(size.source_width, size.source_height, network.halo, network.tile_px)
         return math.ceil(columns * factor), math.ceil(rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:
-        """As far as its network goes."""
+        """Largest factor of its network."""
         return float(self.native(factor))
 
     def steps(self, factor: float, values: Values | None = None) -> str:
@@ -122,7 +122,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, self_ensembl
 
     Parameters
     ----------
-    strength : how much of the noise the network is told of, 0 to 1, as a share of its standard deviation
+    strength : fraction of the noise that the network is conditioned on, 0 to 1, of its standard deviation
     self_ensemble : the mean of what the network makes of the mosaic flipped and turned in all eight ways
         (self-ensemble, Timofte et al. 2016)
     """

@@ -175,7 +175,7 @@ def remove_user_network(key: str) -> None:
 
 
 def _findings(fields: dict[str, Any]) -> NetworkInterface:
-    """What a note says, every field of it checked: it lies in the user's folder, and may say anything."""
+    """Validate the note of a user's network."""
     side = fields["side"]
     interface = NetworkInterface(
         layout=fields["layout"],

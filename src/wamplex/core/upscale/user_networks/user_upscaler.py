@@ -42,7 +42,7 @@ class UserUpscaler:
 
     @property
     def purpose(self) -> str:
-        """What is known of it."""
+        """Text on the network."""
         f = self.findings
         return f"Your own network, {f.factor}× a pass, {f.seconds_per_megapixel:.2g} s a megapixel when tried."
 
@@ -74,7 +74,7 @@ class UserUpscaler:
         return math.ceil(_SQUARES * columns * factor), math.ceil(_SQUARES * rows * factor)
 
     def reach(self, factor: float, values: Values) -> float:
-        """As far as its passes go."""
+        """Largest factor of its passes."""
         return float(self.findings.factor ** self._passes(factor))
 
     def steps(self, factor: float, values: Values | None = None) -> str:

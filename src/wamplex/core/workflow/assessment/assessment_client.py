@@ -31,13 +31,13 @@ class Assessor(Protocol):
     def rows(
         self, source: Source, development: Development | None, progress: Progress
     ) -> Iterator[tuple[Condition, Cutouts]]:
-        """As `rows.measured_rows`."""
+        """See `measure_rows`."""
 
     def evidence_crops(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
-        """As `rows.cutouts_of`."""
+        """See `make_evidence_crops`."""
 
     def small(self, path: Path, progress: Progress) -> TrayPreview:
-        """As `small.small_of`."""
+        """See `make_tray_preview`."""
 
     def warm_up(self) -> None:
         """A picture may come soon."""
@@ -90,7 +90,7 @@ class AssessmentClient:
         raise _error(kind, answer, source, progress)
 
     def small(self, path: Path, progress: Progress) -> TrayPreview:
-        """What the tray shows of a file.
+        """Preview of a file for the tray.
 
         Raises
         ------
@@ -128,7 +128,7 @@ class AssessmentClient:
 
 
 def _error(kind: str, answer: list[str], source: Source, progress: Progress) -> Exception:
-    """What is raised for the last that was said."""
+    """Exception for the worker's last message."""
     if kind == "cancelled" or progress.cancelled:
         return Cancelled()
     if kind == "failed":

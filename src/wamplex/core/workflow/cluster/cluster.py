@@ -60,7 +60,7 @@ class Cluster:
         return max(1, int(sum(self._client.nthreads().values())))
 
     def of(self, recipe: Recipe) -> ClusterRenderer:
-        """What makes the tiles of a recipe, as it was decided: a DNG's is made another one on the way.
+        """Renderer for the tiles of a recipe.
 
         Parameters
         ----------
@@ -69,11 +69,11 @@ class Cluster:
         return ClusterRenderer(self, recipe)
 
     def close(self) -> None:
-        """Let go of the scheduler."""
+        """Disconnect from the scheduler."""
         self._client.close()
 
     def ordered(self, tasks: Sequence[TileTask], progress: Progress) -> Iterator[Samples]:
-        """What the workers make of tasks, in their order.
+        """Results of tasks, in their order.
 
         Parameters
         ----------

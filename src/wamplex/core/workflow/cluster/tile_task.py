@@ -89,5 +89,5 @@ def _picture(source: str, digest: str) -> Picture:
 
 
 def encode_task(recipe: Recipe, delivery: Delivery, parts: Sequence[bytes]) -> tuple[str, str, tuple[bytes, ...]]:
-    """What travels of a recipe and a delivery."""
+    """Encode recipe and delivery for a worker."""
     return recipe.model_dump_json(), delivery.model_dump_json(), tuple(parts)

@@ -51,7 +51,7 @@ class Arrivals:
         return files
 
     def _listed(self) -> list[Path]:
-        """Nothing while the folder is away: it may come back."""
+        """List the files; none while the folder is away."""
         try:
             return list(self._folder.iterdir())
         except OSError:

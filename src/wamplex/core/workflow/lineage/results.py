@@ -40,12 +40,12 @@ class LineageResult:
 
     @property
     def path(self) -> Path:
-        """Where it lies."""
+        """Path of the file."""
         return self.file.path
 
 
 def find_results(source: Source, folders: Iterable[Path], progress: Progress) -> tuple[LineageResult, ...]:
-    """What was made of a source, by what files say: beside it, in folders beside it, and in further ones.
+    """Find the results of a source near it and in known folders.
 
     Parameters
     ----------
@@ -93,7 +93,7 @@ def _changed(folder: Path) -> int:
 
 @lru_cache(maxsize=200)
 def _results_in(folder: Path, changed: int) -> tuple[LineageResult, ...]:
-    """What was made here of the pictures in a folder; looked at anew once the folder has changed."""
+    """Results in a folder; read again when the folder has changed."""
     files = (find_result_file(path) for path in _pictures([folder]))
     return tuple(result for result in files if result is not None)
 

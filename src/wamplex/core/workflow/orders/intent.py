@@ -28,7 +28,7 @@ class SizeIntent(FrozenModel):
     factor : enlargement
     width_px : columns of the result
     print_mm : sides of a rectangle that the print fits into
-    sheet : what it is printed on; it lies as the picture does
+    sheet : paper of the print; it is rotated to the orientation of the picture
     density_ppi : of the print
     """
 
@@ -72,7 +72,7 @@ class Intent:
 
 
 def resolve_layout(intent: Intent, header: Probe) -> Layout:
-    """What an intent means for the geometry of a picture.
+    """Resolve the geometry of a picture.
 
     Parameters
     ----------
@@ -142,7 +142,7 @@ def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Reci
 
 
 def _values(intent: Intent, upscaler: Upscaler, suggested: Suggestions) -> tuple[Values, list[str]]:
-    """Those fixed and heeded, the others as suggested; and a line on each measured one."""
+    """Given values, suggested values for the rest, and a line on each measured value."""
     given = {name: value for name, value in intent.fixed.items() if name in upscaler.values}
     values = suggested.values_for(upscaler.values).replace(**given)
     reasons = []

@@ -24,7 +24,7 @@ _MEDIA = {"drawing": "drawings", "lettering": "pages of lettering", "pixel art":
 
 
 class PastChoice(FrozenModel):
-    """One picture's.
+    """The choice for one picture.
 
     Attributes
     ----------
@@ -64,7 +64,7 @@ class StampHistory(FrozenModel):
 
 
 def picture_class(condition: Condition, suggested: Suggestions) -> str:
-    """What a picture counts as: what most is wrong with it, and what it shows."""
+    """Class of a picture: its main damage and content type."""
     values, content_type = suggested.values, condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
         state = "raw"
@@ -81,12 +81,12 @@ def picture_class(condition: Condition, suggested: Suggestions) -> str:
 
 
 def stamp_history_path() -> Path:
-    """Where they lie."""
+    """Path of the past choices."""
     return user_data_path("wamplex") / "choices.json"
 
 
 def load_stamp_history() -> StampHistory:
-    """What was chosen so far; nothing where there is no file, or none that can be read."""
+    """Load the past choices; empty where the file is missing or damaged."""
     path = stamp_history_path()
     try:
         return _read(path, path.stat().st_mtime_ns)

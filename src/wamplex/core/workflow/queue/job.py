@@ -12,7 +12,7 @@ from wamplex.core.model.source import Source
 
 
 class State(Enum):
-    """Where a job stands."""
+    """State of a job."""
 
     WAITING = "waiting"
     RUNNING = "running"

@@ -203,7 +203,7 @@ class Journal:
         return [(device, inode, Path(folder)) for device, inode, folder in row]
 
     def forget_partials(self, number: int) -> None:
-        """They are gone.
+        """Forget the temporary files of a job.
 
         Parameters
         ----------
@@ -245,7 +245,7 @@ class Journal:
         return bool(self._database.transact(lambda base: base.execute(statement, row).rowcount == 1))
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Close the file."""
         self._database.close()
 
 

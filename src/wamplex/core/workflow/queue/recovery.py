@@ -15,9 +15,9 @@ _MADE_WORDS = "finished before the interruption"
 
 
 def recover_jobs(journal: Journal) -> list[Job]:
-    """Jobs of programs that no longer run, now this program's; their half-written files are taken away.
+    """Take over the jobs of programs that no longer run, and remove their half-written files.
 
-    A file that had got its name already, only that nobody noted it any more, is not made twice.
+    A file that was already moved into place is not written twice.
 
     Parameters
     ----------

@@ -28,7 +28,7 @@ def load_throughputs() -> dict[str, float]:
 
 
 def expected_seconds(recipe: Recipe, megapixels: float, throughputs: dict[str, float] | None = None) -> float | None:
-    """Seconds that a file of so many megapixels takes; None where nothing alike was made yet."""
+    """Expected duration for a file of this size, in seconds; None until a similar file was written here."""
     speed = (load_throughputs() if throughputs is None else throughputs).get(_kind(recipe))
     return None if speed is None else speed * megapixels
 
@@ -56,7 +56,7 @@ def duration_text(seconds: float) -> str:
 
 
 def _kind(recipe: Recipe) -> str:
-    """What decides the pace: all upscalers that must run, and whether eight times."""
+    """Key for the throughput: upscalers, and whether eight runs are averaged."""
     specs = [
         recipe.base,
         *(layer.source_trial for layer in recipe.layers if layer.on and layer.source_trial is not None),

@@ -33,7 +33,7 @@ class ShotInfo:
 
 
 def read_shot_info(path: Path) -> ShotInfo | None:
-    """What a picture's header says of its taking.
+    """Read camera and time of a picture.
 
     Returns
     -------

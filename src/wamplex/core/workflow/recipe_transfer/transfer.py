@@ -32,7 +32,7 @@ def place_bound(mask: Mask) -> bool:
 def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
     """The part of Finish that fits other pictures.
 
-    Faces that are made apart keep how they are made; where they are is found in each picture.
+    The treatment of faces stays; their positions are detected in each picture.
 
     Parameters
     ----------

@@ -45,14 +45,14 @@ class WorkerClient:
         progress: Progress,
         on_cancel: Callable[[], Message] = lambda: (),
     ) -> Iterator[Message]:
-        """What the process says to an order; ``("ended",)`` is the last when it ends in the middle of it.
+        """Messages of the process for an order; the last is ``("ended",)`` when it crashes.
 
         Parameters
         ----------
         number : by which the order is known from others under way
-        order : what is wanted, and whatever belongs to it; all of it must be picklable
+        order : the request and its data; everything must be picklable
         progress : passed on when it is paused or cancelled
-        on_cancel : what is said besides when it is cancelled
+        on_cancel : data sent along when the work is cancelled
         """
         for _ in range(2):  # one that waited for work may end the moment this comes
             with self._running().listening(number) as line:
@@ -100,7 +100,7 @@ class _Line:
         self._process.send((kind, self._number, *parts))
 
     def pass_on(self, progress: Progress, on_cancel: Callable[[], Message]) -> None:
-        """Say that it was paused, goes on, or is not wanted any more; what does not obey is ended."""
+        """Pause, resume or cancel the work; a worker that does not obey is killed."""
         if progress.paused != self._paused:
             self._paused = not self._paused
             self.tell("pause", self._paused)
@@ -111,7 +111,7 @@ class _Line:
             self._process.kill()
 
     def next(self) -> Message:
-        """What it said next; nothing when it said nothing for a moment."""
+        """Next message of the process; none after a short wait."""
         try:
             return self.incoming.get(timeout=_LOOK_S)
         except Empty:
@@ -155,7 +155,7 @@ class _Process:
             self._ours.send(message)
 
     def close(self) -> None:
-        """End it: it does so once nobody speaks to it any more."""
+        """Close the connection; the worker then ends by itself."""
         self.send(("end", 0))
         try:
             self._process.wait(_PATIENCE_S)

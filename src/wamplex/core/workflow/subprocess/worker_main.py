@@ -34,7 +34,7 @@ def run_worker(works: Mapping[str, Work], on_cancel: Callable[..., object] = lam
     Parameters
     ----------
     works : by the kinds of orders that name them
-    on_cancel : called with what is said besides when an order is cancelled
+    on_cancel : called with the data that comes along when an order is cancelled
     """
     lower_session_priority(CRUNCHING)
     tune_malloc()
@@ -54,7 +54,7 @@ class _Server:
         self._running: dict[int, Progress] = {}
 
     def serve(self) -> None:
-        """Until it is told to end, or nothing came for long."""
+        """Serve until the connection closes or the idle time is over."""
         while True:
             if not self._program.poll(_IDLE_S):
                 if not self._running:
