@@ -192,7 +192,8 @@ window.take_in([Path(sys.argv[1])])
 while not window.tray.usable:
     app.processEvents()
 window.tray.set_trials(0, window.tray.entries[0].trials.strike("C"))
-while True:
+end = time.monotonic() + 300  # ends by itself when the test was stopped
+while time.monotonic() < end:
     app.processEvents()
     time.sleep(0.01)
 """
