@@ -158,6 +158,7 @@ OPENING = {
     "core/workflow/recipe_transfer/similar_shots.py": "the copy of a source",
     "core/workflow/hand_over.py": "the file that is replaced",
     "core/workflow/folder_watch/folder_watch.py": "a folder, to lock it",
+    "app/startup/single_window.py": "a lock beside our own socket",
     "core/provenance/recipe_reader.py": "a descriptor of regular_files",
 }
 OPENING_FOLDERS = (
