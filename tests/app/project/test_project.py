@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import math
-import os
 import shutil
 import signal
 import subprocess
@@ -76,7 +75,7 @@ def test_a_project_comes_back_as_it_was(
     before = state(window)
     window.project_controller.save_to(tmp_path / "foyer")
     assert not window.project.unsaved
-    assert not recovery_path(os.getpid()).exists()
+    assert not recovery_path().exists()
     other = MainWindow()
     qtbot.addWidget(other)
     other.take_in([tmp_path / "foyer.wamplex"])
@@ -321,9 +320,9 @@ def test_saving_for_recovery_does_not_hold_the_window_up(
     assert begun.wait(60)  # and yet we are here
     go_on.set()
     window.project.finish()
-    assert recovery_path(os.getpid()).exists()
+    assert recovery_path().exists()
     window.project.forget_recovery()
-    assert not recovery_path(os.getpid()).exists()
+    assert not recovery_path().exists()
 
 
 def test_no_more_than_the_bound_is_read_whatever_the_archive_says(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import sys
 import threading
 import weakref
@@ -144,4 +143,4 @@ def test_a_fault_is_told_in_words_and_the_work_is_kept(
             sys.excepthook(*sys.exc_info())
     qtbot.waitUntil(lambda: "ZeroDivisionError: odd" in window.notices.text, timeout=WAIT_MS)
     window.project.finish()
-    assert recovery_path(os.getpid()).exists()
+    assert recovery_path().exists()

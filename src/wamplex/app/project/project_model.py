@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Callable
 from functools import partial
@@ -17,7 +16,7 @@ from wamplex.app.shared.batches import BatchedUpdates
 from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.base.atomic_files import is_process_alive
+from wamplex.core.base.process_identity import is_identity_alive, process_identity
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.assets import process_assets
 from wamplex.core.workflow.projects.project import SUFFIX, Project, open_project, save_project
@@ -25,6 +24,7 @@ from wamplex.core.workflow.projects.project import SUFFIX, Project, open_project
 # Work since the last automatic save that a crash may cost.
 _AUTOSAVE_MS = 2000
 _FIRST_SAVE_MS = 150
+_IDENTITY = re.compile("[0-9]{1,10}(-[0-9]{1,20}-[0-9a-f-]{36})?")  # see `process_identity`
 _MEASURED = frozenset[ChangeKind]({"thumbnail", "notices", "made", "measured"})
 
 
@@ -155,13 +155,13 @@ class ProjectModel(QObject):
         self._rest.start(_AUTOSAVE_MS)
         work = self._work()
         if self._compare(work):
-            self._autosave.write(work.project, recovery_path(os.getpid()))
+            self._autosave.write(work.project, recovery_path())
 
     def forget_recovery(self) -> None:
         """The work is safe elsewhere, or not wanted."""
         self._timer.stop()
         self._first.clear()
-        self._autosave.forget(recovery_path(os.getpid()))
+        self._autosave.forget(recovery_path())
 
     def finish(self) -> None:
         """Wait until what is to be recovered is written."""
@@ -170,7 +170,7 @@ class ProjectModel(QObject):
     @property
     def saved_for_recovery(self) -> bool:
         """Whether this program's unsaved work lies on the disk."""
-        return recovery_path(os.getpid()).exists()
+        return recovery_path().exists()
 
     def _work(self) -> ProjectState:
         return self._saving.work(self._tray, self._delivery(), self.blind_choices)
@@ -180,17 +180,17 @@ def _decided(project: Project) -> tuple[object, ...]:
     return (tuple(entry_decisions(picture) for picture in project.pictures), project.delivery, project.blind_choices)
 
 
-def recovery_path(process: int) -> Path:
-    """Path of the unsaved work of a running program."""
-    return user_state_path("wamplex") / f"recovery-{process}{SUFFIX}"
+def recovery_path(process: int | None = None) -> Path:
+    """Path of the unsaved work of a running program, by its number; of this one without a number."""
+    return user_state_path("wamplex") / f"recovery-{process_identity(process)}{SUFFIX}"
 
 
 def lost_work() -> list[Path]:
     """Unsaved work of programs that no longer run, the latest first."""
     lost = []
     for path in user_state_path("wamplex").glob(f"recovery-*{SUFFIX}"):
-        process = path.stem.removeprefix("recovery-")
-        # Names of other making, and links that lead nowhere, are not ours.
-        if re.fullmatch("[0-9]{1,10}", process) and path.is_file() and not is_process_alive(int(process)):
+        identity = path.stem.removeprefix("recovery-")
+        # Other names, and links that lead nowhere, are not ours.
+        if _IDENTITY.fullmatch(identity) and path.is_file() and not is_identity_alive(identity):
             lost.append(path)
     return sorted(lost, key=lambda path: -path.stat().st_mtime)
