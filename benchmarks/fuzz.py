@@ -33,9 +33,9 @@ _SMALL_MP = 2.0
 def probe_file(data: bytes) -> None:
     """Header, and the pixels where they are few."""
     path = _written(data)
-    found, _ = open_image_file(path)
+    header, _ = open_image_file(path)
     read_compression(path.read_bytes())
-    if found.width * found.height <= min(_SMALL_MP, LARGEST_SOURCE_MP) * 1e6:
+    if header.width * header.height <= min(_SMALL_MP, LARGEST_SOURCE_MP) * 1e6:
         read_picture(path)
 
 
@@ -110,17 +110,17 @@ def _pictures() -> list[bytes]:
     from PIL import Image
 
     pixels = np.random.default_rng(1).integers(0, 255, (9, 11, 3)).astype(np.uint8)
-    found = []
+    seeds = []
     for kind in ("JPEG", "PNG", "WEBP", "GIF", "BMP", "PPM", "AVIF", "JPEG2000"):
         body = io.BytesIO()
         Image.fromarray(pixels).save(body, kind)
-        found.append(body.getvalue())
+        seeds.append(body.getvalue())
     for options in ({}, {"planarconfig": "separate"}, {"compression": "lzw"}, {"tile": (16, 16)}):
         body = io.BytesIO()
         stored = np.moveaxis(pixels, -1, 0) if options.get("planarconfig") else pixels
         tifffile.imwrite(body, stored, photometric="rgb", **options)
-        found.append(body.getvalue())
-    return [*found, bytes(imagecodecs.jpegxl_encode(pixels, lossless=True))]
+        seeds.append(body.getvalue())
+    return [*seeds, bytes(imagecodecs.jpegxl_encode(pixels, lossless=True))]
 
 
 def _written(data: bytes) -> Path:

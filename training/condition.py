@@ -95,9 +95,9 @@ def _saved(pixels: np.ndarray, quality: int) -> np.ndarray:
 
 
 def _row(name: str, values: list[float | None], near: Callable[[float, int], bool], bound: str) -> str:
-    found = [value for value in values if value is not None]
+    estimates = [value for value in values if value is not None]
     within = sum(value is not None and near(value, i) for i, value in enumerate(values))
-    median = f"{np.median(found):.2f}" if found else "none"
+    median = f"{np.median(estimates):.2f}" if estimates else "none"
     return f"| {name} | {median} | {within} of {len(values)} | {bound} |"
 
 
@@ -112,8 +112,8 @@ def _compression(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     yield "before.\n"
     yield f"| saved at | median found | within | bound |\n{_BAR}"
     for quality in (20, 30, 40, 50, 60, 70, 80, 85, 90, 95):
-        found = [estimate_compression(_levels(_saved(p, quality))) for p in clean]
-        values = [None if f is None else float(f.quality) for f in found]
+        estimates = [estimate_compression(_levels(_saved(p, quality))) for p in clean]
+        values = [None if f is None else float(f.quality) for f in estimates]
         yield _row(str(quality), values, _close_to(quality, 8), "8")
     called = len(photographs) - len(clean)
     yield f"\nOf the {len(photographs)} original photographs, {called} were classified as compressed;"
@@ -133,8 +133,8 @@ def _webp(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     enlarged = 0
     for quality in (40, 60, 75, 90):
         files = [save_as(p, "webp", quality) for p in photographs.values()]
-        found = [read_webp_quality(file) for file in files]
-        values = [None if f is None else float(f) for f in found]
+        estimates = [read_webp_quality(file) for file in files]
+        values = [None if f is None else float(f) for f in estimates]
         yield _row(str(quality), values, _close_to(quality, 8), "8")
         for file in files:
             pixels = np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
@@ -157,12 +157,12 @@ def _read_row(name: str, factor: int, pictures: list[np.ndarray], histories: tup
         with tempfile.TemporaryDirectory() as folder:
             _, small = damaged_file(truth, factor, history, Path(folder), number)
             condition = measure_whole_condition(small, rows=UPSCALING_ROWS)
-        found, levels = condition.read, condition.noise.levels
-        assert found is not None
+        degradation, levels = condition.read, condition.noise.levels
+        assert degradation is not None
         noise, _ = noise_after(history, small.pixels * 255)
-        wanted = (*balance(history), history.amount, noise)
-        estimates = (found.blur.value, found.sharpening.value, found.amount.value, levels)
-        misses.append([e - w for e, w in zip(estimates, wanted, strict=True)])
+        true_values = (*balance(history), history.amount, noise)
+        estimates = (degradation.blur.value, degradation.sharpening.value, degradation.amount.value, levels)
+        misses.append([e - w for e, w in zip(estimates, true_values, strict=True)])
         near += abs(levels - noise) <= 0.2 * noise
     rms = np.sqrt(np.square(misses).mean(axis=0))
     noisy = f"{near} of {len(pictures)}" if histories[0].noise > 0 else ""
@@ -182,11 +182,11 @@ def _enlarged(photographs: dict[str, np.ndarray]) -> Iterator[str]:
     kernels = (("bilinear", cv2.INTER_LINEAR), ("bicubic", cv2.INTER_CUBIC), ("Lanczos", cv2.INTER_LANCZOS4))
     for name, kernel in kernels:
         for factor in (1.5, 2.0, 2.5, 3.0, 4.0):
-            found = []
+            factors = []
             for picture in photographs.values():
                 seen = detect_earlier_enlargement(_levels(_resized(picture, factor, kernel)))
-                found.append(None if seen is None else seen.factor)
-            yield _row(f"{name}, {factor:g}", found, _close_to(factor, 0.2 * factor), "20 %")
+                factors.append(None if seen is None else seen.factor)
+            yield _row(f"{name}, {factor:g}", factors, _close_to(factor, 0.2 * factor), "20 %")
     called = sum(detect_earlier_enlargement(_levels(p)) is not None for p in photographs.values())
     yield f"\nOf the {len(photographs)} original photographs, {called} were classified as enlarged.\n"
 
@@ -200,9 +200,9 @@ def _enlarged_small(photographs: list[np.ndarray]) -> Iterator[str]:
         for quality in (100, 95, 85):
             saved = larger if quality == 100 else [_saved(p, quality) for p in larger]
             seen = [detect_earlier_enlargement(_levels(p)) for p in saved]
-            found = [None if one is None else one.factor for one in seen]
+            factors = [None if one is None else one.factor for one in seen]
             name = f"{factor:g}, {'PNG' if quality == 100 else f'JPEG {quality}'}"
-            yield _row(name, found, _close_to(factor, 0.03 * factor), "3 %")
+            yield _row(name, factors, _close_to(factor, 0.03 * factor), "3 %")
     blurs = (0.0, 0.7, 1.0, 1.5)
     called = [sum(detect_earlier_enlargement(_levels(_blurred(s, px))) is not None for s in smaller) for px in blurs]
     yield f"\nOf the {len(smaller)} shrunk alone, {_told(called, blurs)}\n"
@@ -213,8 +213,8 @@ def _enlarged_drawings(drawings: list[np.ndarray]) -> Iterator[str]:
     yield f"| kernel, factor | median found | within | bound |\n{_BAR}"
     for factor in (1.5, 2.0, 2.5, 3.0):
         small = [_resized(d, 0.5 / factor, cv2.INTER_AREA) for d in drawings]
-        found = [_drawn_factor(_resized(s, factor, cv2.INTER_CUBIC)) for s in small]
-        yield _row(f"bicubic, {factor:g}", found, _close_to(factor, 0.2 * factor), "20 %")
+        factors = [_drawn_factor(_resized(s, factor, cv2.INTER_CUBIC)) for s in small]
+        yield _row(f"bicubic, {factor:g}", factors, _close_to(factor, 0.2 * factor), "20 %")
     halves = [_resized(d, 0.5, cv2.INTER_AREA) for d in drawings]
     blurs = (0.0, 0.7, 1.0, 1.5)
     called = [sum(_drawn_factor(_blurred(h, px)) is not None for h in halves) for px in blurs]
@@ -252,5 +252,5 @@ def _media(groups: dict[str, dict[str, np.ndarray]]) -> Iterator[str]:
 
 
 def _kind(small: np.ndarray, history: History) -> str:
-    found = estimate_degradation(small.astype(np.float32) / np.float32(255), history.blocks)
-    return "too small" if found is None else KINDS[int(np.argmax(found.media))]
+    degradation = estimate_degradation(small.astype(np.float32) / np.float32(255), history.blocks)
+    return "too small" if degradation is None else KINDS[int(np.argmax(degradation.media))]

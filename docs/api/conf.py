@@ -23,7 +23,7 @@ _SECTIONS = ("Parameters", "Attributes", "Raises")
 
 
 def spread_entries(app, what, name, obj, options, lines):
-    """Put the text of an entry on a line of its own: our docstrings write “name : text” on one line."""
+    """Put the text of an entry below its name: our docstrings write “name : text” in a single line."""
     spread, section = [], ""
     for line, following in zip(lines, [*lines[1:], ""], strict=True):
         if following and set(following.strip()) == {"-"}:

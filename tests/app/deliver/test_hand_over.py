@@ -39,15 +39,15 @@ def handed(tmp_path: Path) -> Path:
 
 
 def back(path: Path, **agreed: object) -> Path | None:
-    wanted = HandOver(path, **agreed)  # type: ignore[arg-type]
-    return hand_back(probe(path), read_picture(path), RECIPE, wanted, Journal(journal_path()), Progress())
+    request = HandOver(path, **agreed)  # type: ignore[arg-type]
+    return hand_back(probe(path), read_picture(path), RECIPE, request, Journal(journal_path()), Progress())
 
 
 def test_it_is_replaced_whole_with_the_same_kind_and_the_old_one_kept(handed: Path) -> None:
     before = handed.read_bytes()
     kept = back(handed)
-    found = probe(handed)
-    assert (found.kind, found.width, found.height, found.depth) == ("TIFF", 160, 120, 16)
+    header = probe(handed)
+    assert (header.kind, header.width, header.height, header.depth) == ("TIFF", 160, 120, 16)
     assert kept == handed.with_name("edit-before.tif")
     assert kept.read_bytes() == before
     assert sorted(path.name for path in handed.parent.iterdir()) == ["edit-before.tif", "edit.tif"]

@@ -71,7 +71,7 @@ def test_names_of_other_making_are_passed_over(name: str) -> None:
     assert lost_work() == []
 
 
-def test_work_is_found_when_another_process_has_the_number_now(window: MainWindow, photo_file: Path) -> None:
+def test_work_is_offered_when_another_process_has_the_number_now(window: MainWindow, photo_file: Path) -> None:
     path = work_of(os.getpid(), photo_file, 0)
     assert lost_work() == []
     number, start, boot = process_identity().split("-", 2)

@@ -36,9 +36,9 @@ def halved(name: str) -> Image.Image:
 
 def read_image(image: Image.Image | np.ndarray, blocks: float = 0.0) -> DegradationEstimate:
     """What is read of it."""
-    found = estimate_degradation(np.asarray(image).astype(np.float32) / np.float32(255), blocks)
-    assert found is not None
-    return found
+    degradation = estimate_degradation(np.asarray(image).astype(np.float32) / np.float32(255), blocks)
+    assert degradation is not None
+    return degradation
 
 
 def test_blur_is_found_in_parts_of_a_pixel() -> None:
@@ -79,8 +79,8 @@ def test_noise_is_told_from_what_the_quantiser_of_jpeg_left(sigma: int, quality:
     noisy = 128 + np.random.default_rng(2).normal(0, sigma, (240, 320))
     file = io.BytesIO()
     Image.fromarray(np.clip(np.rint(noisy), 0, 255).astype(np.uint8)).save(file, "JPEG", quality=quality)
-    found = estimate_noise_behind_jpeg(np.asarray(Image.open(file)).astype(np.float32), quality)
-    assert found == pytest.approx(sigma, rel=0.12)
+    sigma_estimate = estimate_noise_behind_jpeg(np.asarray(Image.open(file)).astype(np.float32), quality)
+    assert sigma_estimate == pytest.approx(sigma, rel=0.12)
 
 
 def test_photographs_are_no_drawings() -> None:
@@ -102,9 +102,9 @@ def test_the_quality_of_webp_files_is_read(name: str, quality: int, tmp_path: Pa
     """Against libwebp, which Pillow saves with; the quantisers of RFC 6386."""
     path = tmp_path / "picture.webp"
     halved(name).save(path, quality=quality)
-    found = read_compression(path.read_bytes())
-    assert (found.codec, found.in_file) == ("webp", True)
-    assert found.quality == pytest.approx(quality, abs=6)
+    compression = read_compression(path.read_bytes())
+    assert (compression.codec, compression.in_file) == ("webp", True)
+    assert compression.quality == pytest.approx(quality, abs=6)
 
 
 def test_lossless_and_broken_webp_have_no_quality() -> None:

@@ -39,7 +39,7 @@ def row(condition: Condition, key: str) -> Finding:
 
 
 @pytest.mark.parametrize(
-    ("found", "value", "amount"),
+    ("compression", "value", "amount"),
     [
         (FileCompression(None, "no marks"), "none seen", None),
         (FileCompression(42, "tables"), "JPEG, quality 42", 58),
@@ -48,11 +48,11 @@ def row(condition: Condition, key: str) -> Finding:
         (FileCompression(92, "tables", earlier=40), "JPEG, quality 92", 60),
     ],
 )
-def test_compression(found: FileCompression, value: str, amount: float | None) -> None:
-    finding = row(replace(PLAIN, compression=found), "compression")
+def test_compression(compression: FileCompression, value: str, amount: float | None) -> None:
+    finding = row(replace(PLAIN, compression=compression), "compression")
     assert finding.value == value
     assert (finding.suggestion.amount if finding.suggestion else None) == amount
-    assert ("Before, it was saved" in finding.reason) is (found.earlier is not None)
+    assert ("Before, it was saved" in finding.reason) is (compression.earlier is not None)
 
 
 @pytest.mark.parametrize(
@@ -84,7 +84,7 @@ def test_cleaning_is_never_stacked() -> None:
 
 
 @pytest.mark.parametrize(
-    ("found", "words"),
+    ("condition", "words"),
     [
         (replace(PLAIN), "Too small to tell"),
         (replace(PLAIN, read=_read(0.1, 0.0)), "As sharp as its pixels allow"),
@@ -95,8 +95,8 @@ def test_cleaning_is_never_stacked() -> None:
         (replace(PLAIN, movement=MotionBlur(9.0, 45.0)), "Too long to correct automatically"),
     ],
 )
-def test_softness(found: Condition, words: str) -> None:
-    assert words in row(found, "blur").reason
+def test_softness(condition: Condition, words: str) -> None:
+    assert words in row(condition, "blur").reason
 
 
 def test_an_earlier_enlargement_is_to_be_undone() -> None:
@@ -183,9 +183,9 @@ def test_the_factor_is_the_next_usual_one(width: int, density: float, print_mm: 
 
 def test_cleanup_follows_from_the_condition() -> None:
     noisy = replace(PLAIN, noise=NoiseLevel(5.0, 4, 3, 0.5, 0.5), compression=FileCompression(90, "tables", earlier=35))
-    found = suggest(noisy)
-    assert (found.values.noise, found.values.compression) == (10.0, 65.0)
-    assert "saved before at about 35" in found.reasons["compression"]
+    suggestion = suggest(noisy)
+    assert (suggestion.values.noise, suggestion.values.compression) == (10.0, 65.0)
+    assert "saved before at about 35" in suggestion.reasons["compression"]
     assert suggest_trials(replace(PLAIN, content_type=ContentType("drawing", 0.8, 0.9, 9)))[0][0] == "burin"
 
 
@@ -193,8 +193,12 @@ def test_cleanup_follows_from_the_condition() -> None:
     ("codec", "quality", "compression"), [("jpeg", 60, 40.0), ("webp", 75, 26.0), ("webp", 40, 55.0)]
 )
 def test_webp_is_repaired_as_the_jpeg_that_does_as_much_harm(codec: Codec, quality: int, compression: float) -> None:
-    found = suggest(replace(PLAIN, compression=FileCompression(quality, "the file says so", codec=codec)))
-    assert (found.upscaler, found.values.compression, found.values.codec) == ("mender", compression, codec)
+    suggestion = suggest(replace(PLAIN, compression=FileCompression(quality, "the file says so", codec=codec)))
+    assert (suggestion.upscaler, suggestion.values.compression, suggestion.values.codec) == (
+        "mender",
+        compression,
+        codec,
+    )
 
 
 def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None:
@@ -217,9 +221,9 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
 
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
-    found = suggest(replace(PLAIN, noise=NoiseLevel(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
-    assert found.values_for(("blur",)).model_dump(exclude_defaults=True) == {"blur": 30.0}
-    assert found.values_for(("noise", "blur")).noise == 12.0
+    suggestion = suggest(replace(PLAIN, noise=NoiseLevel(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
+    assert suggestion.values_for(("blur",)).model_dump(exclude_defaults=True) == {"blur": 30.0}
+    assert suggestion.values_for(("noise", "blur")).noise == 12.0
 
 
 @pytest.mark.parametrize(
@@ -238,14 +242,14 @@ def test_a_trial_that_will_likely_fail_says_so(
     upscaler: str, values: dict[str, Any], condition: dict[str, object], words: str | None
 ) -> None:
     softness = condition.pop("softness_px", None)
-    found = replace(PLAIN, **condition)  # type: ignore[arg-type]
+    measured = replace(PLAIN, **condition)  # type: ignore[arg-type]
     if softness is not None:
-        found = replace(found, read=_read(softness, 0.0))  # type: ignore[arg-type]
+        measured = replace(measured, read=_read(softness, 0.0))  # type: ignore[arg-type]
     trouble = warn_of_trial(
         upscaler,
         "learned",
         Values(**values),
-        suggest(found),
-        found.content_type.kind,
+        suggest(measured),
+        measured.content_type.kind,
     )
     assert trouble is None if words is None else words in (trouble or "")

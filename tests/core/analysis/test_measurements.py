@@ -89,9 +89,9 @@ class TestNoise:
     def test_the_smoothest_place_is_shown(self) -> None:
         busy = np.random.default_rng(3).integers(60, 190, (300, 400, 3)).astype(np.uint8)
         busy[120:260, 40:180] = 128
-        found = measure_noise(picture_of(busy))
-        assert 40 < found.x * 400 < 180
-        assert 120 < found.y * 300 < 260
+        noise = measure_noise(picture_of(busy))
+        assert 40 < noise.x * 400 < 180
+        assert 120 < noise.y * 300 < 260
 
 
 class TestCompression:
@@ -100,24 +100,24 @@ class TestCompression:
         Image.fromarray(data.coffee()).save(file, "JPEG", quality=50)
         path = tmp_path / "again.png"
         Image.open(file).save(path)
-        found = known_compression(Sample(read_picture(path)))
-        assert (found.quality, found.in_file) == (50, False)
-        assert "saved in another format later" in found.reason
+        compression = known_compression(Sample(read_picture(path)))
+        assert (compression.quality, compression.in_file) == (50, False)
+        assert "saved in another format later" in compression.reason
 
     def test_a_file_saved_twice_is_judged_by_the_worse(self, tmp_path: Path) -> None:
         file, path = io.BytesIO(), tmp_path / "twice.jpg"
         Image.fromarray(data.astronaut()).save(file, "JPEG", quality=40)
         Image.open(file).save(path, quality=90)
-        found = known_compression(Sample(read_picture(path)))
-        assert (found.quality, found.earlier, found.worst, found.in_file) == (90, 40, 40, True)
+        compression = known_compression(Sample(read_picture(path)))
+        assert (compression.quality, compression.earlier, compression.worst, compression.in_file) == (90, 40, 40, True)
 
     @pytest.mark.parametrize(("first", "second"), [(35, 95), (50, 92), (35, 90)])
     def test_a_cropped_picture_saved_again_too(self, first: int, second: int, tmp_path: Path) -> None:
         file, path = io.BytesIO(), tmp_path / "cropped.jpg"
         Image.fromarray(data.astronaut()).save(file, "JPEG", quality=first)
         Image.open(file).crop((5, 3, 501, 499)).save(path, quality=second)
-        found = known_compression(Sample(read_picture(path)))
-        assert found.earlier == pytest.approx(first, abs=8)
+        compression = known_compression(Sample(read_picture(path)))
+        assert compression.earlier == pytest.approx(first, abs=8)
 
     @pytest.mark.parametrize("name", ["astronaut", "coffee", "rocket"])
     @pytest.mark.parametrize("quality", [50, 80, 92])
@@ -127,18 +127,18 @@ class TestCompression:
         assert known_compression(Sample(read_picture(path))).earlier is None
 
     def test_without_a_file_and_without_marks_nothing_is_said(self) -> None:
-        found = known_compression(Sample(picture_of(data.astronaut())))
-        assert (found.quality, found.worst) == (None, None)
+        compression = known_compression(Sample(picture_of(data.astronaut())))
+        assert (compression.quality, compression.worst) == (None, None)
 
 
 class TestEnlargement:
     @pytest.mark.parametrize("factor", [1.25, 1.5, 2, 2.5, 3, 4])
     def test_repeated_pixels_are_recognised(self, factor: float) -> None:
         larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_NEAREST)
-        found = detect_earlier_enlargement(levels(larger))
-        assert found is not None
-        assert found.by_repeating
-        assert found.factor == pytest.approx(factor, rel=0.02)
+        enlargement = detect_earlier_enlargement(levels(larger))
+        assert enlargement is not None
+        assert enlargement.by_repeating
+        assert enlargement.factor == pytest.approx(factor, rel=0.02)
 
     def test_flat_places_of_a_drawing_are_not_repeated_pixels(self) -> None:
         drawing = np.full((400, 400), 230, np.float32)
@@ -151,17 +151,17 @@ class TestEnlargement:
     def test_straight_lines_between_pixels_tell_which_of_two_factors_is_meant(self, factor: float) -> None:
         """Factors f and f / (f - 1) repeat alike (Gallagher 2005); bilinear blur hides which survives."""
         larger = cv2.resize(data.coffee(), None, fx=factor, fy=factor, interpolation=cv2.INTER_LINEAR)
-        found = detect_earlier_enlargement(levels(larger))
-        assert found is not None
-        assert found.factor == pytest.approx(factor, rel=0.05)
+        enlargement = detect_earlier_enlargement(levels(larger))
+        assert enlargement is not None
+        assert enlargement.factor == pytest.approx(factor, rel=0.05)
 
     def test_an_enlarged_grid_of_compression_tells_the_factor(self) -> None:
         file = io.BytesIO()
         Image.fromarray(data.coffee()).save(file, "JPEG", quality=40)
         larger = cv2.resize(np.asarray(Image.open(file)), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
-        found = detect_earlier_enlargement(levels(larger))
-        assert found is not None
-        assert found.factor == pytest.approx(2.0, rel=0.02)
+        enlargement = detect_earlier_enlargement(levels(larger))
+        assert enlargement is not None
+        assert enlargement.factor == pytest.approx(2.0, rel=0.02)
 
     @pytest.mark.parametrize("factor", [1.5, 2.0])
     def test_a_drawing_of_few_outlines_is_told_by_what_shrinking_loses(self, factor: float) -> None:
@@ -171,9 +171,9 @@ class TestEnlargement:
             cv2.circle(drawing, (x, y), radius, 0, 10, cv2.LINE_AA)
         small = cv2.resize(drawing, (round(480 / factor),) * 2, interpolation=cv2.INTER_AREA)
         larger = cv2.resize(small, (480, 480), interpolation=cv2.INTER_CUBIC).astype(np.float32)
-        found = detect_earlier_enlargement(larger, drawn=True)
-        assert found is not None
-        assert found.factor == pytest.approx(factor, rel=0.01)
+        enlargement = detect_earlier_enlargement(larger, drawn=True)
+        assert enlargement is not None
+        assert enlargement.factor == pytest.approx(factor, rel=0.01)
         plain = cv2.resize(drawing, (480, 480), interpolation=cv2.INTER_AREA).astype(np.float32)
         for soft in (plain, cv2.GaussianBlur(plain, (0, 0), 0.6), cv2.GaussianBlur(plain, (0, 0), 1.2)):
             assert detect_earlier_enlargement(soft, drawn=True) is None
@@ -185,10 +185,10 @@ class TestEnlargement:
         small = Image.fromarray(data.coffee()).resize((150, 100), Image.Resampling.BOX)
         size = (round(150 * factor), round(100 * factor))
         larger = levels(np.asarray(small.resize(size, Image.Resampling[kernel])))[2:-3, 5:-4]
-        found = detect_earlier_enlargement(larger)
-        assert found is not None
-        assert found.by_loss
-        assert found.factor == pytest.approx(factor, rel=0.01)
+        enlargement = detect_earlier_enlargement(larger)
+        assert enlargement is not None
+        assert enlargement.by_loss
+        assert enlargement.factor == pytest.approx(factor, rel=0.01)
 
     def test_a_small_picture_as_it_is(self) -> None:
         plain = cv2.resize(data.coffee(), (150, 100), interpolation=cv2.INTER_AREA)
@@ -209,18 +209,18 @@ class TestEnlargement:
 class TestSoftness:
     def test_sharp_edges_are_sharp(self) -> None:
         board = (np.indices((256, 256)) // 32).sum(axis=0) % 2 * 180.0 + 40
-        found = estimate_edge_blur(board.astype(np.float32))
-        assert found is not None
-        assert found.blur_px < 0.9  # from there on the sheet calls it soft
+        edges = estimate_edge_blur(board.astype(np.float32))
+        assert edges is not None
+        assert edges.blur_px < 0.9  # from there on the sheet calls it soft
 
     def test_noise_is_not_taken_for_edges(self) -> None:
         random = np.random.default_rng(2)
         blurred = cv2.GaussianBlur(data.coffee(), (0, 0), 2.0)
         noisy = blurred + random.normal(0, 3, blurred.shape)
-        clean, found = estimate_edge_blur(levels(blurred)), estimate_edge_blur(levels(noisy), 3.0)
+        clean, edges = estimate_edge_blur(levels(blurred)), estimate_edge_blur(levels(noisy), 3.0)
         assert clean is not None
-        assert found is not None
-        assert found.blur_px == pytest.approx(clean.blur_px, rel=0.25)
+        assert edges is not None
+        assert edges.blur_px == pytest.approx(clean.blur_px, rel=0.25)
 
     def test_nothing_is_said_without_edges(self) -> None:
         assert estimate_edge_blur(np.full((200, 200), 128, np.float32)) is None

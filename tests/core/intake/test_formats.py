@@ -35,8 +35,8 @@ def noise(kind: type, channels: int = 3, most: int | None = None) -> np.ndarray:
 def whole(path: Path) -> np.ndarray:
     """Pixels and transparency together, as whole numbers of the depth that was read."""
     picture = read_picture(path)
-    found = probe(path)
-    assert (found.width, found.height, found.depth) == (picture.width, picture.height, picture.depth)
+    header = probe(path)
+    assert (header.width, header.height, header.depth) == (picture.width, picture.height, picture.depth)
     assert read_small(path, 20)[0].shape[2] == 3
     planes = picture.pixels if picture.alpha is None else np.dstack((picture.pixels, picture.alpha))
     return np.rint(planes * (65535 if picture.depth == 16 else 255)).astype(int)
@@ -69,8 +69,8 @@ def test_avif_in_8_and_10_bits(tmp_path: Path) -> None:
     assert np.abs(whole(path) - ten * (65535 / 1023)).max() <= 3 * 65535 / 1023
     profile = make_profile(SRGB)
     Image.fromarray(eight).save(path, quality=90, exif=TURNED, icc_profile=profile)
-    found = read_picture(path)
-    assert (found.width, found.height, found.profile) == (41, 53, profile)
+    result = read_picture(path)
+    assert (result.width, result.height, result.profile) == (41, 53, profile)
 
 
 @pytest.mark.parametrize("quality", [20, 40, 62, 80, 93])
@@ -78,9 +78,9 @@ def test_the_quality_of_an_avif_stands_in_its_frame_header(quality: int, tmp_pat
     """AV1 specification 5.9.12; quality as libavif counts it."""
     path = tmp_path / "a.avif"
     Image.fromarray(noise(np.uint8)).resize((600, 500)).save(path, quality=quality, speed=9)
-    found = read_compression(path.read_bytes())
-    assert found.codec == "avif"
-    assert found.quality == pytest.approx(quality, abs=2)
+    compression = read_compression(path.read_bytes())
+    assert compression.codec == "avif"
+    assert compression.quality == pytest.approx(quality, abs=2)
 
 
 def test_heic_in_8_and_10_bits(tmp_path: Path) -> None:

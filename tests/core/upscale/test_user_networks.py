@@ -76,7 +76,7 @@ def clip_above(limit: float) -> dict[str, object]:
 
 
 @pytest.mark.parametrize(
-    ("options", "found"),
+    ("options", "expected"),
     [
         ({}, ("NCHW", 1.0, None, 2)),
         ({"shape": ["N", "H", "W", 3], "scales": (1, 3, 3, 1)}, ("NHWC", 1.0, None, 3)),
@@ -84,9 +84,9 @@ def clip_above(limit: float) -> dict[str, object]:
         ({"kind": TensorProto.UINT8}, ("NCHW", 255.0, None, 2)),
     ],
 )
-def test_how_to_feed_it_is_found_out(options: dict[str, Any], found: tuple[Any, ...], tmp_path: Path) -> None:
+def test_input_layout_is_detected(options: dict[str, Any], expected: tuple[Any, ...], tmp_path: Path) -> None:
     findings = try_out(network(tmp_path / "net.onnx", **options))
-    assert (findings.layout, findings.top, findings.side, findings.factor) == found
+    assert (findings.layout, findings.top, findings.side, findings.factor) == expected
 
 
 def test_a_network_that_counts_to_255_is_fed_so(tmp_path: Path) -> None:

@@ -39,7 +39,7 @@ def picture(path: Path, seed: int = 0) -> Path:
     return path
 
 
-def wanted(folder: Path) -> WatchOptions:
+def watch_options(folder: Path) -> WatchOptions:
     return WatchOptions(SourcedRecipe(RECIPE), Delivery(folder=folder.parent / "out"))
 
 
@@ -76,7 +76,7 @@ def test_hidden_files_and_folders_are_passed_over(folder: Path) -> None:
 
 
 def test_what_was_made_is_put_away(folder: Path) -> None:
-    made = enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress()).path
+    made = enlarge_one(picture(folder / "a.png"), watch_options(folder), journal(folder), Progress()).path
     assert made == folder.parent / "out" / "a-2x.tif"
     assert [path.name for path in (folder / "done").iterdir()] == ["a.png"]
     assert not (folder / "a.png").exists()
@@ -85,21 +85,21 @@ def test_what_was_made_is_put_away(folder: Path) -> None:
 def test_what_cannot_be_made_is_put_away_with_a_note(folder: Path) -> None:
     (folder / "a.png").write_bytes(b"no picture")
     with pytest.raises(WamplexError):
-        enlarge_one(folder / "a.png", wanted(folder), journal(folder), Progress())
+        enlarge_one(folder / "a.png", watch_options(folder), journal(folder), Progress())
     assert sorted(path.name for path in (folder / "failed").iterdir()) == ["a.png", "a.png.txt"]
     assert "is not a picture" in (folder / "failed" / "a.png.txt").read_text()
 
 
 def test_a_picture_that_was_made_but_not_put_away_is_not_made_twice(folder: Path) -> None:
-    enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), Progress())
+    enlarge_one(picture(folder / "a.png"), watch_options(folder), journal(folder), Progress())
     (folder / "done" / "a.png").rename(folder / "a.png")  # as if the power had failed in between
-    enlarge_one(folder / "a.png", wanted(folder), journal(folder), Progress())
+    enlarge_one(folder / "a.png", watch_options(folder), journal(folder), Progress())
     assert [path.name for path in (folder.parent / "out").iterdir()] == ["a-2x.tif"]
 
 
 def test_another_picture_of_the_same_name_is_made_beside_the_first(folder: Path) -> None:
     for seed in (1, 2):
-        enlarge_one(picture(folder / "a.png", seed), wanted(folder), journal(folder), Progress())
+        enlarge_one(picture(folder / "a.png", seed), watch_options(folder), journal(folder), Progress())
     assert sorted(path.name for path in (folder.parent / "out").iterdir()) == ["a-2x-2.tif", "a-2x.tif"]
     assert len(list((folder / "done").iterdir())) == 2
 
@@ -108,7 +108,7 @@ def test_cancelled_it_stays_where_it_is(folder: Path) -> None:
     progress = Progress()
     progress.cancel()
     with pytest.raises(Cancelled):
-        enlarge_one(picture(folder / "a.png"), wanted(folder), journal(folder), progress)
+        enlarge_one(picture(folder / "a.png"), watch_options(folder), journal(folder), progress)
     assert [path.name for path in folder.iterdir()] == ["a.png"]
 
 
@@ -135,24 +135,24 @@ def test_killed_on_the_way_it_goes_on_at_the_next_start(folder: Path, tmp_path: 
 
 @pytest.fixture
 def watch(folder: Path) -> FolderWatch:
-    return FolderWatch(folder, wanted(folder), journal(folder))
+    return FolderWatch(folder, watch_options(folder), journal(folder))
 
 
 def test_a_second_watch_of_a_folder_is_refused(folder: Path, watch: FolderWatch) -> None:
     with pytest.raises(WamplexError, match="watched already"):
-        FolderWatch(folder, wanted(folder), journal(folder))
+        FolderWatch(folder, watch_options(folder), journal(folder))
     script = "import fcntl, os, sys; fcntl.flock(os.open(sys.argv[1], os.O_RDONLY), fcntl.LOCK_EX | fcntl.LOCK_NB)"
     assert subprocess.run([sys.executable, "-c", script, folder], check=False, capture_output=True).returncode == 1
 
 
 def test_a_missing_folder_is_a_sentence(folder: Path) -> None:
     with pytest.raises(WamplexError, match="cannot be watched"):
-        FolderWatch(folder / "none", wanted(folder), journal(folder))
+        FolderWatch(folder / "none", watch_options(folder), journal(folder))
 
 
 def test_what_cannot_be_done_now_waits_longer_and_longer(folder: Path) -> None:
     clock = Clock()
-    watch = FolderWatch(folder, wanted(folder), journal(folder), clock)
+    watch = FolderWatch(folder, watch_options(folder), journal(folder), clock)
     path = picture(folder / "a.png")
     os.utime(path, (1, 1))
     clock.now = REST_S

@@ -241,8 +241,8 @@ def _rows_of(connection: sqlite3.Connection, table: str) -> Iterator[dict[str, A
 def _insert(connection: sqlite3.Connection, rows: dict[str, list[dict[str, Any]]]) -> int:
     """Put recovered rows back; those that do not fit the tables are left out."""
     count = 0
-    for table, found in rows.items():
-        for row in found:
+    for table, table_rows in rows.items():
+        for row in table_rows:
             marks = ", ".join("?" * len(row))
             with contextlib.suppress(sqlite3.Error):
                 connection.execute(f"INSERT INTO {table} ({', '.join(row)}) VALUES ({marks})", tuple(row.values()))

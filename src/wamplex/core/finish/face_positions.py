@@ -23,7 +23,7 @@ def locate_faces(recipe: Recipe, picture: Picture, progress: Progress) -> tuple[
 
     Returns
     -------
-    The recipe, and a sentence on what was found.
+    The recipe, and a sentence on the faces that were detected.
 
     Raises
     ------
@@ -45,7 +45,7 @@ def locate_faces(recipe: Recipe, picture: Picture, progress: Progress) -> tuple[
 
 
 def describe_faces(faces: FaceTreatment) -> str:
-    """How many of the faces found are treated, in a sentence.
+    """How many of the detected faces are treated, in a sentence.
 
     Parameters
     ----------

@@ -24,7 +24,7 @@ def lay_on_sheet(framing: Framing, sheet: Sheet, density_ppi: float, width: int,
     Parameters
     ----------
     framing : turning and crop that are decided already
-    sheet : the sheet, upright or lying as wanted
+    sheet : the sheet, already oriented
     density_ppi : of the print, in pixels per inch; lower in the result where the factor reaches its limit
     width, height : of the picture as it lies in its file, in pixels
 

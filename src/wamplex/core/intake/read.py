@@ -97,7 +97,7 @@ def read_small(path: Path | OpenedSource, side_px: int) -> tuple[NDArray[np.uint
     Parameters
     ----------
     path : the file
-    side_px : longest side wanted, in pixels
+    side_px : longest side, in pixels
 
     Returns
     -------

@@ -25,7 +25,7 @@ def sheet_preview(framed: NDArray[np.uint8], size: Size, sheet: Sheet | None, si
     framed : a thumbnail (h, w, 3) of what the framing leaves
     size : size of the result
     sheet : sheet that the picture is printed on; None without one
-    side : longest side wanted, in pixels
+    side : longest side, in pixels
 
     Returns
     -------

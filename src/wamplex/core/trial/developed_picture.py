@@ -57,7 +57,7 @@ def develop_small(picture: Picture, development: Development, side_px: int, prog
     ----------
     picture : the decoded picture
     development : how the raw file is developed
-    side_px : longest side wanted, in pixels
+    side_px : longest side, in pixels
     progress : receives the progress; cancelling it raises `Cancelled`
 
     Returns

@@ -93,7 +93,7 @@ def frame_small(picture: Picture, framing: Framing, side: int) -> Pixels:
     ----------
     picture : the decoded picture
     framing : rotation, straightening and crop
-    side : longest side wanted, in pixels
+    side : longest side, in pixels
 
     Returns
     -------
@@ -119,7 +119,7 @@ def frame_view(small: Picture, framing: Framing, width: int, height: int, side: 
     framing : rotation, straightening and crop
     width : columns of the full picture
     height : rows of the full picture
-    side : longest side wanted, in pixels
+    side : longest side, in pixels
 
     Returns
     -------

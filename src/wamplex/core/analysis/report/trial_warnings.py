@@ -16,7 +16,7 @@ def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestio
     ----------
     upscaler, kind : key of the upscaler, and what it is, such as "interpolation" or "learned"
     values : of the trial
-    content_type : kind of picture that was found
+    content_type : kind of picture that was detected
     """
     measured = suggested.values
     if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later

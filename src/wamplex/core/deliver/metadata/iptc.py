@@ -6,7 +6,8 @@ import struct
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-_SIGNATURE = b"Photoshop 3.0\0"  # of the JPEG segment that holds image resources (IPTC-IIM 4.2, appendix)
+# Identifier of the JPEG segment that holds image resources, ended by a zero (IPTC-IIM 4.2, appendix).
+_SIGNATURE = bytes.fromhex("50686f746f73686f7020332e3000")
 _RESOURCE, _IIM_RESOURCE = b"8BIM", 0x0404
 _MARK = 0x1C
 

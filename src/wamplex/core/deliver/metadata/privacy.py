@@ -48,17 +48,17 @@ def choose_metadata(metadata: Metadata, choice: MetadataChoice) -> tuple[Metadat
         return metadata, ()
     if choice == "none":
         return Metadata(), ("all metadata",)
-    found: set[str] = set()
+    removed: set[str] = set()
     rights_only = choice == "rights"
     left = Metadata(
-        exif=_exif(metadata.exif, rights_only, found),
-        xmp=_xmp(metadata.xmp, rights_only, found),
-        iptc=_iptc(metadata.iptc, rights_only, found),
+        exif=_exif(metadata.exif, rights_only, removed),
+        xmp=_xmp(metadata.xmp, rights_only, removed),
+        iptc=_iptc(metadata.iptc, rights_only, removed),
     )
-    return left, ("all but rights and description",) if rights_only else tuple(sorted(found))
+    return left, ("all but rights and description",) if rights_only else tuple(sorted(removed))
 
 
-def _exif(block: bytes | None, rights_only: bool, found: set[str]) -> bytes | None:
+def _exif(block: bytes | None, rights_only: bool, removed: set[str]) -> bytes | None:
     if block is None:
         return None
     fields = parse_exif(block, everything=True)
@@ -67,8 +67,8 @@ def _exif(block: bytes | None, rights_only: bool, found: set[str]) -> bytes | No
         return build_exif(ExifFields(first)) if first else None
     private = _SERIALS | _NAMES
     if fields.gps:
-        found.add("place")
-    found.update(private[entry.tag] for entry in fields.exif if entry.tag in private and _says_something(entry))
+        removed.add("place")
+    removed.update(private[entry.tag] for entry in fields.exif if entry.tag in private and _says_something(entry))
     return build_exif(ExifFields(fields.first, tuple(entry for entry in fields.exif if entry.tag not in private)))
 
 
@@ -78,7 +78,7 @@ def _says_something(entry: ExifEntry) -> bool:
     return bool(data.strip(b"\0 "))
 
 
-def _iptc(block: bytes | None, rights_only: bool, found: set[str]) -> bytes | None:
+def _iptc(block: bytes | None, rights_only: bool, removed: set[str]) -> bytes | None:
     def keeps(dataset: Dataset) -> bool:
         if dataset.record != 2:
             return True
@@ -86,11 +86,11 @@ def _iptc(block: bytes | None, rights_only: bool, found: set[str]) -> bytes | No
 
     records, changed = filter_records(iim_records(block), keeps)
     if changed and not rights_only:
-        found.add("place")
+        removed.add("place")
     return jpeg_segment(records) if records else None
 
 
-def _xmp(packet: bytes | None, rights_only: bool, found: set[str]) -> bytes | None:
+def _xmp(packet: bytes | None, rights_only: bool, removed: set[str]) -> bytes | None:
     if packet is None:
         return None
     try:
@@ -99,20 +99,20 @@ def _xmp(packet: bytes | None, rights_only: bool, found: set[str]) -> bytes | No
         return None  # what cannot be read may say anything
     for description in root.iter(f"{{{_RDF}}}Description"):
         for name in list(description.attrib):
-            if not name.startswith(f"{{{_RDF}}}") and not _xmp_stays(name, rights_only, found):
+            if not name.startswith(f"{{{_RDF}}}") and not _xmp_stays(name, rights_only, removed):
                 del description.attrib[name]
         for child in list(description):
-            if not _xmp_stays(child.tag, rights_only, found):
+            if not _xmp_stays(child.tag, rights_only, removed):
                 description.remove(child)
     packet_left: bytes = ET.tostring(root, encoding="utf-8")
     return packet_left
 
 
-def _xmp_stays(tag: str, rights_only: bool, found: set[str]) -> bool:
+def _xmp_stays(tag: str, rights_only: bool, removed: set[str]) -> bool:
     space, _, name = tag.removeprefix("{").rpartition("}")
     if rights_only:
         return name in _XMP_RIGHTS or space in _XMP_RIGHTS_SPACES
     reason = "place" if name.startswith("GPS") else _XMP_PRIVATE.get(name)
     if reason is not None:
-        found.add(reason)
+        removed.add(reason)
     return reason is None

@@ -88,7 +88,7 @@ def free_path(target: Path) -> Path:
 
     Parameters
     ----------
-    target : the wanted path
+    target : the requested path
 
     Returns
     -------
@@ -107,7 +107,7 @@ def move_into_place(partial: Path, requested: Path) -> Path:
     Parameters
     ----------
     partial : finished temporary file
-    requested : the wanted path
+    requested : the requested path
 
     Returns
     -------

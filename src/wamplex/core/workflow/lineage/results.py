@@ -111,7 +111,7 @@ def find_source(result: LineageResult, folders: Iterable[Path], progress: Progre
 
     Returns
     -------
-    The source; None where it was not found.
+    The source; None where it is unknown.
 
     Raises
     ------

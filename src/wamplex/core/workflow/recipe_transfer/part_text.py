@@ -21,7 +21,7 @@ PART_NAMES: dict[Part, str] = {
 
 
 def part_text(part: Part, recipe: Recipe, delivery: Delivery | None) -> str:
-    """Text on one part of a recipe; empty without decisions."""
+    """Text about a part of a recipe; empty without decisions."""
     if part == "developing":
         return "" if recipe.development is None else _developing(recipe.development)
     if part == "size":

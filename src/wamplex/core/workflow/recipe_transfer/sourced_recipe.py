@@ -75,7 +75,7 @@ def fit_recipe(
 
     Returns
     -------
-    The recipe, and a sentence on each thing that was left out or found.
+    The recipe, and a sentence on each thing that was left out, and on the faces detected.
 
     Raises
     ------
@@ -89,8 +89,8 @@ def fit_recipe(
         values = suggested.values_for(find_upscaler(suggested.upscaler).values)
         onto = onto.replace(base=TrialSpec(upscaler=suggested.upscaler, values=values))
     recipe, notes = transfer_recipe(saved.recipe, onto, parts, header)
-    recipe, found = locate_faces(recipe, picture, progress)
-    return recipe, (*notes, *found)
+    recipe, face_notes = locate_faces(recipe, picture, progress)
+    return recipe, (*notes, *face_notes)
 
 
 def _own_recipe(saved: Recipe, onto: Recipe, parts: frozenset[Part]) -> Recipe:
