@@ -43,7 +43,7 @@ def test_tessera_is_suggested_with_its_reason(window: MainWindow) -> None:
     assert entry.delivered_upscaler == "tessera"
     assert "tessera" in [trial.upscaler_key for trial in entry.trials.remaining]
     assert "sensor" in window.assess_step.cards
-    assert "Noise at middle grey" in window.assess_step.cards["sensor"].text
+    assert "Noise at mid-grey" in window.assess_step.cards["sensor"].text
 
 
 def test_exposure_brightens_bench_and_recipe_and_can_be_taken_back(qtbot: QtBot, window: MainWindow) -> None:

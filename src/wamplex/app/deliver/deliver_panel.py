@@ -33,7 +33,7 @@ from wamplex.core.geometry.size_text import byte_size_text, size_summary
 from wamplex.core.guests.guest_use import guest_provenance_text
 from wamplex.core.model.development import SPACE_WORDS
 from wamplex.core.model.settings import load_settings
-from wamplex.core.provenance.source_type import TERM_WORDS
+from wamplex.core.provenance.source_type import TERM_LABELS
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.orders.order import Order, create_order, page_count
 from wamplex.core.workflow.queue.throughput import duration_text, expected_seconds
@@ -253,7 +253,7 @@ class DeliverPanel(QWidget):
         self.subfolder.textChanged.connect(self._set_subfolder)
         set_tooltip(self.subfolder, "Subfolder", "Write to a subfolder of this name; it is created if missing")
         self._subfolder_box = _line("Subfolder", self.subfolder)
-        self.copy_source = QCheckBox("Copy the source along")
+        self.copy_source = QCheckBox("Copy the source too")
         self.copy_source.setToolTip("Put a copy of the source beside the file")
         self.copy_source.toggled.connect(lambda on: self._set("copy_source", on))
         self.pattern = QLineEdit(self.delivery.name_pattern)
@@ -370,7 +370,7 @@ def _format_text(current: TrayEntry | None, usable: list[TrayEntry], delivery: D
         text += f"\nNot made here: {elsewhere}"
     term = result_source_type(current.delivered_recipe(), None) if delivery.source_type else None
     if term is not None:
-        text += f"\nStated as: {TERM_WORDS[term]} (IPTC Digital Source Type)."
+        text += f"\nStated as: {TERM_LABELS[term]} (IPTC Digital Source Type)."
     if len(usable) > 1:
         text += f"\nEach uses its own stamped trial and size; {unstamped} of {len(usable)} are not stamped."
     return text

@@ -156,7 +156,7 @@ class SheetView(QWidget):
         inside.setContentsMargins(8, 4, 2, 4)
         inside.setSpacing(2)
         inside.addWidget(label(spot.name, "spot-name", wrap=True))
-        inside.addWidget(label("placed by hand" if spot.kind == "own" else "found", "spot-kind"))
+        inside.addWidget(label("placed by hand" if spot.kind == "own" else "automatic", "spot-kind"))
         rename = button("rename", "Rename this spot", partial(self._rename, spot), "bench-link")
         remove = button("remove", "Remove this spot from the sheet", partial(self._remove, spot), "bench-link")
         for act in (rename, remove):

@@ -36,7 +36,7 @@ class ValuesEditor(QWidget):
         self._numbers: dict[ValueName, QLabel] = {}
         self._boxes: dict[ValueName, QWidget] = {}
         self.motion_row = button(
-            "it moved ...",
+            "motion blur…",
             "Correct motion blur",
             lambda: self._show_movement(True),
             "link",

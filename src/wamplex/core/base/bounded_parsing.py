@@ -49,7 +49,8 @@ def parse_xml(text: bytes) -> ET.Element:
     ------
     ValueError : when it is not XML, declares entities, or is nested too deeply
     """
-    if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
+    plain = text.replace(b"\0", b"")  # UTF-16 has a zero beside each of these characters
+    if b"<!DOCTYPE" in plain or b"<!ENTITY" in plain:
         raise ValueError("it declares types or entities")
     try:
         root = ET.fromstring(text)

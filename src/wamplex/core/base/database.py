@@ -183,7 +183,7 @@ class Database:
         try:
             (version,) = connection.execute("PRAGMA user_version").fetchone()
             if version > self._schema.version:
-                raise sqlite3.DatabaseError(f"written by a newer version, {version}")
+                raise sqlite3.OperationalError(f"written by a newer version, {version}")  # no damage
             connection.execute("PRAGMA journal_mode = WAL")  # stays as it is where the file system knows no WAL
             connection.execute("PRAGMA synchronous = FULL")
             problems = [text for (text,) in connection.execute("PRAGMA quick_check(1)").fetchall() if text != "ok"]
@@ -192,7 +192,7 @@ class Database:
             connection.executescript(self._schema.statements)
             connection.execute(f"PRAGMA user_version = {self._schema.version}")
         except sqlite3.DatabaseError as error:
-            if isinstance(error, sqlite3.OperationalError) or "newer version" in str(error):
+            if isinstance(error, sqlite3.OperationalError):
                 connection.close()
                 raise
             rows = _readable_rows(connection, self._schema.tables)

@@ -138,13 +138,14 @@ def deliver(
     progress = progress or Progress()
     if picture.path is None:
         raise DeliveryError("A picture without a file cannot be delivered.")
-    described = _with_origin(picture, recipe, delivery)
+    chosen, left_out = choose_metadata(picture.metadata, delivery.metadata)
+    metadata = _with_origin(chosen, picture, recipe, delivery)
     if delivery.format == "dng":
         recipe = linear_recipe(picture, recipe, delivery)
     planned = plan(picture, recipe)
     size = planned.size
     target = planned_path(picture.path, recipe, delivery, size)
-    about = replace(describe_file(picture, recipe, delivery), metadata=described)
+    about = describe_file(picture, recipe, delivery, metadata)
     pages = divide_into_pages(about.width, about.height, about.density_ppi, delivery.pages)
     if len(pages) == 1:
         check_size(size, delivery, recipe.sheet)
@@ -183,7 +184,6 @@ def deliver(
         _take_back(created)
     progress.report(1.0, "done")
     several = tuple(targets) if len(targets) > 1 else ()
-    _, left_out = choose_metadata(picture.metadata, delivery.metadata)
     return Delivered(targets[0], checks[0], time.monotonic() - started, several, left_out)
 
 
@@ -233,7 +233,12 @@ def _page_path(target: Path, page: Page) -> Path:
     return target.with_name(f"{target.stem}-row{page.row}-column{page.column}{target.suffix}")
 
 
-def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileDescription:
+_NO_METADATA = Metadata()
+
+
+def describe_file(
+    picture: Picture, recipe: Recipe, delivery: Delivery, metadata: Metadata = _NO_METADATA
+) -> FileDescription:
     """The file a recipe makes of a picture.
 
     Parameters
@@ -241,6 +246,7 @@ def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileD
     picture : the decoded picture
     recipe : all decisions about the picture
     delivery : kind of file, folder and name
+    metadata : of the file
 
     Returns
     -------
@@ -260,7 +266,7 @@ def describe_file(picture: Picture, recipe: Recipe, delivery: Delivery) -> FileD
         depth=depth,
         density_ppi=recipe.density_ppi,
         profile=separation or (None if linear else _profile(picture, delivery)),
-        metadata=choose_metadata(picture.metadata, delivery.metadata)[0],
+        metadata=metadata,
         compression=delivery.compression,
         quality=delivery.quality,
         chroma=delivery.chroma,
@@ -280,9 +286,8 @@ def _profile(picture: Picture, delivery: Delivery) -> bytes | None:
     return profile
 
 
-def _with_origin(picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
+def _with_origin(metadata: Metadata, picture: Picture, recipe: Recipe, delivery: Delivery) -> Metadata:
     """Metadata of the file: of the source, as chosen, and the origin."""
-    metadata, _ = choose_metadata(picture.metadata, delivery.metadata)
     if delivery.keep_recipe and picture.source is not None:
         origin = make_origin(picture.source, recipe, read_document_id(picture.metadata.xmp))
         metadata = replace(metadata, xmp=add_origin(metadata.xmp, origin))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import xml.etree.ElementTree as ET
 
-from wamplex.core.provenance.xmp import RDF, parsed_packet, rdf_of, write_packet
+from wamplex.core.provenance.xmp import RDF, rdf_of, read_property, write_packet
 
 # The vocabulary of IPTC NewsCodes; terms from memory.
 _TERMS = "http://cv.iptc.org/newscodes/digitalsourcetype/"
@@ -13,7 +13,7 @@ COMPOSITE = f"{_TERMS}compositeWithTrainedAlgorithmicMedia"
 # Sources that say more than what a learned upscaler adds to them.
 _STRONGER = tuple(f"{_TERMS}{name}" for name in ("trainedAlgorithmicMedia", "algorithmicMedia", "compositeSynthetic"))
 _PROPERTY = "{http://iptc.org/std/Iptc4xmpExt/2008-02-29/}DigitalSourceType"
-TERM_WORDS = {ENHANCED: "enhanced by an algorithm", COMPOSITE: "composite with generated parts"}
+TERM_LABELS = {ENHANCED: "enhanced by an algorithm", COMPOSITE: "composite with generated parts"}
 
 
 def source_type(xmp: bytes | None) -> str | None:
@@ -27,15 +27,7 @@ def source_type(xmp: bytes | None) -> str | None:
     -------
     Address of the term; None where there is none.
     """
-    root = parsed_packet(xmp)
-    if root is None:
-        return None
-    for description in root.iter(f"{{{RDF}}}Description"):
-        element = description.find(_PROPERTY)
-        address = element.get(f"{{{RDF}}}resource") or element.text if element is not None else None
-        if text := description.get(_PROPERTY) or address:
-            return text.strip()
-    return None
+    return read_property(xmp, _PROPERTY)
 
 
 def resulting_type(source: str | None, *, learned: bool, invented: bool) -> str | None:

@@ -105,16 +105,28 @@ def read_document_id(xmp: bytes | None) -> str | None:
     -------
     Identifier; None where there is none.
     """
-    return _stated(xmp, f"{{{_MM}}}DocumentID")
+    return read_property(xmp, f"{{{_MM}}}DocumentID")
 
 
-def _stated(xmp: bytes | None, name: str) -> str | None:
+def read_property(xmp: bytes | None, name: str) -> str | None:
+    """Simple property in an XMP packet: an attribute, an element's text or its address.
+
+    Parameters
+    ----------
+    xmp : XMP packet, None where there is none
+    name : the property, with its namespace in braces
+
+    Returns
+    -------
+    Value without blanks around it; None where there is none.
+    """
     root = parsed_packet(xmp)
     if root is None:
         return None
     for description in root.iter(f"{{{RDF}}}Description"):
-        text = description.get(name) or description.findtext(name)
-        if text:
+        element = description.find(name)
+        address = None if element is None else element.get(f"{{{RDF}}}resource") or element.text
+        if text := description.get(name) or address:
             return text.strip()
     return None
 
@@ -130,7 +142,7 @@ def read_instance_id(xmp: bytes | None) -> str | None:
     -------
     Identifier; None where there is none.
     """
-    return _stated(xmp, f"{{{_MM}}}InstanceID")
+    return read_property(xmp, f"{{{_MM}}}InstanceID")
 
 
 def parse_recipe(xmp: bytes | None) -> tuple[Recipe, dict[str, str]] | None:

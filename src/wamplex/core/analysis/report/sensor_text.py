@@ -17,7 +17,7 @@ def sensor_text(exposure: SensorExposure) -> tuple[str, str]:
     green = exposure.noise[1]
     levels = exposure.levels * green.deviation(_MIDDLE_GREY)
     whence = "as the file states" if exposure.stated else "measured on the mosaic"
-    text = f"Noise at middle grey: {levels:.0f} of {exposure.levels:.0f} levels, {whence}"
+    text = f"Noise at mid-grey: {levels:,.0f} of {exposure.levels:,.0f} levels, {whence}"
     if green.shot > 0:
         reading = green.read**0.5 / green.shot
         text += f"; about {1 / green.shot:,.0f} electrons at white, read noise {reading:.1f} electrons"

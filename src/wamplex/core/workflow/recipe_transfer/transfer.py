@@ -55,7 +55,7 @@ def transferable_recipe(finish: Finish) -> tuple[Finish, tuple[str, ...]]:
         part = getattr(finish, name)
         if part is not None and place_bound(part.mask):
             changes[name] = part.replace(mask=Mask())
-            left_out.append(f"the mask of {_WORDS[name]}, which now applies everywhere")
+            left_out.append(f"the mask of {_LABELS[name]}, which now applies everywhere")
     if finish.faces is not None:
         changes["faces"] = finish.faces.replace(ellipses=())
     return finish.replace(**changes), tuple(left_out)
@@ -93,7 +93,7 @@ def _drop_places(layer: Layer) -> Layer:
     return layer if layer.source_trial is None else layer.replace(source_trial=without_positions(layer.source_trial))
 
 
-_WORDS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
+_LABELS = {"tone": "tone", "sharpen": "sharpening", "grain": "grain"}
 
 
 def _layer_text(layer: Layer) -> str:
