@@ -11,9 +11,11 @@ from benchmarks.faults import faults
 from benchmarks.finish import finishing, painting
 from benchmarks.raw import raw_files
 from benchmarks.rendering import interpolation, learned, undo
+from benchmarks.rewritten_in_window import rewritten_in_window
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
 from benchmarks.thousand import thousand
+from benchmarks.watched_faults import watched_faults
 from benchmarks.window import pauses, sheet, start
 
 _ALL = {
@@ -33,6 +35,8 @@ _ALL = {
     "mutations": mutations,
     "faults": faults,
     "changing-sources": changing_sources,
+    "rewritten": rewritten_in_window,
+    "watched": watched_faults,
 }
 
 

@@ -24,7 +24,7 @@ FLOORS: dict[str, tuple[str, ...]] = {
     "wamplex.core.analysis": (LOOSE, "compression", "degradation", "faces", "content", "report"),
     "wamplex.core.deliver": ("request", "metadata", "writers", "verification", LOOSE),
     "wamplex.core.workflow": (
-        *("subprocess", "lineage", "orders", "queue", "recipe_transfer", "assessment", "folder_watch"),
+        *("subprocess", "decoding", "lineage", "orders", "queue", "recipe_transfer", "assessment", "folder_watch"),
         *("cluster", "projects", LOOSE),
     ),
     "wamplex.app": (

@@ -92,6 +92,26 @@ def test_views_and_models_do_no_work_not_even_through_a_helper() -> None:
         assert not heavy, f"{'.'.join(start)} uses {heavy}"
 
 
+def test_no_generator_ends_a_pool_of_threads() -> None:
+    # One that is left before its end is collected in any thread, in the middle of anything: to wait for other
+    # threads there can stop the program for good.
+    for path in SOURCE.rglob("*.py"):
+        for function in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(function, ast.FunctionDef):
+                continue
+            if "contextmanager" in [ast.unparse(decorator) for decorator in function.decorator_list]:
+                continue
+            yields = any(isinstance(node, ast.Yield | ast.YieldFrom) for node in ast.walk(function))
+            pools = [
+                ast.unparse(item.context_expr)
+                for node in ast.walk(function)
+                if isinstance(node, ast.With)
+                for item in node.items
+                if "ThreadPoolExecutor" in ast.unparse(item.context_expr)
+            ]
+            assert not (yields and pools), f"{path.name}: {function.name} yields inside {pools}"
+
+
 def test_scipy_is_loaded_in_one_place_by_one_thread_at_a_time() -> None:
     for path in SOURCE.rglob("*.py"):
         assert not {m for m in imports(path) if m.split(".")[0] == "scipy"}, path.name
@@ -158,6 +178,7 @@ OPENING = {
     "core/workflow/recipe_transfer/similar_shots.py": "the copy of a source",
     "core/workflow/hand_over.py": "the file that is replaced",
     "core/workflow/folder_watch/folder_watch.py": "a folder, to lock it",
+    "core/workflow/decoding/decoding_worker.py": "the copy of a source, and memory for the result",
     "app/startup/single_window.py": "a lock beside our own socket",
     "core/provenance/recipe_reader.py": "a descriptor of regular_files",
 }

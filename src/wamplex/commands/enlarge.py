@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
@@ -38,6 +39,7 @@ from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.upscale.networks.execution import make_execution, use_execution
+from wamplex.core.workflow.decoding.decoding_client import decode_in_worker
 from wamplex.core.workflow.json_values import lineage_values
 from wamplex.core.workflow.orders.intent import Intent, resolve_layout
 from wamplex.core.workflow.orders.order import create_order
@@ -109,9 +111,12 @@ def enlarge(
     if count := unfinished_jobs(journal):
         print_error(f"{count} unfinished jobs of an earlier run. To resume them: wamplex resume")
     print_notices(journal)
-    with Stopping() as stopping, progress_bars(as_json) as shown:
+    # A file that crashes a decoder must not cost the others; a single one does not wait for another process.
+    decoding = decode_in_worker() if len(pictures) > 1 else nullcontext()
+    cluster_pool = nullcontext() if workers is None else _connected(workers)
+    with Stopping() as stopping, progress_bars(as_json) as shown, decoding, cluster_pool as pool:
         work = _Work(request, delivery, journal, stopping, shown, as_json, workers)
-        for result in _all(pictures, work):
+        for result in _all(pictures, work, pool):
             results.append(result)
             if report_to is not None:  # after each, so that it tells of what was made before a power cut
                 _write_report(results, report_to)
@@ -124,18 +129,23 @@ def enlarge(
         raise typer.Exit(SOME_FAILED)
 
 
-def _all(pictures: list[Path], work: _Work) -> Iterator[dict[str, Any]]:
+def _all(pictures: list[Path], work: _Work, pool: ThreadPoolExecutor | None) -> Iterator[dict[str, Any]]:
     """One after the other; with more machines as many at once as there are workers, in their order."""
-    if work.cluster is None:
-        for path in pictures:
-            yield _enlarge_one(path, work)
-        return
+    if pool is None:
+        yield from (_enlarge_one(path, work) for path in pictures)
+    else:
+        for outcome in [pool.submit(_enlarge_one, path, work) for path in pictures]:
+            yield outcome.result()
+
+
+@contextmanager
+def _connected(cluster: Cluster) -> Iterator[ThreadPoolExecutor]:
+    """A thread for each worker; inside, the cluster stays connected."""
     try:
-        with ThreadPoolExecutor(work.cluster.workers) as pool:
-            for outcome in [pool.submit(_enlarge_one, path, work) for path in pictures]:
-                yield outcome.result()
+        with ThreadPoolExecutor(cluster.workers) as pool:
+            yield pool
     finally:
-        work.cluster.close()
+        cluster.close()
 
 
 def _write_report(results: list[dict[str, Any]], path: Path) -> None:

@@ -14,6 +14,7 @@ from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError
 from wamplex.core.base.progress import Progress
+from wamplex.core.workflow.decoding.decoding_client import decode_in_worker
 from wamplex.core.workflow.folder_watch.folder_watch import FolderWatch
 from wamplex.core.workflow.folder_watch.process_arrival import WatchOptions, forget_interrupted
 from wamplex.core.workflow.queue.journal import Journal, journal_path
@@ -53,7 +54,7 @@ def watch(
         raise typer.Exit(USAGE) from error
     console = Console()
     console.print(f"Watching {folder}. Ctrl+C stops.", highlight=False, markup=False)
-    with Stopping() as stopping:
+    with Stopping() as stopping, decode_in_worker():
         while stopping.asked is None:
             due = watched.due()
             print_notices(journal)

@@ -325,6 +325,33 @@ def test_saving_for_recovery_does_not_hold_the_window_up(
     assert not recovery_path().exists()
 
 
+def test_work_that_cannot_be_saved_for_recovery_is_told_once(
+    window: MainWindow, take_in: TakeIn, photo_file: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    take_in([photo_file])
+    sentences: list[str] = []
+    autosave = window.findChild(autosave_module.Autosave)
+    autosave.failed.connect(sentences.append)
+
+    def full(project: Project, path: Path, assets: Assets, *, durable: bool) -> None:
+        raise ProjectError(f"{path.name} cannot be written: No space left on device.")
+
+    with monkeypatch.context() as disk:
+        disk.setattr(autosave_module, "save_project", full)
+        for letter in "BC":
+            window.tray.set_trials(0, window.tray.entries[0].trials.strike(letter))
+            window.project.save_for_recovery()
+            window.project.finish()
+    qtbot.waitUntil(lambda: bool(sentences))
+    assert [text for text in sentences if "No space left on device. Save the project elsewhere" in text] == sentences[
+        :1
+    ]
+    window.tray.set_trials(0, window.tray.entries[0].trials.strike("D"))
+    window.project.save_for_recovery()
+    window.project.finish()
+    assert recovery_path().exists()
+
+
 def test_no_more_than_the_bound_is_read_whatever_the_archive_says(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

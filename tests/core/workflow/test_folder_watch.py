@@ -13,7 +13,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wamplex.core.base.errors import Cancelled, WamplexError
+from wamplex.core.base.errors import (
+    Cancelled,
+    CannotWorkNowError,
+    MissingFileError,
+    UnreachableFileError,
+    UnreadablePictureError,
+    WamplexError,
+)
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.model.recipe import Recipe
@@ -95,6 +102,23 @@ def test_a_picture_that_was_made_but_not_put_away_is_not_made_twice(folder: Path
     (folder / "done" / "a.png").rename(folder / "a.png")  # as if the power had failed in between
     enlarge_one(folder / "a.png", watch_options(folder), journal(folder), Progress())
     assert [path.name for path in (folder.parent / "out").iterdir()] == ["a-2x.tif"]
+
+
+@pytest.mark.parametrize("error", [UnreachableFileError("no permission"), MissingFileError("not found")])
+def test_a_result_that_cannot_be_read_now_is_not_made_twice(
+    folder: Path, monkeypatch: pytest.MonkeyPatch, error: UnreadablePictureError
+) -> None:
+    enlarge_one(picture(folder / "a.png"), watch_options(folder), journal(folder), Progress())
+    path = (folder / "done" / "a.png").rename(folder / "a.png")
+
+    def fails(_path: Path) -> None:
+        raise error
+
+    monkeypatch.setattr("wamplex.core.workflow.folder_watch.process_arrival.read_xmp", fails)
+    with pytest.raises(CannotWorkNowError, match=str(error)):
+        enlarge_one(path, watch_options(folder), journal(folder), Progress())
+    assert len(list((folder.parent / "out").iterdir())) == 1
+    assert path.exists()
 
 
 def test_another_picture_of_the_same_name_is_made_beside_the_first(folder: Path) -> None:

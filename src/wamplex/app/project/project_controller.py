@@ -15,7 +15,7 @@ from wamplex.app.project.project_model import ProjectModel, lost_work
 from wamplex.app.project.tray_state import missing_guests, missing_pictures
 from wamplex.app.shared.notice_bar import NoticeBar
 from wamplex.app.tray.tray import Tray
-from wamplex.core.base.atomic_files import set_aside
+from wamplex.core.base.atomic_files import discard, set_aside
 from wamplex.core.base.errors import ProjectError
 from wamplex.core.workflow.projects.project import SUFFIX, Project
 
@@ -135,11 +135,11 @@ class ProjectController(QObject):
         self._model.save_for_recovery()
         self._model.finish()
         if self._model.saved_for_recovery:
-            lost.unlink(missing_ok=True)
+            discard(lost)
         self._offer(rest)
 
     def _discard(self, lost: Path, rest: list[Path]) -> None:
-        lost.unlink(missing_ok=True)
+        discard(lost)
         self._offer(rest)
 
     def _ask_folder(self) -> None:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QComboBox, QInputDialog, QVBoxLayout, QWidget
 
 from wamplex.app.shared.number_field import NumberField
 from wamplex.app.shared.widgets import ChoiceRow, button, label, row
-from wamplex.core.base.errors import SizeError
+from wamplex.core.base.errors import SettingsError, SizeError
 from wamplex.core.geometry.paper import PAPERS, Paper
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size_text import parse_print_size
@@ -141,7 +141,10 @@ class SheetEditor(QWidget):
         settings = load_settings()
         if (name, short_mm, long_mm) not in settings.custom_papers:
             own = (*settings.custom_papers, (name, short_mm, long_mm))
-            save_settings(settings.replace(custom_papers=own))
+            try:
+                save_settings(settings.replace(custom_papers=own))
+            except SettingsError as error:
+                self.refused.emit(str(error))
             self._fill_papers()
         self._use(Paper(name, short_mm, long_mm, "own"))
 

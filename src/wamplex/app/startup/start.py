@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import threading
 from functools import partial
 from importlib import import_module
 from pathlib import Path
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QApplication
 
     from wamplex.app.window.main_window import MainWindow
+    from wamplex.core.workflow.decoding.decoding_client import DecodingClient
     from wamplex.core.workflow.hand_over import HandOver
 
 NO_DISPLAY = 3
@@ -67,6 +69,15 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
             file=sys.stderr,
         )
         return NO_DISPLAY
+    from wamplex.core.workflow.decoding.decoding_client import decode_in_worker
+
+    with decode_in_worker() as decoder:
+        return _run_window(paths, decoder, demo=demo, hand_over=hand_over, alone=alone)
+
+
+def _run_window(
+    paths: list[Path], decoder: DecodingClient, *, demo: bool, hand_over: HandOver | None, alone: bool
+) -> int:
     app, window = make_window()
 
     from wamplex.app.deliver.hand_over_controller import DECLINED
@@ -75,6 +86,7 @@ def _started(paths: list[Path], *, demo: bool, hand_over: HandOver | None, alone
 
     FaultHook(window).install()
     window.show()
+    threading.Thread(target=decoder.warm_up).start()
     window.delivery.take_up()
     window.project_controller.offer_recovery()
     window.take_in(paths)

@@ -108,7 +108,7 @@ class TrayEntry:
     usual : the trials while nothing is decided about them
     """
 
-    def __init__(self, number: int, path: Path) -> None:
+    def __init__(self, number: int, path: Path, usual: Trials) -> None:
         self.number = number
         self.path = path
         self.info = PictureInfo()
@@ -116,7 +116,7 @@ class TrayEntry:
         self.framed: Thumbnail | None = None
         self.framed_as = self.decisions.framing
         self.developed_as: Development | None = None  # what the thumbnail shows
-        self.usual = default_trials(self.info)
+        self.usual = usual
         self.active: str | None = None  # letter of the trial that is looked at
         self.begun = False  # whether what new pictures begin with was decided about it
         self.at_first: Decisions | None = None  # that beginning; None in an opened project

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from wamplex.app.shared.batches import BatchedUpdates
 from wamplex.app.shared.freeze_gc import MANY, freeze_gc
 from wamplex.app.tray.change_kinds import ChangeKind
+from wamplex.app.tray.decision_effects import expand_folders
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.files.loader import Loader
@@ -21,6 +22,8 @@ from wamplex.core.intake.probe import Probe
 from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
+# So many files are added at once; a flood of more comes in portions, between which the window answers.
+_AT_ONCE, _PORTION = 200, 10
 _WARM_UP_MS = 400  # once the window has been painted
 
 
@@ -33,7 +36,7 @@ class FilesController:
         self._soon = QTimer(window)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look_at_all)
-        self._pending, self._came = BatchedUpdates(window), 0
+        self._incoming, self._pending, self._came = BatchedUpdates(window), BatchedUpdates(window), 0
         loader.looked.connect(lambda *found: self._pending.put(partial(self._take_header, *found)))
         loader.failed.connect(lambda *why: self._pending.put(partial(tray.file_facts.unusable, *why)))
         loader.measured.connect(tray.file_facts.condition)
@@ -46,6 +49,21 @@ class FilesController:
         tray.selected.connect(self._selected)
         tray.reordered.connect(self._watch_sources)
         QTimer.singleShot(_WARM_UP_MS, loader.warm_up)
+
+    def take_in(self, paths: list[Path]) -> None:
+        """Add files, and the pictures of folders, to the tray, and look at them."""
+        files = expand_folders(paths)
+        self._add(files[:_AT_ONCE])
+        for first in range(_AT_ONCE, len(files), _PORTION):
+            self._incoming.put(partial(self._add, files[first : first + _PORTION]))
+
+    def end(self) -> None:
+        """Add no more files."""
+        self._incoming.clear()
+
+    def _add(self, files: list[Path]) -> None:
+        for entry in self._tray.add(files):
+            self._loader.look(entry.path)
 
     def _take_header(self, header: Probe, thumbnail: Thumbnail, shot_info: ShotInfo | None) -> None:
         self._tray.file_facts.picture(header, thumbnail, shot_info)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from wamplex.app.tray.entry import TrayEntry
+from wamplex.app.tray.trials import Trials
 
 
 class Pictures:
@@ -33,11 +34,11 @@ class Pictures:
         """All entries, those taken out among them."""
         return list(self._all)
 
-    def add(self, path: Path) -> TrayEntry:
-        """A file at the end; one that was taken out comes back as it was."""
+    def add(self, path: Path, usual: Trials) -> TrayEntry:
+        """A file at the end, with its first trials; one that was taken out comes back as it was."""
         entry = self._by_path.get(path)
         if entry is None:
-            entry = TrayEntry(len(self._all), path)
+            entry = TrayEntry(len(self._all), path, usual)
             self._all.append(entry)
             self._by_path[path] = entry
         self.entries.append(entry)

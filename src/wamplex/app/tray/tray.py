@@ -12,7 +12,7 @@ from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.decision_effects import VALUES_OF, adapt_layout, expand_folders, trial_change_text
 from wamplex.app.tray.decision_transfer import DecisionTransfer, transfer_decisions
 from wamplex.app.tray.decisions import Decisions
-from wamplex.app.tray.entry import TrayEntry, default_trials
+from wamplex.app.tray.entry import PictureInfo, TrayEntry, default_trials
 from wamplex.app.tray.file_facts import FileFacts
 from wamplex.app.tray.history import CompoundStep, Dated, History, HistoryStep, ReorderStep
 from wamplex.app.tray.pictures import Pictures, reorder
@@ -87,12 +87,13 @@ class Tray(QObject):
     def add(self, paths: list[Path]) -> list[TrayEntry]:
         """Take files in, folders with all pictures in them; what is there already is selected instead."""
         fresh: list[TrayEntry] = []
+        usual = default_trials(PictureInfo())  # of settings and networks: the same for all
         for path in expand_folders(paths):
             there = self._pictures.at(path.absolute())
             if there is not None:
                 self.select(there.number)
                 continue
-            entry = self._pictures.add(path.absolute())
+            entry = self._pictures.add(path.absolute(), usual)
             fresh.append(entry)
             self.added.emit(entry.number)
         return fresh

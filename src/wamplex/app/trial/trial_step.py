@@ -29,6 +29,7 @@ from wamplex.app.trial.trial_head import TrialHead
 from wamplex.app.trial.trial_panel import TrialPanel
 from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.tiles import TileRenderer
+from wamplex.core.base.errors import SettingsError
 from wamplex.core.colour.screen_view import ScreenView
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.model.upscale_values import Values
@@ -332,7 +333,11 @@ class TrialStep(QWidget):
             return
         remaining = entry.trials.without_guests().remaining
         keys = () if usual else tuple(trial.upscaler_key for trial in remaining)
-        save_settings(load_settings().replace(first_trials=keys))
+        try:
+            save_settings(load_settings().replace(first_trials=keys))
+        except SettingsError as error:
+            self.announced.emit(str(error))
+            return
         names = "the usual trials" if usual else ", ".join(t.upscaler.name for t in remaining)
         self.announced.emit(f"New pictures start with {names}.")
 

@@ -89,8 +89,10 @@ class ColoursController(QObject):
                 pass  # the file is gone: sRGB, as the status line says
 
     def _keep_screen(self, chosen: str) -> None:
-        save_settings(load_settings().replace(screen_profile=chosen))
-        self._ask_desktop()
+        try:
+            save_settings(load_settings().replace(screen_profile=chosen))
+        finally:  # the profile counts in this session, whether it could be saved or not
+            self._ask_desktop()
 
     def _ask_desktop(self) -> None:
         if load_settings().screen_profile or self._thread is not None:

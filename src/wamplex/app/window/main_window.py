@@ -103,7 +103,9 @@ class MainWindow(QMainWindow):
         self.panels = Panels(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
-        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, Autosave())
+        autosave = Autosave(self)
+        autosave.failed.connect(self.notices.warn)
+        self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, autosave)
         self.project_controller = ProjectController(
             self, self.project, self.tray, self.notices, self.workers.loader.look, self._took_in
         )
@@ -134,9 +136,7 @@ class MainWindow(QMainWindow):
         """Add files or folders to the tray and look at them; open project files."""
         for project in [p for p in paths if p.suffix == SUFFIX]:
             self.project_controller.open(project)
-        pictures = [p for p in paths if p.suffix != SUFFIX]
-        for entry in self.tray.add(pictures):
-            self.workers.loader.look(entry.path)
+        self.files.take_in([p for p in paths if p.suffix != SUFFIX])
         self._show_place()
 
     def _took_in(self, project: Project) -> None:
@@ -204,6 +204,7 @@ class MainWindow(QMainWindow):
         self._held_keys.stop()
         for test in self.findChildren(AnswerWindow):
             test.close()
+        self.files.end()
         self.workers.loader.finish()
         self.take_away.cancel()
         self.guests.cancel()

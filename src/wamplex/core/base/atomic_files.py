@@ -6,6 +6,7 @@ import glob
 import hashlib
 import os
 import secrets
+from contextlib import suppress
 from pathlib import Path
 
 _MOST_STEM_BYTES = 200
@@ -32,8 +33,14 @@ def write_atomically(path: Path, data: bytes, *, durable: bool = True) -> None:
                 os.fsync(file.fileno())
         os.replace(partial, path)
     except OSError:
-        partial.unlink(missing_ok=True)
+        discard(partial)
         raise
+
+
+def discard(path: Path) -> None:
+    """Remove a file that is of no use any more, if the disk lets it be removed."""
+    with suppress(OSError):
+        path.unlink(missing_ok=True)
 
 
 def remove_leftovers(path: Path) -> None:
@@ -42,7 +49,7 @@ def remove_leftovers(path: Path) -> None:
     for begun in path.parent.glob(f".{glob.escape(stem)}.*.partial"):
         process = begun.name.removeprefix(f".{stem}.").partition("-")[0]
         if process.isascii() and process.isdigit() and not is_process_alive(int(process)):
-            begun.unlink(missing_ok=True)
+            discard(begun)
 
 
 def _stem(name: str) -> str:

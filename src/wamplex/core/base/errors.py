@@ -14,6 +14,10 @@ class UnreadablePictureError(WamplexError):
     """A file could not be taken in as a picture."""
 
 
+class MissingFileError(UnreadablePictureError):
+    """A file is not there."""
+
+
 class SourceChangedError(WamplexError):
     """A file is no longer the one that was looked at."""
 
@@ -28,6 +32,10 @@ class DeliveryError(WamplexError):
 
 class RecipeError(WamplexError):
     """A recipe holds a value that cannot be used."""
+
+
+class SettingsError(WamplexError):
+    """Preferences cannot be saved; they count until the program ends."""
 
 
 class ProjectError(WamplexError):
@@ -56,6 +64,10 @@ class NoRoomError(SizeError, CannotWorkNowError):
 
 class FolderError(DeliveryError, CannotWorkNowError):
     """The folder cannot be written to now: full, read-only, or away."""
+
+
+class UnverifiedFileError(DeliveryError, CannotWorkNowError):
+    """A file does not read back as it was written: the disk is at fault, not the picture."""
 
 
 class Cancelled(Exception):  # noqa: N818 - not an error: the user asked for it

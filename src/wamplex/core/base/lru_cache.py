@@ -18,6 +18,10 @@ class LruCache:
         self._values: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = threading.RLock()  # what is made may be made of another value
 
+    def __reduce__(self) -> tuple[type[LruCache], tuple[int]]:
+        """Pickled, it is empty: values are made again where they are needed."""
+        return LruCache, (self._max_count,)
+
     def get(self, key: Hashable, make: Callable[[], _T]) -> _T:
         """The value of a key, made now unless it is at hand."""
         with self._lock:

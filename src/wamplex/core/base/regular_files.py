@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from wamplex.core.base.errors import UnreachableFileError, UnreadablePictureError
+from wamplex.core.base.errors import MissingFileError, UnreachableFileError, UnreadablePictureError
 
 # What lies in the name itself, and does not pass.
 _LASTING = (errno.ENAMETOOLONG, errno.ELOOP, errno.ENOTDIR, errno.ENXIO)
@@ -79,7 +79,7 @@ def name_open_errors(path: Path) -> Iterator[None]:
     except ValueError:  # of the system calls
         raise UnreadablePictureError("A file name cannot contain a null character.") from None
     except FileNotFoundError:
-        raise UnreadablePictureError(f"{name}: file not found.") from None
+        raise MissingFileError(f"{name}: file not found.") from None
     except OSError as error:
         reason = (error.strerror or "it cannot be read").lower()
         kind = UnreadablePictureError if error.errno in _LASTING else UnreachableFileError

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
+from wamplex.core.base.atomic_files import discard
 from wamplex.core.base.errors import DeliveryError, FolderError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
@@ -180,7 +181,7 @@ def deliver(
     finally:
         release_memory()
         for partial in partials:
-            partial.unlink(missing_ok=True)
+            discard(partial)
         _take_back(created)
     progress.report(1.0, "done")
     several = tuple(targets) if len(targets) > 1 else ()
@@ -204,8 +205,8 @@ def _write_checked(
     reading: AbstractContextManager[Future[list[int]] | None] = nullcontext()
     if delivery.format == "png":
         reading = read_back_while_writing(partial, about, span.progress)
-    with reading as read:
-        _WRITERS[delivery.format](partial, _split_bands(_one_ahead(bands), span.progress), about)
+    with reading as read, ThreadPoolExecutor(1) as pool:
+        _WRITERS[delivery.format](partial, _split_bands(_one_ahead(bands, pool), span.progress), about)
         span.report(1 - _CHECK_SHARE, "reading back")
     # The disk may take its time while the file is read back; the name comes after both.
     with ThreadPoolExecutor(1) as executor:
@@ -224,7 +225,7 @@ def _named(partials: list[Path], names: list[Path]) -> list[Path]:
             targets.append(move_into_place(partial, name))
     except OSError:
         for target in targets:
-            target.unlink(missing_ok=True)
+            discard(target)
         raise
     return targets
 
@@ -353,13 +354,12 @@ def _bands(
         yield samples
 
 
-def _one_ahead(bands: Iterator[Samples]) -> Iterator[Samples]:
+def _one_ahead(bands: Iterator[Samples], pool: ThreadPoolExecutor) -> Iterator[Samples]:
     """The same bands, the next one being made while the writer still encodes the last."""
-    with ThreadPoolExecutor(1) as pool:
+    coming = pool.submit(next, bands, None)
+    while (band := coming.result()) is not None:
         coming = pool.submit(next, bands, None)
-        while (band := coming.result()) is not None:
-            coming = pool.submit(next, bands, None)
-            yield band
+        yield band
 
 
 def _split_bands(bands: Iterator[Samples], progress: Progress) -> Iterator[Samples]:

@@ -7,6 +7,7 @@ import secrets
 import shutil
 from pathlib import Path
 
+from wamplex.core.base.atomic_files import discard
 from wamplex.core.deliver.request.naming import move_into_place
 from wamplex.core.model.opened_source import open_source
 from wamplex.core.model.source import Source
@@ -38,7 +39,7 @@ def copy_source(source: Source, folder: Path) -> None:
         shutil.copystat(path, partial)
         move_into_place(partial, target)
     finally:
-        partial.unlink(missing_ok=True)
+        discard(partial)
 
 
 def _same(source: Path, target: Path) -> bool:

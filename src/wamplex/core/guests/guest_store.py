@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 from pydantic import ValidationError
 
-from wamplex.core.base.atomic_files import remove_leftovers, write_atomically
+from wamplex.core.base.atomic_files import discard, remove_leftovers, write_atomically
 from wamplex.core.base.errors import FolderError, RecipeError, SizeError
 from wamplex.core.base.parallel_rows import run_parallel_rows
 from wamplex.core.base.progress import Progress
@@ -163,11 +163,11 @@ def _store_pixels(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
     """The same file for the same picture is the same guest; its note comes last."""
     key = PREFIX + hashlib.sha256(f"{digest} {note.source}".encode()).hexdigest()[:16]
     folder = guests_dir()
-    folder.mkdir(parents=True, exist_ok=True)
     path = folder / f"{key}.npy"
-    remove_leftovers(path)
     partial = path.with_name(f".{path.name}.{os.getpid()}-0.partial")
     try:
+        folder.mkdir(parents=True, exist_ok=True)
+        remove_leftovers(path)
         stored = np.lib.format.open_memmap(partial, mode="w+", dtype=np.uint16, shape=pixels.shape)
         # Room for all of it first: a mapped file on a full disk would end the program with a signal.
         with partial.open("r+b") as file:
@@ -179,11 +179,11 @@ def _store_pixels(note: GuestNote, digest: str, pixels: Pixels) -> Guest:
         run_parallel_rows(len(pixels), pixels[:1].nbytes, rows)
         stored.flush()
         os.replace(partial, path)
+        write_atomically(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
     except OSError as error:
-        partial.unlink(missing_ok=True)
+        discard(partial)
         reason = (error.strerror or str(error)).lower()
         raise FolderError(f"The guest cannot be stored in {folder}: {reason}.") from error
-    write_atomically(folder / f"{key}.json", note.model_dump_json(indent=1).encode())
     return Guest(key, path, note)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pyvips
@@ -16,6 +17,8 @@ from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
 from wamplex.core.colour.profile_check import DAMAGED_NOTICE, is_usable, profile_fits
 from wamplex.core.intake.decode_errors import DecodingErrors, explain_decode_error, is_harmless
+from wamplex.core.intake.decoded import NO_PIXELS, Decoded
+from wamplex.core.intake.decoder_choice import run_decoder
 from wamplex.core.intake.decoders.image_file import ImageFile
 from wamplex.core.intake.decoders.libvips import open_lazily, read_orientation
 from wamplex.core.intake.decoders.tiff import open_with_tifffile
@@ -23,14 +26,14 @@ from wamplex.core.intake.probe import Probe, check_source_size, open_image_file,
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, load_thumbnail, save_thumbnail
 from wamplex.core.model.development import Development
 from wamplex.core.model.opened_source import OpenedSource, open_source
-from wamplex.core.model.picture import FILE_START_BYTES, Metadata, Picture, Pixels
+from wamplex.core.model.picture import FILE_START_BYTES, Metadata, Picture
 from wamplex.core.raw.raw_picture import read_developed_picture
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
 
 
 def read_picture(file: Path | OpenedSource, progress: Progress | None = None) -> Picture:
-    """Decode a picture file.
+    """Decode a picture file, in another process where one was chosen (`decoder_choice`).
 
     Parameters
     ----------
@@ -48,15 +51,10 @@ def read_picture(file: Path | OpenedSource, progress: Progress | None = None) ->
     Cancelled : when ``progress`` is cancelled
     """
     progress = progress or Progress()
-    header, image_file = open_image_file(file)
-    check_source_size(header)
+    opened = file if isinstance(file, OpenedSource) else open_source(file)
+    decoded = run_decoder(_decode_whole, opened, progress)
     progress.check()
-    try:
-        picture = _decode(image_file, header, progress)
-    except DecodingErrors as error:
-        progress.check()
-        picture = _decode_with_faults(error, image_file, header, progress)
-    return replace(picture, file_start=_opened(image_file).read(FILE_START_BYTES))
+    return replace(decoded.to_picture(), file_start=opened.read(FILE_START_BYTES))
 
 
 def read_part(path: Path, window: Window, progress: Progress | None = None) -> Picture:
@@ -77,18 +75,7 @@ def read_part(path: Path, window: Window, progress: Progress | None = None) -> P
     UnreadablePictureError : when the file is damaged, of an unknown kind, or raw
     Cancelled : when ``progress`` is cancelled
     """
-    header, file = open_image_file(path)
-    if file.raw is not None:
-        raise UnreadablePictureError(f"{path.name} must be developed first. Add it to the tray.")
-    part = window.clipped(header.width, header.height)
-
-    def cut() -> pyvips.Image:
-        return _upright(file.image()).crop(part.x, part.y, part.width, part.height)
-
-    try:
-        return _decode(replace(file, image=cut), header, progress or Progress())
-    except DecodingErrors as error:
-        raise explain_decode_error(_opened(file), header.kind, error) from error
+    return run_decoder(_decode_part, open_source(path), progress or Progress(), window).to_picture()
 
 
 def read_small(path: Path | OpenedSource, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
@@ -107,17 +94,8 @@ def read_small(path: Path | OpenedSource, side_px: int) -> tuple[NDArray[np.uint
     ------
     UnreadablePictureError : when the file is damaged or of an unknown kind
     """
-    header, file = open_image_file(path)
-    check_source_size(header)
-    try:
-        image = _thumbnail(file, side_px)
-        if image.hasalpha():
-            image = image.flatten(background=[200, 200, 200])
-        image = image.colourspace("srgb").cast("uchar")
-        shape = (image.height, image.width, image.bands)
-        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), header
-    except DecodingErrors as error:
-        raise explain_decode_error(_opened(file), header.kind, error) from error
+    opened = path if isinstance(path, OpenedSource) else open_source(path)
+    return run_decoder(_decode_small, opened, Progress(), side_px)
 
 
 def read_tray_thumbnail(path: Path) -> tuple[NDArray[np.uint8], Probe]:
@@ -164,21 +142,62 @@ def _thumbnail(file: ImageFile, side_px: int) -> pyvips.Image:
         return made()
 
 
+def _decode_whole(opened: OpenedSource, progress: Progress) -> Decoded:
+    header, file = open_image_file(opened)
+    check_source_size(header)
+    progress.check()
+    try:
+        return _decode(file, header, progress)
+    except DecodingErrors as error:
+        progress.check()
+        return _decode_with_faults(error, file, header, progress)
+
+
+def _decode_part(opened: OpenedSource, progress: Progress, window: Window) -> Decoded:
+    header, file = open_image_file(opened)
+    if file.raw is not None:
+        raise UnreadablePictureError(f"{opened.name} must be developed first. Add it to the tray.")
+    part = window.clipped(header.width, header.height)
+
+    def cut() -> pyvips.Image:
+        return _upright(file.image()).crop(part.x, part.y, part.width, part.height)
+
+    try:
+        return _decode(replace(file, image=cut), header, progress)
+    except DecodingErrors as error:
+        raise explain_decode_error(opened, header.kind, error) from error
+
+
+def _decode_small(opened: OpenedSource, _progress: Progress, side_px: int) -> tuple[NDArray[np.uint8], Probe]:
+    header, file = open_image_file(opened)
+    check_source_size(header)
+    try:
+        image = _thumbnail(file, side_px)
+        if image.hasalpha():
+            image = image.flatten(background=[200, 200, 200])
+        image = image.colourspace("srgb").cast("uchar")
+        shape = (image.height, image.width, image.bands)
+        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), header
+    except DecodingErrors as error:
+        raise explain_decode_error(opened, header.kind, error) from error
+
+
 def _opened(file: ImageFile) -> OpenedSource:
     assert file.opened is not None
     return file.opened
 
 
-def _decode_with_faults(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Picture:
+def _decode_with_faults(error: Exception, file: ImageFile, header: Probe, progress: Progress) -> Decoded:
     """The picture where a decoder stumbled over something beside its pixels; said, not passed over."""
     for way in _other_ways(error, file, header):
         try:
-            picture = _decode(way(), header, progress)
+            decoded = _decode(way(), header, progress)
         except DecodingErrors:
             progress.check()
             continue
         notice = f"The {header.kind} has small faults outside its pixels; the picture is complete."
-        return replace(picture, notices=(*picture.notices, notice))
+        picture = decoded.picture
+        return replace(decoded, picture=replace(picture, notices=(*picture.notices, notice)))
     raise explain_decode_error(_opened(file), header.kind, error) from error
 
 
@@ -193,10 +212,10 @@ def _other_ways(error: Exception, file: ImageFile, header: Probe) -> tuple[Calla
     return ()
 
 
-def _decode(file: ImageFile, header: Probe, progress: Progress) -> Picture:
+def _decode(file: ImageFile, header: Probe, progress: Progress) -> Decoded:
     if file.raw is not None:
         picture = read_developed_picture(file.raw(), Development(), progress)
-        return replace(picture, notices=file.notices, source=header.source)
+        return Decoded(replace(picture, notices=file.notices, source=header.source))
     image = file.image()
     notices = list(file.notices)
     profile = header.profile
@@ -213,17 +232,10 @@ def _decode(file: ImageFile, header: Probe, progress: Progress) -> Picture:
     if header.pages > 1:
         notices.append(f"The file holds {header.pages} pages; the first one is used.")
     progress.check()
-    pixels = _pixels(image, progress)
-    alpha = None
-    if image.hasalpha():
-        alpha = np.ascontiguousarray(pixels[..., -1])
-        pixels = np.ascontiguousarray(pixels[..., :-1])
-        if bool((alpha == 1.0).all()):
-            alpha = None
-    fitting, about_profile = _fitting(profile, pixels.shape[2])
-    return Picture(
-        pixels=pixels,
-        alpha=alpha,
+    samples, has_alpha = _samples(image, progress), bool(image.hasalpha())
+    fitting, about_profile = _fitting(profile, samples.shape[2] - has_alpha)
+    picture = Picture(
+        pixels=NO_PIXELS,
         depth=16 if header.depth == 16 else 8,
         density_ppi=header.density_ppi,
         profile=fitting,
@@ -231,6 +243,7 @@ def _decode(file: ImageFile, header: Probe, progress: Progress) -> Picture:
         notices=(*notices, *about_profile),
         source=header.source,
     )
+    return Decoded(picture, samples, has_alpha)
 
 
 def _upright(image: pyvips.Image) -> pyvips.Image:
@@ -261,15 +274,12 @@ def _from_cmyk(image: pyvips.Image, header: Probe) -> tuple[pyvips.Image, str]:
     return image, _CMYK_NOTICE.format(through=through)
 
 
-def _pixels(image: pyvips.Image, progress: Progress) -> Pixels:
+def _samples(image: pyvips.Image, progress: Progress) -> NDArray[Any]:
     wide = image.format == "ushort"
     shape = (image.height, image.width, image.bands)
     with progress.interruptible(partial(image.set_kill, True)):
         samples = image.write_to_memory()
-    full = np.ndarray(buffer=samples, dtype=np.uint16 if wide else np.uint8, shape=shape)
-    # Multiplying by a float32 reciprocal would miss some values by one rounding; dividing does not.
-    scaled: Pixels = np.divide(full, np.float32(65535 if wide else 255), dtype=np.float32)
-    return scaled
+    return np.ndarray(buffer=samples, dtype=np.uint16 if wide else np.uint8, shape=shape)
 
 
 def _blob(image: pyvips.Image, name: str) -> bytes | None:

@@ -12,6 +12,7 @@ from pydantic import ConfigDict, Field
 
 from wamplex.core.base.atomic_files import set_aside, write_atomically
 from wamplex.core.base.bounded_parsing import parse_json
+from wamplex.core.base.errors import SettingsError
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.geometry.size_text import Unit
@@ -57,6 +58,9 @@ class Settings(FrozenModel):
     custom_papers: tuple[tuple[str, float, float], ...] = ()
 
 
+_unsaved: dict[Path, Settings] = {}  # by the file that could not be written
+
+
 def settings_path() -> Path:
     """Path of the preferences file.
 
@@ -92,9 +96,11 @@ def load_settings() -> Settings:
 
     Returns
     -------
-    Preferences.
+    Preferences; those of this session where they could not be saved.
     """
     path = settings_path()
+    if path in _unsaved:
+        return _unsaved[path]
     try:
         return Settings.model_validate_json(json.dumps(rename_fields(parse_json(path.read_bytes()))))
     except OSError:
@@ -112,7 +118,17 @@ def save_settings(settings: Settings) -> None:
     Parameters
     ----------
     settings : the user's preferences
+
+    Raises
+    ------
+    SettingsError : when they cannot be written; they count in this process all the same
     """
     path = settings_path()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    write_atomically(path, settings.model_dump_json(indent=2).encode())
+    _unsaved[path] = settings
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, settings.model_dump_json(indent=2).encode())
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise SettingsError(f"Preferences cannot be saved: {reason}. They count until Wamplex ends.") from error
+    del _unsaved[path]

@@ -6,7 +6,7 @@ import os
 from pathlib import Path
 from typing import BinaryIO
 
-from wamplex.core.base.errors import RecipeError, UnreadablePictureError
+from wamplex.core.base.errors import RecipeError, UnreachableFileError, UnreadablePictureError
 from wamplex.core.base.regular_files import open_regular_file
 from wamplex.core.intake.decode_errors import DecodingErrors
 from wamplex.core.intake.formats import RAW, TIFF_STARTS
@@ -53,6 +53,7 @@ def read_xmp(path: Path) -> bytes | None:
     Raises
     ------
     UnreadablePictureError : when it is no picture
+    UnreachableFileError : when the disk does not let it be read
     """
     # Prints are mostly large TIFFs; what is asked of them lies in their directory, so they are not copied.
     with os.fdopen(open_regular_file(path), "rb") as tiff:
@@ -76,5 +77,7 @@ def _read_tiff_xmp(file: BinaryIO, name: str) -> bytes | None:
         with tifffile.TiffFile(file, name=name) as tiff:
             value = tiff.pages[0].tags.get(_XMP_TAG)
             return None if value is None else bytes(value.value)
+    except OSError as error:
+        raise UnreachableFileError(f"{name} cannot be read: {(error.strerror or str(error)).lower()}.") from error
     except Exception:  # damaged ones
         return None

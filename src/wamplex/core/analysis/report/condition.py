@@ -134,7 +134,10 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     progress = progress or Progress()
     sample = Sample(picture)
     so_far = Condition(picture.width, picture.height)
-    with ThreadPoolExecutor(1) as executor:
+    # Not in a with block: a generator that is left before its end would wait for the pool in whatever thread
+    # collects it.
+    executor = ThreadPoolExecutor(1)
+    try:
         # What takes longest, and waits for nothing else.
         faces = executor.submit(_faces, sample, progress)
         areas = executor.submit(lambda: find_areas(sample.small, faces.result(), picture.width))
@@ -150,6 +153,8 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
                 so_far = measure(sample, so_far)
             so_far = replace(so_far, measured=(*so_far.measured, measurement))
             yield so_far
+    finally:
+        executor.shutdown(wait=False, cancel_futures=True)
     progress.report(1.0, "measured")
 
 

@@ -9,6 +9,7 @@ import re
 from datetime import date
 from pathlib import Path
 
+from wamplex.core.base.atomic_files import discard
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_formats import FILE_FORMATS
@@ -129,19 +130,6 @@ def _rename(partial: Path, target: Path) -> None:
     ------
     FileExistsError : when one has it
     """
-    try:
-        # A hard link fails when the name was taken meanwhile, where a plain rename would replace.
-        os.link(partial, target)
-    except FileExistsError:
-        raise
-    except OSError:
-        _rename_unlinked(partial, target)
-    else:
-        partial.unlink()
-
-
-def _rename_unlinked(partial: Path, target: Path) -> None:
-    """The same where there are no hard links, as on memory cards (renameat2(2))."""
     libc = ctypes.CDLL(None, use_errno=True)
     names = (os.fsencode(partial), os.fsencode(target))
     if hasattr(libc, "renameat2"):
@@ -150,7 +138,24 @@ def _rename_unlinked(partial: Path, target: Path) -> None:
         error = ctypes.get_errno()
         if error not in _NOT_OFFERED:
             raise OSError(error, os.strerror(error), str(target))
-    # Neither is offered: what is left is to look, and to rename in the same moment.
-    if os.path.lexists(target):
-        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(target))
-    os.rename(partial, target)
+    _rename_by_link(partial, target)
+
+
+def _rename_by_link(partial: Path, target: Path) -> None:
+    """The same where renameat2(2) is not offered, as on some network folders."""
+    try:
+        # A hard link fails when the name was taken meanwhile, where a plain rename would replace.
+        os.link(partial, target)
+    except FileExistsError:
+        raise
+    except OSError:
+        # Neither is offered: what is left is to look, and to rename in the same moment.
+        if os.path.lexists(target):
+            raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(target)) from None
+        os.rename(partial, target)
+        return
+    try:
+        partial.unlink()
+    except OSError:
+        discard(target)  # one file must not stand in two places
+        raise

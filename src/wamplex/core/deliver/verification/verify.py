@@ -14,7 +14,7 @@ import numpy as np
 import pyvips
 import tifffile
 
-from wamplex.core.base.errors import DeliveryError, UnreadablePictureError
+from wamplex.core.base.errors import UnreadablePictureError, UnverifiedFileError
 from wamplex.core.base.progress import Progress
 from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.request.file_description import FileDescription
@@ -131,11 +131,11 @@ def verify(
 
     Raises
     ------
-    DeliveryError : with what differs
+    UnverifiedFileError : with what differs
     """
     if not os.path.exists(path):
-        raise DeliveryError(
-            f"{path.name} is gone: its folder was removed or emptied while it was written. Deliver it again."
+        raise UnverifiedFileError(
+            "The file is gone: its folder was removed or emptied while the file was written. Deliver it again."
         )
     if _is_pdf(path):
         return _verify_pdf(path, about, expected, keeps_profile, progress)
@@ -151,7 +151,8 @@ def verify(
             read_sums = None
             _decode_coefficients(path, progress)
     except (UnreadablePictureError, pyvips.Error, zlib.error, ValueError) as error:
-        raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
+        reason = str(error).replace(path.name, "it")
+        raise UnverifiedFileError(f"The file was written, but cannot be read back: {reason}") from error
     _refuse_differing(
         path,
         {
@@ -190,7 +191,8 @@ def _verify_pdf(
             progress.check()
             sums.add(samples.reshape(samples.shape[0], -1))
     except (ValueError, KeyError, IndexError, zlib.error) as error:
-        raise DeliveryError(f"{path.name} was written but cannot be read back: {error}") from error
+        reason = str(error).replace(path.name, "it")
+        raise UnverifiedFileError(f"The file was written, but cannot be read back: {reason}") from error
     meant = [side / about.density_ppi * 72 for side in (about.width, about.height)]
     printed = [points * page.unit for points in page.points]
     _refuse_differing(
@@ -218,9 +220,9 @@ def _verify_pdf(
 def _refuse_differing(path: Path, same: dict[str, bool]) -> None:
     differing = [text for text, is_same in same.items() if not is_same]
     if differing:
-        raise DeliveryError(
-            f"{path.name} did not read back as written: {', '.join(differing)} differ. "
-            "It was removed; check the disk and deliver again."
+        raise UnverifiedFileError(
+            f"The file did not read back as written: {', '.join(differing)} differ. "
+            "It was removed. Check the disk, then deliver again."
         )
 
 

@@ -38,9 +38,10 @@ def write_tiff(path: Path, bands: Bands, about: FileDescription) -> None:
     wide = _row_bytes(about) * about.height > _CLASSIC_BYTES
     exif = parse_exif(about.metadata.exif)
     packed = about.compression != "none"
-    with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff:
+    # The pool ends before the writer, whatever happens.
+    with tifffile.TiffWriter(path, bigtiff=wide, byteorder="<") as tiff, ThreadPoolExecutor(_DEFLATE_THREADS) as pool:
         tiff.write(
-            _encoded(bands, rows, about.compression),
+            _encoded(bands, rows, about.compression, pool),
             shape=(about.height, about.width, about.channels) if about.channels > 1 else (about.height, about.width),
             dtype=f"uint{about.depth}",
             photometric=_photometric(about),
@@ -74,19 +75,18 @@ def _row_bytes(about: FileDescription) -> int:
     return about.width * about.channels * about.depth // 8
 
 
-def _encoded(bands: Bands, rows: int, compression: Compression) -> Iterator[bytes]:
+def _encoded(bands: Bands, rows: int, compression: Compression, pool: ThreadPoolExecutor) -> Iterator[bytes]:
     """Strips as they stand in the file; packing runs beside the making of the next band."""
     if compression == "none":
         yield from (strip.tobytes() for strip in strips(bands, rows))
         return
-    with ThreadPoolExecutor(_DEFLATE_THREADS) as pool:
-        waiting: deque[Future[bytes]] = deque()
-        for strip in strips(bands, rows):
-            waiting.append(pool.submit(_packed, strip, compression))
-            while waiting and (waiting[0].done() or len(waiting) > _STRIPS_WAITING):
-                yield waiting.popleft().result()
-        for future in waiting:
-            yield future.result()
+    waiting: deque[Future[bytes]] = deque()
+    for strip in strips(bands, rows):
+        waiting.append(pool.submit(_packed, strip, compression))
+        while waiting and (waiting[0].done() or len(waiting) > _STRIPS_WAITING):
+            yield waiting.popleft().result()
+    for future in waiting:
+        yield future.result()
 
 
 def _packed(strip: Samples, compression: Compression) -> bytes:

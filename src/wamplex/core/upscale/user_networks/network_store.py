@@ -14,7 +14,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, get_args
 
-from wamplex.core.base.atomic_files import write_atomically
+from wamplex.core.base.atomic_files import discard, write_atomically
 from wamplex.core.base.bounded_parsing import parse_json
 from wamplex.core.base.errors import UpscalerError
 from wamplex.core.base.regular_files import read_regular_file
@@ -56,13 +56,17 @@ def add_user_network(path: Path, name: str | None = None, used_keys: tuple[str, 
     findings = try_out(path)
     folder = user_networks_dir()
     model = Path(key) / path.name if weights else Path(f"{key}.onnx")
-    (folder / model).parent.mkdir(parents=True, exist_ok=True)
-    for file in weights:  # the network knows them by their names, so they get a folder of their own
-        write_atomically(folder / key / file.name, read_regular_file(file))
-    write_atomically(folder / model, read_regular_file(path))
-    # The note comes last: a network without one is not listed.
     note = {"name": text, "model": str(model), **asdict(findings)}
-    write_atomically(folder / f"{key}.json", json.dumps(note, indent=2).encode())
+    try:
+        (folder / model).parent.mkdir(parents=True, exist_ok=True)
+        for file in weights:  # the network knows them by their names, so they get a folder of their own
+            write_atomically(folder / key / file.name, read_regular_file(file))
+        write_atomically(folder / model, read_regular_file(path))
+        # The note comes last: a network without one is not listed.
+        write_atomically(folder / f"{key}.json", json.dumps(note, indent=2).encode())
+    except OSError as error:
+        _remove_files(key)
+        raise UpscalerError(f"{path.name} cannot be stored in {folder}: {_reason(error)}.") from error
     return UserUpscaler(key, text, folder / model, findings)
 
 
@@ -169,9 +173,21 @@ def remove_user_network(key: str) -> None:
     folder = user_networks_dir()
     if key not in [own.key for own in user_upscalers()]:
         raise UpscalerError(f"“{key}” is not one of the upscalers that were added.")
-    (folder / f"{key}.json").unlink()
-    (folder / f"{key}.onnx").unlink(missing_ok=True)
+    try:
+        (folder / f"{key}.json").unlink(missing_ok=True)
+    except OSError as error:
+        raise UpscalerError(f"“{key}” cannot be removed from {folder}: {_reason(error)}.") from error
+    _remove_files(key)
+
+
+def _remove_files(key: str) -> None:
+    folder = user_networks_dir()
+    discard(folder / f"{key}.onnx")
     shutil.rmtree(folder / key, ignore_errors=True)
+
+
+def _reason(error: OSError) -> str:
+    return (error.strerror or str(error)).lower()
 
 
 def _findings(fields: dict[str, Any]) -> NetworkInterface:

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.analysis.report.suggestion import measure_and_suggest
-from wamplex.core.base.atomic_files import write_atomically
-from wamplex.core.base.errors import Cancelled, CannotWorkNowError, WamplexError, user_message
+from wamplex.core.base.atomic_files import discard, write_atomically
+from wamplex.core.base.errors import Cancelled, CannotWorkNowError, MissingFileError, WamplexError, user_message
 from wamplex.core.base.process_identity import is_identity_alive
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.request.delivery import Delivery
-from wamplex.core.deliver.request.naming import move_into_place
+from wamplex.core.deliver.request.naming import free_path, move_into_place
 from wamplex.core.intake.probe import Probe, probe
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.opened_source import open_source
@@ -70,7 +70,7 @@ def forget_interrupted(journal: Journal, folder: Path) -> None:
         if job.source.path.parent != folder or is_identity_alive(owner) or not journal.take(job.number, owner):
             continue
         for path in journal.partials(job.number):
-            path.unlink(missing_ok=True)
+            discard(path)
         journal.update(job.number, State.CANCELLED, CANCELLED_WORDS)
 
 
@@ -98,11 +98,13 @@ def enlarge_one(path: Path, options: WatchOptions, journal: Journal, progress: P
         result = _enlarge(path, options, journal, progress)
     except (Cancelled, CannotWorkNowError):
         raise
+    except MissingFileError as error:
+        if path.exists():  # the disk lost sight of a file for a moment
+            raise CannotWorkNowError(str(error)) from error
+        raise
     except Exception as error:
         sentence = user_message(error, _NO_MEMORY)
-        if path.exists():
-            sentence += _put_away(path, FAILED, sentence)
-        raise WamplexError(sentence) from error
+        raise WamplexError(sentence + _put_away(path, FAILED, sentence)) from error
     unmoved = _put_away(path, DONE)
     return ArrivalResult(result.path, (*result.notes, unmoved.strip()) if unmoved else result.notes)
 
@@ -137,6 +139,8 @@ def _is_of(order: Order, picture: Picture) -> bool:
     """Whether the file of an order is there: the power may have failed before the journal was told."""
     try:
         instance = read_instance_id(read_xmp(order.planned))
+    except (CannotWorkNowError, MissingFileError):
+        raise  # it may be the one: made again, the result would be there twice
     except WamplexError:
         return False
     return instance == make_origin(order.source, order.recipe, read_document_id(picture.metadata.xmp)).instance_id
@@ -149,16 +153,28 @@ def _put_away(path: Path, where: str, note: str = "") -> str:
     -------
     Why it could not be moved, as a sentence with a space before it; empty where all went well.
     """
-    folder = path.parent / where
+    target = path.parent / where / path.name
     try:
-        folder.mkdir(exist_ok=True)
-        moved_to = move_into_place(path, folder / path.name)
+        target.parent.mkdir(exist_ok=True)
         if note:
-            write_atomically(_note_path(moved_to), f"{note}\n".encode())
+            _move_with_note(path, free_path(target), note)
+        else:
+            move_into_place(path, target)
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
         return f" It could not be moved to {where}: {reason}."
     return ""
+
+
+def _move_with_note(path: Path, target: Path, note: str) -> None:
+    """The note comes first: no picture lies among the failed ones without its reason."""
+    note_path = _note_path(target)
+    write_atomically(note_path, f"{note}\n".encode())
+    try:
+        move_into_place(path, target)
+    except OSError:
+        discard(note_path)
+        raise
 
 
 def _note_path(picture: Path) -> Path:

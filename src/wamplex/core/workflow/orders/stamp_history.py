@@ -13,7 +13,7 @@ from pydantic import ConfigDict, Field, ValidationError
 
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggestions
-from wamplex.core.base.atomic_files import set_aside, write_atomically
+from wamplex.core.base.atomic_files import discard, set_aside, write_atomically
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.model.source import Source
 
@@ -122,10 +122,12 @@ def remember_choice(source: Source, kind: str, upscaler: str | None, *, blind: b
 
 def forget_stamp_history() -> None:
     """Remember nothing."""
-    stamp_history_path().unlink(missing_ok=True)
+    discard(stamp_history_path())
 
 
 def _write(choices: StampHistory) -> None:
+    """That a choice cannot be remembered is no reason to stop."""
     path = stamp_history_path()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    write_atomically(path, choices.model_dump_json().encode(), durable=False)
+    with suppress(OSError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, choices.model_dump_json().encode(), durable=False)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from wamplex.core.base.atomic_files import discard
 from wamplex.core.base.errors import Cancelled, DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.deliver.deliver import Delivered
@@ -76,5 +77,5 @@ class DeliveryClient:
 
     def _tidy(self, job: Job, state: State, text: str) -> None:
         for path in self._journal.partials(job.number):
-            path.unlink(missing_ok=True)
+            discard(path)
         self._journal.update(job.number, state, text)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+from wamplex.core.base.atomic_files import discard
 from wamplex.core.base.process_identity import is_identity_alive
 from wamplex.core.workflow.queue.job import Job, State
 from wamplex.core.workflow.queue.journal import Journal
@@ -38,12 +39,12 @@ def recover_jobs(journal: Journal) -> list[Job]:
         partials = journal.partials(job.number)
         named = _named(journal.completed_files(job.number), partials)
         for path in partials:
-            path.unlink(missing_ok=True)
+            discard(path)
         if named and len(named) == len(journal.completed_files(job.number)):
             journal.update(job.number, State.DONE, _MADE_WORDS, named[0], named[0].stat().st_size)
             continue
         for path in named:  # some pages of several: all are made again
-            path.unlink(missing_ok=True)
+            discard(path)
         journal.forget_partials(job.number)
         jobs.append(job)
     return jobs

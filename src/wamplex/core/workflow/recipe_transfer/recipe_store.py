@@ -96,8 +96,15 @@ def forget_recipe(name: str) -> None:
     Parameters
     ----------
     name : name that the user gave
+
+    Raises
+    ------
+    RecipeError : when its file cannot be removed
     """
-    _path(name).unlink(missing_ok=True)
+    try:
+        _path(name).unlink(missing_ok=True)
+    except OSError as error:
+        raise RecipeError(f"The recipe {name} cannot be removed: {(error.strerror or str(error)).lower()}.") from error
 
 
 def _path(name: str) -> Path:

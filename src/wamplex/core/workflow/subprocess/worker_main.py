@@ -28,20 +28,23 @@ Say = Callable[..., None]  # the kind of what is said, and whatever belongs to i
 Work = Callable[..., None]  # of `Say`, `Progress`, and what came with the order
 
 
-def run_worker(works: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None) -> None:
+def run_worker(
+    works: Mapping[str, Work], on_cancel: Callable[..., object] = lambda: None, *, idle_s: float | None = _IDLE_S
+) -> None:
     """Do what is ordered, each in a thread of its own, until the program is done with it, or gone.
 
     Parameters
     ----------
     works : by the kinds of orders that name them
     on_cancel : called with the data that comes along when an order is cancelled
+    idle_s : ends after so many seconds without an order; None for never
     """
     lower_session_priority(CRUNCHING)
     tune_malloc()
     with suppress(OSError):  # elsewhere, or forbidden
         _OUT_OF_MEMORY.write_text(_FIRST_TO_GO)
     with suppress(EOFError, OSError):
-        _Server(Connection(int(sys.argv[1])), works, on_cancel).serve()
+        _Server(Connection(int(sys.argv[1])), works, on_cancel).serve(idle_s)
     os._exit(0)
 
 
@@ -53,10 +56,10 @@ class _Server:
         self._sending = threading.Lock()
         self._running: dict[int, Progress] = {}
 
-    def serve(self) -> None:
+    def serve(self, idle_s: float | None) -> None:
         """Serve until the connection closes or the idle time is over."""
         while True:
-            if not self._program.poll(_IDLE_S):
+            if not self._program.poll(idle_s):
                 if not self._running:
                     return
                 continue
