@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks.changing_sources import changing_sources
 from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
-from benchmarks.faults import faults
+from benchmarks.faults.changing_sources import changing_sources
+from benchmarks.faults.killed import faults
+from benchmarks.faults.rewritten_in_window import rewritten_in_window
+from benchmarks.faults.slow_disk import slow_disk
+from benchmarks.faults.surroundings import surroundings
+from benchmarks.faults.watched import watched_faults
 from benchmarks.finish import finishing, painting
 from benchmarks.raw import raw_files
 from benchmarks.rendering import interpolation, learned, undo
-from benchmarks.rewritten_in_window import rewritten_in_window
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
 from benchmarks.thousand import thousand
-from benchmarks.watched_faults import watched_faults
 from benchmarks.window import pauses, sheet, start
 
 _ALL = {
@@ -37,6 +39,8 @@ _ALL = {
     "changing-sources": changing_sources,
     "rewritten": rewritten_in_window,
     "watched": watched_faults,
+    "surroundings": surroundings,
+    "slow-disk": slow_disk,
 }
 
 

@@ -96,6 +96,24 @@ def test_a_worker_that_is_killed_in_the_middle_costs_nothing(
     assert len(asked) >= 4
 
 
+@pytest.mark.parametrize(
+    ("lie", "sentence"), [("shape", "not the part"), ("kind", "not the part"), ("pixels", "other pixels")]
+)
+def test_a_worker_that_lies_is_found_out(
+    workers: Cluster, photo_file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, lie: str, sentence: str
+) -> None:
+    answers = workers._result
+
+    def lying(future: object, progress: Progress) -> object:
+        tile = answers(future, progress)
+        return {"shape": tile[:1], "kind": tile.astype(np.float64), "pixels": np.roll(tile, 1, axis=1)}[lie]
+
+    monkeypatch.setattr(workers, "_result", lying)
+    with pytest.raises(DeliveryError, match=sentence):
+        made(photo_file, Recipe(base=TrialSpec(upscaler="bicubic")), tmp_path / "there", workers)
+    assert not (tmp_path / "there").exists()
+
+
 def test_another_file_under_the_same_path_is_noticed(workers: Cluster, photo_file: Path) -> None:
     recipe = Recipe(base=TrialSpec(upscaler="bicubic"))
     task = TileTask(str(photo_file), "0" * 64, recipe.model_dump_json(), Delivery().model_dump_json(), (0, 0, 9, 9))

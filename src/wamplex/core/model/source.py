@@ -89,7 +89,7 @@ class Source:
 @lru_cache(maxsize=256)
 def _digest(source: Source) -> str:
     descriptor = open_regular_file(source.path)
-    with os.fdopen(descriptor, "rb") as file:
+    with os.fdopen(descriptor, "rb") as file, name_open_errors(source.path):
         states = [Source.of_status(source.path, os.fstat(descriptor))]
         digest = hashlib.file_digest(file, "sha256").hexdigest()
         states.append(Source.of_status(source.path, os.fstat(descriptor)))

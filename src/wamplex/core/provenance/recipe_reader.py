@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from wamplex.core.base.errors import RecipeError, UnreachableFileError, UnreadablePictureError
-from wamplex.core.base.regular_files import open_regular_file
+from wamplex.core.base.regular_files import name_open_errors, open_regular_file
 from wamplex.core.intake.decode_errors import DecodingErrors
 from wamplex.core.intake.formats import RAW, TIFF_STARTS
 from wamplex.core.intake.probe import open_image_file
@@ -56,7 +56,7 @@ def read_xmp(path: Path) -> bytes | None:
     UnreachableFileError : when the disk does not let it be read
     """
     # Prints are mostly large TIFFs; what is asked of them lies in their directory, so they are not copied.
-    with os.fdopen(open_regular_file(path), "rb") as tiff:
+    with os.fdopen(open_regular_file(path), "rb") as tiff, name_open_errors(path):
         if tiff.read(4) in TIFF_STARTS:
             return _read_tiff_xmp(tiff, path.name)
     header, file = open_image_file(path)

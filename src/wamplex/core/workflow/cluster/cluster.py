@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import ipaddress
+import secrets
 import threading
 from collections import deque
 from collections.abc import Iterator, Sequence
 from typing import Any
+
+import numpy as np
 
 from wamplex.core.base.errors import ClusterError, DeliveryError
 from wamplex.core.base.progress import Progress
@@ -14,6 +17,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.file_description import FileDescription
 from wamplex.core.deliver.request.samples import Samples
+from wamplex.core.deliver.writers.tile_samples import tile_samples
 from wamplex.core.model.assets import process_assets
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.render.plan import Plan
@@ -21,6 +25,7 @@ from wamplex.core.workflow.cluster.tile_task import Refusal, TileTask, describe_
 
 # Enough that no worker waits for the next tile, few enough that results do not pile up here.
 _AHEAD_PER_WORKER = 3
+_LARGEST_DIFFERENCE = 2 / 255  # of the whole range
 _WAIT_S, _LOOK_S = 15, 0.1
 
 
@@ -173,4 +178,24 @@ class ClusterRenderer:
         name, digest = str(source.path.absolute()), source.digest
         corners = [(place.x, place.y, place.width, place.height) for place in places]
         tasks = [TileTask(name, digest, recipe, how, corner, part_texts) for corner in corners]
-        yield from self._cluster.ordered(tasks, progress)
+        checked = secrets.randbelow(len(places))  # so that a worker cannot know which
+        for number, tile in enumerate(self._cluster.ordered(tasks, progress)):
+            _refuse_misshapen(tile, places[number], about)
+            if number == checked:
+                _refuse_wrong(tile, tile_samples(planned, delivery, about, places[number], progress))
+            yield tile
+
+
+def _refuse_misshapen(tile: object, place: Window, about: FileDescription) -> None:
+    meant = (place.height, place.width, about.channels)
+    if not isinstance(tile, np.ndarray) or tile.shape != meant or tile.dtype != np.dtype(f"uint{about.depth}"):
+        raise DeliveryError("A worker returned something that is not the part it was asked for. Nothing was written.")
+
+
+def _refuse_wrong(tile: Samples, ours: Samples) -> None:
+    """Compare a tile with our own; another processor may round otherwise, which is far below a visible step."""
+    if int(np.abs(tile.astype(np.int64) - ours).max()) > np.iinfo(ours.dtype).max * _LARGEST_DIFFERENCE:
+        raise DeliveryError(
+            "A worker returned other pixels than this computer renders. Nothing was written; "
+            "check the workers, or render without --cluster."
+        )

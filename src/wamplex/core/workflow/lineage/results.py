@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
-from wamplex.core.base.errors import RecipeError, SourceChangedError, UnreadablePictureError
+from wamplex.core.base.errors import RecipeError, SourceChangedError, UnreachableFileError, UnreadablePictureError
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.formats import SUFFIXES
 from wamplex.core.intake.probe import probe
@@ -151,6 +151,8 @@ def _read(file: Source) -> LineageResult | None:
         if origin is None or "SourceDigest" not in origin[1]:
             return None
         header = probe(file.path)
+    except UnreachableFileError:
+        raise  # not to be remembered: it may be read the next time
     except (UnreadablePictureError, RecipeError):
         return None
     name, digest = origin[1].get("SourceName", ""), origin[1]["SourceDigest"]

@@ -1,4 +1,4 @@
-"""Another program changes, removes or replaces a source while it is read: ``python -m benchmarks.changing_sources``.
+"""Another program changes, removes or replaces a source while it is read: ``python -m benchmarks changing-sources``.
 
 A library that is loaded before all others (changing_source.c; needs a C compiler) changes the source at each moment
 at which a command opens it or copies a piece of it. Counted are tracebacks, signals, and results that show neither
@@ -42,7 +42,7 @@ def changing_sources() -> list[Figure]:
     with tempfile.TemporaryDirectory() as folder:
         shim = Path(folder) / "shim.so"
         subprocess.run(["cc", "-shared", "-fPIC", "-O1", "-o", shim, _SHIM, "-ldl"], check=True)
-        command = [sys.executable, "-m", "benchmarks.changing_sources", "--inside", folder]
+        command = [sys.executable, "-m", "benchmarks.faults.changing_sources", "--inside", folder]
         variables = {**os.environ, "LD_PRELOAD": str(shim), "XDG_STATE_HOME": f"{folder}/state"}
         lines = subprocess.run(command, env=variables, check=True, capture_output=True, text=True).stdout.splitlines()
     counts = [int(text) for text in lines[-1].split()]

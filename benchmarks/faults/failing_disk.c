@@ -1,4 +1,4 @@
-/* Lets calls of a program to the file system fail, for benchmarks/watched_faults.py.
+/* Lets calls of a program to the file system fail, for benchmarks/faults/watched.py.
  *
  * SHIM_ROOT: only paths that begin with it; SHIM_EVERY: one call in so many fails; SHIM_SEED: which ones;
  * SHIM_LOG: gets a letter for each failure. The error is one of: no space, input/output error, no permission,

@@ -1,4 +1,4 @@
-/* Changes a file while a program reads it, for benchmarks/changing_sources.py.
+/* Changes a file while a program reads it, for benchmarks/faults/changing_sources.py.
  *
  * A moment is an open of the file, or a copy of a piece of any file. SHIM_PATH: the file; SHIM_AT: at which
  * moment it is changed, from 1; SHIM_FATE: gone, short, other or swapped;
