@@ -8,6 +8,7 @@ from benchmarks.condition import condition_sheet
 from benchmarks.export import export_overhead, memory
 from benchmarks.faults.changing_sources import changing_sources
 from benchmarks.faults.killed import faults
+from benchmarks.faults.many import many
 from benchmarks.faults.rewritten_in_window import rewritten_in_window
 from benchmarks.faults.slow_disk import slow_disk
 from benchmarks.faults.surroundings import surroundings
@@ -40,6 +41,7 @@ _ALL = {
     "rewritten": rewritten_in_window,
     "watched": watched_faults,
     "surroundings": surroundings,
+    "many": many,
     "slow-disk": slow_disk,
 }
 

@@ -68,10 +68,10 @@ def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
 def test_killing_the_process_leaves_no_file_under_the_final_name(tmp_path: Path, suffix: str) -> None:
     source = tmp_path / "source.png"
     random = np.random.default_rng(1)
-    Image.fromarray(random.integers(0, 256, (1500, 2000, 3), dtype=np.uint8)).save(source, compress_level=1)
+    Image.fromarray(random.integers(0, 256, (750, 1000, 3), dtype=np.uint8)).save(source, compress_level=1)
     out = tmp_path / "out"
     target = out / f"print.{suffix}"
-    words = ["enlarge", str(source), "--upscaler", "lanczos", "--factor", "5", "--out", str(target)]
+    words = ["enlarge", str(source), "--upscaler", "lanczos", "--factor", "8", "--out", str(target)]
     process = subprocess.Popen([sys.executable, "-m", "wamplex", *words], stdout=subprocess.DEVNULL)
     end = time.monotonic() + 60
     # A JPEG is written at its end: then it is in the middle of packing.

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from tests.parsed_source import all_nodes
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "wamplex"
@@ -66,7 +67,7 @@ def test_facades_describe_parameters_and_results(module: str) -> None:
 
 @pytest.mark.parametrize("path", sorted(SOURCE.rglob("*.py")), ids=lambda path: str(path.relative_to(SOURCE)))
 def test_docstrings_describe_nothing_that_is_gone(path: Path) -> None:
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in all_nodes(path):
         if isinstance(node, ast.FunctionDef):
             assert described("Parameters", ast.get_docstring(node) or "") <= argument_names(node), node.name
         elif isinstance(node, ast.ClassDef):

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from functools import cache
 from graphlib import TopologicalSorter
 from pathlib import Path
 
 import pytest
+from tests.parsed_source import all_nodes
 
 SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
 LOOSE = "(loose)"  # the modules that lie directly in a package
@@ -44,7 +46,7 @@ def modules() -> dict[str, Path]:
 def imported_modules(path: Path, known: dict[str, Path]) -> set[str]:
     """Modules of the program that a file imports, those for type checking included."""
     names: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in all_nodes(path):
         if isinstance(node, ast.Import):
             names |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -52,6 +54,7 @@ def imported_modules(path: Path, known: dict[str, Path]) -> set[str]:
     return names & known.keys()
 
 
+@cache
 def imports() -> dict[str, set[str]]:
     """What each module imports."""
     known = modules()

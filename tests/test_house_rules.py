@@ -7,13 +7,15 @@ import subprocess
 import sys
 from pathlib import Path
 
+from tests.parsed_source import all_nodes, parsed
+
 SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
 
 
 def imports(path: Path) -> set[str]:
     """Full names of the modules a file imports."""
     found: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in all_nodes(path):
         if isinstance(node, ast.Import):
             found |= {name.name for name in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -58,7 +60,7 @@ def functions_used() -> dict[tuple[str, str], set[tuple[str, str]]]:
     known: dict[tuple[str, str], set[tuple[str, str]]] = {}
     for path in SOURCE.rglob("*.py"):
         module = ".".join(("wamplex", *path.relative_to(SOURCE).with_suffix("").parts))
-        tree = ast.parse(path.read_text())
+        tree = parsed(path)
         names = {
             alias.asname or alias.name: (node.module or "", alias.name)
             for node in ast.walk(tree)
@@ -96,7 +98,7 @@ def test_no_generator_ends_a_pool_of_threads() -> None:
     # One that is left before its end is collected in any thread, in the middle of anything: to wait for other
     # threads there can stop the program for good.
     for path in SOURCE.rglob("*.py"):
-        for function in ast.walk(ast.parse(path.read_text())):
+        for function in all_nodes(path):
             if not isinstance(function, ast.FunctionDef):
                 continue
             if "contextmanager" in [ast.unparse(decorator) for decorator in function.decorator_list]:
@@ -218,7 +220,7 @@ def opens_a_path(call: ast.Call) -> bool:
 def test_files_of_users_are_opened_in_one_place() -> None:
     for path in SOURCE.rglob("*.py"):
         name = str(path.relative_to(SOURCE))
-        calls = [n for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Call) and opens_a_path(n)]
+        calls = [n for n in all_nodes(path) if isinstance(n, ast.Call) and opens_a_path(n)]
         if name not in OPENING and not name.startswith(OPENING_FOLDERS):
             assert not calls, f"{name}:{calls[0].lineno}"
     assert set(OPENING) <= {str(path.relative_to(SOURCE)) for path in SOURCE.rglob("*.py")}

@@ -7,6 +7,8 @@ import re
 from collections.abc import Iterator
 from pathlib import Path
 
+from tests.parsed_source import parsed
+
 SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
 # Word by word of a name: `found_faces` has "found" in it, `foundation` has not.
 GIVEN_UP = {
@@ -40,7 +42,7 @@ def test_words_given_up_do_not_come_back() -> None:
     found = set()
     for path in SOURCE.rglob("*.py"):
         found |= {(path.stem, path.stem) for word in words(path.stem) if word in GIVEN_UP}
-        for name in names(ast.parse(path.read_text())):
+        for name in names(parsed(path)):
             if words(name) & GIVEN_UP and name not in ALLOWED:
                 found.add((path.stem, name))
     assert found == set()
@@ -49,7 +51,7 @@ def test_words_given_up_do_not_come_back() -> None:
 def test_a_public_name_stands_for_one_thing() -> None:
     places: dict[str, set[str]] = {}
     for path in SOURCE.rglob("*.py"):
-        for node in ast.parse(path.read_text()).body:
+        for node in parsed(path).body:
             if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
                 places.setdefault(node.name, set()).add(path.stem)
     assert {name: where for name, where in places.items() if len(where) > 1 and name != "main"} == {}

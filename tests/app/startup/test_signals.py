@@ -35,13 +35,13 @@ pytestmark = pytest.mark.slow
     ],
 )
 def test_signals_stop_an_export(tmp_path: Path, number: signal.Signals, code: int, suffix: str) -> None:
-    noise = np.random.default_rng(1).integers(0, 256, (1200, 1600, 3), dtype=np.uint8)
+    noise = np.random.default_rng(1).integers(0, 256, (600, 800, 3), dtype=np.uint8)
     sources = [tmp_path / f"{name}.png" for name in ("one", "two")]
     for source in sources:
         Image.fromarray(noise).save(source, compress_level=1)
     out = tmp_path / "out"
     kind = {"png": "png", "tif": "tiff", "jpg": "jpeg"}[suffix]
-    words = ["--upscaler", "lanczos", "--factor", "6", "--out", str(out), "--format", kind]
+    words = ["--upscaler", "lanczos", "--factor", "8", "--out", str(out), "--format", kind]
     command = [sys.executable, "-m", "wamplex", "enlarge", *map(str, sources), *words]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     end = time.monotonic() + 100

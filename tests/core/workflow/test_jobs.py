@@ -11,6 +11,7 @@ import sys
 import time
 from functools import partial
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -106,7 +107,7 @@ def test_a_damaged_journal_does_not_stop_the_work(tmp_path: Path, photo_file: Pa
 @pytest.mark.slow
 def test_after_a_kill_the_queue_goes_on_and_nothing_is_left_over(tmp_path: Path) -> None:
     source = tmp_path / "large.png"
-    noise = np.random.default_rng(3).integers(0, 255, (600, 800, 3), np.uint8)
+    noise = np.random.default_rng(3).integers(0, 255, (400, 500, 3), np.uint8)
     Image.fromarray(noise).save(source)
     command = [sys.executable, "-m", "wamplex", "enlarge", str(source), "--upscaler", "lanczos"]
     process = subprocess.Popen([*command, "--factor", "5"], stdout=subprocess.DEVNULL)
@@ -124,16 +125,21 @@ def test_after_a_kill_the_queue_goes_on_and_nothing_is_left_over(tmp_path: Path)
     assert journal.jobs() == []
 
 
-@pytest.fixture
-def no_hard_links(monkeypatch: pytest.MonkeyPatch) -> None:
-    def refused(_one: Path, _other: Path) -> None:
-        raise OSError(errno.EPERM, "no hard links here")
+@pytest.fixture(params=["renameat2", "link", "neither"])
+def disk(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A disk that renames without replacing, one that only knows hard links, one that knows neither."""
+    if request.param != "renameat2":
+        monkeypatch.setattr(naming_module.ctypes, "CDLL", lambda *_args, **_options: SimpleNamespace())  # type: ignore[attr-defined]
+    if request.param == "neither":
+        monkeypatch.setattr(os, "link", refused)
 
-    monkeypatch.setattr(os, "link", refused)
+
+def refused(*_args: object, **_options: object) -> None:
+    raise OSError(errno.EPERM, "not here")
 
 
-@pytest.mark.usefixtures("no_hard_links")
-def test_files_get_free_names_also_where_there_are_no_hard_links(tmp_path: Path) -> None:
+@pytest.mark.usefixtures("disk")
+def test_files_get_free_names_on_every_disk(tmp_path: Path) -> None:
     (tmp_path / ".a.part").write_bytes(b"whole")
     (tmp_path / "a.png").write_bytes(b"mine")
     assert move_into_place(tmp_path / ".a.part", tmp_path / "a.png").read_bytes() == b"whole"
@@ -141,7 +147,7 @@ def test_files_get_free_names_also_where_there_are_no_hard_links(tmp_path: Path)
     assert sorted(path.name for path in tmp_path.iterdir()) == ["a-2.png", "a.png"]
 
 
-@pytest.mark.usefixtures("no_hard_links")
+@pytest.mark.usefixtures("disk")
 def test_a_name_taken_in_the_same_moment_is_not_replaced(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     names = iter([tmp_path / "a.png", tmp_path / "b.png"])
     monkeypatch.setattr(naming_module, "free_path", lambda _wanted: next(names))  # as if a.png were free
@@ -149,6 +155,23 @@ def test_a_name_taken_in_the_same_moment_is_not_replaced(tmp_path: Path, monkeyp
     (tmp_path / "part").write_bytes(b"whole")
     assert move_into_place(tmp_path / "part", tmp_path / "a.png") == tmp_path / "b.png"
     assert (tmp_path / "a.png").read_bytes() == b"mine"
+
+
+def test_a_file_whose_old_name_cannot_be_removed_stays_where_it_was(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "part").write_bytes(b"whole")
+    unlink = os.unlink
+
+    def fails_once(path: Path, **_options: object) -> None:
+        if Path(path).name == "part":
+            refused()
+        unlink(path)
+
+    monkeypatch.setattr(os, "unlink", fails_once)
+    with pytest.raises(OSError, match="not here"):
+        naming_module._rename_by_link(tmp_path / "part", tmp_path / "a.png")
+    assert [path.name for path in tmp_path.iterdir()] == ["part"]
 
 
 def test_masks_go_along_with_the_job_to_the_program_that_takes_it_up(

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Collection
 
 from PySide6.QtGui import QImage
 
 from wamplex.app.shared.render_requests import TileKey
+from wamplex.core.model.source import Source
 
 _CACHE_BYTES = 600_000_000
 
@@ -27,6 +29,11 @@ class TileCache:
         if image is not None:
             self._images.move_to_end(key)
         return image
+
+    def keep_only(self, sources: Collection[Source]) -> None:
+        """Drop the images of all other sources."""
+        for key in [key for key in self._images if key.source not in sources]:
+            self._bytes -= self._images.pop(key).sizeInBytes()
 
     def put(self, key: TileKey, image: QImage) -> None:
         """Keep an image."""

@@ -23,7 +23,7 @@ from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
 
 _SOON_MS = 30  # at least; the more pictures there are, the longer it takes to go through them
 # So many files are added at once; a flood of more comes in portions, between which the window answers.
-_AT_ONCE, _PORTION = 200, 10
+_AT_ONCE, _PORTION = 50, 10
 _WARM_UP_MS = 400  # once the window has been painted
 
 

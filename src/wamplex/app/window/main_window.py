@@ -403,6 +403,9 @@ class MainWindow(QMainWindow):
 
     def _order_changed(self) -> None:
         self._show_place()
+        in_use = {entry.source for entry in self.tray.usable}
+        self.store.keep_only(in_use)
+        self.trial_step.cache.keep_only(in_use)
         if self.tray.current is None:
             self.status.show_summary("")
 

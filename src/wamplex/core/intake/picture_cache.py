@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Collection
 from concurrent.futures import Future, TimeoutError
 
 import psutil
@@ -45,6 +46,17 @@ class PictureCache:
         """
         budget = int(psutil.virtual_memory().total * _SHARE_OF_MEMORY)
         self._budget = int(gigabytes * 1e9) if gigabytes > 0 else min(budget, _MOST_BYTES)
+
+    def keep_only(self, sources: Collection[Source]) -> None:
+        """Drop the pictures of all other sources.
+
+        Parameters
+        ----------
+        sources : the source files that are still in use
+        """
+        with self._lock:
+            for source in [source for source in self._cached if source not in sources]:
+                del self._cached[source]
 
     @property
     def cached_bytes(self) -> int:

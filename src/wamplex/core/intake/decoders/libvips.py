@@ -14,6 +14,10 @@ from wamplex.core.intake.decoders.orientation import (
     read_xmp_orientation,
 )
 
+# libvips remembers the last hundred operations by the names of files, which here are numbers of descriptors, and
+# keeps their pictures in memory.
+pyvips.cache_set_max(0)
+
 _LOADERS = {
     "JPEG": "jpegload",
     "PNG": "pngload",
