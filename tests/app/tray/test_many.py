@@ -102,6 +102,9 @@ def test_many_that_come_are_laid_out_in_portions_and_take_nothing_from_view(
     for path in paths:
         Image.new("RGB", (80, 60)).save(path)
     window.take_in(paths[:120])
+    assert 40 < len(window.tray.entries) < 120  # the others follow, between events
+    qtbot.waitUntil(lambda: len(window.tray.entries) == 120, timeout=WAIT_MS)
+    assert [entry.path for entry in window.tray.entries] == paths[:120]
     rows = window.tray_view.list
     bar, last = rows.verticalScrollBar(), rows.model().index(119, 0)
     qtbot.waitUntil(lambda: rows.visualRect(last).isValid(), timeout=WAIT_MS)

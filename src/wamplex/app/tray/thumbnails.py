@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Iterable
 from dataclasses import replace
 
 from wamplex.app.tray.entry import TrayEntry
@@ -41,9 +42,19 @@ class LargeThumbnails:
         self._large.move_to_end(entry.number)
         while len(self._large) > _MOST_LARGE:
             other = self._tray.entry(self._large.popitem(last=False)[0])
-            if other.thumbnail is not None and other is not self._tray.current:
-                self._put(other, compress_thumbnail(shrink_thumbnail(other.thumbnail)))
-                other.info = replace(other.info, evidence_crops={})
+            if other is not self._tray.current:
+                self._make_small(other)
+
+    def removed(self, numbers: Iterable[int]) -> None:
+        """Entries were taken out: they keep small thumbnails, in case they are put back."""
+        for number in self._large.keys() & set(numbers):
+            del self._large[number]
+            self._make_small(self._tray.entry(number))
+
+    def _make_small(self, entry: TrayEntry) -> None:
+        if entry.thumbnail is not None:
+            self._put(entry, compress_thumbnail(shrink_thumbnail(entry.thumbnail)))
+            entry.info = replace(entry.info, evidence_crops={})
 
     def set_large(self, source: Source, pixels: Rgb8) -> None:
         """A large one was read of a file."""

@@ -122,6 +122,7 @@ class Tray(QObject):
         before = self._pictures.order
         self._pictures.arrange(order)
         self._chosen &= frozenset(order)
+        self.thumbnails.removed(set(before) - set(order))
         self.reordered.emit()
         if self._selected is not None and self._selected not in order:
             self._select_near(before.index(self._selected) if self._selected in before else 0)
