@@ -43,7 +43,7 @@ class TileScheduler(QObject):
         super().__init__(parent)
         self._renderer, self._readings = renderer, readings
         self._needed_tiles, self._visible = needed_tiles, is_visible
-        self.cache = cache or TileCache()
+        self.cache = TileCache() if cache is None else cache  # an empty one counts as false
         self._stopped, self._drawing = False, False
         # Readings wait until the picture has lain still for a moment: they would make panning stutter.
         self._still = QTimer(self)

@@ -6,7 +6,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
-from weakref import WeakKeyDictionary
+from weakref import WeakKeyDictionary, ref
 
 from PySide6.QtCore import QBuffer, QByteArray, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetrics, QImageReader, QPainter, QPixmap
@@ -50,7 +50,8 @@ class TrayCardPainter(QStyledItemDelegate):
         self._places: dict[tuple[str, str, int, bool], _Places] = {}
         self._heights: WeakKeyDictionary[TrayRow, int] = WeakKeyDictionary()  # as they were laid out last
         self._heights_at = 0  # for this width
-        self._pixmaps: OrderedDict[int, tuple[Thumbnail, QPixmap]] = OrderedDict()
+        # Which thumbnail each was made of; that of a picture that was taken out must not live on here.
+        self._pixmaps: OrderedDict[int, tuple[ref[Thumbnail], QPixmap]] = OrderedDict()
         self._unpacked = 0  # in this turn
         self._next = QTimer(view)
         self._next.setSingleShot(True)
@@ -134,14 +135,14 @@ class TrayCardPainter(QStyledItemDelegate):
         """A card's picture; empty, or the one before, when its turn has not come."""
         thumbnail = entry.info.thumbnail
         assert thumbnail is not None
-        cached, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
-        if cached is not thumbnail or shown.devicePixelRatio() != ratio:
+        made_of, shown = self._pixmaps.get(entry.number, (None, QPixmap()))
+        if made_of is None or made_of() is not thumbnail or shown.devicePixelRatio() != ratio:
             self._next.start()
             if self._unpacked >= _AT_ONCE:
                 return shown
             self._unpacked += 1
             shown = _pixmap_of(thumbnail, ratio)
-            self._pixmaps[entry.number] = (thumbnail, shown)
+            self._pixmaps[entry.number] = (ref(thumbnail), shown)
         self._pixmaps.move_to_end(entry.number)
         if len(self._pixmaps) > _MOST_PIXMAPS:
             self._pixmaps.popitem(last=False)
