@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -29,6 +29,11 @@ class Sample:
     picture: Picture
 
     @cached_property
+    def seen(self) -> Picture:
+        """The picture without transparency, as it is seen; the colour under transparent places counts nowhere."""
+        return on_contrasting_ground(self.picture)
+
+    @cached_property
     def centre(self) -> Window:
         """Window of `luma` in the picture, aligned to the JPEG grid."""
         width, height = self.picture.width, self.picture.height
@@ -39,28 +44,48 @@ class Sample:
     def luma(self) -> Luma:
         """(h, w) in 8-bit levels, 0 to 255, of the middle at full size."""
         m = self.centre
-        return luma_plane(self.picture.pixels[m.y : m.bottom, m.x : m.right]) * np.float32(255)
+        return luma_plane(self.seen.pixels[m.y : m.bottom, m.x : m.right]) * np.float32(255)
 
     @cached_property
     def colour(self) -> NDArray[np.float32]:
         """(h, w, 3) in 0..1 of the same pixels, encoded as they are."""
         m = self.centre
-        pixels = self.picture.pixels[m.y : m.bottom, m.x : m.right]
+        pixels = self.seen.pixels[m.y : m.bottom, m.x : m.right]
         return pixels if pixels.shape[2] == 3 else np.repeat(pixels[..., :1], 3, axis=2)
 
     @cached_property
     def shown(self) -> Rgb8:
-        """(h, w, 3) sRGB on white, at most 1280 pixels a side."""
-        return shrunk(self.picture, _SHOWN_PX)
+        """(h, w, 3) sRGB, at most 1280 pixels a side."""
+        return shrunk(self.seen, _SHOWN_PX)
 
     @cached_property
     def small(self) -> Rgb8:
-        """(h, w, 3) sRGB on white, at most 512 pixels a side."""
+        """(h, w, 3) sRGB, at most 512 pixels a side."""
         height, width = self.shown.shape[:2]
         scale = min(1.0, _SMALL_PX / max(height, width))
         size = (max(1, round(width * scale)), max(1, round(height * scale)))
         result: Rgb8 = cv2.resize(self.shown, size, interpolation=cv2.INTER_AREA)
         return result
+
+
+def on_contrasting_ground(picture: Picture) -> Picture:
+    """Composite a picture on white, or on black where what is opaque is light: white ink on white cannot be seen.
+
+    Parameters
+    ----------
+    picture : the decoded picture
+
+    Returns
+    -------
+    The picture without alpha; the very same where it has none.
+    """
+    if picture.alpha is None:
+        return picture
+    alpha = picture.alpha[..., np.newaxis]
+    opaque = float(picture.alpha.sum(dtype=np.float64))
+    mean = float((picture.pixels * alpha).sum(dtype=np.float64)) / max(opaque * picture.pixels.shape[2], 1e-9)
+    ground = np.float32(0.0 if mean > 0.5 else 1.0)
+    return replace(picture, pixels=picture.pixels * alpha + ground * (1 - alpha), alpha=None)
 
 
 def shrunk(picture: Picture, side: int) -> Rgb8:

@@ -24,6 +24,7 @@ _LEAST_SECOND, _LEAST_CONTRAST = 0.03, 90.0
 _STROKES = 0.4
 _CELL_PX = 24
 _MOST_PIXEL_ART_COLOURS = 64
+_MOST_PAGE_TONES, _LEAST_PAGE_PX = 16, 96 * 96
 # Cameras leave more noise than this in their smooth places; a program does not.
 _CAMERA_NOISE_LEVELS = 0.75
 _SMOOTH_SHARE = 0.40
@@ -78,13 +79,26 @@ def classify_content(
     coloured = bool((np.ptp(quiet.astype(np.int16), axis=2) > 24).mean() > 0.01)
     few = two_tones or (coloured and six > _SIX_COLOURS and shares[0] < _LARGEST_GROUND)
     kind: ContentKind = "photograph"
-    if colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256):
+    few_exact_colours = colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256)
+    if few_exact_colours and not (not repeated_pixels and _is_page(part, colours)):
         kind = "pixel art"
     elif few and flat > _FLAT_SHARE:
         kind = "lettering" if two_tones and _stroke_fraction(quiet) > _STROKES else "drawing"
     elif noise_levels < _CAMERA_NOISE_LEVELS and not compressed and _smooth_fraction(part) > _SMOOTH_SHARE:
         kind = "generated"
     return ContentType(kind, flat, six, colours)
+
+
+def _is_page(pixels: Rgb8, colours: int) -> bool:
+    """Whether a picture of two or a few greys is a scanned or faxed page: dark strokes all over light paper."""
+    grey = pixels[..., 1].astype(np.float32)
+    if (
+        colours > _MOST_PAGE_TONES
+        or int(np.ptp(pixels.astype(np.int16), axis=2).max()) > 0
+        or grey.size < _LEAST_PAGE_PX
+    ):
+        return False
+    return bool((grey > 127).mean() > 0.5) and _stroke_fraction(pixels) > _STROKES
 
 
 def _flat_fraction(pixels: Rgb8, max_step: float) -> float:

@@ -94,6 +94,7 @@ class Condition:
     movement : None when none is seen
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
+    has_alpha : whether it is transparent anywhere
     """
 
     width: int
@@ -113,6 +114,7 @@ class Condition:
     areas: SubjectAreas | None = None
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
+    has_alpha: bool = False
 
 
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
@@ -133,7 +135,7 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     """
     progress = progress or Progress()
     sample = Sample(picture)
-    so_far = Condition(picture.width, picture.height)
+    so_far = Condition(picture.width, picture.height, has_alpha=picture.alpha is not None)
     # Not in a with block: a generator that is left before its end would wait for the pool in whatever thread
     # collects it.
     executor = ThreadPoolExecutor(1)
@@ -178,7 +180,7 @@ def measure_whole_condition(
         return last
     progress = progress or Progress()
     sample = Sample(picture)
-    so_far = Condition(picture.width, picture.height)
+    so_far = Condition(picture.width, picture.height, has_alpha=picture.alpha is not None)
     for measurement, measure in _MEASUREMENTS:
         if measurement in rows:
             progress.check()
@@ -221,7 +223,7 @@ def _noise(sample: Sample, so_far: Condition) -> NoiseLevel:
 
     Where a picture is too small for it, the noise of smooth places.
     """
-    noise = measure_noise(sample.picture)
+    noise = measure_noise(sample.seen)
     if so_far.read is None:
         return noise
     levels = so_far.read.noise.value
@@ -312,7 +314,7 @@ _MEASUREMENTS: tuple[tuple[Measurement, Callable[[Sample, Condition], Condition]
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
     ("medium", lambda s, c: replace(c, content_type=_content_type(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others
-    ("borders", lambda s, c: replace(c, borders=find_borders(s.picture.pixels))),
+    ("borders", lambda s, c: replace(c, borders=None if c.has_alpha else find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
     ("subject", _with_areas),
 )

@@ -31,6 +31,7 @@ _MOVED_QUALITY = 60  # of a JPEG, below which edges say nothing of a movement
 _VERY_SOFT_PX = 1.2
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
+_LONGEST_MOTION_PX = 20.0  # as the value of the upscalers
 # Of what may be wrong, so much is taken off: errors downwards cost little.
 _CAREFUL, _CAREFUL_OF_COMPRESSED_SHARPENING = 0.5, 0.75
 _LEAST_CLIPPED = 0.005
@@ -233,7 +234,10 @@ def has_motion_blur(condition: Condition) -> MotionBlur | None:
     """
     worst = condition.compression.worst
     doubtful = worst is not None and worst < _MOVED_QUALITY
-    return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else condition.movement
+    movement = condition.movement
+    if movement is None or movement.px > min(_LONGEST_MOTION_PX, min(condition.width, condition.height) / 8):
+        return None  # longer than a picture of this size can show, or a value can undo
+    return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else movement
 
 
 def was_enlarged(condition: Condition) -> bool:
@@ -280,6 +284,9 @@ def _blur(condition: Condition) -> Finding:
         reason = f"{how}: at least {blur_px:.2f} px of blur more than a sharp picture.{edges}"
         if was_enlarged(condition):
             reason = "Soft because it was enlarged before. Shrinking it first helps more than deblurring."
+            return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason)
+        if condition.has_alpha:
+            reason += " Soft edges of transparency may be intended, so nothing is corrected automatically."
             return Finding("blur", "Sharpness", f"soft by {blur_px:.2f} px", reason)
         value = min(blur_px / PX_PER_VALUE, 100)
         tick = Suggestion("blur", f"Correct blur {value:.0f}", amount=blur_px)

@@ -137,6 +137,8 @@ def _blur(condition: Condition) -> tuple[float, str]:
     if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first helps more"
     blur, sharpening = suggested_blur(condition)
+    if blur > 0 and condition.has_alpha:
+        return 0.0, f"{blur:.2f} px of blur measured, but soft edges of transparency may be intended"
     if blur > 0:
         value = min(round(blur / PX_PER_VALUE, 1), 100.0)
         return value, f"{blur:.2f} px of blur more than a sharp picture"
