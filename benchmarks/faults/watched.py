@@ -25,7 +25,7 @@ from wamplex.core.model.trial_spec import TrialSpec
 _SHIM = Path(__file__).with_name("failing_disk.c")
 _COUNT, _DAMAGED_EVERY = 1000, 20
 _SIZE_PX = (24, 18)
-_RUNS, _ONE_IN = 4, 20
+_RUNS, _ONE_IN = 4, 60
 _LONGEST_S = 900
 
 
