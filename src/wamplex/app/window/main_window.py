@@ -103,6 +103,7 @@ class MainWindow(QMainWindow):
         self.panels = Panels(self, self.tray_view)
         self.notices = NoticeBar()
         self._ended = False
+        self._in_motion: frozenset[int] = frozenset()
         autosave = Autosave(self)
         autosave.failed.connect(self.notices.warn)
         self.project = ProjectModel(self.tray, lambda: self.deliver_step.panel.delivery, autosave)
@@ -338,9 +339,9 @@ class MainWindow(QMainWindow):
         self.tray_view.recipes_asked.connect(self.open_recipes)
         self.deliver_step.panel.recipes_asked.connect(self.open_recipes)
         self.workers.renderer.outdated.connect(lambda source: self.files.look_again(source.path))
-        self.trial_step.moving.connect(self.workers.loader.pause)
+        self.trial_step.moving.connect(partial(self._hold_measuring, TRIAL))
         self.trial_step.worked.connect(self.status.show_work)
-        self.finish_step.moving.connect(self.workers.loader.pause)
+        self.finish_step.moving.connect(partial(self._hold_measuring, FINISH))
         self.finish_step.worked.connect(self.status.show_work)
         self.finish_step.announced.connect(self._say)
         self.trial_step.announced.connect(self._say)
@@ -400,6 +401,11 @@ class MainWindow(QMainWindow):
     def _entry_changed(self, _number: int, changes: frozenset[ChangeKind]) -> None:
         if changes & {"file", "framing", "size", "sheet"}:
             self._show_summary()
+
+    def _hold_measuring(self, step: int, moving: bool) -> None:
+        """Measuring waits while a hand moves in any step; one that comes to rest says nothing of the other."""
+        self._in_motion = self._in_motion | {step} if moving else self._in_motion - {step}
+        self.workers.loader.pause(bool(self._in_motion))
 
     def _order_changed(self) -> None:
         self._show_place()
