@@ -13,9 +13,10 @@ from skimage import data
 from wamplex.core.analysis.content.content_type import classify_content
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, measure_whole_condition
+from wamplex.core.analysis.report.evidence_crop import evidence_crop
 from wamplex.core.analysis.report.findings import describe_condition, has_motion_blur
 from wamplex.core.analysis.report.suggestion import suggest
-from wamplex.core.analysis.sample import on_contrasting_ground
+from wamplex.core.analysis.sample import Sample, on_contrasting_ground
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
@@ -59,6 +60,13 @@ def test_ink_on_transparency_gains_by_what_is_suggested(ink: float) -> None:
     assert condition.content_type.kind in ("drawing", "lettering")
     assert condition.movement is None
     assert gain_db(picture, alpha) > 2.0
+
+
+def test_the_evidence_shows_white_ink() -> None:
+    picture = inked(lettering(), 1.0)
+    crop = evidence_crop(Sample(picture), measure_whole_condition(picture), "blur")
+    assert crop is not None
+    assert crop.std() > 20
 
 
 def test_a_soft_shadow_is_left_soft() -> None:

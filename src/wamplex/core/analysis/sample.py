@@ -12,7 +12,7 @@ from wamplex.core.base.array_types import Luma, Rgb8
 from wamplex.core.base.filters import block_means
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture
 
@@ -89,10 +89,8 @@ def on_contrasting_ground(picture: Picture) -> Picture:
 
 
 def shrunk(picture: Picture, side: int) -> Rgb8:
-    """(h, w, 3) sRGB on white, at most ``side`` pixels a side."""
+    """(h, w, 3) sRGB of a picture without alpha, at most ``side`` pixels a side."""
     pixels = picture.pixels
-    if picture.alpha is not None:
-        pixels = np.concatenate([pixels, picture.alpha[..., np.newaxis]], axis=2)
     full = min(max(pixels.shape[:2]) // side, *pixels.shape[:2])  # a thin strip keeps a pixel of width
     if full > 1:  # by whole pixels first, which is ten times as fast
         pixels = block_means(pixels, full)
@@ -101,5 +99,5 @@ def shrunk(picture: Picture, side: int) -> Rgb8:
         size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
         pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
         pixels = pixels.reshape(*pixels.shape[:2], -1)
-    result: Rgb8 = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    result: Rgb8 = np.rint(to_srgb(pixels, picture) * np.float32(255)).astype(np.uint8)
     return np.ascontiguousarray(result)

@@ -120,7 +120,9 @@ def _with_profile(image: pyvips.Image, profile: bytes) -> pyvips.Image:
 
 
 def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
-    """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha. What is shown is `for_screen`'s.
+    """Pixels in sRGB, for measuring: (H, W, 3), or (H, W, 4) with alpha.
+
+    What is shown is converted by `convert_for_screen`.
 
     Parameters
     ----------

@@ -80,7 +80,7 @@ def classify_content(
     few = two_tones or (coloured and six > _SIX_COLOURS and shares[0] < _LARGEST_GROUND)
     kind: ContentKind = "photograph"
     few_exact_colours = colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256)
-    if few_exact_colours and not (not repeated_pixels and _is_page(part, colours)):
+    if few_exact_colours and (repeated_pixels or not _is_page(part, colours)):
         kind = "pixel art"
     elif few and flat > _FLAT_SHARE:
         kind = "lettering" if two_tones and _stroke_fraction(quiet) > _STROKES else "drawing"

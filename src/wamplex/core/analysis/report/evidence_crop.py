@@ -11,7 +11,7 @@ from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb
 from wamplex.core.geometry.size import MM_PER_INCH
 
 WIDTH_PX, HEIGHT_PX = 64, 48
@@ -82,16 +82,13 @@ def _strongest_edge(sample: Sample) -> tuple[float, float]:
 
 def _part(sample: Sample, centre: tuple[float, float], size: tuple[int, int]) -> Rgb8:
     """Pixels around a place, as many as there are; (h, w, 3) sRGB."""
-    picture = sample.picture
+    picture = sample.seen  # as it was measured: white ink on white would show nothing
     width, height = min(size[0], picture.width), min(size[1], picture.height)
     x = int(min(max(centre[0] - width / 2, 0), picture.width - width))
     y = int(min(max(centre[1] - height / 2, 0), picture.height - height))
     place = Window(x, y, width, height)
     rows, columns = slice(place.y, place.bottom), slice(place.x, place.right)
-    pixels = picture.pixels[rows, columns]
-    if picture.alpha is not None:
-        pixels = np.concatenate([pixels, picture.alpha[rows, columns, np.newaxis]], axis=2)
-    shown: Rgb8 = np.rint(to_srgb_on_white(pixels, picture) * np.float32(255)).astype(np.uint8)
+    shown: Rgb8 = np.rint(to_srgb(picture.pixels[rows, columns], picture) * np.float32(255)).astype(np.uint8)
     return shown
 
 

@@ -11,6 +11,7 @@ from wamplex.core.analysis.report.condition import Condition, Measurement
 from wamplex.core.analysis.report.sensor_text import sensor_text
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
+from wamplex.core.model.value_table import VALUES
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
 
 Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
@@ -31,7 +32,6 @@ _MOVED_QUALITY = 60  # of a JPEG, below which edges say nothing of a movement
 _VERY_SOFT_PX = 1.2
 # Further than this, a few degrees in the direction spoil more than is gained.
 FAR_MOVED_PX = 6.5
-_LONGEST_MOTION_PX = 20.0  # as the value of the upscalers
 # Of what may be wrong, so much is taken off: errors downwards cost little.
 _CAREFUL, _CAREFUL_OF_COMPRESSED_SHARPENING = 0.5, 0.75
 _LEAST_CLIPPED = 0.005
@@ -235,8 +235,10 @@ def has_motion_blur(condition: Condition) -> MotionBlur | None:
     worst = condition.compression.worst
     doubtful = worst is not None and worst < _MOVED_QUALITY
     movement = condition.movement
-    if movement is None or movement.px > min(_LONGEST_MOTION_PX, min(condition.width, condition.height) / 8):
-        return None  # longer than a picture of this size can show, or a value can undo
+    # Longer is more than a value can undo, or than a picture of this size can show.
+    longest = min(VALUES["motion_blur_px"].maximum, condition.width / 8, condition.height / 8)
+    if movement is None or movement.px > longest:
+        return None
     return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else movement
 
 

@@ -16,8 +16,6 @@ from wamplex.core.model.source import Source
 from wamplex.core.workflow.decoding.shared_picture import write_shared
 from wamplex.core.workflow.subprocess.worker_main import Say, run_worker
 
-NO_MEMORY = "There is not enough memory to read this picture."
-
 
 def main() -> None:
     """Serve until the program is done with it, or gone."""
@@ -43,7 +41,7 @@ def _decode(
     except MemoryError:
         say("no memory")
     except Exception as error:
-        say("failed", WamplexError(user_message(error, NO_MEMORY)))
+        say("failed", WamplexError(user_message(error, "")))
     else:
         say("decoded", *shared)
 
