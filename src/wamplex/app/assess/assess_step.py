@@ -235,7 +235,7 @@ class AssessStep(QWidget):
             self.cards = {}
         condition = None if entry is None else entry.condition
         if entry is None or condition is None:
-            self._waiting.setText("Measuring ..." if entry is not None else "Nothing to measure yet.")
+            self._waiting.setText("Measuring…" if entry is not None else "Nothing to measure yet.")
             return
         assert entry.size is not None
         for row, finding in enumerate(condition_sheet(entry)):
@@ -243,7 +243,7 @@ class AssessStep(QWidget):
                 self.cards[finding.key] = self._new_card(finding.key, row)
             self.cards[finding.key].show_finding(finding, entry.info.evidence_crops.get(finding.key))
         done = entry.suggested is not None
-        self._waiting.setText(f"Measured in {entry.info.measured_s:.1f} s" if done else "Measuring ...")
+        self._waiting.setText(f"Measured in {entry.info.measured_s:.1f} s" if done else "Measuring…")
 
     def _new_card(self, key: RowKey, row: int) -> ConditionCard:
         card = ConditionCard(key)

@@ -23,7 +23,7 @@ class ConditionCard(QFrame):
         self.setProperty("role", "card")
         self.key = key
         self.finding: Finding | None = None
-        self._title, self._value = label("", "strong"), label("", "")
+        self._title, self._value = label("", "strong"), label("", "", wrap=True)
         self._value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._reason = label("", "soft", wrap=True)
         self._picture = QLabel()
@@ -44,7 +44,9 @@ class ConditionCard(QFrame):
         inside = QVBoxLayout(self)
         inside.setContentsMargins(9, 5, 9, 6)
         inside.setSpacing(3)
-        inside.addLayout(row(self._title, None, self._value))
+        head = row(self._title)
+        head.addWidget(self._value, 1)  # a long value takes a second line, rather than widen the whole sheet
+        inside.addLayout(head)
         inside.addLayout(below)
 
     @property

@@ -46,7 +46,7 @@ _PROFILES = {
     "Display P3": "display-p3",
 }
 
-_INKS = "a printer's inks …"
+_INKS = "a printer's inks…"
 _METADATA: dict[MetadataChoice, str] = {
     "safe": "all but private",
     "all": "all",
@@ -273,7 +273,7 @@ class DeliverPanel(QWidget):
             "link",
         )
         self._recipes = button(
-            "recipes …",
+            "recipes…",
             "Store these decisions under a name, or apply others to some or all pictures (Ctrl+R)",
             self.recipes_asked.emit,
             "link",

@@ -123,7 +123,7 @@ class ResultView(QWidget):
         for pane in self.panes:
             pane.forget()
         self.asked = None
-        self._readings.setText("measuring …" if self._places else "")
+        self._readings.setText("measuring…" if self._places else "")
         self._request()
 
     def step(self, by: int) -> None:

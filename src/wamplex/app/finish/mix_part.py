@@ -23,7 +23,7 @@ _MASKS = (
     ("sharp", "Sharp areas"),
     ("tones", "A range of tones"),
     ("colours", "A colour picked in the picture"),
-    ("file", "A grey picture from a file ..."),
+    ("file", "A grey picture from a file…"),
 )
 
 

@@ -190,7 +190,7 @@ class SurfacePart(QWidget):
                 action.triggered.connect(
                     lambda _checked=False, n=entry.number, c=colour: self.reference_asked.emit(n, c)
                 )
-            action = menu.addAction(f"{text} a file ...")
+            action = menu.addAction(f"{text} a file…")
             action.triggered.connect(lambda _checked=False, c=colour: self.reference_asked.emit(None, c))
             if not colour:
                 menu.addSeparator()

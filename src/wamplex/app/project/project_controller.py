@@ -90,7 +90,7 @@ class ProjectController(QObject):
         if missing:
             self._notices.warn(
                 f"Not found: {_named(missing)}. If the pictures were moved, choose their new folder.",
-                ("Look in a folder ...", "Find missing pictures by their names", self._ask_folder),
+                ("Look in a folder…", "Find missing pictures by their names", self._ask_folder),
             )
         return True
 

@@ -13,7 +13,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size_text import parse_print_size
 from wamplex.core.model.settings import load_settings, save_settings
 
-_NO_SHEET, _OWN = "no sheet", "another size ..."
+_NO_SHEET, _OWN = "no sheet", "another size…"
 _PLACES = [
     ("fit", "fit", "The whole picture, with bare paper where the proportions differ"),
     ("fill", "fill", "The picture covers the sheet and is cropped to it"),

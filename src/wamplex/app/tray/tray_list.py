@@ -141,6 +141,6 @@ def row_details(entry: TrayEntry) -> str:
     if entry.error is not None:
         return entry.error
     if entry.header is None:
-        return "reading …"
+        return "reading…"
     text = f"{entry.header.width} × {entry.header.height} · {entry.header.kind}"
     return f"{text} · {entry.info.outdated}" if entry.info.outdated else text

@@ -135,13 +135,13 @@ class AnswerWindow(QDialog):
         self.noise.setToolTip("Levels of noise added to the shrunk picture")
         self.noise.setAccessibleName("Noise in levels")
         self.truth_button = button(
-            "Truth from a file ...", "Compare with a larger original instead of shrinking", self._choose_truth
+            "Truth from a file…", "Compare with a larger original instead of shrinking", self._choose_truth
         )
         self.run_button = button("Run the test", "Shrink, enlarge with every trial, compare", self.run_test, "main")
         self.cancel_button = button("Cancel", "Stop the test", self._stop)
         self.cancel_button.setEnabled(False)
         self.copy_button = button("Copy", "Copy the table as text for a spreadsheet", self._copy)
-        self.save_button = button("Save ...", "Save the table as CSV or JSON", self._save)
+        self.save_button = button("Save…", "Save the table as CSV or JSON", self._save)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.text = label("", "soft", wrap=True)

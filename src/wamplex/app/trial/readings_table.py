@@ -34,7 +34,7 @@ class ReadingsTable(QWidget):
         inside.addWidget(label("Readings", "heading"))
         inside.addWidget(self.scope)
         inside.addLayout(self._grid)
-        self._waiting = label("measuring ...", "soft")
+        self._waiting = label("measuring…", "soft")
         inside.addWidget(self._waiting)
         self.scope.show_value(False)
 

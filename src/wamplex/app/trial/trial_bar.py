@@ -28,12 +28,12 @@ _ZOOMS: list[tuple[object, str, str]] = [
     ("print", "Print size", "Actual print size, if the screen reports its size correctly"),
 ]
 TAKE_AWAY = (
-    ("pdf", "Proof sheet as PDF ..."),
-    ("png", "Proof sheet as PNG ..."),
-    ("html", "Proof sheet as a page for a browser ..."),
-    ("strip-10x15", "Paper strip, 10 × 15 cm ..."),
-    ("strip-a5", "Paper strip, A5 ..."),
-    ("strip-a4", "Paper strip, A4 ..."),
+    ("pdf", "Proof sheet as PDF…"),
+    ("png", "Proof sheet as PNG…"),
+    ("html", "Proof sheet as a page for a browser…"),
+    ("strip-10x15", "Paper strip, 10 × 15 cm…"),
+    ("strip-a5", "Paper strip, A5…"),
+    ("strip-a4", "Paper strip, A4…"),
 )
 _SHEET_ZOOMS = (0.5, 1.0, 2.0, 4.0, "print")
 
@@ -139,7 +139,7 @@ class TrialBar(QWidget):
                 continue
             action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
             action.triggered.connect(lambda _checked=False, key=upscaler.key: self.trial_asked.emit(key))
-        action = menu.addAction("Guest: a file enlarged elsewhere …")
+        action = menu.addAction("Guest: a file enlarged elsewhere…")
         action.triggered.connect(self.guest_asked)
         menu.addSeparator()
         for usual, text in (

@@ -138,7 +138,7 @@ class ValuesEditor(QWidget):
     def _show_description(self, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
-            text = "measuring the picture ..."
+            text = "measuring the picture…"
             if all_of_it is not None:
                 text = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reasons[name]}."
             reason.setText(text)

@@ -77,7 +77,7 @@ class NetworksDialog(QDialog):
         """Try a network; it is listed when it works."""
         if self._thread is not None:
             return
-        self._text.setText(f"Testing {path.name} at several sizes in a separate process …")
+        self._text.setText(f"Testing {path.name} at several sizes in a separate process…")
         self._bar.show()
         self.add_button.setEnabled(False)
         self._thread = TryNetwork(path, self)

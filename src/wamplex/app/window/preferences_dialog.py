@@ -114,8 +114,8 @@ class PreferencesDialog(QDialog):
         these = button("as this picture's", "Begin new pictures with the trials of this one", self.keep_trials)
         usual = button("default", "New pictures start with the default trials", self.usual_trials)
         forget = button("Forget all", "Forget all past choices", self.forget)
-        guests = button("Browse …", "Show the stored guests, and remove some", self.guests_asked.emit)
-        colours = button("Colours …", "Screen profile and soft proof", open_colours)
+        guests = button("Browse…", "Show the stored guests, and remove some", self.guests_asked.emit)
+        colours = button("Colours…", "Screen profile and soft proof", open_colours)
         for part in (
             label("Looks", "heading"),
             row(label("Light"), None, self.light),

@@ -19,14 +19,14 @@ STEPS = (
 
 
 PROJECT_ACTIONS = (
-    ("open-project", "Open a project ...\tCtrl+Shift+O"),
+    ("open-project", "Open a project…\tCtrl+Shift+O"),
     ("save", "Save the project\tCtrl+S"),
-    ("save-elsewhere", "Save as ...\tCtrl+Shift+S"),
+    ("save-elsewhere", "Save as…\tCtrl+Shift+S"),
     ("undo", "Undo\tCtrl+Z"),
     ("redo", "Redo\tCtrl+Shift+Z"),
-    ("colours", "Colour management ..."),
-    ("networks", "Your own networks ..."),
-    ("preferences", "Preferences …\tCtrl+,"),
+    ("colours", "Colour management…"),
+    ("networks", "Your own networks…"),
+    ("preferences", "Preferences…\tCtrl+,"),
     ("help", "Help\tF1"),
     ("what", "What is this?\tShift+F1"),
     ("about", "About Wamplex"),

@@ -49,11 +49,10 @@ class Autosave(QObject):
             path.parent.mkdir(parents=True, exist_ok=True)
             save_project(project, path, process_assets(), durable=False)
         except (OSError, ProjectError) as error:
-            reason = (error.strerror or str(error)).lower() if isinstance(error, OSError) else str(error)
             if not self._failing:
-                self.failed.emit(
-                    f"The work cannot be saved for recovery: {reason.rstrip('.')}. Save the project elsewhere."
-                )
+                cause = error.__cause__ if isinstance(error, ProjectError) else error  # without the file's own name
+                reason = (getattr(cause, "strerror", None) or str(error)).lower().rstrip(".")
+                self.failed.emit(f"The work cannot be saved for recovery: {reason}. Save the project elsewhere.")
             self._failing = True
         else:
             self._failing = False
