@@ -5,6 +5,9 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
+# Tests run beside each other, and each as on one core: threads that wait for a core turn in circles meanwhile.
+ONE_THREAD = OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 VIPS_CONCURRENCY=1 OPENCV_FOR_THREADS_NUM=1
+
 .PHONY: demo test lint check install uninstall bundle bundle-test bench docs screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
 
@@ -21,7 +24,7 @@ demo: setup
 
 # Tests stand back almost as far as what works beside the window: three at once on two cores would starve it.
 test: setup
-	nice -n 8 $(BIN)/pytest -q -n 3 --dist worksteal
+	$(ONE_THREAD) nice -n 8 $(BIN)/pytest -q -n 3 --dist worksteal
 
 lint: setup
 	$(BIN)/ruff format --check .
@@ -32,7 +35,7 @@ check: setup
 	$(BIN)/ruff format .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
-	nice -n 8 $(BIN)/pytest -q -n 3 --dist worksteal -m "not slow"
+	$(ONE_THREAD) nice -n 8 $(BIN)/pytest -q -n 3 --dist worksteal -m "not slow"
 
 # Menu entry, icon, kinds of file, manual and completion, for this user alone.
 install: setup

@@ -41,6 +41,15 @@ def test_the_saved_setting_counts_until_another_is_put_in_force() -> None:
     assert current_execution().text == "CPU, 1 thread"
 
 
+@pytest.mark.parametrize(("usual", "limit"), [("3", 3), ("", 0), ("many", 0), ("999", 0)])
+def test_the_usual_limit_of_threads_counts_where_nothing_is_set(
+    monkeypatch: pytest.MonkeyPatch, usual: str, limit: int
+) -> None:
+    monkeypatch.setenv("OMP_NUM_THREADS", usual)
+    assert Execution().thread_limit == limit
+    assert Execution(threads=2).thread_limit == 2
+
+
 @pytest.mark.parametrize("threads", [-1, 257])
 def test_impossible_threads_are_refused(threads: int) -> None:
     with pytest.raises(RecipeError, match="outside 0 to 256"):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from dataclasses import dataclass
@@ -27,16 +28,23 @@ _OPTIONS = {"CUDAExecutionProvider": {"use_tf32": "0"}}
 
 @dataclass(frozen=True)
 class Execution:
-    """A provider by its ONNX Runtime name, and how many threads it may use, 0 for one per core."""
+    """A provider by its ONNX Runtime name, and how many threads it may use, 0 for as many as is usual."""
 
     provider: str = CPU
     threads: int = 0
 
     @property
+    def thread_limit(self) -> int:
+        """Threads of a network: the setting, else ``OMP_NUM_THREADS`` as other programs heed it, else 0 for all."""
+        usual = os.environ.get("OMP_NUM_THREADS", "")
+        return self.threads or (int(usual) if usual.isdecimal() and int(usual) <= MOST_THREADS else 0)
+
+    @property
     def text(self) -> str:
         """For the user."""
-        some = "1 thread" if self.threads == 1 else f"{self.threads} threads"
-        threads = "one thread per core" if self.threads == 0 else some
+        limit = self.thread_limit
+        some = "1 thread" if limit == 1 else f"{limit} threads"
+        threads = "one thread per core" if limit == 0 else some
         return f"{provider_label(self.provider)}, {threads}"
 
 

@@ -143,7 +143,7 @@ def _opened(path: Path, execution: Execution, digest: str | None) -> Any:
     onnxruntime = load_onnxruntime()
     _use_shared_arena()
     options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = execution.threads
+    options.intra_op_num_threads = execution.thread_limit
     options.log_severity_level = 3
     # Planning all layers as one block takes half as much memory again, and saves no time.
     options.enable_mem_pattern = False

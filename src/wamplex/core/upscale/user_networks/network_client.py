@@ -168,7 +168,7 @@ class _Processes:
         atexit.register(self.close)
 
     def get(self, path: Path) -> NetworkProcess:
-        key = Source.of(path), current_execution().threads
+        key = Source.of(path), current_execution().thread_limit
         with self._lock:
             if key not in self._cached:
                 self._cached[key] = NetworkProcess(path, key[1])
