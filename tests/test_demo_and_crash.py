@@ -45,7 +45,7 @@ def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
     (tmp_path / "src").symlink_to(ROOT / "src")
     wamplex = Path(sys.executable).with_name("wamplex")
     run = subprocess.run(
-        ["sh", str(ROOT / "tools" / "demo.sh"), str(wamplex)],
+        ["sh", str(ROOT / "tools" / "demo.sh"), str(wamplex), "2"],
         cwd=tmp_path,
         env=NO_DISPLAY,
         capture_output=True,

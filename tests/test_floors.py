@@ -23,7 +23,7 @@ FLOORS: dict[str, tuple[str, ...]] = {
     ),
     "wamplex.core.intake": ("decoders", LOOSE),
     "wamplex.core.upscale": ("stages", "networks", "upscalers", "user_networks"),
-    "wamplex.core.analysis": (LOOSE, "compression", "degradation", "faces", "content", "report"),
+    "wamplex.core.analysis": (LOOSE, "compression", "degradation", "faces", "content", "report", "suggestion"),
     "wamplex.core.deliver": ("request", "metadata", "writers", "verification", LOOSE),
     "wamplex.core.workflow": (
         *("subprocess", "decoding", "lineage", "orders", "queue", "recipe_transfer", "assessment", "folder_watch"),

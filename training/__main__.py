@@ -26,6 +26,9 @@ def main() -> None:
     crisp.add_argument("--seed", type=int, default=1)
     crisp_keep = stages.add_parser("crisp-keep", help="keep the training of Kestrel in the repository")
     crisp_keep.add_argument("--factor", type=int, choices=(2, 3, 4), default=4)
+    collect = stages.add_parser("collect", help="enlarge pictures of random history in every way, for the judge")
+    collect.add_argument("--minutes", type=float, default=60.0)
+    collect.add_argument("--seed", type=int, default=1)
     describe = stages.add_parser("describe", help="describe pictures of known history for the reader network")
     describe.add_argument("--minutes", type=float, default=15.0)
     describe.add_argument("--seed", type=int, default=1)
@@ -86,6 +89,10 @@ def main() -> None:
         from training.crisp.keep import keep as keep_crisp
 
         print(*keep_crisp(args.work, args.factor))
+    elif args.stage == "collect":
+        from training.unlisted.collect import collect as collect_pictures
+
+        collect_pictures(args.work, args.minutes, args.seed)
     elif args.stage == "describe":
         from training.estimator import describe as describe_pictures
 

@@ -14,7 +14,7 @@ from training.real import DAMAGES, damaged_file, enlarged_by, noisy_jpeg, writte
 from training.second import second_photographs
 from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_jpeg
 from wamplex.core.analysis.report.condition import UPSCALING_ROWS, measure_whole_condition
-from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.upscale_values import Values

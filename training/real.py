@@ -14,7 +14,7 @@ import numpy as np
 from training.heldout import luma_psnr
 from training.history import History, apply, noise_after, save_as, softness_value
 from training.second import second_drawings, second_pages, second_photographs
-from wamplex.core.analysis.report.suggestion import Suggestions, measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import Suggestions, measure_and_suggest
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture

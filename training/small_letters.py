@@ -16,7 +16,7 @@ from training.heldout import luma_psnr
 from training.history import History
 from training.real import damaged_file, enlarged_by, written
 from training.second import second_faces
-from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.registry import find_upscaler
 

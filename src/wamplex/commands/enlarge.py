@@ -25,7 +25,7 @@ from wamplex.commands.enlarge_options import (
 )
 from wamplex.commands.option_groups import takes_option_groups
 from wamplex.commands.stopping import Stopping
-from wamplex.core.analysis.report.suggestion import SUGGESTED
+from wamplex.core.analysis.suggestion.suggestion import SUGGESTED
 from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.errors import Cancelled, WamplexError, user_message
 from wamplex.core.base.progress import Progress

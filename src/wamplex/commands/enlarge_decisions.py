@@ -7,7 +7,7 @@ from pathlib import Path
 
 from wamplex.commands.develop_options import DevelopmentRequest
 from wamplex.commands.finish_options import merge_finish
-from wamplex.core.analysis.report.suggestion import SUGGESTED, measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import SUGGESTED, measure_and_suggest
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.finish_request import FinishRequest
 from wamplex.core.intake.probe import Probe

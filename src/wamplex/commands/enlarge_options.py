@@ -85,6 +85,7 @@ class ValueOptions:
     motion_blur_px: Annotated[float | None, _option("motion_blur_px")] = None
     motion_blur_deg: Annotated[float | None, _option("motion_blur_deg")] = None
     texture_strength: Annotated[float | None, _option("texture_strength")] = None
+    crispness: Annotated[float | None, _option("crispness")] = None
     self_ensemble: Annotated[bool, _option("self_ensemble")] = False
     back_projection_levels: Annotated[float | None, _option("back_projection_levels")] = None
     keep_source: Annotated[float | None, _option("keep_source")] = None

@@ -12,7 +12,7 @@ from rich.table import Table
 
 from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
 from wamplex.commands.option_groups import refuse_infinite
-from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.base.errors import RecipeError, WamplexError
 from wamplex.core.base.progress import Progress
 from wamplex.core.guests.guest_store import add_guest

@@ -1,4 +1,4 @@
-"""Two hundred pictures through the window's queue, killed twice on the way."""
+"""Many pictures through the window's queue, killed twice on the way."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.render.render import render
 from wamplex.core.workflow.queue.journal import Journal, journal_path
 
-COUNT = 60
+COUNT = 40
 _SCRIPT = """
 import sys, time
 from pathlib import Path
@@ -74,8 +74,8 @@ def test_killed_twice_on_the_way_there_are_all_files_once_and_right(tmp_path: Pa
     for number in range(COUNT):
         pixels = random.integers(0, 255, (24, 32, 3), np.uint8)
         Image.fromarray(pixels).save(folder / f"p{number:03}.png")
-    kill_at(begun(folder, out, "first"), out, 15)
-    kill_at(begun(folder, out, "next"), out, 35)
+    kill_at(begun(folder, out, "first"), out, 10)
+    kill_at(begun(folder, out, "next"), out, 24)
     assert begun(folder, out, "next").wait(timeout=300) == 0
     assert sorted(path.name for path in out.iterdir()) == [f"p{number:03}-4x.png" for number in range(COUNT)]
     assert Journal(journal_path()).jobs() == []

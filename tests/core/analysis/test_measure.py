@@ -11,7 +11,7 @@ from skimage import data
 
 from wamplex.core.analysis.compression.file_compression import read_compression, standard_table
 from wamplex.core.analysis.degradation.noise_level import estimate_noise_levels
-from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.source import Source
 

@@ -15,8 +15,8 @@ from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, measure_whole_condition
 from wamplex.core.analysis.report.evidence_crop import evidence_crop
 from wamplex.core.analysis.report.findings import describe_condition, has_motion_blur
-from wamplex.core.analysis.report.suggestion import suggest
 from wamplex.core.analysis.sample import Sample, on_contrasting_ground
+from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe

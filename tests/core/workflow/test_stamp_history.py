@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from wamplex.core.analysis.report.condition import measure_whole_condition
-from wamplex.core.analysis.report.suggestion import suggest
+from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.demo import demo_pictures
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.source import Source

@@ -13,8 +13,8 @@ from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.report.suggestion import Suggestions, suggest_trials
-from wamplex.core.analysis.report.trial_warnings import warn_of_trial
+from wamplex.core.analysis.suggestion.suggestion import Suggestions, suggest_trials
+from wamplex.core.analysis.suggestion.trial_warnings import warn_of_trial
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size

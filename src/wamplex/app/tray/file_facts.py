@@ -17,7 +17,7 @@ from wamplex.app.tray.thumbnails import LargeThumbnails
 from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.report.suggestion import suggest
+from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.compressed_thumbnail import Thumbnail

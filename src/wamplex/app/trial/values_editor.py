@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 from wamplex.app.shared.bipolar_slider import BipolarSlider
 from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.trials import Trial
-from wamplex.core.analysis.report.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestion import Suggestions
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.model.value_table import VALUES, ValueInfo, ValueName
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.analysis.report.condition import measure_whole_condition
-from wamplex.core.analysis.report.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestion import Suggestions
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.face_positions import describe_faces
 from wamplex.core.finish.grey_mask import encode_grey

@@ -32,6 +32,7 @@ class Values(FrozenModel):
         degrees counter-clockwise from the right
     texture_strength : how much plausible texture is added, 0 (none) to 100
     protected : places to which no texture is added, such as faces
+    crispness : how much narrower the edges of the result are made, 0 to 100
     self_ensemble : average the results of all eight flips and quarter turns, which takes eight times as long
     back_projection_levels : largest difference in 8-bit levels between the shrunk result and the source before
         the result is corrected; None corrects nothing
@@ -47,6 +48,7 @@ class Values(FrozenModel):
     motion_blur_deg: float = Field(default=0.0, ge=0, lt=180)
     texture_strength: float = _number("texture_strength")
     protected: tuple[ProtectedPlaces, ...] = Field(default=(), max_length=64)
+    crispness: float = _number("crispness")
     self_ensemble: bool = False
     back_projection_levels: float | None = _number("back_projection_levels")
     keep_source: float = _number("keep_source")

@@ -15,6 +15,7 @@ ValueName = Literal[
     "motion_blur_deg",
     "texture_strength",
     "protected",
+    "crispness",
     "self_ensemble",
     "back_projection_levels",
     "keep_source",
@@ -108,6 +109,12 @@ VALUES: dict[ValueName, ValueInfo] = {
         "--texture",
         "--invention",
         default=60.0,
+    ),
+    "crispness": ValueInfo(
+        "Crispness",
+        "Makes edges of the result narrower, and adds nothing that is not there. Too much turns hair into ribbons",
+        "Narrower edges in the result, 0 to 100.",
+        "--crispness",
     ),
     "self_ensemble": ValueInfo(
         "Slow and careful",

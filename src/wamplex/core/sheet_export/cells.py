@@ -18,7 +18,7 @@ from wamplex.core.preview.result_preview import preview
 from wamplex.core.trial.registry import find_upscaler
 
 _ALWAYS: tuple[ValueName, ...] = ("noise", "compression", "texture_strength")
-_IF_SET: tuple[ValueName, ...] = ("self_ensemble", "back_projection_levels", "keep_source")
+_IF_SET: tuple[ValueName, ...] = ("crispness", "self_ensemble", "back_projection_levels", "keep_source")
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from wamplex.core.trial.framed_picture import frame_picture, orient_pixels
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.trial.sensor_stage import sensor_source_stage
 from wamplex.core.upscale.stages.back_projection import BackProjectionStage
+from wamplex.core.upscale.stages.crispness import CrispnessStage
 from wamplex.core.upscale.stages.deconvolution import Deconvolution, DeconvolutionStage
 from wamplex.core.upscale.stages.kernels import LANCZOS3, without_antialiasing
 from wamplex.core.upscale.stages.resample import ResampleStage
@@ -71,6 +72,8 @@ def enlarged_stage(
         protected = framed_places(values.protected, shown, picture.width, picture.height)
         values = values.replace(protected=protected)
     stage = upscaler.chain(source, *large, values)
+    if values.crispness > 0 and "crispness" in upscaler.values:
+        stage = CrispnessStage(stage, values.crispness, stage.width / source.width)
     if anchored and values.back_projection_levels is not None:
         stage = BackProjectionStage(
             stage, _back_projection_reference(source, upscaler, values), values.back_projection_levels

@@ -6,7 +6,7 @@ the network has learned. See ``models/reader.md``.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -34,6 +34,10 @@ class Estimate:
     uncertainty: float
 
 
+def _no_features() -> NDArray[np.float32]:
+    return np.zeros((0, 0), np.float32)
+
+
 @dataclass(frozen=True)
 class DegradationEstimate:
     """What the network reads from a picture.
@@ -46,6 +50,7 @@ class DegradationEstimate:
     noise, colour_noise : standard deviations in 8-bit levels, before compression; of all noise, and of what
         each channel has of its own
     media : likelihood of each of `KINDS`, summing to 1
+    features : (squares, 248) float32, the numbers that this was read from; none of an estimate that was not read
     """
 
     blur: Estimate
@@ -54,6 +59,7 @@ class DegradationEstimate:
     noise: Estimate
     colour_noise: Estimate
     media: tuple[float, float, float]
+    features: NDArray[np.float32] = field(default_factory=_no_features, compare=False, repr=False)
 
 
 def estimate_degradation(pixels: Pixels, compression: float) -> DegradationEstimate | None:
@@ -81,7 +87,7 @@ def estimate_degradation(pixels: Pixels, compression: float) -> DegradationEstim
     likely = np.exp(votes - votes.max())
     photograph, drawing, lettering = (float(n) for n in likely / likely.sum())
     media = (photograph, drawing, lettering)
-    return DegradationEstimate(blur, sharpening, amount, noise, colour_noise, media)
+    return DegradationEstimate(blur, sharpening, amount, noise, colour_noise, media, described)
 
 
 def _together(values: NDArray[np.float32], doubts: NDArray[np.float32]) -> Estimate:

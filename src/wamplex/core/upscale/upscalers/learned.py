@@ -116,7 +116,7 @@ class Learned:
     @property
     def values(self) -> tuple[ValueName, ...]:
         """The values it heeds."""
-        return (*self.specific_values, *UNDONE_VALUES, "self_ensemble", *COMMON_VALUES)
+        return (*self.specific_values, *UNDONE_VALUES, "crispness", "self_ensemble", *COMMON_VALUES)
 
     def passes(self, factor: float, values: Values | None = None) -> tuple[Network, ...]:
         """The networks to run in turn: the chain that was measured best, none when only shrinking.

@@ -69,7 +69,7 @@ class Tessera:
     kind: UpscalerKind = "learned"
     kernel: Kernel | None = LANCZOS3
     sees_sensor: bool = True
-    values: tuple[ValueName, ...] = ("sensor_noise", "self_ensemble", "keep_source")
+    values: tuple[ValueName, ...] = ("sensor_noise", "crispness", "self_ensemble", "keep_source")
 
     def chain(self, source: Stage, width: int, height: int, values: Values) -> Stage:
         """The network whose factor reaches far enough, then an antialiased Lanczos 3 resample.

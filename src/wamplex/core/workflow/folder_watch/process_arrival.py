@@ -6,7 +6,7 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.analysis.report.suggestion import measure_and_suggest
+from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.base.atomic_files import discard, write_atomically
 from wamplex.core.base.errors import Cancelled, CannotWorkNowError, MissingFileError, WamplexError, user_message
 from wamplex.core.base.process_identity import is_identity_alive

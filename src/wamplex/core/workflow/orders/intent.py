@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from wamplex.core.analysis.report.suggestion import SUGGESTED, Suggestions
+from wamplex.core.analysis.suggestion.suggestion import SUGGESTED, Suggestions
 from wamplex.core.base.errors import SizeError
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.framing import Framing

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.analysis.report.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestion import Suggestions
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.face_positions import locate_faces
 from wamplex.core.intake.probe import Probe
