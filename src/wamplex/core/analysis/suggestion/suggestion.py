@@ -32,6 +32,9 @@ _RATHER_LESS = 0.9
 _A = {"drawing": "a drawing", "lettering": "lettering"}
 # Values from which on compression and noise are plain to see.
 CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
+# Measured on held-out pictures at 4x: edges are 1.17 (photographs), 0.99 (drawings) and 1.02 (lettering) times as wide
+# as the truth's then; 1.40, 1.10 and 1.19 times without.
+_CRISPNESS, _DRAWN_CRISPNESS = 50.0, 25.0
 _MOST_FACES, _AROUND_FACE = 64, 0.6
 
 
@@ -59,9 +62,13 @@ class Suggestions:
 
         Parameters
         ----------
-        heeded : names of the values that an upscaler uses
+        heeded : names of the values that an upscaler uses; one that does not clean gets no crispness where there
+            is something to clean, since noise and blocks would become crisp too
         """
-        return Values(**{name: getattr(self.values, name) for name in heeded})
+        values = Values(**{name: getattr(self.values, name) for name in heeded})
+        cleans = "noise" in heeded or "sensor_noise" in heeded
+        damaged = self.values.noise > 0 or self.values.compression > 0
+        return values if cleans or not damaged else values.replace(crispness=0.0)
 
 
 def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, faces: bool = False) -> Suggestions:
@@ -100,6 +107,7 @@ def suggest(condition: Condition) -> Suggestions:
     compression, reasons["compression"] = _blocks(condition)
     blur, reasons["blur"] = _blur(condition)
     motion_px, direction, reasons["motion_blur_px"] = _motion_blur(condition)
+    crispness, reasons["crispness"] = _crispness(condition)
     texture_strength, reasons["texture_strength"] = _texture_strength(condition, noise, compression)
     values = Values(
         noise=noise,
@@ -109,6 +117,7 @@ def suggest(condition: Condition) -> Suggestions:
         motion_blur_px=motion_px,
         motion_blur_deg=direction,
         texture_strength=texture_strength,
+        crispness=crispness,
         protected=protected_faces(condition),
     )
     upscaler, reason = _upscaler(condition, values, reasons)
@@ -166,6 +175,16 @@ def _texture_strength(condition: Condition, noise: float, compression: float) ->
     if noise > CLEARLY_NOISY or compression > CLEARLY_COMPRESSED:
         return 0.0, "its own noise or compression artifacts would add up with it"
     return Values().texture_strength, "it has neither noise nor compression; faces and smooth areas are protected"
+
+
+def _crispness(condition: Condition) -> tuple[float, str]:
+    """What makes edges as wide as they are in a picture of the size of the result; see docs/crispness.md."""
+    kind = condition.content_type.kind
+    if kind == "pixel art":
+        return 0.0, "pixel art is crisp as it is"
+    if kind == "drawing":
+        return _DRAWN_CRISPNESS, "outlines of a drawing come out nearly crisp"
+    return _CRISPNESS, "edges come out wider than they were"
 
 
 def protected_faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:
