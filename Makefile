@@ -9,7 +9,7 @@ TRAIN_BIN := .venv-train/bin
 ONE_THREAD = OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 VIPS_CONCURRENCY=1 OPENCV_FOR_THREADS_NUM=1
 
 .PHONY: demo test lint check install uninstall bundle bundle-test bench docs screenshots setup system demo-pictures \
-        train-setup train-fetch train-prepare train train-export train-test train-chains train-reader evaluate evaluate-real evaluate-raw evaluate-condition
+        train-setup train-fetch train-prepare train train-export train-test train-chains train-reader train-judge evaluate evaluate-crispness evaluate-unlisted evaluate-real evaluate-raw evaluate-condition
 
 setup: $(STAMP)
 
@@ -103,6 +103,16 @@ evaluate-condition:
 
 evaluate-raw:
 	$(TRAIN_BIN)/python -m training evaluate-raw
+
+evaluate-crispness:
+	$(TRAIN_BIN)/python -m training evaluate-crispness
+
+evaluate-unlisted:
+	$(TRAIN_BIN)/python -m training evaluate-unlisted
+
+train-judge:
+	$(TRAIN_BIN)/python -m training collect --minutes 600
+	$(TRAIN_BIN)/python -m training judge
 
 evaluate-real:
 	$(TRAIN_BIN)/python -m training evaluate-real

@@ -15,7 +15,7 @@ from benchmarks.faults.surroundings import surroundings
 from benchmarks.faults.watched import watched_faults
 from benchmarks.finish import finishing, painting
 from benchmarks.raw import raw_files
-from benchmarks.rendering import interpolation, learned, undo
+from benchmarks.rendering import crispness, interpolation, learned, undo
 from benchmarks.robustness import mutations
 from benchmarks.table import Figure
 from benchmarks.thousand import thousand
@@ -25,6 +25,7 @@ _ALL = {
     "interpolation": interpolation,
     "learned": learned,
     "undo": undo,
+    "crispness": crispness,
     "raw": raw_files,
     "export": export_overhead,
     "window": start,

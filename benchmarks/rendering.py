@@ -50,6 +50,23 @@ def interpolation() -> list[Figure]:
     return figures
 
 
+def crispness() -> list[Figure]:
+    """Crispness against the network that it follows."""
+    picture = Picture(photo_like(600, 400).astype(np.float32) / np.float32(255))
+    figures = []
+    for factor in (4.0, 2.0):
+        window = Window(0, 0, round(600 * factor), round(400 * factor))
+        recipes = [
+            Recipe(base=TrialSpec(upscaler="vellum", values=Values(crispness=c)), factor=factor) for c in (0, 50)
+        ]
+        plain, crisp = best_of_each([partial(render, picture, recipe, window) for recipe in recipes])
+        detail = f"{crisp:.3f} s against {plain:.3f} s"
+        figures.append(
+            Figure(f"crispness at {factor:g}x, part of Vellum's time", crisp / plain - 1, 0.1, "x", True, detail)
+        )
+    return figures
+
+
 def learned() -> list[Figure]:
     """Vellum 4x on 1.5 MP, in both grades, against the bare ONNX Runtime session."""
     scale = machine()

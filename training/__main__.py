@@ -29,6 +29,15 @@ def main() -> None:
     collect = stages.add_parser("collect", help="enlarge pictures of random history in every way, for the judge")
     collect.add_argument("--minutes", type=float, default=60.0)
     collect.add_argument("--seed", type=int, default=1)
+    judge = stages.add_parser("judge", help="train the judge on what was collected, and write it as ONNX")
+    judge.add_argument("--seed", type=int, default=1)
+    judge.add_argument("--out", type=Path, default=MODELS)
+    unlisted = stages.add_parser("evaluate-unlisted", help="measure what is suggested for histories by chance")
+    unlisted.add_argument("--out", type=Path, default=Path("docs/unlisted.md"))
+    unlisted.add_argument("--rounds", type=int, default=8, help="how often each picture is taken")
+    crispness = stages.add_parser("evaluate-crispness", help="measure what Crispness does")
+    crispness.add_argument("--out", type=Path, default=Path("docs/crispness.md"))
+    crispness.add_argument("--factors", type=int, nargs="+", default=[4, 2])
     describe = stages.add_parser("describe", help="describe pictures of known history for the reader network")
     describe.add_argument("--minutes", type=float, default=15.0)
     describe.add_argument("--seed", type=int, default=1)
@@ -93,6 +102,19 @@ def main() -> None:
         from training.unlisted.collect import collect as collect_pictures
 
         collect_pictures(args.work, args.minutes, args.seed)
+    elif args.stage == "judge":
+        from training.unlisted import fit as judge_fit
+
+        judge_fit.fit(args.work, args.seed)
+        judge_fit.export(args.work, args.out)
+    elif args.stage == "evaluate-unlisted":
+        from training.unlisted.measure import measure_unlisted
+
+        measure_unlisted(args.work, args.out, args.rounds)
+    elif args.stage == "evaluate-crispness":
+        from training.crispness import write_crispness_table
+
+        write_crispness_table(args.work, args.out, tuple(args.factors))
     elif args.stage == "describe":
         from training.estimator import describe as describe_pictures
 

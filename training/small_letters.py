@@ -82,7 +82,7 @@ def _results(page: np.ndarray, history: History, number: int) -> dict[str, tuple
         suggested = measure_and_suggest(small)
     made = {"bicubic": written(enlarged_by(small, truth, "bicubic", Values()))}
     for key in ("vellum", "burin"):
-        values = suggested.values_for(find_upscaler(key).values)
+        values = suggested.values_for(key, find_upscaler(key).values)
         made[key] = written(enlarged_by(small, truth, key, values))
     base = luma_psnr(made["bicubic"], truth, _FACTOR)
     found = {k: (luma_psnr(p, truth, _FACTOR) - base, misread(p)) for k, p in made.items()}

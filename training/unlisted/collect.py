@@ -17,12 +17,15 @@ from training.places import prepared_dir
 from training.real import enlarged_by, written
 from training.unlisted.chain import Chain, degrade
 from training.unlisted.held_back import is_held_back
+from training.unlisted.usual import usual_file
 from wamplex.core.analysis.degradation.features import LEAST_SIDE_PX, compute_features
 from wamplex.core.analysis.report.condition import UPSCALING_ROWS, measure_whole_condition
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.analysis.suggestion.alternatives import alternatives
 from wamplex.core.analysis.suggestion.judge_inputs import condition_numbers
+from wamplex.core.analysis.suggestion.rules import suggest_by_rules
 from wamplex.core.analysis.suggestion.suggestion import suggest
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.upscale_values import Values
@@ -33,6 +36,8 @@ _SIDES_PX = (80, 184)  # of the small picture
 # How often each collection is drawn from.
 _SHARES = {"photographs": 0.6, "paintings": 0.1, "drawings": 0.17, "lettering": 0.13}
 _SAVE_EVERY = 50
+# Share of the pictures whose history is of the usual kind.
+_USUAL = 0.4
 # Of a picture that is learned from only some of the ways are tried, so that there is time for more pictures.
 _TRIED = 7
 
@@ -46,6 +51,7 @@ class Judged:
     numbers : what the judge is told of it, float32
     gains : luma PSNR over bicubic in dB of each alternative, then of what the rules suggest; not a number where
         it was not tried
+    suggested : gain of what is suggested, without crispness; not a number where it was not tried
     chain : what was done to it
     factor : of the enlargement
     source : where the truth is from
@@ -53,6 +59,7 @@ class Judged:
 
     numbers: np.ndarray
     gains: np.ndarray
+    suggested: float
     chain: Chain
     factor: int
     source: str
@@ -102,8 +109,11 @@ def _judged_pictures(work: Path, seed: int, first: int) -> Iterator[Judged]:
         cut = _cut(truth, factor * side, factor, random)
         if cut is None:
             continue
+        usual = random.random() < _USUAL
         tried = None if is_held_back(name) else _TRIED
-        judged = judge_picture(cut, factor, int(random.integers(2**31)), unlisted=False, source=name, tried=tried)
+        judged = judge_picture(
+            cut, factor, int(random.integers(2**31)), unlisted=False, source=name, tried=tried, usual=usual
+        )
         if judged is not None:
             yield judged
 
@@ -121,7 +131,14 @@ def _cut(truth: np.ndarray, side: int, factor: int, random: np.random.Generator)
 
 
 def judge_picture(
-    truth: np.ndarray, factor: int, seed: int, *, unlisted: bool, source: str, tried: int | None = None
+    truth: np.ndarray,
+    factor: int,
+    seed: int,
+    *,
+    unlisted: bool,
+    source: str,
+    tried: int | None = None,
+    usual: bool = False,
 ) -> Judged | None:
     """Give a picture a history, measure it, and enlarge it in every way; None where it is too small to read.
 
@@ -129,10 +146,11 @@ def judge_picture(
     ----------
     truth : (H, W, 3) uint8, sides multiples of ``factor``
     unlisted : whether the history has a step of those that are left out of training
+    usual : whether its history is of the usual kind, instead of steps in any order
     tried : of the alternatives, how many, by chance; None for all
     """
     side = (truth.shape[1] // factor, truth.shape[0] // factor)
-    file, chain = degrade(truth, side, seed, unlisted=unlisted)
+    file, chain = degrade(truth, side, seed, unlisted=unlisted) if not usual else usual_file(truth, side, seed)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"small.{chain.suffix}"
         path.write_bytes(file)
@@ -144,17 +162,23 @@ def judge_picture(
     ways: list[tuple[str, Values, float]] = [(a.upscaler, a.values, 1.0) for a in alternatives(condition)]
     drawn = np.random.default_rng(seed).permutation(len(ways))[: len(ways) if tried is None else tried]
     skipped = set(range(len(ways))) - {int(n) for n in drawn}
-    rules = suggest(condition)
-    values = rules.values_for(find_upscaler(rules.upscaler).values)
-    ways.append((rules.upscaler, values, rules.shrink_first))
+    ways.append(_way(suggest_by_rules(condition)))
+    # What is suggested is measured where nothing is learned from the picture.
+    asked = _way(suggest(condition, factor)) if unlisted else None
     made: dict[object, float] = {}
-    for number, way in enumerate((*ways, ("bicubic", Values(), 1.0))):
+    for number, way in enumerate((*ways, ("bicubic", Values(), 1.0), *([asked] if asked else []))):
         if number not in skipped and way not in made:
             made[way] = luma_psnr(written(enlarged_by(small, truth, way[0], way[1], way[2])), truth, factor)
     base = made[("bicubic", Values(), 1.0)]
-    return Judged(
-        np.concatenate(numbers), np.array([made.get(way, np.nan) - base for way in ways]), chain, factor, source
-    )
+    gains = np.array([made.get(way, np.nan) - base for way in ways])
+    suggested = np.nan if asked is None else made[asked] - base
+    return Judged(np.concatenate(numbers), gains, suggested, chain, factor, source)
+
+
+def _way(suggested: Suggestions) -> tuple[str, Values, float]:
+    """What is suggested, but for crispness, which is no question of being near to the truth."""
+    values = suggested.values_for(suggested.upscaler, find_upscaler(suggested.upscaler).values)
+    return suggested.upscaler, values.replace(crispness=0.0), suggested.shrink_first
 
 
 def picture_numbers(picture: Picture, compression: float) -> np.ndarray:

@@ -13,8 +13,8 @@ from torch import Tensor, nn
 from torch.nn import functional
 
 from training.unlisted.held_back import is_held_back
-from wamplex.core.analysis.suggestion.alternatives import ALTERNATIVE_KEYS
-from wamplex.core.analysis.suggestion.expected_gains import LEVELS
+from wamplex.core.analysis.suggestion.expected_gains import JUDGED_KEYS, LEVELS
+from wamplex.core.analysis.suggestion.suggestion import CLEARLY_BETTER_DB
 
 NAME = "judge"
 _WIDTH, _MEMBERS, _EPOCHS, _BATCH, _RATE = 128, 5, 60, 64, 2e-3
@@ -30,7 +30,7 @@ class Examples:
     Attributes
     ----------
     numbers : (N, inputs) float32
-    gains : (N, alternatives + 1) dB; the last is what the rules suggest; not a number where it was not tried
+    gains : (N, judged) dB; the last is what the rules suggest; not a number where it was not tried
     held_back : (N,) whether nothing is learned from it
     chains : what was done to each
     """
@@ -50,16 +50,16 @@ class Judge(nn.Module):
         self.register_buffer("spread", spread)
         self.first = nn.Linear(len(mean), _WIDTH)
         self.middle = nn.ModuleList(nn.Linear(_WIDTH, _WIDTH) for _ in range(2))
-        self.last = nn.Linear(_WIDTH, len(ALTERNATIVE_KEYS) * len(LEVELS))
+        self.last = nn.Linear(_WIDTH, len(JUDGED_KEYS) * len(LEVELS))
 
     def forward(self, numbers: Tensor) -> Tensor:
-        """(N, inputs) to (N, alternatives, quantiles)."""
+        """(N, inputs) to (N, judged, quantiles)."""
         x = functional.dropout(((numbers - self.mean) / self.spread).clamp(-4, 4), 0.1, self.training)
         x = functional.relu(self.first(x))
         for layer in self.middle:
             x = x + functional.relu(layer(functional.dropout(x, 0.2, self.training)))
         made: Tensor = self.last(x)
-        return made.reshape(-1, len(ALTERNATIVE_KEYS), len(LEVELS))
+        return made.reshape(-1, len(JUDGED_KEYS), len(LEVELS))
 
 
 class Panel(nn.Module):
@@ -67,16 +67,16 @@ class Panel(nn.Module):
 
     Attributes
     ----------
-    widening : (alternatives, 2) what is taken from the lowest and added to the highest quantile, dB
+    widening : (judged, 2) what is taken from the lowest and added to the highest quantile, dB
     """
 
     def __init__(self, members: list[Judge]) -> None:
         super().__init__()
         self.members = nn.ModuleList(members)
-        self.register_buffer("widening", torch.zeros(len(ALTERNATIVE_KEYS), 2))
+        self.register_buffer("widening", torch.zeros(len(JUDGED_KEYS), 2))
 
     def forward(self, numbers: Tensor) -> Tensor:
-        """(N, inputs) to (N, alternatives, quantiles)."""
+        """(N, inputs) to (N, judged, quantiles)."""
         made = torch.stack([member(numbers) for member in self.members]).mean(dim=0)
         lowest, highest = made[..., :1] - self.widening[:, :1], made[..., -1:] + self.widening[:, 1:]
         return torch.cat([lowest, made[..., 1:-1], highest], dim=-1)
@@ -93,6 +93,7 @@ def examples(work: Path) -> Examples:
 
 def fit(work: Path, seed: int) -> None:
     """Train on everything that was collected, report on what was held back, and save; takes some minutes."""
+    torch.set_num_threads(1)  # its layers are too small to share
     known = examples(work)
     learned = ~known.held_back
     # Of these all is known.
@@ -111,7 +112,7 @@ def _member(numbers: Tensor, gains: Tensor, seed: int) -> Judge:
     optimizer = torch.optim.AdamW(judge.parameters(), lr=_RATE, weight_decay=2e-2)
     count = len(numbers) // _BATCH
     schedule = torch.optim.lr_scheduler.OneCycleLR(optimizer, _RATE, total_steps=_EPOCHS * count)
-    meant = gains[:, :-1].clamp(-_RANGE_DB, _RANGE_DB)
+    meant = gains.clamp(-_RANGE_DB, _RANGE_DB)
     for _ in range(_EPOCHS):
         order = torch.randperm(len(numbers))
         for some in order[: count * _BATCH].split(_BATCH):
@@ -136,7 +137,7 @@ def widening(panel: Panel, numbers: Tensor, gains: Tensor) -> Tensor:
 
     Conformalised quantile regression (Romano, Patterson and Candès 2019), each side on its own.
     """
-    made, meant = panel(numbers), gains[:, :-1].clamp(-_RANGE_DB, _RANGE_DB)
+    made, meant = panel(numbers), gains.clamp(-_RANGE_DB, _RANGE_DB)
     side = 1 - (1 - _INTERVAL) / 2
     below = torch.quantile(made[..., 0] - meant, side, dim=0)
     above = torch.quantile(meant - made[..., -1], side, dim=0)
@@ -148,8 +149,10 @@ def report(panel: Panel, numbers: Tensor, gains: Tensor) -> str:
     made = panel(numbers)
     best = gains.max(dim=1).values.clamp(min=0)
     rows = [("the rules", gains[:, -1])]
+    bonus = torch.zeros(len(JUDGED_KEYS))
+    bonus[-1] = CLEARLY_BETTER_DB
     for number, level in enumerate(LEVELS[:-1]):
-        score, chosen = made[..., number].max(dim=1)
+        score, chosen = (made[..., number] + bonus).max(dim=1)
         gain = gains.gather(1, chosen[:, None])[:, 0]
         rows.append((f"best {level:g} quantile", torch.where(score > 0, gain, torch.zeros_like(gain))))
     rows.append(("the best of all", best))
@@ -158,7 +161,7 @@ def report(panel: Panel, numbers: Tensor, gains: Tensor) -> str:
         parts = (gain >= best - _NEAR_DB, gain < -0.005, gain < -0.3)
         cells = [f"{gain.mean():+.3f}", *(f"{100 * part.float().mean():.1f} %" for part in parts), f"{gain.min():+.2f}"]
         lines.append(f"| {name} | {' | '.join(cells)} |")
-    inside = (gains[:, :-1] >= made[..., 0]) & (gains[:, :-1] <= made[..., -1])
+    inside = (gains >= made[..., 0]) & (gains <= made[..., -1])
     lines.append(f"\n{len(gains)} pictures; {100 * inside.float().mean():.1f} % of the gains lie within their spread.")
     return "\n".join(lines)
 
@@ -187,6 +190,6 @@ def export(work: Path, out_dir: Path) -> None:
         dynamic_axes={"numbers": {0: "count"}, "gains": {0: "count"}},
     )
     model = onnx.load(path)
-    onnx.helper.set_model_props(model, {"pictures": str(count), "alternatives": ", ".join(ALTERNATIVE_KEYS)})
+    onnx.helper.set_model_props(model, {"pictures": str(count), "alternatives": ", ".join(JUDGED_KEYS)})
     onnx.save(model, path)
     print(f"{path.name}: learned from {count} pictures, {path.stat().st_size / 1e6:.2f} MB")

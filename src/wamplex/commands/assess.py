@@ -13,9 +13,11 @@ from rich.table import Table
 from wamplex.commands.console import SOME_FAILED, print_error, progress_bars
 from wamplex.core.analysis.report.condition import measure_whole_condition
 from wamplex.core.analysis.report.findings import describe_condition
+from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.read import read_picture
+from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.workflow.json_values import condition_values
 
 
@@ -39,4 +41,6 @@ def assess(
     table = Table("", "", "why", "suggestion", box=None)
     for row in rows:
         table.add_row(row.title, row.value, row.reason, row.suggestion.text if row.suggestion else "")
+    suggested = suggest(condition)
     Console().print(table)
+    Console().print(f"\nSuggested: {find_upscaler(suggested.upscaler).name}, because {suggested.reason}.")

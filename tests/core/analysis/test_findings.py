@@ -222,8 +222,8 @@ def test_softness_errs_on_the_low_side_and_leaves_clean_pictures_alone() -> None
 
 def test_only_values_that_an_upscaler_heeds_are_suggested_to_it() -> None:
     suggestion = suggest(replace(PLAIN, noise=NoiseLevel(6.0, 5, 3, 0.5, 0.5), read=_read(0.6, 0.0)))
-    assert suggestion.values_for(("blur",)).model_dump(exclude_defaults=True) == {"blur": 30.0}
-    assert suggestion.values_for(("noise", "blur")).noise == 12.0
+    assert suggestion.values_for("vellum", ("blur",)).model_dump(exclude_defaults=True) == {"blur": 30.0}
+    assert suggestion.values_for("mender", ("noise", "blur")).noise == 12.0
 
 
 @pytest.mark.parametrize(

@@ -43,7 +43,7 @@ def inked(alpha: NDArray[np.float32], ink: float) -> Picture:
 def gain_db(picture: Picture, alpha: NDArray[np.float32]) -> float:
     """What the suggestion gains over bicubic in the transparency."""
     suggested = suggest(measure_whole_condition(picture))
-    values = suggested.values_for(find_upscaler(suggested.upscaler).values)
+    values = suggested.values_for(suggested.upscaler, find_upscaler(suggested.upscaler).values)
     window = Window(0, 0, alpha.shape[1], alpha.shape[0])
     specs = (TrialSpec(upscaler=suggested.upscaler, values=values), TrialSpec(upscaler="bicubic"))
     errors = [

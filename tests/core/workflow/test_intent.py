@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from wamplex.core.analysis.suggestion.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet

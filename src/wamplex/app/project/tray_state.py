@@ -12,7 +12,7 @@ from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import NAMES, Spot
-from wamplex.core.analysis.suggestion.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.intake.probe import Probe

@@ -13,7 +13,8 @@ from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import RowKey
-from wamplex.core.analysis.suggestion.suggestion import Suggestions, suggest_trials
+from wamplex.core.analysis.suggestion.suggestion import suggest_trials
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.analysis.suggestion.trial_warnings import warn_of_trial
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
@@ -251,7 +252,7 @@ class TrayEntry:
         """Suggested values of an upscaler; defaults until the picture is measured."""
         if self.suggested is None or not is_known(upscaler_key):  # a guest may be gone
             return Values()
-        return self.suggested.values_for(find_upscaler(upscaler_key).values)
+        return self.suggested.values_for(upscaler_key, find_upscaler(upscaler_key).values)
 
     def warning(self, trial: Trial) -> str | None:
         """Warning about a trial; None without one, or before the picture is measured."""

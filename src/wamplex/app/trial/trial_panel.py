@@ -40,6 +40,8 @@ class TrialPanel(QWidget):
         self._name = label("", "title")
         self._purpose = label("", "soft", wrap=True)
         self._steps = label("", "", wrap=True)
+        self._expected = label("", "", wrap=True)
+        self._expected.setToolTip("As predicted from what was measured: nine in ten pictures lie between the two")
         self._warning = label("", "alert", wrap=True)
         self._stamp_text = label("", "soft", wrap=True)
         self._map_heading = label("Where you look", "heading")
@@ -88,7 +90,14 @@ class TrialPanel(QWidget):
         outside.setContentsMargins(0, 0, 0, 0)
         outside.addWidget(panel)
         inside.addLayout(row(self._which, None, self.left, self.right, spacing=4))
-        above: tuple[QWidget, ...] = (self._name, self._purpose, self._warning, self._steps, self.values)
+        above: tuple[QWidget, ...] = (
+            self._name,
+            self._purpose,
+            self._warning,
+            self._steps,
+            self._expected,
+            self.values,
+        )
         for part in above:
             inside.addWidget(part)
         inside.addSpacing(2)
@@ -125,14 +134,22 @@ class TrialPanel(QWidget):
         ``hidden_as`` is the number the trial goes by while its name is hidden.
         """
         usable = entry is not None and entry.usable
-        for control in (self.stamp, self.values, self.readings, self._steps):
+        for control in (self.stamp, self.values, self.readings, self._steps, self._expected):
             control.setVisible(usable)
         for control in (self.strike, self.duplicate, self.left, self.right, self.differ):
             control.setVisible(usable)
         self.show_pairs(False, False)
         clear(self._struck_box)
         if entry is None or not usable:
-            labels = (self._which, self._name, self._purpose, self._warning, self._steps, self._stamp_text)
+            labels = (
+                self._which,
+                self._name,
+                self._purpose,
+                self._warning,
+                self._steps,
+                self._expected,
+                self._stamp_text,
+            )
             for text in labels:
                 text.setText("")
             self.map.show_picture(None)
@@ -160,6 +177,9 @@ class TrialPanel(QWidget):
         reason = f" {trial.reason[0].upper()}{trial.reason[1:]}." if trial.reason else ""
         self._purpose.setText(upscaler.purpose + reason)
         self._steps.setText(f"Here: {upscaler.steps(entry.size.factor, recipe.values)}")
+        gain = None if entry.suggested is None else entry.suggested.expected_gain(upscaler.key, recipe.values)
+        self._expected.setText("" if gain is None else f"Likely {gain.text}.")
+        self._expected.setVisible(gain is not None)
         warning_text = entry.warning(trial)
         self._warning.setText(warning_text or "")
         self._warning.setVisible(warning_text is not None)
@@ -195,6 +215,7 @@ class TrialPanel(QWidget):
         )
         for tells in (
             self._steps,
+            self._expected,
             self._warning,
             self.values,
             self.readings,

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QSlider, QVBoxLayout, QWidget
 from wamplex.app.shared.bipolar_slider import BipolarSlider
 from wamplex.app.shared.widgets import button, clear, label, row
 from wamplex.app.tray.trials import Trial
-from wamplex.core.analysis.suggestion.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.model.value_table import VALUES, ValueInfo, ValueName
 
@@ -68,7 +68,7 @@ class ValuesEditor(QWidget):
                 switch.blockSignals(True)
                 switch.setChecked(getattr(values, name) not in (None, False))
                 switch.blockSignals(False)
-        self._show_description(suggested, all_of_it)
+        self._show_description(trial.upscaler_key, suggested, all_of_it)
         if values.motion_blur_px > 0:
             self._show_movement(True)
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
@@ -106,7 +106,7 @@ class ValuesEditor(QWidget):
         if info.ends:
             lines.addLayout(row(label(info.ends[0], "soft"), None, label(info.ends[1], "soft")))
         self.sliders[name], self._numbers[name], self._boxes[name] = slider, number, inside
-        if name in ("noise", "compression", "blur", "texture_strength"):
+        if name in ("noise", "compression", "blur", "texture_strength", "crispness"):
             self.reasons[name] = label("", "soft", wrap=True)
             lines.addWidget(self.reasons[name])
         self._inside.addWidget(inside)
@@ -135,10 +135,10 @@ class ValuesEditor(QWidget):
         for name, number in self._numbers.items():
             number.setText(f"{getattr(self._values, name):.0f}{VALUES[name].unit}")
 
-    def _show_description(self, suggested: Values, all_of_it: Suggestions | None) -> None:
+    def _show_description(self, key: str, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
             text = "measuring the picture…"
             if all_of_it is not None:
-                text = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reasons[name]}."
+                text = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reason_for(key, name)}."
             reason.setText(text)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wamplex.core.analysis.report.condition import measure_whole_condition
-from wamplex.core.analysis.suggestion.suggestion import protected_faces
+from wamplex.core.analysis.suggestion.rules import protected_faces
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.initial_masks import face_ellipses
 from wamplex.core.model.finish_values import FaceTreatment

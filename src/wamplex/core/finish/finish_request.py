@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wamplex.core.analysis.report.condition import measure_whole_condition
-from wamplex.core.analysis.suggestion.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.face_positions import describe_faces
 from wamplex.core.finish.grey_mask import encode_grey
@@ -137,4 +137,4 @@ def _layer(request: LayerRequest, picture: Picture, suggested: Suggestions) -> L
 
 def _spec(key: str, suggested: Suggestions) -> TrialSpec:
     upscaler = find_upscaler(key)
-    return TrialSpec(upscaler=upscaler.key, values=suggested.values_for(upscaler.values))
+    return TrialSpec(upscaler=upscaler.key, values=suggested.values_for(upscaler.key, upscaler.values))

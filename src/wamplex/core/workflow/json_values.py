@@ -7,6 +7,10 @@ from typing import Any
 from wamplex.core.analysis.degradation.degradation_estimator import DegradationEstimate
 from wamplex.core.analysis.report.condition import Condition
 from wamplex.core.analysis.report.findings import Finding
+from wamplex.core.analysis.suggestion.alternatives import Alternative
+from wamplex.core.analysis.suggestion.expected_gains import ExpectedGain
+from wamplex.core.analysis.suggestion.suggestion import suggest
+from wamplex.core.analysis.suggestion.suggestions import CHOSEN_VALUES, Suggestions
 from wamplex.core.colour.icc import profile_name
 from wamplex.core.deliver.deliver import Delivered
 from wamplex.core.guests.guest_use import guest_provenance_text
@@ -80,8 +84,34 @@ def _read_values(read: DegradationEstimate) -> dict[str, Any]:
     }
 
 
+def suggestion_values(suggestions: Suggestions) -> dict[str, Any]:
+    """JSON values of what is suggested, and of what each way to enlarge is likely to gain over bicubic, in dB."""
+    heeded = find_upscaler(suggestions.upscaler).values
+    values = suggestions.values_for(suggestions.upscaler, heeded)
+    gain = suggestions.expected_gain(suggestions.upscaler, values)
+    return {
+        "upscaler": suggestions.upscaler,
+        "reason": suggestions.reason,
+        "values": values.model_dump(mode="json", exclude_defaults=True, exclude={"protected"}),
+        "shrink_first": suggestions.shrink_first,
+        "expected_gain_db": None if gain is None else _gain_values(gain),
+        "judged": [
+            {"upscaler": way.upscaler, "values": _chosen_values(way), "expected_gain_db": _gain_values(gain)}
+            for way, gain in suggestions.judged
+        ],
+    }
+
+
+def _chosen_values(way: Alternative) -> dict[str, float]:
+    return {name: getattr(way.values, name) for name in CHOSEN_VALUES if name in find_upscaler(way.upscaler).values}
+
+
+def _gain_values(gain: ExpectedGain) -> dict[str, float]:
+    return {"low": round(gain.low_db, 2), "likely": round(gain.likely_db, 2), "high": round(gain.high_db, 2)}
+
+
 def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[str, Any]:
-    """JSON values of a condition and its sheet."""
+    """JSON values of a condition, its sheet, and what it suggests."""
     soft, enlarged, compression = condition.blur, condition.enlarged, condition.compression
     return {
         "width": condition.width,
@@ -115,4 +145,5 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
             }
             for row in rows
         ],
+        "suggested": suggestion_values(suggest(condition)),
     }

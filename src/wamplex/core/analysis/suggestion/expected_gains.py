@@ -11,11 +11,14 @@ import numpy as np
 
 from wamplex.core.analysis.measuring_network import small_network
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.suggestion.alternatives import ALTERNATIVE_KEYS, Alternative, alternatives
+from wamplex.core.analysis.suggestion.alternatives import ALTERNATIVE_KEYS
 from wamplex.core.analysis.suggestion.judge_inputs import condition_numbers
 
 # Quantiles that the network says: nine in ten of the gains lie between the first and the last.
-LEVELS = (0.05, 0.25, 0.5, 0.95)
+LEVELS = (0.05, 0.1, 0.5, 0.95)
+BY_RULES = "rules"
+# In the order of its outputs.
+JUDGED_KEYS = (*ALTERNATIVE_KEYS, BY_RULES)
 _NETWORK = "judge.onnx"
 _MOST_FACTOR = 4.0  # of the pictures that it has learned from
 
@@ -27,19 +30,29 @@ class ExpectedGain:
     Attributes
     ----------
     low_db, high_db : nine in ten gains lie between them
-    cautious_db : three in four gains are higher
+    cautious_db : nine in ten gains are higher
     likely_db : the median
     """
 
-    alternative: Alternative
     low_db: float
     cautious_db: float
     likely_db: float
     high_db: float
 
+    def less(self, db: float) -> ExpectedGain:
+        """The same by so many dB less."""
+        return ExpectedGain(self.low_db - db, self.cautious_db - db, self.likely_db - db, self.high_db - db)
 
-def expected_gains(condition: Condition, factor: float) -> tuple[ExpectedGain, ...]:
-    """The likely gains of all alternatives; none where the picture is too small to be read.
+    @property
+    def text(self) -> str:
+        """For users, such as "1.1 dB nearer to the truth than bicubic, 0.3 to 1.6"."""
+        nearer = "nearer to" if self.likely_db >= 0 else "further from"
+        spread = f"{_signed(self.low_db)} to {_signed(self.high_db)}"
+        return f"{abs(self.likely_db):.1f} dB {nearer} the truth than bicubic, {spread}"
+
+
+def expected_gains(condition: Condition, factor: float) -> dict[str, ExpectedGain]:
+    """The likely gains of all ways to enlarge; none where the picture is too small to be read.
 
     Parameters
     ----------
@@ -48,14 +61,18 @@ def expected_gains(condition: Condition, factor: float) -> tuple[ExpectedGain, .
 
     Returns
     -------
-    In the order of `alternatives`.
+    By the key of each alternative, and by `BY_RULES` of what the rules suggest.
     """
     read = condition.read
     if read is None or not len(read.features):
-        return ()
+        return {}
     numbers = condition_numbers(condition, min(factor, _MOST_FACTOR))
     inputs = np.stack([np.concatenate([features, numbers]) for features in read.features])
     (output,) = small_network(_NETWORK).run(None, {"numbers": inputs})
-    gains = output.mean(axis=0).reshape(len(ALTERNATIVE_KEYS), len(LEVELS))
-    ways = zip(alternatives(condition), gains.tolist(), strict=True)
-    return tuple(ExpectedGain(way, *quantiles) for way, quantiles in ways)
+    quantiles = np.sort(output.mean(axis=0), axis=-1).tolist()
+    return {key: ExpectedGain(*gains) for key, gains in zip(JUDGED_KEYS, quantiles, strict=True)}
+
+
+def _signed(db: float) -> str:
+    """With a real minus, and no minus before nothing."""
+    return f"{db:.1f}".replace("-", "\u2212") if abs(db) >= 0.05 else "0.0"

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from wamplex.core.analysis.suggestion.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggestions
+from wamplex.core.analysis.suggestion.rules import CLEARLY_COMPRESSED, CLEARLY_NOISY
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.model.upscale_values import Values
 
 _CLEARLY_OFF = 15.0  # of the softness value

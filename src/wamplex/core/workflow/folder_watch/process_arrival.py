@@ -131,7 +131,7 @@ def _decide(
     if options.measured:
         heeded = find_upscaler(recipe.upscaler).values
         suggested = measure_and_suggest(picture, progress, faces="protected" in heeded)
-        recipe = recipe.replace(base=recipe.base.replace(values=suggested.values_for(heeded)))
+        recipe = recipe.replace(base=recipe.base.replace(values=suggested.values_for(recipe.upscaler, heeded)))
     return recipe, notes
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from wamplex.core.analysis.suggestion.suggestion import SUGGESTED, Suggestions
+from wamplex.core.analysis.suggestion.suggestion import SUGGESTED
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.errors import SizeError
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.geometry.framing import Framing
@@ -144,10 +145,10 @@ def resolve(intent: Intent, header: Probe, suggested: Suggestions) -> tuple[Reci
 def _values(intent: Intent, upscaler: Upscaler, suggested: Suggestions) -> tuple[Values, list[str]]:
     """Given values, suggested values for the rest, and a line on each measured value."""
     given = {name: value for name, value in intent.fixed.items() if name in upscaler.values}
-    values = suggested.values_for(upscaler.values).replace(**given)
+    values = suggested.values_for(upscaler.key, upscaler.values).replace(**given)
     reasons = []
     for name in upscaler.values:
-        reason = suggested.reasons.get(name)
+        reason = suggested.reason_for(upscaler.key, name)
         if reason is not None and (name in given or name != "motion_blur_px" or values.motion_blur_px > 0):
             text = value_text(name, getattr(values, name))
             reasons.append(f"{text}: {'as you chose' if name in given else reason}")

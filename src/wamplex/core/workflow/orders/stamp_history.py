@@ -12,7 +12,8 @@ from platformdirs import user_data_path
 from pydantic import ConfigDict, Field, ValidationError
 
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.suggestion.suggestion import CLEARLY_COMPRESSED, CLEARLY_NOISY, Suggestions
+from wamplex.core.analysis.suggestion.rules import CLEARLY_COMPRESSED, CLEARLY_NOISY
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.atomic_files import discard, set_aside, write_atomically
 from wamplex.core.base.frozen_model import FrozenModel
 from wamplex.core.model.source import Source

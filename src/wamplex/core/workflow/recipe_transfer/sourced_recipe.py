@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from wamplex.core.analysis.suggestion.suggestion import Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.face_positions import locate_faces
 from wamplex.core.intake.probe import Probe
@@ -86,7 +86,7 @@ def fit_recipe(
         return _own_recipe(saved.recipe, onto, parts), ()
     if "trial" in parts and trial_obstacle(saved.recipe.base, header) is not None:
         suggested = suggest()
-        values = suggested.values_for(find_upscaler(suggested.upscaler).values)
+        values = suggested.values_for(suggested.upscaler, find_upscaler(suggested.upscaler).values)
         onto = onto.replace(base=TrialSpec(upscaler=suggested.upscaler, values=values))
     recipe, notes = transfer_recipe(saved.recipe, onto, parts, header)
     recipe, face_notes = locate_faces(recipe, picture, progress)
