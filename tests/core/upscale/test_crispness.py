@@ -14,7 +14,8 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.render.render import render
-from wamplex.core.upscale.stages.crispness import Sharpening, crisper, curvature_kernels
+from wamplex.core.upscale.stages.crispness import crisper
+from wamplex.core.upscale.stages.shock_filter import Sharpening, curvature_kernels
 
 
 def enlarged(picture: Picture, window: Window | None = None, factor: float = 4, **values: Any) -> np.ndarray:
