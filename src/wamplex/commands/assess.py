@@ -43,4 +43,7 @@ def assess(
         table.add_row(row.title, row.value, row.reason, row.suggestion.text if row.suggestion else "")
     suggested = suggest(condition)
     Console().print(table)
-    Console().print(f"\nSuggested: {find_upscaler(suggested.upscaler).name}, because {suggested.reason}.")
+    values = suggested.values_for(suggested.upscaler, find_upscaler(suggested.upscaler).values)
+    gain = suggested.expected_gain(suggested.upscaler, values)
+    likely = "" if gain is None else f" Likely {gain.text}."
+    print(f"\nSuggested: {find_upscaler(suggested.upscaler).name}, because {suggested.reason}.{likely}")

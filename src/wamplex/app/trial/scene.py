@@ -66,7 +66,15 @@ class Scene:
 
     def about(self, trial: Trial) -> str:
         """Text on the trial."""
-        return "Its name is hidden." if self.blind.hidden else f"{trial.upscaler.name}. {trial.upscaler.purpose}"
+        if self.blind.hidden:
+            return "Its name is hidden."
+        suggested = " Suggested for this picture." if self.is_suggested(trial) else ""
+        return f"{trial.upscaler.name}. {trial.upscaler.purpose}{suggested}"
+
+    def is_suggested(self, trial: Trial) -> bool:
+        """Whether it is what the measurements suggest; never while names are hidden."""
+        known = not self.blind.hidden and self.entry.suggested is not None
+        return known and trial.values is None and trial.upscaler_key == self.entry.suggested_upscaler
 
     def warning(self, trial: Trial) -> str | None:
         """Warning about the trial; empty while names are hidden."""

@@ -42,6 +42,7 @@ class TrialHead(QWidget):
         self._mark, self._name_text = scene.mark(trial), scene.name(trial)
         self._active = False
         self._stamped = False
+        self._suggested = scene.is_suggested(trial) and scene.entry.trials.stamped is None
         self._source_pressed = False
         self._name = label(self._name_text, "trial-name")
         self._name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -99,6 +100,11 @@ class TrialHead(QWidget):
         self._paint_bars(painter)
         if self._stamped and self._stamp_width() >= _STAMP_WIDTH:
             self._paint_stamp(painter)
+        elif self._suggested and self._stamp_width() >= _STAMP_WIDTH:
+            painter.setPen(theme.colour(theme.MOSS))
+            painter.setFont(theme.font(12))
+            place = QRectF(self._right_end() - _STAMP_WIDTH, 4, _STAMP_WIDTH - 4, 22)
+            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "suggested")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """A narrow head shows less of the name."""

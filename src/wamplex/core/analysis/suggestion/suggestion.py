@@ -13,17 +13,20 @@ from wamplex.core.analysis.report.condition import (
 from wamplex.core.analysis.suggestion.alternatives import Alternative, alternatives
 from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, ExpectedGain, expected_gains
 from wamplex.core.analysis.suggestion.rules import suggest_by_rules
-from wamplex.core.analysis.suggestion.suggestions import Judged, Suggestions
+from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.progress import Progress
 from wamplex.core.model.picture import Picture
 
 # The key that stands for whatever a picture's measurements suggest.
 SUGGESTED = "suggested"
-# How much better another way must be, in cautious dB, before it takes the place of what the rules say.
-CLEARLY_BETTER_DB = 0.05
+# How much better another way must be, in cautious dB, before it takes the place of what the rules say. With less, some
+# is lost on pictures with a usual history, of which the rules know enough.
+CLEARLY_BETTER_DB = 0.4
+# A likely gain of less than this is none.
+_NO_GAIN_DB = 0.1
 _USUAL_FACTOR = 4.0
-# Upscalers that are not judged, and the one whose values suit them too.
-_ALIKE = {"thicket": "vellum", "vellum-quick": "vellum"}
+# Upscalers that are not judged, and that another's values suit too.
+_ALIKE = {"vellum": ("thicket", "vellum-quick")}
 
 
 def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, faces: bool = False) -> Suggestions:
@@ -64,22 +67,15 @@ def suggest(condition: Condition, factor: float = _USUAL_FACTOR) -> Suggestions:
         return rules
     by_rules = Alternative(BY_RULES, rules.upscaler, rules.values)
     judged = tuple((way, gains[way.key]) for way in (*alternatives(condition), by_rules))
-    chosen = {key: way.values for key, (way, _) in _best_of_each(judged).items() if way is not by_rules}
-    chosen |= {other: chosen[key] for other, key in _ALIKE.items() if key in chosen}
-    suggestions = replace(rules, judged=judged, chosen=chosen)
+    suggestions = replace(rules, judged=judged)
     best, gain = max(judged, key=_merit)
-    if gain.cautious_db <= 0:
+    if gain.likely_db <= _NO_GAIN_DB:
         return replace(suggestions, upscaler="bicubic", reason="no upscaler is likely to come nearer to the truth")
     if best is by_rules:
         return suggestions
-    reason = f"it is likely to come nearest: {gain.text}"
-    return replace(suggestions, upscaler=best.upscaler, reason=reason, shrink_first=1.0)
-
-
-def _best_of_each(judged: Judged) -> dict[str, tuple[Alternative, ExpectedGain]]:
-    """By the key of its upscaler, the best way of each."""
-    keys = {way.upscaler for way, _ in judged}
-    return {key: max((one for one in judged if one[0].upscaler == key), key=_merit) for key in keys}
+    reason = "it is likely to come nearest to the truth"
+    chosen = dict.fromkeys((best.upscaler, *_ALIKE.get(best.upscaler, ())), best.values)
+    return replace(suggestions, upscaler=best.upscaler, reason=reason, chosen=chosen)
 
 
 def _merit(judged: tuple[Alternative, ExpectedGain]) -> float:
