@@ -32,6 +32,7 @@ def main() -> None:
     judge = stages.add_parser("judge", help="train the judge on what was collected, and write it as ONNX")
     judge.add_argument("--seed", type=int, default=1)
     judge.add_argument("--out", type=Path, default=MODELS)
+    stages.add_parser("judge-keep", help="keep what was collected for the judge in the repository")
     unlisted = stages.add_parser("evaluate-unlisted", help="measure what is suggested for histories by chance")
     unlisted.add_argument("--out", type=Path, default=Path("docs/unlisted.md"))
     unlisted.add_argument("--rounds", type=int, default=8, help="how often each picture is taken")
@@ -107,6 +108,10 @@ def main() -> None:
 
         judge_fit.fit(args.work, args.seed)
         judge_fit.export(args.work, args.out)
+    elif args.stage == "judge-keep":
+        from training.unlisted.fit import keep as keep_judged
+
+        print(*keep_judged(args.work))
     elif args.stage == "evaluate-unlisted":
         from training.unlisted.measure import measure_unlisted
 

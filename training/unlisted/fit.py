@@ -12,11 +12,13 @@ import torch
 from torch import Tensor, nn
 from torch.nn import functional
 
+from training.places import KEPT
 from training.unlisted.held_back import is_held_back
 from wamplex.core.analysis.suggestion.expected_gains import JUDGED_KEYS, LEVELS
 from wamplex.core.analysis.suggestion.suggestion import CLEARLY_BETTER_DB
 
-NAME = "judge"
+NAME, KEPT_NAME = "judge", "judged"
+_KEPT_PICTURES = 4000  # in a file below 4 MB
 _WIDTH, _MEMBERS, _EPOCHS, _BATCH, _RATE = 128, 5, 60, 64, 2e-3
 _RANGE_DB = 6.0  # gains beyond it teach nothing more
 _NEAR_DB = 0.05
@@ -83,12 +85,34 @@ class Panel(nn.Module):
 
 
 def examples(work: Path) -> Examples:
-    """Everything that was collected."""
-    shards = [np.load(path) for path in sorted((work / "judged").glob("*.npz"))]
+    """Everything that was collected, here and on the machines before; each picture once."""
+    paths = [*sorted(KEPT.glob(f"{KEPT_NAME}-*.npz")), *sorted((work / "judged").glob("*.npz"))]
+    shards = [np.load(path) for path in paths]
     chains = [json.loads(text) for shard in shards for text in shard["chains"]]
-    numbers, gains = (torch.from_numpy(np.concatenate([s[part] for s in shards])) for part in ("numbers", "gains"))
+    parts = (np.concatenate([shard[part] for shard in shards]) for part in ("numbers", "gains"))
+    # Of a picture that is there twice, the one that was not kept in 16 bits.
+    once = list({(chain["seed"], chain["source"]): row for row, chain in enumerate(chains)}.values())
+    numbers, gains = (torch.from_numpy(part[once].astype(np.float32)) for part in parts)
+    chains = [chains[row] for row in once]
     held_back = torch.tensor([is_held_back(str(chain["source"])) for chain in chains])
     return Examples(numbers, gains, held_back, chains)
+
+
+def keep(work: Path) -> list[Path]:
+    """Write what was collected into the repository, in 16 bits and in parts; a new machine goes on from there."""
+    known, paths = examples(work), list[Path]()
+    for number, first in enumerate(range(0, len(known.chains), _KEPT_PICTURES)):
+        some = slice(first, first + _KEPT_PICTURES)
+        chains = [{key: chain[key] for key in ("seed", "kinds", "source")} for chain in known.chains[some]]
+        path = KEPT / f"{KEPT_NAME}-{number}.npz"
+        np.savez_compressed(
+            path,
+            numbers=known.numbers[some].numpy().astype(np.float16),
+            gains=known.gains[some].numpy().astype(np.float16),
+            chains=np.array([json.dumps(chain) for chain in chains]),
+        )
+        paths.append(path)
+    return paths
 
 
 def fit(work: Path, seed: int) -> None:
