@@ -27,8 +27,8 @@ lies between Gaussians of 1 and 2 px; 1 is as strong as in the truth.
 
 At 50, edges of photographs at 4x are a fifth narrower and fine detail is a quarter stronger. The price is up to 0.3 dB:
 what is nearest to the truth on average is softer than the truth. That is why 50 is suggested for photographs and
-lettering, and 25 for drawings, which are nearly crisp without it. Where noise or compression is left in the result, 0 is
-suggested: it would become crisp too.
+lettering, and 25 for drawings, which are nearly crisp without it. Where noise or compression is left in the result, 0
+is suggested: it would become crisp too.
 
 | picture | factor | crispness | PSNR | edges | finest | fine |
 |---|---|---|---|---|---|---|
