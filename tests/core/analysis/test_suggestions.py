@@ -8,9 +8,16 @@ import numpy as np
 import pytest
 
 from wamplex.core.analysis.report.condition import UPSCALING_ROWS, Condition, measure_whole_condition
+from wamplex.core.analysis.suggestion import expected_gains as expected_gains_module
 from wamplex.core.analysis.suggestion import suggestion as suggestion_module
 from wamplex.core.analysis.suggestion.alternatives import ALTERNATIVE_KEYS, alternatives
-from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, JUDGED_KEYS, ExpectedGain, expected_gains
+from wamplex.core.analysis.suggestion.expected_gains import (
+    BY_RULES,
+    JUDGED_KEYS,
+    ExpectedGain,
+    expected_gains,
+    with_predictions,
+)
 from wamplex.core.analysis.suggestion.rules import suggest_by_rules
 from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
@@ -121,3 +128,11 @@ def test_json_tells_all_that_was_judged(condition: Condition) -> None:
     assert len(told["judged"]) == len(JUDGED_KEYS)
     assert set(told["judged"][0]["expected_gain_db"]) == {"low", "likely", "high"}
     assert told["upscaler"] in {way["upscaler"] for way in told["judged"]} | {"bicubic"}
+
+
+def test_predictions_that_come_with_the_measurements_are_not_made_again(
+    condition: Condition, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    known, asked = with_predictions(condition), suggest(condition)
+    monkeypatch.setattr(expected_gains_module, "small_network", None)
+    assert suggest(known) == asked

@@ -95,6 +95,7 @@ class Condition:
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
     has_alpha : whether it is transparent anywhere
+    predicted : quantiles in dB of what each way to enlarge gains, where they were predicted beside the measuring
     """
 
     width: int
@@ -115,6 +116,7 @@ class Condition:
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
     has_alpha: bool = False
+    predicted: dict[str, tuple[float, ...]] | None = None
 
 
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:

@@ -5,7 +5,7 @@ The network has seen how much tens of thousands of pictures of known history gai
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -20,6 +20,7 @@ BY_RULES = "rules"
 # In the order of its outputs.
 JUDGED_KEYS = (*ALTERNATIVE_KEYS, BY_RULES)
 _NETWORK = "judge.onnx"
+USUAL_FACTOR = 4.0
 _MOST_FACTOR = 4.0  # of the pictures that it has learned from
 
 
@@ -51,7 +52,7 @@ class ExpectedGain:
         return f"{abs(self.likely_db):.1f} dB {nearer} the truth than bicubic, {spread}"
 
 
-def expected_gains(condition: Condition, factor: float) -> dict[str, ExpectedGain]:
+def expected_gains(condition: Condition, factor: float = USUAL_FACTOR) -> dict[str, ExpectedGain]:
     """The likely gains of all ways to enlarge; none where the picture is too small to be read.
 
     Parameters
@@ -63,6 +64,26 @@ def expected_gains(condition: Condition, factor: float) -> dict[str, ExpectedGai
     -------
     By the key of each alternative, and by `BY_RULES` of what the rules suggest.
     """
+    known = condition.predicted if factor == USUAL_FACTOR else None
+    predicted = _predict(condition, factor) if known is None else known
+    return {key: ExpectedGain(*gains) for key, gains in predicted.items()}
+
+
+def with_predictions(condition: Condition) -> Condition:
+    """A measured condition with the likely gains at the usual factor, so that nobody has to wait for them later.
+
+    Parameters
+    ----------
+    condition : with the rows that enlarging depends on
+
+    Returns
+    -------
+    The same, with ``predicted``.
+    """
+    return replace(condition, predicted=_predict(condition, USUAL_FACTOR))
+
+
+def _predict(condition: Condition, factor: float) -> dict[str, tuple[float, ...]]:
     read = condition.read
     if read is None or not len(read.features):
         return {}
@@ -70,7 +91,7 @@ def expected_gains(condition: Condition, factor: float) -> dict[str, ExpectedGai
     inputs = np.stack([np.concatenate([features, numbers]) for features in read.features])
     (output,) = small_network(_NETWORK).run(None, {"numbers": inputs})
     quantiles = np.sort(output.mean(axis=0), axis=-1).tolist()
-    return {key: ExpectedGain(*gains) for key, gains in zip(JUDGED_KEYS, quantiles, strict=True)}
+    return {key: tuple(gains) for key, gains in zip(JUDGED_KEYS, quantiles, strict=True)}
 
 
 def _signed(db: float) -> str:

@@ -11,7 +11,7 @@ from wamplex.core.analysis.report.condition import (
     measure_whole_condition,
 )
 from wamplex.core.analysis.suggestion.alternatives import Alternative, alternatives
-from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, ExpectedGain, expected_gains
+from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, USUAL_FACTOR, ExpectedGain, expected_gains
 from wamplex.core.analysis.suggestion.rules import suggest_by_rules
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.progress import Progress
@@ -24,7 +24,6 @@ SUGGESTED = "suggested"
 CLEARLY_BETTER_DB = 0.4
 # A likely gain of less than this is none.
 _NO_GAIN_DB = 0.1
-_USUAL_FACTOR = 4.0
 # Upscalers that are not judged, and that another's values suit too.
 _ALIKE = {"vellum": ("thicket", "vellum-quick")}
 
@@ -46,7 +45,7 @@ def measure_and_suggest(picture: Picture, progress: Progress | None = None, *, f
     return suggest(measure_whole_condition(picture, progress, rows))
 
 
-def suggest(condition: Condition, factor: float = _USUAL_FACTOR) -> Suggestions:
+def suggest(condition: Condition, factor: float = USUAL_FACTOR) -> Suggestions:
     """Derive suggestions from a measured condition.
 
     Parameters

@@ -8,6 +8,7 @@ from wamplex.core.analysis.report.condition import Condition, measure_condition
 from wamplex.core.analysis.report.evidence_crop import evidence_crop
 from wamplex.core.analysis.report.findings import RowKey
 from wamplex.core.analysis.sample import Sample
+from wamplex.core.analysis.suggestion.expected_gains import with_predictions
 from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.progress import Progress
 from wamplex.core.intake.picture_cache import PictureCache
@@ -39,6 +40,8 @@ def measure_rows(
     for condition in measure_condition(picture, progress):
         # The size needs no measurement: it comes with the first.
         keys: tuple[RowKey, ...] = condition.measured[-1:]
+        if keys == ("subject",):  # the last row
+            condition = with_predictions(condition)
         yield condition, _make_crops(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
 
 
