@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 TRAIN_BIN := .venv-train/bin
 
-# Tests run beside each other, and each as on one core: threads that wait for a core turn in circles meanwhile.
+# Tests run beside each other, and each with a single thread: threads that wait for a core turn in circles meanwhile.
 ONE_THREAD = OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 VIPS_CONCURRENCY=1 OPENCV_FOR_THREADS_NUM=1
 
 .PHONY: demo test lint check install uninstall bundle bundle-test bench docs screenshots setup system demo-pictures \
