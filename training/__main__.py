@@ -35,7 +35,7 @@ def main() -> None:
     stages.add_parser("judge-keep", help="keep what was collected for the judge in the repository")
     unlisted = stages.add_parser("evaluate-unlisted", help="measure what is suggested for histories by chance")
     unlisted.add_argument("--out", type=Path, default=Path("docs/unlisted.md"))
-    unlisted.add_argument("--rounds", type=int, default=8, help="how often each picture is taken")
+    unlisted.add_argument("--rounds", type=int, default=3, help="how often each picture is taken")
     crispness = stages.add_parser("evaluate-crispness", help="measure what Crispness does")
     crispness.add_argument("--out", type=Path, default=Path("docs/crispness.md"))
     crispness.add_argument("--factors", type=int, nargs="+", default=[4, 2])

@@ -14,8 +14,7 @@ from torch.nn import functional
 
 from training.places import KEPT
 from training.unlisted.held_back import is_held_back
-from wamplex.core.analysis.suggestion.expected_gains import JUDGED_KEYS, LEVELS
-from wamplex.core.analysis.suggestion.suggestion import CLEARLY_BETTER_DB
+from wamplex.core.analysis.suggestion.expected_gains import JUDGED_KEYS, LEVELS, ExpectedGain, best_way
 
 NAME, KEPT_NAME = "judge", "judged"
 _KEPT_PICTURES = 4000  # in a file below 4 MB
@@ -41,6 +40,11 @@ class Examples:
     gains: Tensor
     held_back: Tensor
     chains: list[dict[str, object]]
+
+    def chosen(self, rows: Tensor) -> Examples:
+        """Some of them, by a boolean for each."""
+        chains = [chain for chain, row in zip(self.chains, rows.tolist(), strict=True) if row]
+        return Examples(self.numbers[rows], self.gains[rows], self.held_back[rows], chains)
 
 
 class Judge(nn.Module):
@@ -120,13 +124,12 @@ def fit(work: Path, seed: int) -> None:
     torch.set_num_threads(1)  # its layers are too small to share
     known = examples(work)
     learned = ~known.held_back
-    # Of these all is known.
-    numbers, gains = (t[known.held_back & ~known.gains.isnan().any(dim=1)] for t in (known.numbers, known.gains))
+    whole = known.held_back & ~known.gains.isnan().any(dim=1)  # of these every way is known
     members = [_member(known.numbers[learned], known.gains[learned], seed + k) for k in range(_MEMBERS)]
     panel = Panel(members).eval()
     with torch.no_grad():
-        panel.widening.copy_(widening(panel, numbers, gains))
-        print(report(panel, numbers, gains), flush=True)
+        panel.widening.copy_(widening(panel, known.numbers[whole], known.gains[whole]))
+        print(report(panel, known.chosen(whole)), flush=True)
     torch.save({"panel": panel.state_dict(), "count": int(learned.sum())}, work / "checkpoints" / f"{NAME}.pt")
 
 
@@ -168,26 +171,30 @@ def widening(panel: Panel, numbers: Tensor, gains: Tensor) -> Tensor:
     return torch.stack([below, above], dim=1)
 
 
-def report(panel: Panel, numbers: Tensor, gains: Tensor) -> str:
-    """What a choice by each quantile would gain, beside the rules and the best of all; a Markdown table."""
-    made = panel(numbers)
+def report(panel: Panel, known: Examples) -> str:
+    """What the suggestion gains on pictures of which every way is known, beside the rules and the best of all.
+
+    Returns
+    -------
+    A Markdown table, and how many of the gains lie within their spread.
+    """
+    made, gains = panel(known.numbers), known.gains
+    judged = []
+    for quantiles, gain in zip(made.tolist(), gains.tolist(), strict=True):
+        key = best_way({k: ExpectedGain(*q) for k, q in zip(JUDGED_KEYS, quantiles, strict=True)})
+        judged.append(0.0 if key is None else gain[JUDGED_KEYS.index(key)])
     best = gains.max(dim=1).values.clamp(min=0)
-    rows = [("the rules", gains[:, -1])]
-    bonus = torch.zeros(len(JUDGED_KEYS))
-    bonus[-1] = CLEARLY_BETTER_DB
-    for number, level in enumerate(LEVELS[:-1]):
-        score, chosen = (made[..., number] + bonus).max(dim=1)
-        gain = gains.gather(1, chosen[:, None])[:, 0]
-        rows.append((f"best {level:g} quantile", torch.where(score > 0, gain, torch.zeros_like(gain))))
-    rows.append(("the best of all", best))
-    lines = ["| choice | mean | near the best | below bicubic | below -0.3 dB | least |", "|---|---|---|---|---|---|"]
-    for name, gain in rows:
-        parts = (gain >= best - _NEAR_DB, gain < -0.005, gain < -0.3)
-        cells = [f"{gain.mean():+.3f}", *(f"{100 * part.float().mean():.1f} %" for part in parts), f"{gain.min():+.2f}"]
-        lines.append(f"| {name} | {' | '.join(cells)} |")
+    ways = {"rules": gains[:, -1], "judged": torch.tensor(judged), "best of all": best}
+    usual = torch.tensor([chain["kinds"] == ["usual"] for chain in known.chains])
+    lines = ["| history | choice | mean | near the best | below bicubic | below -0.3 dB | least |", "|---" * 7 + "|"]
+    for history, part in (("by chance", ~usual), ("usual", usual)):
+        for name, gain in ways.items():
+            some = gain[part]
+            parts = (some >= best[part] - _NEAR_DB, some < -0.005, some < -0.3)
+            cells = [f"{some.mean():+.2f}", *(f"{100 * p.float().mean():.1f} %" for p in parts), f"{some.min():+.2f}"]
+            lines.append(f"| {history} ({int(part.sum())}) | {name} | {' | '.join(cells)} |")
     inside = (gains >= made[..., 0]) & (gains <= made[..., -1])
-    lines.append(f"\n{len(gains)} pictures; {100 * inside.float().mean():.1f} % of the gains lie within their spread.")
-    return "\n".join(lines)
+    return "\n".join([*lines, f"\n{100 * inside.float().mean():.1f} % of the gains lie within their spread."])
 
 
 def load(work: Path) -> tuple[Panel, int]:

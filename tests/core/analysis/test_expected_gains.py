@@ -69,7 +69,7 @@ def test_the_way_that_gains_most_is_suggested(condition: Condition, monkeypatch:
     assert gain.less(-0.27).text == "1.4 dB nearer to the truth than bicubic, 0.7 to 1.9"
     heeded = find_upscaler("mender").values
     assert suggested.values_for("mender", heeded).compression == 50
-    assert "more is likely" in str(suggested.reason_for("mender", "compression"))
+    assert "more is likely" in str(suggested.reason_for("mender", heeded, "compression"))
     assert suggested.values_for("burin", heeded).compression != 50
 
 
@@ -101,6 +101,7 @@ def test_what_does_not_clean_gets_no_crispness_where_there_is_something_to_clean
     noisy = Suggestions("mender", "of its noise", Values(noise=12, crispness=50), {})
     assert noisy.values_for("vellum", find_upscaler("vellum").values).crispness == 0
     assert noisy.values_for("mender", find_upscaler("mender").values).crispness == 50
+    assert "would become crisp too" in str(noisy.reason_for("vellum", find_upscaler("vellum").values, "crispness"))
 
 
 def test_a_trial_is_expected_to_gain_what_the_nearest_way_gains(

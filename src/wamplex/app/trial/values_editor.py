@@ -68,7 +68,7 @@ class ValuesEditor(QWidget):
                 switch.blockSignals(True)
                 switch.setChecked(getattr(values, name) not in (None, False))
                 switch.blockSignals(False)
-        self._show_description(trial.upscaler_key, suggested, all_of_it)
+        self._show_description(trial, suggested, all_of_it)
         if values.motion_blur_px > 0:
             self._show_movement(True)
         self.set_back.setVisible(trial.values is not None and trial.values != suggested)
@@ -135,10 +135,11 @@ class ValuesEditor(QWidget):
         for name, number in self._numbers.items():
             number.setText(f"{getattr(self._values, name):.0f}{VALUES[name].unit}")
 
-    def _show_description(self, key: str, suggested: Values, all_of_it: Suggestions | None) -> None:
+    def _show_description(self, trial: Trial, suggested: Values, all_of_it: Suggestions | None) -> None:
         self._show_numbers()
         for name, reason in self.reasons.items():
             text = "measuring the picture…"
             if all_of_it is not None:
-                text = f"Suggested {getattr(suggested, name):.0f}: {all_of_it.reason_for(key, name)}."
+                why = all_of_it.reason_for(trial.upscaler_key, trial.upscaler.values, name)
+                text = f"Suggested {getattr(suggested, name):.0f}: {why}."
             reason.setText(text)

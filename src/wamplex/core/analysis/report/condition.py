@@ -118,6 +118,11 @@ class Condition:
     has_alpha: bool = False
     predicted: dict[str, tuple[float, ...]] | None = None
 
+    @property
+    def complete(self) -> bool:
+        """Whether every row is measured."""
+        return len(self.measured) == len(_MEASUREMENTS)
+
 
 def measure_condition(picture: Picture, progress: Progress | None = None) -> Iterator[Condition]:
     """Measure a picture row by row: the condition as known after each measurement.

@@ -123,8 +123,8 @@ def _crispness(condition: Condition) -> tuple[float, str]:
     if kind == "pixel art":
         return 0.0, "pixel art is crisp as it is"
     if kind == "drawing":
-        return _DRAWN_CRISPNESS, "outlines of a drawing come out nearly crisp"
-    return _CRISPNESS, "edges come out wider than they were"
+        return _DRAWN_CRISPNESS, "outlines of drawings need little"
+    return _CRISPNESS, "enlarging leaves edges too wide"
 
 
 def protected_faces(condition: Condition) -> tuple[ProtectedPlaces, ...]:

@@ -11,7 +11,7 @@ from wamplex.core.analysis.report.condition import (
     measure_whole_condition,
 )
 from wamplex.core.analysis.suggestion.alternatives import Alternative, alternatives
-from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, USUAL_FACTOR, ExpectedGain, expected_gains
+from wamplex.core.analysis.suggestion.expected_gains import BY_RULES, USUAL_FACTOR, best_way, expected_gains
 from wamplex.core.analysis.suggestion.rules import suggest_by_rules
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.base.progress import Progress
@@ -19,11 +19,6 @@ from wamplex.core.model.picture import Picture
 
 # The key that stands for whatever a picture's measurements suggest.
 SUGGESTED = "suggested"
-# How much better another way must be, in cautious dB, before it takes the place of what the rules say. With less, some
-# is lost on pictures with a usual history, of which the rules know enough.
-CLEARLY_BETTER_DB = 0.4
-# A likely gain of less than this is none.
-_NO_GAIN_DB = 0.1
 # Upscalers that are not judged, and that another's values suit too.
 _ALIKE = {"vellum": ("thicket", "vellum-quick")}
 
@@ -64,23 +59,18 @@ def suggest(condition: Condition, factor: float = USUAL_FACTOR) -> Suggestions:
     gains = expected_gains(condition, factor)
     if not gains:
         return rules
-    by_rules = Alternative(BY_RULES, rules.upscaler, rules.values)
-    judged = tuple((way, gains[way.key]) for way in (*alternatives(condition), by_rules))
-    suggestions = replace(rules, judged=judged)
-    best, gain = max(judged, key=_merit)
-    if gain.likely_db <= _NO_GAIN_DB:
+    ways = {way.key: way for way in alternatives(condition)}
+    ways[BY_RULES] = Alternative(BY_RULES, rules.upscaler, rules.values)
+    suggestions = replace(rules, judged=tuple((way, gains[key]) for key, way in ways.items()))
+    best = best_way(gains)
+    if best is None:
         return replace(suggestions, upscaler="bicubic", reason="no upscaler is likely to come nearer to the truth")
-    if best is by_rules:
+    if best == BY_RULES:
         return suggestions
     reason = "it is likely to come nearest to the truth"
-    chosen = dict.fromkeys((best.upscaler, *_ALIKE.get(best.upscaler, ())), best.values)
-    return replace(suggestions, upscaler=best.upscaler, reason=reason, chosen=chosen)
-
-
-def _merit(judged: tuple[Alternative, ExpectedGain]) -> float:
-    """What is gained even if less comes true than expected; what the rules say is given the benefit of the doubt."""
-    way, gain = judged
-    return gain.cautious_db + (CLEARLY_BETTER_DB if way.key == BY_RULES else 0.0)
+    way = ways[best]
+    chosen = dict.fromkeys((way.upscaler, *_ALIKE.get(way.upscaler, ())), way.values)
+    return replace(suggestions, upscaler=way.upscaler, reason=reason, chosen=chosen)
 
 
 def suggest_trials(condition: Condition) -> tuple[tuple[str, str], ...]:

@@ -55,22 +55,23 @@ class Suggestions:
         chosen = self.chosen.get(upscaler)
         if chosen is not None:
             values = values.replace(**{name: getattr(chosen, name) for name in CHOSEN_VALUES if name in heeded})
-        cleans = "noise" in heeded or "sensor_noise" in heeded
-        damaged = self.values.noise > 0 or self.values.compression > 0
-        return values if cleans or not damaged else values.replace(crispness=0.0)
+        return values.replace(crispness=0.0) if self._leaves_damage(heeded) else values
 
-    def reason_for(self, upscaler: str, name: ValueName) -> str | None:
+    def reason_for(self, upscaler: str, heeded: tuple[ValueName, ...], name: ValueName) -> str | None:
         """Where a value of one upscaler comes from.
 
         Parameters
         ----------
         upscaler : its key
+        heeded : names of the values that it uses
         name : of the value
 
         Returns
         -------
         In words; None of a value that nothing is measured for.
         """
+        if name == "crispness" and self._leaves_damage(heeded):
+            return "noise and compression are not removed, and would become crisp too"
         reason, chosen = self.reasons.get(name), self.chosen.get(upscaler)
         if reason is None or chosen is None or name not in CHOSEN_VALUES:
             return reason
@@ -78,6 +79,11 @@ class Suggestions:
         if abs(now - before) < 1:
             return reason
         return f"{reason}; {'less' if abs(now) < abs(before) else 'more'} is likely to come nearer to the truth"
+
+    def _leaves_damage(self, heeded: tuple[ValueName, ...]) -> bool:
+        """Whether noise or compression was measured that an upscaler with such values does not remove."""
+        cleans = "noise" in heeded or "sensor_noise" in heeded
+        return not cleans and (self.values.noise > 0 or self.values.compression > 0)
 
     def expected_gain(self, upscaler: str, values: Values) -> ExpectedGain | None:
         """What an upscaler is likely to gain with some values.

@@ -10,10 +10,10 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
-from wamplex.core.base.array_types import Plane
 from wamplex.core.base.lazy_imports import cv2
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
+from wamplex.core.colour.luma import WEIGHTS
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.shock_filter import Sharpening, luma_change
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
@@ -73,20 +73,13 @@ def crisper(pixels: Pixels, sharpening: Sharpening) -> Pixels:
     """
     planes = list(cv2.split(np.ascontiguousarray(pixels)))
     colours = len(planes) - (len(planes) % 2 == 0)
-    change = luma_change(_luma_levels(planes[:colours]), sharpening)
+    # In place of `luma_plane`, whose product would start threads of its own in each of ours.
+    weights = WEIGHTS if colours == 3 else np.ones(1, np.float32)
+    luma = cv2.transform(cv2.merge(planes[:colours]), weights[np.newaxis] * np.float32(255))
+    change = luma_change(luma, sharpening)
     change *= np.float32(1 / 255)
     if colours < len(planes):  # colour without its alpha would leave a fringe
         change *= np.clip(cv2.erode(planes[-1], np.ones((3, 3), np.uint8)), 0, 1)
     for plane in planes[:colours]:
         np.add(plane, change, out=plane)
     return np.asarray(cv2.merge(planes)).reshape(pixels.shape)
-
-
-def _luma_levels(colours: list[Plane]) -> Plane:
-    """Luma after ITU-R BT.601, in 8-bit levels."""
-    if len(colours) == 1:
-        return colours[0] * np.float32(255)
-    luma: Plane = colours[0] * np.float32(0.299 * 255)
-    luma += colours[1] * np.float32(0.587 * 255)
-    luma += colours[2] * np.float32(0.114 * 255)
-    return luma

@@ -40,7 +40,7 @@ def measure_rows(
     for condition in measure_condition(picture, progress):
         # The size needs no measurement: it comes with the first.
         keys: tuple[RowKey, ...] = condition.measured[-1:]
-        if keys == ("subject",):  # the last row
+        if condition.complete:
             condition = with_predictions(condition)
         yield condition, _make_crops(sample, condition, keys if len(condition.measured) > 1 else (*keys, "size"))
 

@@ -148,7 +148,7 @@ def _values(intent: Intent, upscaler: Upscaler, suggested: Suggestions) -> tuple
     values = suggested.values_for(upscaler.key, upscaler.values).replace(**given)
     reasons = []
     for name in upscaler.values:
-        reason = suggested.reason_for(upscaler.key, name)
+        reason = suggested.reason_for(upscaler.key, upscaler.values, name)
         if reason is not None and (name in given or name != "motion_blur_px" or values.motion_blur_px > 0):
             text = value_text(name, getattr(values, name))
             reasons.append(f"{text}: {'as you chose' if name in given else reason}")
