@@ -8,6 +8,9 @@ TRAIN_BIN := .venv-train/bin
 # Tests run beside each other, and each with a single thread: threads that wait for a core turn in circles meanwhile.
 ONE_THREAD = OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 VIPS_CONCURRENCY=1 OPENCV_FOR_THREADS_NUM=1
 
+# Compiled modules are stored even where the environment forbids it: tests start some hundred processes.
+export PYTHONDONTWRITEBYTECODE =
+
 .PHONY: demo test lint check install uninstall bundle bundle-test bench docs screenshots setup system demo-pictures \
         train-setup train-fetch train-prepare train train-export train-test train-chains train-reader train-judge evaluate evaluate-crispness evaluate-unlisted evaluate-real evaluate-raw evaluate-condition
 

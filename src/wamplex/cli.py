@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 import io
 import logging
 import sys
@@ -9,45 +10,29 @@ from pathlib import Path
 
 import typer
 
-from wamplex.commands.assess import assess
-from wamplex.commands.console import USAGE
-from wamplex.commands.desktop import desktop
-from wamplex.commands.enlarge import enlarge
-from wamplex.commands.execution import execution
-from wamplex.commands.hand_over import hand_over
-from wamplex.commands.info import info
-from wamplex.commands.recipe import recipe
-from wamplex.commands.resume import resume
-from wamplex.commands.trial import trial
-from wamplex.commands.upscalers import upscalers_app
-from wamplex.commands.watch import watch
+from wamplex.commands.command_group import SUBCOMMANDS, CommandGroup
 
-COMMANDS = (
-    "enlarge",
-    "upscalers",
-    "info",
-    "assess",
-    "trial",
-    "execution",
-    "recipe",
-    "resume",
-    "watch",
-    "desktop",
-    "hand-over",
+USAGE = 2
+_HELP, _VERSION, _WINDOW_FLAGS = ("--help", "-h"), ("--version", "-V"), ("--demo", "--new-window")
+
+app = typer.Typer(
+    cls=CommandGroup,
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    context_settings={"help_option_names": list(_HELP)},
 )
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, help=__doc__)
-app.command()(enlarge)
-app.command()(info)
-app.command()(assess)
-app.command()(trial)
-app.command()(execution)
-app.command()(recipe)
-app.command()(resume)
-app.command()(watch)
-app.command()(desktop)
-app.command()(hand_over)
-app.add_typer(upscalers_app, name="upscalers")
+
+@app.callback(
+    epilog="Without a command, the files open in the window. --demo opens the demo pictures, --new-window a second "
+    "window; --version (-V) prints the version."
+)
+def wamplex() -> None:
+    """Enlarge pictures for printing, compare upscalers, and export print files.
+
+    wamplex [FILE ...] opens the window; wamplex COMMAND works without one.
+    """
 
 
 def main() -> None:
@@ -58,21 +43,36 @@ def main() -> None:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
-    text = sys.argv[1:]
-    if text and (text[0] in COMMANDS or text[0] in ("--help", "-h", "--version")):
-        if text[0] == "--version":
-            from importlib.metadata import version
+    words = sys.argv[1:]
+    first = words[0] if words else ""
+    if first in _VERSION:
+        from importlib.metadata import version
 
-            print(f"wamplex {version('wamplex')}")
-            return
+        print(f"wamplex {version('wamplex')}")
+    elif first in SUBCOMMANDS or first in _HELP:
         app()
-        return
-    flags = ("--demo", "--new-window")
-    unknown = [w for w in text if w.startswith("-") and w not in flags]
-    if unknown:
-        print(f"There is no option {unknown[0]}. Try: wamplex --help", file=sys.stderr)
-        raise SystemExit(USAGE)
+    else:
+        _open_window(words)
+
+
+def _open_window(words: list[str]) -> None:
+    for word in words:
+        fault = _fault(word)
+        if fault:
+            print(f"{fault} Try: wamplex --help", file=sys.stderr)
+            raise SystemExit(USAGE)
     from wamplex.app.startup.start import start_window
 
-    paths = [Path(word) for word in text if word not in flags]
-    raise SystemExit(start_window(paths, demo="--demo" in text, new="--new-window" in text))
+    paths = [Path(word) for word in words if word not in _WINDOW_FLAGS]
+    raise SystemExit(start_window(paths, demo="--demo" in words, new="--new-window" in words))
+
+
+def _fault(word: str) -> str | None:
+    """What is wrong with a word where the window is to open, if anything."""
+    if word in _WINDOW_FLAGS or Path(word).exists():
+        return None
+    if word.startswith("-"):
+        return f"There is no option {word}."
+    close = difflib.get_close_matches(word, SUBCOMMANDS, n=1)
+    suggestion = f" Did you mean {close[0]}?" if close else ""
+    return f"“{word}” is neither a command nor a file.{suggestion}"

@@ -6,16 +6,18 @@ import shutil
 import subprocess
 import xml.etree.ElementTree as ET
 from pathlib import Path
+from typing import cast
 
 import pytest
 import typer.main
 from typer.testing import CliRunner
 
-from wamplex.cli import COMMANDS, app
+from wamplex.cli import app
+from wamplex.commands.command_group import SUBCOMMANDS, CommandGroup
 from wamplex.desktop.entry import desktop_entry
 from wamplex.desktop.manual import bash_completion, manual_page
 
-GROUP = typer.main.get_command(app)
+COMMANDS = cast(CommandGroup, typer.main.get_command(app)).load_all()
 
 
 @pytest.fixture
@@ -49,8 +51,8 @@ def test_the_kind_of_file_is_sound_xml(data: Path) -> None:
 
 
 def test_manual_and_completion_know_every_command() -> None:
-    manual, completion = manual_page(GROUP), bash_completion(GROUP)  # type: ignore[arg-type]
-    for name in COMMANDS:
+    manual, completion = manual_page(COMMANDS), bash_completion(COMMANDS)
+    for name in SUBCOMMANDS:
         assert f".SS {name.replace('-', chr(92) + '-')}\n" in manual
         assert f"{name})" in completion
     assert "upscalers add" in manual
@@ -60,7 +62,7 @@ def test_manual_and_completion_know_every_command() -> None:
 
 @pytest.mark.skipif(shutil.which("groff") is None, reason="needs groff")
 def test_the_manual_is_set_without_a_warning() -> None:
-    page = manual_page(GROUP).encode()  # type: ignore[arg-type]
+    page = manual_page(COMMANDS).encode()
     run = subprocess.run(["groff", "-man", "-Tutf8", "-ww", "-z"], input=page, capture_output=True, check=False)
     assert run.stderr == b""
 
@@ -68,7 +70,7 @@ def test_the_manual_is_set_without_a_warning() -> None:
 @pytest.mark.skipif(shutil.which("bash") is None, reason="needs bash")
 def test_bash_completes_an_option(tmp_path: Path) -> None:
     script = tmp_path / "completion"
-    script.write_text(bash_completion(GROUP))  # type: ignore[arg-type]
+    script.write_text(bash_completion(COMMANDS))
     words = f'. {script}; COMP_WORDS=(wamplex enlarge --sens); COMP_CWORD=2; _wamplex; echo "${{COMPREPLY[@]}}"'
     run = subprocess.run(["bash", "-c", words], capture_output=True, text=True, check=True)
     assert run.stdout.strip() == "--sensor-noise"

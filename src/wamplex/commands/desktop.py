@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 import typer
-from typer.core import TyperGroup
 
+from wamplex.commands.command_group import CommandGroup
 from wamplex.commands.console import SOME_FAILED, print_error
 from wamplex.desktop.install import install, uninstall
 
@@ -23,10 +23,10 @@ def desktop(
     if action not in actions:
         raise typer.BadParameter(f"“{action}” is neither install nor uninstall.")
     commands = context.find_root().command
-    assert isinstance(commands, TyperGroup)
+    assert isinstance(commands, CommandGroup)
     program = Path(shutil.which("wamplex") or Path(sys.executable).with_name("wamplex"))
     try:
-        done = (install if action == "install" else uninstall)(program_path(program), commands)
+        done = (install if action == "install" else uninstall)(program_path(program), commands.load_all())
     except OSError as error:
         print_error(f"{error.filename or 'A file'} cannot be written: {(error.strerror or str(error)).lower()}.")
         raise typer.Exit(SOME_FAILED) from error

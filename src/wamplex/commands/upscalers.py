@@ -17,7 +17,10 @@ from wamplex.core.upscale.user_networks.network_store import add_user_network, r
 from wamplex.core.workflow.json_values import upscaler_values
 
 upscalers_app = typer.Typer(
-    invoke_without_command=True, help="List the upscalers; add and remove networks of your own."
+    invoke_without_command=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    help="List the upscalers; add and remove your own networks.",
 )
 
 

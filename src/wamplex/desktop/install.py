@@ -5,9 +5,9 @@ from __future__ import annotations
 import os
 import shutil
 import subprocess
+from collections.abc import Mapping
 from pathlib import Path
-
-from typer.core import TyperGroup
+from typing import Any
 
 from wamplex.core.base.atomic_files import write_atomically
 from wamplex.core.base.resources import ICONS_DIR
@@ -27,7 +27,7 @@ def data_folder() -> Path:
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
 
 
-def desktop_files(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
+def desktop_files(program: Path, commands: Mapping[str, Any]) -> dict[Path, bytes]:
     """Files to install, by their path in the data folder."""
     return {
         Path("applications/wamplex.desktop"): desktop_entry(program).encode(),
@@ -38,7 +38,7 @@ def desktop_files(program: Path, commands: TyperGroup) -> dict[Path, bytes]:
     }
 
 
-def install(program: Path, commands: TyperGroup) -> list[Path]:
+def install(program: Path, commands: Mapping[str, Any]) -> list[Path]:
     """Write everything; what an earlier version wrote is replaced.
 
     Raises
@@ -55,7 +55,7 @@ def install(program: Path, commands: TyperGroup) -> list[Path]:
     return written
 
 
-def uninstall(program: Path, commands: TyperGroup) -> list[Path]:
+def uninstall(program: Path, commands: Mapping[str, Any]) -> list[Path]:
     """Take everything away that `install` writes; folders stay, since others use them."""
     gone = []
     for place in desktop_files(program, commands):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from importlib.metadata import version
 from typing import Any
 
@@ -15,7 +16,7 @@ _SYNOPSIS = """.SH SYNOPSIS
 \\fICOMMAND\\fR [\\fIOPTIONS\\fR] ..."""
 
 
-def manual_page(commands: TyperGroup) -> str:
+def manual_page(commands: Mapping[str, Any]) -> str:
     """``wamplex(1)`` in the man macros."""
     parts = [
         f'.TH WAMPLEX 1 "" "Wamplex {version("wamplex")}" "User commands"',
@@ -33,11 +34,9 @@ def manual_page(commands: TyperGroup) -> str:
     return "\n".join(parts) + "\n"
 
 
-def bash_completion(commands: TyperGroup) -> str:
+def bash_completion(commands: Mapping[str, Any]) -> str:
     """Completes commands, their options, and files."""
-    cases = "\n".join(
-        f'        {name}) words="{" ".join(_options(command))}" ;;' for name, command in commands.commands.items()
-    )
+    cases = "\n".join(f'        {name}) words="{" ".join(_options(command))}" ;;' for name, command in commands.items())
     return f"""# Completion of wamplex for bash.
 _wamplex() {{
     local here="${{COMP_WORDS[COMP_CWORD]}}" words=""
@@ -45,7 +44,7 @@ _wamplex() {{
 {cases}
     esac
     if [ "$COMP_CWORD" -eq 1 ]; then
-        words="{" ".join(commands.commands)} --demo --help --version"
+        words="{" ".join(commands)} --demo --new-window --help --version"
     fi
     COMPREPLY=($(compgen -W "$words" -- "$here") $(compgen -f -- "$here"))
 }}
@@ -53,13 +52,13 @@ complete -o filenames -F _wamplex wamplex
 """
 
 
-def _all(commands: TyperGroup) -> list[tuple[str, Any]]:
+def _all(commands: Mapping[str, Any]) -> list[tuple[str, Any]]:
     """Every command with its name, those of groups behind the group's."""
     all_commands: list[tuple[str, Any]] = []
-    for name, command in commands.commands.items():
+    for name, command in commands.items():
         all_commands.append((name, command))
         if isinstance(command, TyperGroup):
-            all_commands += [(f"{name} {inner}", one) for inner, one in _all(command)]
+            all_commands += [(f"{name} {inner}", one) for inner, one in _all(command.commands)]
     return all_commands
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import subprocess
 import sys
 from pathlib import Path
 
@@ -31,7 +32,10 @@ def call(monkeypatch: pytest.MonkeyPatch, *words: str) -> list[tuple[list[Path],
     return opened
 
 
-def test_files_open_the_window_on_them(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_files_open_the_window_on_them(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.chdir(tmp_path)
+    for name in ("a.jpg", "b.tif"):
+        (tmp_path / name).touch()
     assert call(monkeypatch, "a.jpg", "b.tif") == [([Path("a.jpg"), Path("b.tif")], False)]
 
 
@@ -49,6 +53,23 @@ def test_unknown_options_are_wrong_usage(monkeypatch: pytest.MonkeyPatch, capsys
         cli.main()
     assert ended.value.code == 2
     assert "no option --magic" in capsys.readouterr().err
+
+
+def test_a_mistyped_command_opens_no_window(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setattr(sys, "argv", ["wamplex", "enlage", "a.jpg"])
+    with pytest.raises(SystemExit) as ended:
+        cli.main()
+    assert ended.value.code == 2
+    assert "Did you mean enlarge?" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("words", [["--version"], ["--help"], ["-h"], ["-V"]])
+def test_version_and_help_load_nothing_heavy(words: list[str]) -> None:
+    code = "import sys; from wamplex.cli import main\ntry: main()\nfinally: print('numpy' in sys.modules)"
+    run = subprocess.run([sys.executable, "-c", code, *words], capture_output=True, text=True, check=True)
+    assert run.stdout.strip().endswith("False")
 
 
 def test_version_is_told(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
