@@ -107,3 +107,20 @@ def test_movement_is_shown_when_asked_for(window: MainWindow, take_in: TakeIn, p
     assert editor.sliders["motion_blur_px"].isVisible()
     assert editor.sliders["motion_blur_deg"].isVisible()
     assert not editor.motion_row.isVisible()
+
+
+def test_what_is_stamped_before_it_is_measured_does_not_change(
+    window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path
+) -> None:
+    """What was judged is what is delivered, also when the suggestion comes later."""
+    window.workers.loader.pause(True)
+    take_in([photo_file])
+    entry = window.tray.entries[0]
+    window.open_step(TRIAL)
+    window.trial_step.panel.stamp.click()
+    assert entry.suggested is None
+    judged = entry.delivered_recipe()
+    window.workers.loader.pause(False)
+    qtbot.waitUntil(lambda: entry.suggested is not None, timeout=WAIT_MS)
+    assert entry.suggested_values(judged.base.upscaler) != judged.base.values
+    assert entry.delivered_recipe() == judged

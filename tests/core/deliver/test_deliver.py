@@ -309,7 +309,7 @@ def test_values_that_are_no_numbers_never_reach_a_writer(
 def test_matrix_products_keep_to_one_thread() -> None:
     """Threads of theirs that wait for more would take a core from the networks."""
     script = (
-        "import wamplex.cli\nfrom threadpoolctl import threadpool_info\n"
+        "import wamplex.commands.enlarge\nfrom threadpoolctl import threadpool_info\n"
         "print({pool['num_threads'] for pool in threadpool_info() if 'numpy' in pool['filepath']})"
     )
     environment = {k: v for k, v in os.environ.items() if k != "OPENBLAS_NUM_THREADS"}

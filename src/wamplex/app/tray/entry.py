@@ -254,6 +254,13 @@ class TrayEntry:
             return Values()
         return self.suggested.values_for(upscaler_key, find_upscaler(upscaler_key).values)
 
+    def fix_stamped_values(self, trials: Trials) -> Trials:
+        """Give a trial that is stamped before its picture is measured the values it was judged with."""
+        if trials.stamped is None or self.suggested is not None:
+            return trials
+        stamped = trials.find(trials.stamped)
+        return trials.set_values(stamped.letter, stamped.values or self.suggested_values(stamped.upscaler_key))
+
     def warning(self, trial: Trial) -> str | None:
         """Warning about a trial; None without one, or before the picture is measured."""
         if self.suggested is None or self.condition is None:

@@ -243,7 +243,7 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        trials = getattr(entry.trials, action)(about)
+        trials = entry.fix_stamped_values(getattr(entry.trials, action)(about))
         decided = self.blind.decided(trials)
         if decided is not None:
             self._show_names()
