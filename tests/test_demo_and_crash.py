@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -42,7 +43,9 @@ def test_the_demo_has_its_six_pictures() -> None:
 @pytest.mark.slow
 def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
     """The script behind ``make demo`` does the main job headless."""
-    (tmp_path / "src").symlink_to(ROOT / "src")
+    (tmp_path / "src" / "wamplex" / "demo").mkdir(parents=True)
+    for name in ("carved-head.png", "dress-rehearsal.dng", "stage-web.jpg"):  # one of each kind of file
+        shutil.copy(ROOT / "src" / "wamplex" / "demo" / name, tmp_path / "src" / "wamplex" / "demo")
     wamplex = Path(sys.executable).with_name("wamplex")
     run = subprocess.run(
         ["sh", str(ROOT / "tools" / "demo.sh"), str(wamplex), "2"],
@@ -56,7 +59,7 @@ def test_the_demo_without_a_display_writes_print_files(tmp_path: Path) -> None:
     assert run.returncode == 0, run.stderr
     assert "no display" in run.stdout
     files = sorted((tmp_path / "demo-output").iterdir())
-    assert len(files) == 6
+    assert len(files) == 3
     for path in files:
         picture = read_picture(path)
         assert picture.depth == 16

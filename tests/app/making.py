@@ -21,24 +21,30 @@ from wamplex.core.workflow.queue.run_job import run_job
 
 
 class Here:
-    """Stands in for `Apart`, which begins a process of its own for each window."""
+    """Stands in for `DeliveryClient`, which starts a process for each window."""
 
     def __init__(self, journal: Journal) -> None:
         self._journal = journal
 
     def make(self, job: Job, progress: Progress, at_once: int) -> Delivered:
-        """As `Apart.make`, which has the same done elsewhere."""
+        """As `DeliveryClient.make`, which has the same done elsewhere."""
         return run_job(self._journal, job, progress, at_once=at_once)
 
     def warm_up(self) -> None:
-        """Nothing has to be begun."""
+        """Nothing has to be started."""
 
     def close(self) -> None:
         """Nothing has to be ended."""
 
 
+_measured: dict[tuple[bytes, Development | None], list[tuple[Condition, Cutouts]]] = {}
+
+
 class MeasuredHere:
-    """Stands in for `MeasuredApart`, which begins a process of its own for each window."""
+    """Stands in for `AssessmentClient`, which starts a process for each window.
+
+    Many tests open the same picture. It is measured once.
+    """
 
     def __init__(self) -> None:
         self._store = PictureCache(0)
@@ -46,22 +52,29 @@ class MeasuredHere:
     def rows(
         self, source: Source, development: Development | None, progress: Progress
     ) -> Iterator[tuple[Condition, Cutouts]]:
-        """As `MeasuredApart.rows`, which has the same done elsewhere."""
+        """As `AssessmentClient.rows`, which has the same done elsewhere."""
         try:
-            yield from measure_rows(self._store, source, development, progress)
+            self._store.get(source, progress)
+            key = (source.path.read_bytes(), development)
+            rows: list[tuple[Condition, Cutouts]] = []
+            for row in _measured.get(key) or measure_rows(self._store, source, development, progress):
+                progress.check()
+                rows.append(row)
+                yield row
+            _measured[key] = rows
         except (UnreadablePictureError, SourceChangedError, MemoryError):
             raise UnmeasuredError from None
 
     def evidence_crops(self, source: Source, condition: Condition, progress: Progress) -> Cutouts:
-        """As `MeasuredApart.evidence_crops`."""
+        """As `AssessmentClient.evidence_crops`."""
         return make_evidence_crops(self._store, source, condition, progress)
 
     def small(self, path: Path, _progress: Progress) -> TrayPreview:
-        """As `MeasuredApart.small`."""
+        """As `AssessmentClient.small`."""
         return make_tray_preview(path)
 
     def warm_up(self) -> None:
-        """Nothing has to be begun."""
+        """Nothing has to be started."""
 
     def close(self) -> None:
         """Nothing has to be ended."""

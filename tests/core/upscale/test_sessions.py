@@ -116,11 +116,11 @@ def test_a_damaged_network_is_told_in_words_and_the_others_go_on(
 
 def test_what_was_tried_before_takes_no_memory() -> None:
     """Arenas of their own grew the process by 250 MB for each network."""
-    picture = Picture(np.zeros((400, 500, 3), np.float32))
+    picture = Picture(np.zeros((240, 320, 3), np.float32))
     sessions_module._pool.cache_clear()
 
     def try_all(factor: float) -> int:
-        window = Window(0, 0, 1000, 800)
+        window = Window(0, 0, 640, 480)
         for key in ("vellum", "burin", "mender", "thicket"):
             noise = 20 if "noise" in find_upscaler(key).values else 0
             spec = TrialSpec(upscaler=key, values=Values(noise=noise))
