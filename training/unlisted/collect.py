@@ -16,6 +16,7 @@ from training.heldout import luma_psnr
 from training.places import prepared_dir
 from training.real import enlarged_by, written
 from training.unlisted.chain import Chain, degrade
+from training.unlisted.few_tones import few_tones_file
 from training.unlisted.held_back import is_held_back
 from training.unlisted.usual import usual_file
 from wamplex.core.analysis.degradation.features import LEAST_SIDE_PX, compute_features
@@ -33,11 +34,11 @@ from wamplex.core.trial.registry import find_upscaler
 
 _FACTORS = (2, 3, 4, 4)
 _SIDES_PX = (80, 184)  # of the small picture
-# How often each collection is drawn from.
+# How often each kind of history is drawn, and for each how often each collection.
+_HISTORIES = {"by chance": 0.5, "usual": 0.35, "few tones": 0.15}
 _SHARES = {"photographs": 0.6, "paintings": 0.1, "drawings": 0.17, "lettering": 0.13}
+_FEW_TONES_SHARES = {"photographs": 0.25, "paintings": 0.0, "drawings": 0.35, "lettering": 0.4}
 _SAVE_EVERY = 50
-# Share of the pictures whose history is of the usual kind.
-_USUAL = 0.4
 # Of a picture that is learned from only some of the ways are tried, so that there is time for more pictures.
 _TRIED = 7
 
@@ -102,17 +103,18 @@ def _judged_pictures(work: Path, seed: int, first: int) -> Iterator[Judged]:
     names, collections = index["names"], index["collections"]
     for number in range(first, first + _SAVE_EVERY):
         random = np.random.default_rng((seed, number))
-        collection = str(random.choice(list(_SHARES), p=list(_SHARES.values())))
+        history = str(random.choice(list(_HISTORIES), p=list(_HISTORIES.values())))
+        shares = _FEW_TONES_SHARES if history == "few tones" else _SHARES
+        collection = str(random.choice(list(shares), p=list(shares.values())))
         name = str(random.choice(names[collections == collection]))
         truth = np.asarray(Image.open(prepared_dir(work) / name).convert("RGB"))
         factor, side = int(random.choice(_FACTORS)), int(random.integers(*_SIDES_PX))
         cut = _cut(truth, factor * side, factor, random)
         if cut is None:
             continue
-        usual = random.random() < _USUAL
         tried = None if is_held_back(name) else _TRIED
         judged = judge_picture(
-            cut, factor, int(random.integers(2**31)), unlisted=False, source=name, tried=tried, usual=usual
+            cut, factor, int(random.integers(2**31)), unlisted=False, source=name, tried=tried, history=history
         )
         if judged is not None:
             yield judged
@@ -138,7 +140,7 @@ def judge_picture(
     unlisted: bool,
     source: str,
     tried: int | None = None,
-    usual: bool = False,
+    history: str = "by chance",
 ) -> Judged | None:
     """Give a picture a history, measure it, and enlarge it in every way; None where it is too small to read.
 
@@ -146,11 +148,14 @@ def judge_picture(
     ----------
     truth : (H, W, 3) uint8, sides multiples of ``factor``
     unlisted : whether the history has a step of those that are left out of training
-    usual : whether its history is of the usual kind, instead of steps in any order
+    history : of `_HISTORIES`: steps in any order, usual ones in their usual order, or two or a few tones
     tried : of the alternatives, how many, by chance; None for all
     """
     side = (truth.shape[1] // factor, truth.shape[0] // factor)
-    file, chain = degrade(truth, side, seed, unlisted=unlisted) if not usual else usual_file(truth, side, seed)
+    if history == "by chance":
+        file, chain = degrade(truth, side, seed, unlisted=unlisted)
+    else:
+        file, chain = {"usual": usual_file, "few tones": few_tones_file}[history](truth, side, seed)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"small.{chain.suffix}"
         path.write_bytes(file)

@@ -13,6 +13,7 @@ from torch import Tensor, nn
 from torch.nn import functional
 
 from training.places import KEPT
+from training.unlisted.few_tones import FEW_TONES_KINDS
 from training.unlisted.held_back import is_held_back
 from wamplex.core.analysis.suggestion.expected_gains import JUDGED_KEYS, LEVELS, ExpectedGain, best_way
 
@@ -185,9 +186,10 @@ def report(panel: Panel, known: Examples) -> str:
         judged.append(0.0 if key is None else gain[JUDGED_KEYS.index(key)])
     best = gains.max(dim=1).values.clamp(min=0)
     ways = {"rules": gains[:, -1], "judged": torch.tensor(judged), "best of all": best}
-    usual = torch.tensor([chain["kinds"] == ["usual"] for chain in known.chains])
+    histories = [_history(chain["kinds"]) for chain in known.chains]
     lines = ["| history | choice | mean | near the best | below bicubic | below -0.3 dB | least |", "|---" * 7 + "|"]
-    for history, part in (("by chance", ~usual), ("usual", usual)):
+    for history in sorted(set(histories)):
+        part = torch.tensor([h == history for h in histories])
         for name, gain in ways.items():
             some = gain[part]
             parts = (some >= best[part] - _NEAR_DB, some < -0.005, some < -0.3)
@@ -195,6 +197,12 @@ def report(panel: Panel, known: Examples) -> str:
             lines.append(f"| {history} ({int(part.sum())}) | {name} | {' | '.join(cells)} |")
     inside = (gains >= made[..., 0]) & (gains <= made[..., -1])
     return "\n".join([*lines, f"\n{100 * inside.float().mean():.1f} % of the gains lie within their spread."])
+
+
+def _history(kinds: object) -> str:
+    if kinds == ["usual"]:
+        return "usual"
+    return "few tones" if kinds in [[kind] for kind in FEW_TONES_KINDS] else "by chance"
 
 
 def load(work: Path) -> tuple[Panel, int]:

@@ -123,6 +123,7 @@ def test_what_cannot_be_one_is_said(
     take_in([photo_file])
     other = tmp_path / "other.png"
     Image.new("RGB", (400, 200)).save(other)
+    qtbot.waitUntil(lambda: window.tray.entries[0].suggested is not None, timeout=WAIT_MS)
     before = window.tray.entries[0].trials
     window.guests.take_in(other)
     qtbot.waitUntil(lambda: "proportions" in window.notices.text, timeout=WAIT_MS)

@@ -153,6 +153,30 @@ def test_media_are_told_apart() -> None:
         assert classify_content(getattr(data, name)(), 1.3).kind == "photograph"
 
 
+@pytest.mark.parametrize("dither", [Image.Dither.FLOYDSTEINBERG, Image.Dither.NONE])
+def test_a_small_photograph_in_few_greys_is_no_pixel_art(dither: Image.Dither) -> None:
+    small = Image.fromarray(data.coffee()).convert("L").resize((150, 100)).convert("RGB")
+    greys = small.quantize(4, palette=small.quantize(4), dither=dither)
+    assert classify_content(np.asarray(greys.convert("RGB")), 0.0).kind != "pixel art"
+
+
+def test_dots_of_a_palette_are_no_pixel_art() -> None:
+    small = Image.fromarray(data.coffee()).resize((150, 100))
+    dots = small.quantize(16, palette=small.quantize(16), dither=Image.Dither.FLOYDSTEINBERG)
+    assert classify_content(np.asarray(dots.convert("RGB")), 0.0).kind != "pixel art"
+
+
+def test_a_small_sprite_of_whole_pixels_is_pixel_art() -> None:
+    """A face of flat colours with an outline of one pixel."""
+    sprite = Image.new("RGB", (32, 32), (90, 160, 220))
+    draw = ImageDraw.Draw(sprite)
+    draw.ellipse((4, 4, 27, 27), fill=(240, 200, 60), outline=(40, 20, 20))
+    draw.rectangle((10, 12, 12, 14), fill=(40, 20, 20))
+    draw.rectangle((19, 12, 21, 14), fill=(40, 20, 20))
+    draw.arc((10, 12, 21, 23), 20, 160, fill=(200, 60, 60))
+    assert classify_content(np.asarray(sprite), 0.0).kind == "pixel art"
+
+
 def test_borders_are_found_to_the_pixel() -> None:
     framed = np.pad(data.coffee() / np.float32(255), ((20, 30), (10, 0), (0, 0)), constant_values=1.0)
     assert find_borders(framed) == Window(10, 20, 600, 400)

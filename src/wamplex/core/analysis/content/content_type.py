@@ -24,7 +24,8 @@ _LEAST_SECOND, _LEAST_CONTRAST = 0.03, 90.0
 _STROKES = 0.4
 _CELL_PX = 24
 _MOST_PIXEL_ART_COLOURS = 64
-_MOST_PAGE_TONES, _LEAST_PAGE_PX = 16, 96 * 96
+_MOST_SCAN_TONES, _LEAST_SCAN_PX = 16, 96 * 96
+_MOST_ISOLATED = 0.08
 # Cameras leave more noise than this in their smooth places; a program does not.
 _CAMERA_NOISE_LEVELS = 0.75
 _SMOOTH_SHARE = 0.40
@@ -80,7 +81,7 @@ def classify_content(
     few = two_tones or (coloured and six > _SIX_COLOURS and shares[0] < _LARGEST_GROUND)
     kind: ContentKind = "photograph"
     few_exact_colours = colours <= _MOST_PIXEL_ART_COLOURS and (repeated_pixels or max(height, width) <= 256)
-    if few_exact_colours and (repeated_pixels or not _is_page(part, colours)):
+    if few_exact_colours and (repeated_pixels or not _is_reduced(part, colours)):
         kind = "pixel art"
     elif few and flat > _FLAT_SHARE:
         kind = "lettering" if two_tones and _stroke_fraction(quiet) > _STROKES else "drawing"
@@ -89,16 +90,20 @@ def classify_content(
     return ContentType(kind, flat, six, colours)
 
 
-def _is_page(pixels: Rgb8, colours: int) -> bool:
-    """Whether a picture of two or a few greys is a scanned or faxed page: dark strokes all over light paper."""
-    grey = pixels[..., 1].astype(np.float32)
-    if (
-        colours > _MOST_PAGE_TONES
-        or int(np.ptp(pixels.astype(np.int16), axis=2).max()) > 0
-        or grey.size < _LEAST_PAGE_PX
-    ):
-        return False
-    return bool((grey > 127).mean() > 0.5) and _stroke_fraction(pixels) > _STROKES
+def _is_reduced(pixels: Rgb8, colours: int) -> bool:
+    """Whether a picture of few colours was a finer one before: greys of a scan or a fax, or dots for tones."""
+    greys_only = colours <= _MOST_SCAN_TONES and int(np.ptp(pixels.astype(np.int16), axis=2).max()) == 0
+    if greys_only and pixels[..., 0].size >= _LEAST_SCAN_PX:
+        return True
+    return _isolated_fraction(pixels) > _MOST_ISOLATED
+
+
+def _isolated_fraction(pixels: Rgb8) -> float:
+    """Share of the pixels that differ from all four neighbours."""
+    across = (np.diff(pixels.astype(np.int16), axis=1) != 0).any(axis=2)
+    down = (np.diff(pixels.astype(np.int16), axis=0) != 0).any(axis=2)
+    inner = across[1:-1, :-1] & across[1:-1, 1:] & down[:-1, 1:-1] & down[1:, 1:-1]
+    return float(inner.mean()) if inner.size else 0.0
 
 
 def _flat_fraction(pixels: Rgb8, max_step: float) -> float:
