@@ -12,6 +12,8 @@ ENHANCED = f"{_TERMS}algorithmicallyEnhanced"
 COMPOSITE = f"{_TERMS}compositeWithTrainedAlgorithmicMedia"
 # Sources that say more than what a learned upscaler adds to them.
 _STRONGER = tuple(f"{_TERMS}{name}" for name in ("trainedAlgorithmicMedia", "algorithmicMedia", "compositeSynthetic"))
+# Pictures that a program generated.
+GENERATED = (f"{_TERMS}trainedAlgorithmicMedia", f"{_TERMS}algorithmicMedia")
 _PROPERTY = "{http://iptc.org/std/Iptc4xmpExt/2008-02-29/}DigitalSourceType"
 TERM_LABELS = {ENHANCED: "enhanced by an algorithm", COMPOSITE: "composite with generated parts"}
 

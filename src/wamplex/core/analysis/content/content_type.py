@@ -41,6 +41,7 @@ class ContentType:
     six_colours : share of the picture that its six commonest colours take
     colours : how many different colours there are, at most 4096
     likelihood : of its kind, where a network has read it from the pixels
+    stated : sentence on how the file states that it was generated; empty where it does not
     """
 
     kind: ContentKind
@@ -48,6 +49,7 @@ class ContentType:
     six_colours: float
     colours: int
     likelihood: float | None = None
+    stated: str = ""
 
 
 def classify_content(

@@ -13,8 +13,9 @@ from wamplex.core.analysis.compression.jpeg_blocks import estimate_compression
 from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_jpeg
 from wamplex.core.analysis.content.borders import find_borders
 from wamplex.core.analysis.content.clipping import Clipping, measure_clipping
-from wamplex.core.analysis.content.content_type import ContentType, classify_content
+from wamplex.core.analysis.content.content_type import ContentKind, ContentType, classify_content
 from wamplex.core.analysis.content.spots import Spot, find_spots
+from wamplex.core.analysis.content.stated_generator import stated_generator
 from wamplex.core.analysis.content.subject import SubjectAreas, find_areas
 from wamplex.core.analysis.degradation.degradation_estimator import (
     KINDS,
@@ -278,7 +279,10 @@ def _content_type(sample: Sample, so_far: Condition) -> ContentType:
     repeated = so_far.enlarged is not None and so_far.enlarged.by_repeating
     compressed = so_far.compression.quality is not None
     content = classify_content(sample.shown, so_far.noise.levels, repeated_pixels=repeated, compressed=compressed)
-    return content if so_far.read is None else _as_read(content, so_far.read)
+    content = content if so_far.read is None else _as_read(content, so_far.read)
+    stated = stated_generator(sample.picture)
+    kind: ContentKind = "generated" if stated and content.kind == "photograph" else content.kind
+    return replace(content, kind=kind, stated=stated)
 
 
 def _as_read(content: ContentType, read: DegradationEstimate) -> ContentType:

@@ -333,6 +333,8 @@ def _content_type(condition: Condition) -> Finding:
     reason = reason.format(six=100 * content.six_colours, flat=100 * content.flat_fraction, colours=content.colours)
     if content.likelihood is not None and content.kind != "photograph":
         reason += f" Likelihood {100 * content.likelihood:.0f} %."
+    if content.stated:
+        reason = content.stated if content.kind == "generated" else f"{reason} {content.stated}"
     key = _MEDIUM_UPSCALERS.get(content.kind)
     tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
     return Finding("medium", "Medium", value, reason, tick)
