@@ -20,6 +20,7 @@ from wamplex.core.analysis.degradation.noise_level import measure_noise
 from wamplex.core.analysis.faces import cascade_detector, rotated_faces
 from wamplex.core.analysis.faces.detection import find_faces
 from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.faces.seen_eye import seen_eye
 from wamplex.core.analysis.report.condition import (
     Condition,
     known_compression,
@@ -248,9 +249,18 @@ class TestFaces:
 
     def test_the_eye_nearer_to_the_middle_is_watched(self) -> None:
         face = Face(10, 10, 40, 50, 0.99, ((20.0, 25.0), (40.0, 24.0)))
-        spot = eye_spot(face, 100, 50)
+        spot = eye_spot(face, Picture(np.zeros((50, 100, 3), np.float32)))
         assert (spot.x, spot.y, spot.kind) == (0.4, 0.48, "eye")
         assert face.scaled(2).eyes == ((40, 50), (80, 48))
+
+    @pytest.mark.parametrize("covered", [0, 1])
+    def test_an_eye_under_hair_is_not_watched(self, covered: int) -> None:
+        """The astronaut with a piece of her own hair over one eye."""
+        pixels = data.astronaut().copy()
+        (face,) = find_faces(pixels)
+        x, y = (round(n) for n in face.eyes[covered])
+        pixels[y - 14 : y + 14, x - 14 : x + 14] = pixels[40:68, 175:203]
+        assert seen_eye(face, picture_of(pixels)) == face.eyes[1 - covered]
 
     def test_other_spots_keep_away_from_the_eye(self) -> None:
         picture = picture_of(data.astronaut())

@@ -8,7 +8,7 @@ from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.finish_edits import present_faces
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trial
-from wamplex.core.analysis.content.spots import eye_spot, transform_spots
+from wamplex.core.analysis.content.spots import transform_spots
 from wamplex.core.analysis.report.findings import Act, Suggestion
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import sheet_with_factor
@@ -127,8 +127,7 @@ def _watch_eyes(tray: Tray, entry: TrayEntry) -> str:
     condition = entry.condition
     if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
         return "the eye is already a spot" if condition is not None and condition.faces else ""
-    place = (condition.width, condition.height)
-    spot = eye_spot(condition.faces[0], *place)
-    transformed = transform_spots((spot,), Framing(), entry.framing, *place)
+    eyes = tuple(spot for spot in condition.spots if spot.kind == "eye")
+    transformed = transform_spots(eyes, Framing(), entry.framing, condition.width, condition.height)
     tray.set_spots(entry.number, (*transformed, *entry.spots))
     return "the eye is now a spot" if transformed else "the face is outside the crop"

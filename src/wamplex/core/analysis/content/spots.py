@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wamplex.core.analysis.faces.face import Face
+from wamplex.core.analysis.faces.seen_eye import seen_eye
 from wamplex.core.base.filters import block_means, box, gaussian
 from wamplex.core.base.lazy_imports import cv2, ndimage
 from wamplex.core.colour.luma import luma_plane
@@ -83,7 +84,7 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     free[:, :margin] = free[:, -margin:] = False
     spots: list[Spot] = []
     if faces:
-        eye = eye_spot(faces[0], picture.width, picture.height)
+        eye = eye_spot(faces[0], picture)
         spots.append(eye)
         _keep_away(free, eye.y * free.shape[0], eye.x * free.shape[1])
     for kind in ("lettering", "curve", "diagonal", "texture", "dark", "gradient"):
@@ -210,10 +211,10 @@ def _keep_away(free: NDArray[np.bool_], row: float, column: float) -> None:
     free &= (rows - row) ** 2 + (columns - column) ** 2 > radius**2
 
 
-def eye_spot(face: Face, width: int, height: int) -> Spot:
-    """The eye that lies nearer to the middle of the picture."""
-    x, y = min(face.eyes, key=lambda eye: abs(eye[0] - width / 2))
-    return Spot(min(max(x / width, 0), 1), min(max(y / height, 0), 1), "eye", NAMES["eye"])
+def eye_spot(face: Face, picture: Picture) -> Spot:
+    """The eye that is seen best."""
+    x, y = seen_eye(face, picture)
+    return Spot(min(max(x / picture.width, 0), 1), min(max(y / picture.height, 0), 1), "eye", NAMES["eye"])
 
 
 def unused_name(spots: tuple[Spot, ...]) -> str:
