@@ -103,7 +103,9 @@ def test_an_earlier_enlargement_is_undone(tray: Tray, entry: TrayEntry) -> None:
     assert entry.size.width_px == 600  # the print stays as large as it was
 
 
-def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry) -> None:
+def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
+    eye = Spot(1 / 3, 5 / 12, "eye", "Eye")
+    tray.file_facts.condition(Source.of(photo_file), replace(CONDITION, spots=(eye,)), {}, 0.1)
     tray.set_spots(0, (Spot(0.5, 0.5, "detail", "Detail"),))
     assert "the eye is now a spot" in use_suggestions(tray, entry, tick("faces"))
     assert (entry.spots[0].x * 150, entry.spots[0].y * 120) == pytest.approx((70, 50))

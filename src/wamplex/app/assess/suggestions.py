@@ -128,6 +128,8 @@ def _watch_eyes(tray: Tray, entry: TrayEntry) -> str:
     if condition is None or not condition.faces or any(spot.kind == "eye" for spot in entry.spots):
         return "the eye is already a spot" if condition is not None and condition.faces else ""
     eyes = tuple(spot for spot in condition.spots if spot.kind == "eye")
+    if not eyes:
+        return "the places to look at are not found yet"
     transformed = transform_spots(eyes, Framing(), entry.framing, condition.width, condition.height)
     tray.set_spots(entry.number, (*transformed, *entry.spots))
     return "the eye is now a spot" if transformed else "the face is outside the crop"
