@@ -103,15 +103,22 @@ def test_an_earlier_enlargement_is_undone(tray: Tray, entry: TrayEntry) -> None:
     assert entry.size.width_px == 600  # the print stays as large as it was
 
 
-def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry, photo_file: Path) -> None:
-    eye = Spot(1 / 3, 5 / 12, "eye", "Eye")
-    tray.file_facts.condition(Source.of(photo_file), replace(CONDITION, spots=(eye,)), {}, 0.1)
+@pytest.fixture
+def eye(tray: Tray, photo_file: Path) -> None:
+    """The places to look at have been found, an eye among them."""
+    spot = Spot(70 / 150, 50 / 120, "eye", "Eye")
+    tray.file_facts.condition(Source.of(photo_file), replace(CONDITION, spots=(spot,)), {}, 0.1)
+
+
+@pytest.mark.usefixtures("eye")
+def test_the_eye_becomes_a_spot_once(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, (Spot(0.5, 0.5, "detail", "Detail"),))
     assert "the eye is now a spot" in use_suggestions(tray, entry, tick("faces"))
     assert (entry.spots[0].x * 150, entry.spots[0].y * 120) == pytest.approx((70, 50))
     assert "already" in use_suggestions(tray, entry, tick("faces"))
 
 
+@pytest.mark.usefixtures("eye")
 def test_an_eye_outside_the_crop_is_said_to_be(tray: Tray, entry: TrayEntry) -> None:
     tray.set_spots(0, ())
     tray.set_framing(0, Framing(crop=Crop(x=100, y=60, width=50, height=60)))
