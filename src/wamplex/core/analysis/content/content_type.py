@@ -24,7 +24,7 @@ _LEAST_SECOND, _LEAST_CONTRAST = 0.03, 90.0
 _STROKES = 0.4
 _CELL_PX = 24
 _MOST_PIXEL_ART_COLOURS = 64
-_MOST_SCAN_TONES, _LEAST_SCAN_PX = 16, 96 * 96
+_MOST_SCAN_TONES, _LEAST_SCAN_PX = 16, 65 * 65
 _MOST_ISOLATED = 0.08
 # Cameras leave more noise than this in their smooth places; a program does not.
 _CAMERA_NOISE_LEVELS = 0.75
