@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from wamplex.core.analysis.degradation.degradation_estimator import DegradationEstimate
@@ -130,6 +131,7 @@ def condition_values(condition: Condition, rows: tuple[Finding, ...]) -> dict[st
         "enlarged_before": None if enlarged is None else round(enlarged.factor, 2),
         "cut_off": {"white": round(condition.clipping.white, 4), "black": round(condition.clipping.black, 4)},
         "medium": condition.content_type.kind,
+        "palette": None if condition.palette is None else asdict(condition.palette),
         "faces": [
             {key: round(getattr(face, key), 1) for key in ("x", "y", "width", "height")}
             | {"eyes": [[round(n, 1) for n in eye] for eye in face.eyes]}

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wamplex.core.analysis.content.palette import isolated_fraction
 from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
@@ -97,15 +98,7 @@ def _is_reduced(pixels: Rgb8, colours: int) -> bool:
     greys_only = colours <= _MOST_SCAN_TONES and int(np.ptp(pixels.astype(np.int16), axis=2).max()) == 0
     if greys_only and pixels[..., 0].size >= _LEAST_SCAN_PX:
         return True
-    return _isolated_fraction(pixels) > _MOST_ISOLATED
-
-
-def _isolated_fraction(pixels: Rgb8) -> float:
-    """Share of the pixels that differ from all four neighbours."""
-    across = (np.diff(pixels.astype(np.int16), axis=1) != 0).any(axis=2)
-    down = (np.diff(pixels.astype(np.int16), axis=0) != 0).any(axis=2)
-    inner = across[1:-1, :-1] & across[1:-1, 1:] & down[:-1, 1:-1] & down[1:, 1:-1]
-    return float(inner.mean()) if inner.size else 0.0
+    return isolated_fraction(pixels) > _MOST_ISOLATED
 
 
 def _flat_fraction(pixels: Rgb8, max_step: float) -> float:

@@ -43,8 +43,8 @@ def _skin_fraction(picture: Picture, face: Face, eye: tuple[float, float]) -> fl
     around = _ring(picture, eye, *(share * distance for share in _RING))
     if not len(middle) or not len(around):
         return 0.0
-    apart = np.linalg.norm(around - np.median(middle, axis=0), axis=1)
-    return float((apart < _SKIN_REACH).mean())
+    distance_from_skin = np.linalg.norm(around - np.median(middle, axis=0), axis=1)
+    return float((distance_from_skin < _SKIN_REACH).mean())
 
 
 def _ring(picture: Picture, at: tuple[float, float], inner: float, outer: float) -> NDArray[np.float32]:

@@ -7,6 +7,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import numpy as np
+
 from wamplex.core.analysis.compression.double_jpeg import detect_earlier_quality
 from wamplex.core.analysis.compression.file_compression import FileCompression, read_compression
 from wamplex.core.analysis.compression.jpeg_blocks import estimate_compression
@@ -14,6 +16,7 @@ from wamplex.core.analysis.compression.jpeg_noise import estimate_noise_behind_j
 from wamplex.core.analysis.content.borders import find_borders
 from wamplex.core.analysis.content.clipping import Clipping, measure_clipping
 from wamplex.core.analysis.content.content_type import ContentKind, ContentType, classify_content
+from wamplex.core.analysis.content.palette import Palette, measure_palette
 from wamplex.core.analysis.content.spots import Spot, find_spots
 from wamplex.core.analysis.content.stated_generator import stated_generator
 from wamplex.core.analysis.content.subject import SubjectAreas, find_areas
@@ -50,6 +53,7 @@ Measurement = Literal[
     "enlarged",
     "clipping",
     "medium",
+    "palette",
     "faces",
     "subject",
     "borders",
@@ -112,6 +116,7 @@ class Condition:
     enlarged: EarlierEnlargement | None = None
     clipping: Clipping = _NO_CLIPPING
     content_type: ContentType = _NO_MEDIUM
+    palette: Palette | None = None
     faces: tuple[Face, ...] = ()
     areas: SubjectAreas | None = None
     borders: Window | None = None
@@ -285,6 +290,16 @@ def _content_type(sample: Sample, so_far: Condition) -> ContentType:
     return replace(content, kind=kind, stated=stated)
 
 
+def _palette(sample: Sample) -> Palette | None:
+    if sample.picture.depth != 8 or sample.picture.raw is not None:
+        return None
+    pixels = np.rint(sample.colour * np.float32(255)).astype(np.uint8)
+    palette = measure_palette(pixels, sample.picture.file_start)
+    if palette is None:
+        return None
+    return replace(palette, x=palette.x + sample.centre.x, y=palette.y + sample.centre.y)
+
+
 def _as_read(content: ContentType, read: DegradationEstimate) -> ContentType:
     """The network tells drawings and lettering from photographs also where they are small or compressed."""
     if content.kind == "pixel art":
@@ -324,6 +339,7 @@ _MEASUREMENTS: tuple[tuple[Measurement, Callable[[Sample, Condition], Condition]
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
     ("medium", lambda s, c: replace(c, content_type=_content_type(s, c))),
+    ("palette", lambda s, c: replace(c, palette=_palette(s))),
     ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=None if c.has_alpha else find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),

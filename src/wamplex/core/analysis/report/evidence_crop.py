@@ -33,6 +33,8 @@ def evidence_crop(sample: Sample, condition: Condition, key: RowKey) -> Rgb8 | N
         return _amplified(sample, place, (64, 48), _NOISE_GAIN)
     if key in ("blur", "enlarged"):
         return _amplified(sample, _strongest_edge(sample), (32, 24), 1.0)
+    if key == "palette" and condition.palette is not None:
+        return _amplified(sample, (condition.palette.x, condition.palette.y), (32, 24), 1.0)
     if key == "clipping":
         return _clipped(sample, condition)
     if key == "faces" and condition.faces:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from wamplex.core.analysis.content.palette import palette_text
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, Measurement
 from wamplex.core.analysis.report.sensor_text import sensor_text
@@ -98,6 +99,7 @@ def describe_condition(
         ("blur", _blur),
         ("enlarged", _enlarged),
         ("medium", _content_type),
+        ("palette", _palette),
         ("faces", _faces),
         ("faces", _face_treatment),
         ("subject", _subject),
@@ -338,6 +340,10 @@ def _content_type(condition: Condition) -> Finding:
     key = _MEDIUM_UPSCALERS.get(content.kind)
     tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
     return Finding("medium", "Medium", value, reason, tick)
+
+
+def _palette(condition: Condition) -> Finding | None:
+    return None if condition.palette is None else Finding("palette", "Palette", *palette_text(condition.palette))
 
 
 def _faces(condition: Condition) -> Finding:
