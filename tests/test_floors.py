@@ -15,7 +15,7 @@ SOURCE = Path(__file__).parents[1] / "src" / "wamplex"
 LOOSE = "(loose)"  # the modules that lie directly in a package
 # From the lowest floor to the highest.
 FLOORS: dict[str, tuple[str, ...]] = {
-    "wamplex": ("core", "desktop", "app", "commands", LOOSE),
+    "wamplex": ("core", "library", "desktop", "app", "commands", LOOSE),
     "wamplex.core": (
         *("base", "geometry", "model", "colour", "raw", "intake", "upscale", "guests", "provenance"),
         *("analysis", "trial", "finish", "render", "readings", "preview", "known_answer", "deliver"),

@@ -14,6 +14,10 @@ class UnreadablePictureError(WamplexError):
     """A file could not be taken in as a picture."""
 
 
+class ImageKindError(WamplexError, TypeError):
+    """What a script gave is no image."""
+
+
 class MissingFileError(UnreadablePictureError):
     """A file is not there."""
 

@@ -1,0 +1,1 @@
+"""What scripts call: the functions behind ``import wamplex``."""
