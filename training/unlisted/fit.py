@@ -180,17 +180,18 @@ def report(panel: Panel, known: Examples) -> str:
     A Markdown table, and how many of the gains lie within their spread.
     """
     made, gains = panel(known.numbers), known.gains
+    histories = [_history(chain["kinds"]) for chain in known.chains]
     judged = []
-    for quantiles, gain in zip(made.tolist(), gains.tolist(), strict=True):
-        key = best_way({k: ExpectedGain(*q) for k, q in zip(JUDGED_KEYS, quantiles, strict=True)})
+    for quantiles, gain, history in zip(made.tolist(), gains.tolist(), histories, strict=True):
+        ways = {k: ExpectedGain(*q) for k, q in zip(JUDGED_KEYS, quantiles, strict=True)}
+        key = best_way(ways, colours=2 if history == "few tones" else 4096)
         judged.append(0.0 if key is None else gain[JUDGED_KEYS.index(key)])
     best = gains.max(dim=1).values.clamp(min=0)
-    ways = {"rules": gains[:, -1], "judged": torch.tensor(judged), "best of all": best}
-    histories = [_history(chain["kinds"]) for chain in known.chains]
+    choices = {"rules": gains[:, -1], "judged": torch.tensor(judged), "best of all": best}
     lines = ["| history | choice | mean | near the best | below bicubic | below -0.3 dB | least |", "|---" * 7 + "|"]
     for history in sorted(set(histories)):
         part = torch.tensor([h == history for h in histories])
-        for name, gain in ways.items():
+        for name, gain in choices.items():
             some = gain[part]
             parts = (some >= best[part] - _NEAR_DB, some < -0.005, some < -0.3)
             cells = [f"{some.mean():+.2f}", *(f"{100 * p.float().mean():.1f} %" for p in parts), f"{some.min():+.2f}"]

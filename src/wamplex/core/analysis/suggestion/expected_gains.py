@@ -21,9 +21,9 @@ BY_RULES = "rules"
 JUDGED_KEYS = (*ALTERNATIVE_KEYS, BY_RULES)
 _NETWORK = "judge.onnx"
 USUAL_FACTOR = 4.0
-# How much better another way must be, in cautious dB, before it takes the place of what the rules say. With less, some
-# is lost on pictures with a usual history, of which the rules know enough.
-_CLEARLY_BETTER_DB = 0.4
+# How much better another way must be, in cautious dB, before it takes the place of what the rules say: with less, more
+# pictures with a usual history lose, of which the rules know enough. Of pictures in few tones they know nothing.
+_CLEARLY_BETTER_DB, _MOST_FEW_TONES = 0.2, 16
 # A likely gain of no more than this is none.
 _NO_GAIN_DB = 0.1
 _MOST_FACTOR = 4.0  # of the pictures that it has learned from
@@ -74,18 +74,20 @@ def expected_gains(condition: Condition, factor: float = USUAL_FACTOR) -> dict[s
     return {key: ExpectedGain(*gains) for key, gains in predicted.items()}
 
 
-def best_way(gains: dict[str, ExpectedGain]) -> str | None:
+def best_way(gains: dict[str, ExpectedGain], colours: int) -> str | None:
     """The way that gains most even if less comes true than expected; the rules have the benefit of the doubt.
 
     Parameters
     ----------
     gains : by key, not empty
+    colours : how many different colours the picture has; of few the rules know nothing
 
     Returns
     -------
     Its key; None where it is likely to gain nothing over bicubic.
     """
-    key = max(gains, key=lambda key: gains[key].cautious_db + (_CLEARLY_BETTER_DB if key == BY_RULES else 0.0))
+    doubt = _CLEARLY_BETTER_DB if colours > _MOST_FEW_TONES else 0.0
+    key = max(gains, key=lambda key: gains[key].cautious_db + (doubt if key == BY_RULES else 0.0))
     return key if gains[key].likely_db > _NO_GAIN_DB else None
 
 

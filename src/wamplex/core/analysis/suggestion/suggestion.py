@@ -62,7 +62,7 @@ def suggest(condition: Condition, factor: float = USUAL_FACTOR) -> Suggestions:
     ways = {way.key: way for way in alternatives(condition)}
     ways[BY_RULES] = Alternative(BY_RULES, rules.upscaler, rules.values)
     suggestions = replace(rules, judged=tuple((way, gains[key]) for key, way in ways.items()))
-    best = best_way(gains)
+    best = best_way(gains, condition.content_type.colours)
     if best is None:
         return replace(suggestions, upscaler="bicubic", reason="no upscaler is likely to come nearer to the truth")
     if best == BY_RULES:
