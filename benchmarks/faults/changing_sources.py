@@ -147,7 +147,10 @@ def _write(path: Path, seed: int) -> None:
         raw_file(path, np.roll(chart(), 17 * seed, axis=1))
         return
     if path.suffix == ".jxl":
-        import pillow_jxl  # noqa: F401 - teaches Pillow the kind
+        import imagecodecs
+
+        path.write_bytes(imagecodecs.jpegxl_encode(pixels))
+        return
     if path.suffix == ".heic":
         import pillow_heif
 

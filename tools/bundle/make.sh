@@ -5,7 +5,7 @@ bin=$1
 "$bin"/pyinstaller --noconfirm --clean --log-level WARN --name wamplex \
     --distpath build/bundle --workpath build/work --specpath build \
     --collect-data wamplex --collect-submodules wamplex --recursive-copy-metadata wamplex --collect-submodules Xlib \
-    --collect-all imagecodecs --collect-all rawpy --collect-all pillow_heif --collect-all pillow_jxl \
+    --collect-all imagecodecs --collect-all rawpy --collect-all pillow_heif \
     --collect-data reportlab --collect-submodules skimage.metrics --collect-submodules skimage.restoration \
     --copy-metadata imageio --copy-metadata scikit-image \
     --exclude-module torch --exclude-module pytest --exclude-module mypy --exclude-module distributed \

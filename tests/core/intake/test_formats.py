@@ -50,6 +50,20 @@ def test_jpeg_xl(tmp_path: Path) -> None:
     assert read_picture(path).profile is not None  # libjxl always says what the numbers mean
 
 
+@pytest.mark.parametrize("packed", [False, True])
+def test_exif_of_jpeg_xl_is_read_from_its_box(packed: bool, tmp_path: Path) -> None:
+    """ISO/IEC 18181-2: boxes around the codestream, of which those of metadata may be packed."""
+    exif = Image.Exif()
+    exif[0x013B] = "A. Photographer"
+    content = bytes(4) + exif.tobytes().removeprefix(b"Exif\0\0")
+    box = (b"brob", b"Exif" + imagecodecs.brotli_encode(content)) if packed else (b"Exif", content)
+    codestream = imagecodecs.jpegxl_encode(noise(np.uint8), lossless=True)
+    boxes = [(b"JXL ", b"\r\n\x87\n"), (b"ftyp", b"jxl \0\0\0\0jxl "), box, (b"jxlc", codestream)]
+    path = tmp_path / "a.jxl"
+    path.write_bytes(b"".join((8 + len(body)).to_bytes(4, "big") + kind + body for kind, body in boxes))
+    assert b"A. Photographer" in (read_picture(path).metadata.exif or b"")
+
+
 def test_jpeg_2000(tmp_path: Path) -> None:
     for pixels in (noise(np.uint8), noise(np.uint8, 1), noise(np.uint8, 4), noise(np.uint16)):
         path = tmp_path / "a.jp2"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +15,12 @@ from wamplex.core.intake.decoders.image_file import (
     PixelBlocks,
     image_from_array,
 )
+from wamplex.core.intake.decoders.libjxl import read_jxl_header
 
 CONTAINER = b"\0\0\0\x0cJXL \r\n\x87\n"
 _RATIOS = ((1, 1), (12, 10), (4, 3), (3, 2), (16, 9), (5, 4), (2, 1))
 _SIZE_BITS = (9, 13, 18, 30)
+_MOST_METADATA_BYTES = 4_000_000
 
 
 def open_jpegxl(path: Path) -> ImageFile:
@@ -29,26 +30,21 @@ def open_jpegxl(path: Path) -> ImageFile:
     ------
     NotDecodableError : when it cannot be read
     """
-    import pillow_jxl  # noqa: F401 - teaches Pillow the kind
-    from PIL import Image
-
     data = path.read_bytes()
     width, height = read_jpegxl_size(data)
     if width * height > 2**31:
         return ImageFile(width, height, 8, "RGB", False, _never)  # too large: refused by who asked for the size
     try:
-        with Image.open(io.BytesIO(data), formats=["JXL"]) as opened:
-            mode, info, (width, height) = opened.mode, dict(opened.info), opened.size
-    except Exception as error:
+        header = read_jxl_header(data)
+    except (ValueError, OSError) as error:
         raise NotDecodableError(str(error)) from error
-    pixel_blocks = PixelBlocks(info.get("icc_profile"), info.get("exif"), _xmp(data))
-    deep = _bits(data) > 8
+    pixel_blocks = PixelBlocks(header.profile, _exif(data), _box(data, b"xml "))
     return ImageFile(
-        width=width,
-        height=height,
-        depth=16 if deep else 8,
-        colour="grey" if mode in ("L", "LA") else "RGB",
-        alpha=mode in ("LA", "RGBA"),
+        width=header.width,
+        height=header.height,
+        depth=16 if header.bits > 8 else 8,
+        colour="grey" if header.grey else "RGB",
+        alpha=header.alpha,
         image=lambda: image_from_array(_pixels(data), pixel_blocks),
         profile=pixel_blocks.profile,
     )
@@ -93,25 +89,6 @@ def read_jpegxl_size(data: bytes) -> tuple[int, int]:
     return height * across // down, height
 
 
-def _bits(data: bytes) -> int:
-    """Bits a sample (ImageMetadata, D.3): 8 where nothing is said."""
-    bits = _Bits(_codestream(data)[2:])
-    small = bits.take(1)
-    for repeat in range(2):
-        if repeat and bits.take(3):
-            break
-        bits.take(5) if small else bits.take(_SIZE_BITS[bits.take(2)])
-    if bits.take(1):  # all_default
-        return 8
-    if bits.take(1):  # extra_fields: orientation, then sizes that are rarely there
-        bits.take(3)
-        if bits.take(1) or bits.take(1) or bits.take(1):
-            return 16  # a preview or an animation: too rare to follow further
-    if bits.take(1):  # floating point
-        return 16
-    return (8, 10, 12)[which] if (which := bits.take(2)) < 3 else bits.take(6) + 1
-
-
 def _codestream(data: bytes) -> bytes:
     if data[:2] == b"\xff\n":
         return data[:64]
@@ -123,10 +100,29 @@ def _codestream(data: bytes) -> bytes:
     raise NotDecodableError("it has no codestream")
 
 
-def _xmp(data: bytes) -> bytes | None:
+def _exif(data: bytes) -> bytes | None:
+    """The Exif box (ISO/IEC 18181-2, 9.5): an offset of four bytes, then a TIFF header."""
+    content = _box(data, b"Exif")
+    if content is None or len(content) < 8:
+        return None
+    return b"Exif\0\0" + content[4 + int.from_bytes(content[:4], "big") :]
+
+
+def _box(data: bytes, kind: bytes) -> bytes | None:
+    """Contents of the first box of a kind, unpacked where they are packed (``brob``, 9.8)."""
+    import imagecodecs
+
     if data[:12] != CONTAINER:
         return None
-    return next((content for kind, content in iterate_boxes(data) if kind == b"xml "), None)
+    for name, content in iterate_boxes(data):
+        if name == kind:
+            return content
+        if name == b"brob" and content[:4] == kind:
+            try:
+                return bytes(imagecodecs.brotli_decode(content[4:], out=_MOST_METADATA_BYTES))
+            except Exception:  # whatever a damaged box raises; the pixels count
+                return None
+    return None
 
 
 class _Bits:
