@@ -64,7 +64,7 @@ def enlarge(
     Parameters
     ----------
     image : NumPy array (uint8, uint16, or float in 0..1; grey, RGB or RGBA), Pillow image, or picture of `open`
-    factor : 0.1 to 16
+    factor : 0.1 to 8
     upscaler : a key of `upscalers`; "suggested" measures the image and chooses
     progress : is called with a fraction from 0 to 1 and what is being done
     **values : of the upscaler by name, such as ``noise=20`` or ``crispness=50``; without them the suggested ones where
@@ -99,7 +99,8 @@ def assess(image: Any, *, progress: Listener | None = None) -> dict[str, Any]:
 
     Parameters
     ----------
-    image, progress : as in `enlarge`
+    image : as in `enlarge`
+    progress : is called with a fraction from 0 to 1 and what is being done
 
     Returns
     -------
@@ -129,7 +130,11 @@ def readings(
 
     Parameters
     ----------
-    image, factor, upscaler, progress, **values : as in `enlarge`
+    image : as in `enlarge`
+    factor : 0.1 to 8
+    upscaler : a key of `upscalers`; "suggested" measures the image and chooses
+    progress : is called with a fraction from 0 to 1 and what is being done
+    **values : of the upscaler by name
 
     Returns
     -------
@@ -165,7 +170,8 @@ def compare(
     factor : by which it is shrunk and enlarged
     upscalers : keys of `upscalers`
     truth : a larger original of the image; it is then enlarged to the size of this instead
-    progress, **values : as in `enlarge`
+    progress : is called with a fraction from 0 to 1 and what is being done
+    **values : of the upscalers by name
 
     Returns
     -------

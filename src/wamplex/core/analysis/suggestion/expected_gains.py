@@ -86,8 +86,8 @@ def best_way(gains: dict[str, ExpectedGain], colours: int) -> str | None:
     -------
     Its key; None where it is likely to gain nothing over bicubic.
     """
-    doubt = _CLEARLY_BETTER_DB if colours > _MOST_FEW_TONES else 0.0
-    key = max(gains, key=lambda key: gains[key].cautious_db + (doubt if key == BY_RULES else 0.0))
+    advance = _CLEARLY_BETTER_DB if colours > _MOST_FEW_TONES else 0.0
+    key = max(gains, key=lambda key: gains[key].cautious_db + (advance if key == BY_RULES else 0.0))
     return key if gains[key].likely_db > _NO_GAIN_DB else None
 
 
