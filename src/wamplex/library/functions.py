@@ -64,7 +64,7 @@ def enlarge(
     Parameters
     ----------
     image : NumPy array (uint8, uint16, or float in 0..1; grey, RGB or RGBA), Pillow image, or picture of `open`
-    factor : 0.1 to 8
+    factor : 0.25 to 8
     upscaler : a key of `upscalers`; "suggested" measures the image and chooses
     progress : is called with a fraction from 0 to 1 and what is being done
     **values : of the upscaler by name, such as ``noise=20`` or ``crispness=50``; without them the suggested ones where
@@ -131,7 +131,7 @@ def readings(
     Parameters
     ----------
     image : as in `enlarge`
-    factor : 0.1 to 8
+    factor : 0.25 to 8
     upscaler : a key of `upscalers`; "suggested" measures the image and chooses
     progress : is called with a fraction from 0 to 1 and what is being done
     **values : of the upscaler by name

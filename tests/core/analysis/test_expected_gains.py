@@ -6,8 +6,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
-from skimage import data
 
 from wamplex.core.analysis.report.condition import UPSCALING_ROWS, Condition, measure_whole_condition
 from wamplex.core.analysis.suggestion import expected_gains as expected_gains_module
@@ -22,7 +20,7 @@ from wamplex.core.analysis.suggestion.expected_gains import (
     with_predictions,
 )
 from wamplex.core.analysis.suggestion.rules import suggest_by_rules
-from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest, suggest
+from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.intake.read import read_picture
 from wamplex.core.model.picture import Picture
@@ -147,13 +145,3 @@ def test_of_few_tones_the_rules_get_no_benefit_of_the_doubt() -> None:
     gains = {BY_RULES: rules, "mender strong": other}
     assert best_way(gains, colours=4096) == BY_RULES
     assert best_way(gains, colours=2) == "mender strong"
-
-
-def test_a_photograph_of_dots_is_cleaned(tmp_path: Path) -> None:
-    """Floyd and Steinberg's dots in black and white: bicubic would enlarge each of them."""
-    truth = Image.fromarray(data.coffee()).convert("L").crop((100, 0, 580, 400))
-    truth.resize((160, 133)).convert("1").save(tmp_path / "dots.png")
-    picture = read_picture(tmp_path / "dots.png")
-    suggested = measure_and_suggest(picture)
-    assert suggested.upscaler == "mender"
-    assert suggested.values_for("mender", find_upscaler("mender").values).noise >= 10

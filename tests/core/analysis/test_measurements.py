@@ -390,7 +390,7 @@ def test_measuring_can_be_stopped_between_rows() -> None:
     progress = Progress()
     rows = measure_condition(picture_of(data.coffee()), progress)
     seen = [next(rows).measured[-1] for _ in range(5)]
-    assert seen == ["made by", "sensor", "compression", "read", "noise"]
+    assert seen == ["made by", "sensor", "compression", "palette", "read"]
     progress.cancel()
     with pytest.raises(Cancelled):
         next(rows)

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.content.palette import isolated_fraction
+from wamplex.core.analysis.content.palette import has_dots, isolated_fraction
 from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
@@ -98,7 +98,7 @@ def _is_reduced(pixels: Rgb8, colours: int) -> bool:
     greys_only = colours <= _MOST_SCAN_TONES and int(np.ptp(pixels.astype(np.int16), axis=2).max()) == 0
     if greys_only and pixels[..., 0].size >= _LEAST_SCAN_PX:
         return True
-    return isolated_fraction(pixels) > _MOST_ISOLATED
+    return isolated_fraction(pixels) > _MOST_ISOLATED or has_dots(pixels)
 
 
 def _flat_fraction(pixels: Rgb8, max_step: float) -> float:

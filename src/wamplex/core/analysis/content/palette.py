@@ -59,7 +59,7 @@ def measure_palette(pixels: Rgb8, file_start: bytes) -> Palette | None:
         return None
     density = cv2.blur(_isolated_pixels(pixels).astype(np.float32), (31, 31))
     y, x = np.unravel_index(int(np.argmax(density)), density.shape)
-    return Palette(colours, stated, _has_dots(pixels), float(x), float(y))
+    return Palette(colours, stated, has_dots(pixels), float(x), float(y))
 
 
 def stated_palette(file_start: bytes) -> int | None:
@@ -106,8 +106,15 @@ def _isolated_pixels(pixels: Rgb8) -> NDArray[np.bool_]:
     return inner
 
 
-def _has_dots(pixels: Rgb8) -> bool:
-    """Dots change from pixel to pixel and come back after two; edges of flat places do not."""
+def has_dots(pixels: Rgb8) -> bool:
+    """Whether dots stand for tones: they change from pixel to pixel and come back after two; edges do not.
+
+    Parameters
+    ----------
+    pixels : (H, W, 3) uint8
+    """
+    if min(pixels.shape[:2]) < 3:
+        return False
     near, far = (float(_differs(pixels, step, axis=1).mean()) for step in (1, 2))
     return far < _MOST_WITH_DOTS * near and isolated_fraction(pixels) > _LEAST_ISOLATED
 

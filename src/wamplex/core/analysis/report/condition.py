@@ -47,13 +47,13 @@ Measurement = Literal[
     "made by",
     "sensor",
     "compression",
+    "palette",
     "read",
     "noise",
     "blur",
     "enlarged",
     "clipping",
     "medium",
-    "palette",
     "faces",
     "subject",
     "borders",
@@ -63,6 +63,7 @@ Measurement = Literal[
 UPSCALING_ROWS: tuple[Measurement, ...] = (
     "sensor",
     "compression",
+    "palette",
     "read",
     "noise",
     "blur",
@@ -201,6 +202,16 @@ def measure_whole_condition(
     return so_far
 
 
+def is_dithered(condition: Condition) -> bool:
+    """Whether dots of a palette stand for the tones between.
+
+    Parameters
+    ----------
+    condition : with the row "palette"
+    """
+    return condition.palette is not None and condition.palette.dithered
+
+
 def known_compression(sample: Sample) -> FileCompression:
     """Compression of the file: from its tables, else from its pixels.
 
@@ -333,13 +344,13 @@ _MEASUREMENTS: tuple[tuple[Measurement, Callable[[Sample, Condition], Condition]
     ("made by", lambda s, c: replace(c, own_origin=read_own_origin(s.picture))),
     ("sensor", lambda s, c: replace(c, sensor=measure_sensor_exposure(s.picture))),
     ("compression", lambda s, c: replace(c, compression=known_compression(s))),
+    ("palette", lambda s, c: replace(c, palette=_palette(s))),
     ("read", lambda s, c: replace(c, read=estimate_degradation(s.colour, c.compression.strength / 100))),
     ("noise", lambda s, c: replace(c, noise=_noise(s, c))),
     ("blur", _add_blur),
     ("enlarged", lambda s, c: replace(c, enlarged=_enlarged(s, c))),
     ("clipping", lambda s, c: replace(c, clipping=measure_clipping(s.shown))),
     ("medium", lambda s, c: replace(c, content_type=_content_type(s, c))),
-    ("palette", lambda s, c: replace(c, palette=_palette(s))),
     ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=None if c.has_alpha else find_borders(s.picture.pixels))),
     ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),

@@ -8,7 +8,7 @@ from typing import Literal
 
 from wamplex.core.analysis.content.palette import palette_text
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
-from wamplex.core.analysis.report.condition import Condition, Measurement
+from wamplex.core.analysis.report.condition import Condition, Measurement, is_dithered
 from wamplex.core.analysis.report.sensor_text import sensor_text
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
@@ -177,7 +177,7 @@ def suggested_blur(condition: Condition) -> tuple[float, float]:
     Blur to correct, in px, and over-sharpening to undo, as the amount of an unsharp mask; one of them is 0.
     """
     read = condition.read
-    if read is None:
+    if read is None or is_dithered(condition):  # dots look like sharpening
         return 0.0, 0.0
     min_px, minimum, margin = LEAST_SOFTNESS_PX, LEAST_SHARPENING, _CAREFUL
     if is_compressed(condition):
@@ -343,7 +343,10 @@ def _content_type(condition: Condition) -> Finding:
 
 
 def _palette(condition: Condition) -> Finding | None:
-    return None if condition.palette is None else Finding("palette", "Palette", *palette_text(condition.palette))
+    if condition.palette is None:
+        return None
+    tick = Suggestion("upscaler", "Try Mender", "mender") if is_dithered(condition) else None
+    return Finding("palette", "Palette", *palette_text(condition.palette), tick)
 
 
 def _faces(condition: Condition) -> Finding:

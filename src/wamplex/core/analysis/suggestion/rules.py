@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.condition import Condition, is_dithered
 from wamplex.core.analysis.report.findings import (
     FAR_MOVED_PX,
     LEAST_NOISE_LEVELS,
@@ -25,6 +25,9 @@ CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
 # Measured on held-out pictures at 4x: edges are 1.17 (photographs), 0.99 (drawings) and 1.02 (lettering) times as wide
 # as the truth's then; 1.40, 1.10 and 1.19 times without.
 _CRISPNESS, _DRAWN_CRISPNESS = 50.0, 25.0
+# What cleans dots of a palette: for up to so many colours noise and compression. Measured with Floyd and Steinberg's dots
+# on three photographs at 3x. Two tones need all there is (+12 dB over bicubic); dots of more colours differ less.
+_DOTS = ((2, 100.0, 100.0), (8, 20.0, 50.0), (16, 10.0, 50.0), (256, 10.0, 20.0))
 _MOST_FACES, _AROUND_FACE = 64, 0.6
 
 
@@ -45,6 +48,9 @@ def suggest_by_rules(condition: Condition) -> Suggestions:
         reasons["sensor_noise"] = f"all that {whence}"
     noise, reasons["noise"] = _noise(condition)
     compression, reasons["compression"] = _blocks(condition)
+    if is_dithered(condition):
+        noise, compression, reason = _dots(condition)
+        reasons["noise"] = reasons["compression"] = reason
     blur, reasons["blur"] = _blur(condition)
     motion_px, direction, reasons["motion_blur_px"] = _motion_blur(condition)
     crispness, reasons["crispness"] = _crispness(condition)
@@ -52,7 +58,7 @@ def suggest_by_rules(condition: Condition) -> Suggestions:
     values = Values(
         noise=noise,
         compression=compression,
-        codec="jpeg" if condition.compression.codec == "jpeg" else "webp",
+        codec="jpeg" if condition.compression.codec == "jpeg" or is_dithered(condition) else "webp",
         blur=0.0 if motion_px > 0 else blur,
         motion_blur_px=motion_px,
         motion_blur_deg=direction,
@@ -80,9 +86,19 @@ def _blocks(condition: Condition) -> tuple[float, str]:
     return (round(compression.strength, 1) if is_compressed(condition) else 0.0), reason
 
 
+def _dots(condition: Condition) -> tuple[float, float, str]:
+    """Noise and compression values against the dots of a palette."""
+    assert condition.palette is not None
+    colours = condition.palette.colours
+    noise, compression = next((n, c) for most, n, c in _DOTS if colours <= most)
+    return noise, compression, f"dots of {colours} colours stand for the tones between"
+
+
 def _blur(condition: Condition) -> tuple[float, str]:
     if condition.read is None:
         return 0.0, "too small to tell"
+    if is_dithered(condition):
+        return 0.0, "its dots look like sharpening"
     if was_enlarged(condition):
         return 0.0, "it was enlarged before: shrinking it first helps more"
     blur, sharpening = suggested_blur(condition)
@@ -151,6 +167,8 @@ def _upscaler(condition: Condition, values: Values, reasons: dict[ValueName, str
     kind = condition.content_type.kind
     if condition.sensor is not None and condition.sensor.mosaic:
         return "tessera", "it is a raw file: noise is removed in the sensor data"
+    if is_dithered(condition):
+        return "mender", reasons["noise"]
     if kind == "pixel art":
         return "nearest", "it is pixel art"
     if kind in _A:

@@ -8,6 +8,7 @@ from wamplex.core.analysis.report.condition import (
     UPSCALING_ROWS,
     Condition,
     Measurement,
+    is_dithered,
     measure_whole_condition,
 )
 from wamplex.core.analysis.suggestion.alternatives import Alternative, alternatives
@@ -54,8 +55,9 @@ def suggest(condition: Condition, factor: float = USUAL_FACTOR) -> Suggestions:
     even if less comes true than expected; each value with its reason.
     """
     rules = suggest_by_rules(condition)
-    if rules.upscaler in ("tessera", "nearest") or rules.shrink_first > 1 or condition.has_alpha:
-        return rules  # of these the judge knows nothing
+    unknown = rules.upscaler in ("tessera", "nearest") or rules.shrink_first > 1 or condition.has_alpha
+    if unknown or is_dithered(condition):
+        return rules  # of these the judge knows nothing, or less
     gains = expected_gains(condition, factor)
     if not gains:
         return rules
