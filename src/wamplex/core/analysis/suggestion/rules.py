@@ -25,8 +25,8 @@ CLEARLY_COMPRESSED, CLEARLY_NOISY = 15.0, 7.0
 # Measured on held-out pictures at 4x: edges are 1.17 (photographs), 0.99 (drawings) and 1.02 (lettering) times as wide
 # as the truth's then; 1.40, 1.10 and 1.19 times without.
 _CRISPNESS, _DRAWN_CRISPNESS = 50.0, 25.0
-# What cleans dots of a palette: for up to so many colours noise and compression. Measured with Floyd and Steinberg's dots
-# on three photographs at 3x. Two tones need all there is (+12 dB over bicubic); dots of more colours differ less.
+# What cleans dots of a palette: for up to so many colours noise and compression. Measured at 3x with Floyd and
+# Steinberg's dots on three photographs. Two tones need all there is (+12 dB over bicubic); dots of more differ less.
 _DOTS = ((2, 100.0, 100.0), (8, 20.0, 50.0), (16, 10.0, 50.0), (256, 10.0, 20.0))
 _MOST_FACES, _AROUND_FACE = 64, 0.6
 
