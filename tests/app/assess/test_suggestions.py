@@ -17,7 +17,8 @@ from wamplex.core.analysis.content.spots import Spot
 from wamplex.core.analysis.degradation.noise_level import NoiseLevel
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import Finding, Suggestion, describe_condition
+from wamplex.core.analysis.report.finding import Finding, Suggestion
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import Sheet

@@ -16,7 +16,8 @@ from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.degradation.noise_level import NoiseLevel
 from wamplex.core.analysis.faces.face import Face
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import Finding, describe_condition
+from wamplex.core.analysis.report.finding import Finding
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.analysis.suggestion.suggestion import suggest, suggest_trials
 from wamplex.core.analysis.suggestion.trial_warnings import warn_of_trial
 from wamplex.core.base.window import Window

@@ -28,7 +28,7 @@ from wamplex.app.tray.tray import Tray
 from wamplex.core.analysis.content.spots import Spot, unused_name
 from wamplex.core.analysis.content.subject import mask_overlay
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.geometry.framing import from_framed, to_framed
 from wamplex.core.model.development import Development

@@ -8,7 +8,8 @@ from wamplex.app.assess.suggestions import use_suggestions
 from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.tray import Tray
-from wamplex.core.analysis.report.findings import Finding, describe_condition
+from wamplex.core.analysis.report.finding import Finding
+from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.settings import load_settings
 

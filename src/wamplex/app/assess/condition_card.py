@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QVBoxLayou
 
 from wamplex.app.shared.images import to_image
 from wamplex.app.shared.widgets import label, row
-from wamplex.core.analysis.report.findings import Finding, RowKey, Suggestion
+from wamplex.core.analysis.report.finding import Finding, RowKey, Suggestion
 
 
 class ConditionCard(QFrame):

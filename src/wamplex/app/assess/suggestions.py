@@ -9,7 +9,7 @@ from wamplex.app.tray.finish_edits import present_faces
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.trials import Trial
 from wamplex.core.analysis.content.spots import transform_spots
-from wamplex.core.analysis.report.findings import Act, Suggestion
+from wamplex.core.analysis.report.finding import Act, Suggestion
 from wamplex.core.geometry.framing import Crop, Framing
 from wamplex.core.geometry.sheet import sheet_with_factor
 from wamplex.core.model.trial_spec import TrialSpec

@@ -12,7 +12,7 @@ from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import Spot, transform_spots
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.suggestion.suggestion import suggest_trials
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.analysis.suggestion.trial_warnings import warn_of_trial

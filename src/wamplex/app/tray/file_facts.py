@@ -16,7 +16,7 @@ from wamplex.app.tray.initial_decisions import first_decisions
 from wamplex.app.tray.thumbnails import LargeThumbnails
 from wamplex.app.tray.tray_entries import TrayEntries
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.suggestion.suggestion import suggest
 from wamplex.core.base.errors import SizeError
 from wamplex.core.geometry.framing import Framing

@@ -7,7 +7,7 @@ from typing import Any
 
 from wamplex.core.analysis.degradation.degradation_estimator import DegradationEstimate
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import Finding
+from wamplex.core.analysis.report.finding import Finding
 from wamplex.core.analysis.suggestion.alternatives import Alternative
 from wamplex.core.analysis.suggestion.expected_gains import ExpectedGain
 from wamplex.core.analysis.suggestion.suggestion import suggest

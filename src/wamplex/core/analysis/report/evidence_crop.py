@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wamplex.core.analysis.report.condition import Condition
-from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.report.sensor_exposure import SensorExposure
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.base.array_types import Rgb8

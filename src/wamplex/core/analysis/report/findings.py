@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
 
 from wamplex.core.analysis.content.palette import palette_text
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, Measurement, is_dithered
+from wamplex.core.analysis.report.finding import Finding, Suggestion
 from wamplex.core.analysis.report.sensor_text import sensor_text
-from wamplex.core.base.window import Window
 from wamplex.core.geometry.size import MM_PER_INCH
 from wamplex.core.model.value_table import VALUES
 from wamplex.core.upscale.stages.deconvolution import AMOUNT_PER_VALUE, PX_PER_VALUE
-
-Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
-RowKey = Measurement | Literal["size", "small faces"]
 
 # Less noise than this is what rounding and fine texture leave in clean pictures.
 LEAST_NOISE_LEVELS = 2.2
@@ -41,39 +36,6 @@ _SMALL_FACE_PX = 80
 _USUAL_FACTORS = (2.0, 3.0, 4.0, 6.0)
 # A4, the long side: a first guess at how large the print is to be.
 _USUAL_PRINT_MM = 297.0
-
-
-@dataclass(frozen=True)
-class Suggestion:
-    """One suggestion of the condition sheet.
-
-    Attributes
-    ----------
-    act : what is done
-    text : the same for the user
-    upscaler : key of the upscaler it speaks of
-    amount : noise or compression value, factor, or factor to shrink by
-    crop : what is left of the picture, in its pixels
-    at_first : whether it is ticked before the user has said anything
-    """
-
-    act: Act
-    text: str
-    upscaler: str | None = None
-    amount: float | None = None
-    crop: Window | None = None
-    at_first: bool = True
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One row of the condition sheet."""
-
-    key: RowKey
-    title: str
-    value: str
-    reason: str
-    suggestion: Suggestion | None = None
 
 
 def describe_condition(

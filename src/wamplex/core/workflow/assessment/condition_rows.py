@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from wamplex.core.analysis.report.condition import Condition, measure_condition
 from wamplex.core.analysis.report.evidence_crop import evidence_crop
-from wamplex.core.analysis.report.findings import RowKey
+from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.sample import Sample
 from wamplex.core.analysis.suggestion.expected_gains import with_predictions
 from wamplex.core.base.array_types import Rgb8
