@@ -62,6 +62,7 @@ def measure_unlisted(work: Path, out: Path, rounds: int) -> None:
             "steps": c.judged.chain.steps,
             "source": c.judged.source,
             "factor": c.judged.factor,
+            "numbers": c.judged.numbers.tolist(),  # so that thresholds can be tried without enlarging anything again
         }
         for c in cases
     ]
