@@ -40,6 +40,11 @@ class Here:
 _measured: dict[tuple[bytes, Development | None], list[tuple[Condition, Cutouts]]] = {}
 
 
+def measure_anew() -> None:
+    """Forget what was measured, for a test that looks at the measuring itself."""
+    _measured.clear()
+
+
 class MeasuredHere:
     """Stands in for `AssessmentClient`, which starts a process for each window.
 

@@ -13,6 +13,7 @@ import pytest
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
+from tests.app.making import measure_anew
 from tests.app.watching import WAIT_MS
 
 from wamplex.app.project.project_model import recovery_path
@@ -67,6 +68,7 @@ def calls(monkeypatch: pytest.MonkeyPatch) -> list[tuple[str, bool]]:
 def test_no_work_is_done_on_it_in_any_step(
     window: MainWindow, take_in: TakeIn, qtbot: QtBot, photo_file: Path, calls: list[tuple[str, bool]]
 ) -> None:
+    measure_anew()
     take_in([photo_file])
     tray, entry = window.tray, window.tray.entries[0]
     window.open_step(ASSESS)

@@ -23,7 +23,7 @@ _NETWORK = "judge.onnx"
 USUAL_FACTOR = 4.0
 # How much better another way must be, in cautious dB, before it takes the place of what the rules say: with less, more
 # pictures with a usual history lose, of which the rules know enough. Of pictures in few tones they know nothing.
-_CLEARLY_BETTER_DB, _MOST_FEW_TONES = 0.2, 16
+_CLEARLY_BETTER_DB, _MOST_FEW_TONES = 0.4, 16
 # A likely gain of no more than this is none.
 _NO_GAIN_DB = 0.1
 _MOST_FACTOR = 4.0  # of the pictures that it has learned from
