@@ -10,9 +10,9 @@ from pathlib import Path
 
 import typer
 
+from wamplex.commands import USAGE
 from wamplex.commands.command_group import SUBCOMMANDS, CommandGroup
 
-USAGE = 2
 _HELP, _VERSION, _WINDOW_FLAGS = ("--help", "-h"), ("--version", "-V"), ("--demo", "--new-window")
 
 app = typer.Typer(

@@ -10,7 +10,8 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, print_error, progress_bars
+from wamplex.commands import SOME_FAILED
+from wamplex.commands.console import print_error, progress_bars
 from wamplex.core.analysis.report.condition import measure_whole_condition
 from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.analysis.suggestion.suggestion import suggest

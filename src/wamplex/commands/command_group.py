@@ -58,8 +58,10 @@ class CommandGroup(TyperGroup):
 def _load(name: str) -> Any:
     subcommand = SUBCOMMANDS[name]
     entry = getattr(import_module(f"wamplex.commands.{subcommand.module}"), subcommand.attribute)
-    if isinstance(entry, typer.Typer):
-        return typer.main.get_command(entry)
-    app = typer.Typer(add_completion=False, rich_markup_mode=None)
-    app.command(name)(entry)
-    return typer.main.get_command(app)
+    app = entry
+    if not isinstance(entry, typer.Typer):
+        app = typer.Typer(add_completion=False, rich_markup_mode=None)
+        app.command(name)(entry)
+    command = typer.main.get_command(app)
+    command.short_help = subcommand.summary
+    return command

@@ -1,4 +1,4 @@
-"""Shared by all subcommands: exit codes, error messages, progress bars."""
+"""Shared by all subcommands: error messages, progress bars."""
 
 from __future__ import annotations
 
@@ -9,8 +9,6 @@ from rich.progress import BarColumn, TextColumn
 from rich.progress import Progress as Bars
 
 from wamplex.core.workflow.queue.journal import Journal
-
-SOME_FAILED, USAGE = 1, 2
 
 
 def print_notices(journal: Journal) -> None:

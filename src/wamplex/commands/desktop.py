@@ -9,8 +9,9 @@ from typing import Annotated, Literal
 
 import typer
 
+from wamplex.commands import SOME_FAILED
 from wamplex.commands.command_group import CommandGroup
-from wamplex.commands.console import SOME_FAILED, print_error
+from wamplex.commands.console import print_error
 from wamplex.desktop.install import install, uninstall
 
 

@@ -13,7 +13,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, USAGE, print_error, print_notices, progress_bars
+from wamplex.commands import SOME_FAILED, USAGE
+from wamplex.commands.console import print_error, print_notices, progress_bars
 from wamplex.commands.enlarge_decisions import EnlargeRequest
 from wamplex.commands.enlarge_options import (
     DevelopOptions,

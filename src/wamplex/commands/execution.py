@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from wamplex.commands.console import USAGE, print_error
+from wamplex.commands import USAGE
+from wamplex.commands.console import print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.model.settings import load_settings, save_settings
 from wamplex.core.upscale.networks.execution import (

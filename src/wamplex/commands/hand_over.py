@@ -7,7 +7,8 @@ from typing import Annotated, Literal, get_args
 
 import typer
 
-from wamplex.commands.console import USAGE, print_error
+from wamplex.commands import USAGE
+from wamplex.commands.console import print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.colour.icc import ProfileChoice
 from wamplex.core.intake.probe import probe

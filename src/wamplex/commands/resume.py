@@ -5,7 +5,8 @@ from __future__ import annotations
 import typer
 from rich.progress import Progress as Bars
 
-from wamplex.commands.console import SOME_FAILED, print_error, print_notices, progress_bars
+from wamplex.commands import SOME_FAILED
+from wamplex.commands.console import print_error, print_notices, progress_bars
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled
 from wamplex.core.base.progress import Progress

@@ -10,14 +10,15 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, USAGE, print_error, progress_bars
+from wamplex.commands import SOME_FAILED, USAGE
+from wamplex.commands.console import print_error, progress_bars
 from wamplex.commands.option_groups import refuse_infinite
 from wamplex.core.analysis.suggestion.suggestion import measure_and_suggest
 from wamplex.core.base.errors import RecipeError, WamplexError
 from wamplex.core.base.progress import Progress
 from wamplex.core.guests.guest_store import add_guest
 from wamplex.core.intake.read import read_picture
-from wamplex.core.known_answer.compare import Answer, as_csv, as_rows, compare
+from wamplex.core.known_answer.compare import USUAL_UPSCALERS, Answer, as_csv, as_rows, compare
 from wamplex.core.known_answer.question import ShrinkKernel, TestDamage, make_question
 from wamplex.core.known_answer.raw_question import make_raw_question
 from wamplex.core.known_answer.truth_alignment import question_from_truth
@@ -26,12 +27,10 @@ from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.registry import find_upscaler
 
-_USUAL = "bicubic,lanczos,contour,vellum"
-
 
 def trial(
     picture: Annotated[Path, typer.Argument(metavar="IN", help="A picture file.")],
-    upscalers: Annotated[str, typer.Option(help="Upscaler keys, comma-separated.")] = _USUAL,
+    upscalers: Annotated[str, typer.Option(help="Upscaler keys, comma-separated.")] = ",".join(USUAL_UPSCALERS),
     factor: Annotated[float, typer.Option(help="Enlargement, above 1 to 8.")] = 4.0,
     truth: Annotated[Path | None, typer.Option(help="Large original of IN; by default IN itself is shrunk.")] = None,
     guests: Annotated[str, typer.Option(help="Files enlarged elsewhere, comma-separated; needs --truth.")] = "",

@@ -10,7 +10,8 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from wamplex.commands.console import SOME_FAILED, print_error
+from wamplex.commands import SOME_FAILED
+from wamplex.commands.console import print_error
 from wamplex.core.base.errors import WamplexError
 from wamplex.core.trial.registry import known_upscalers
 from wamplex.core.upscale.user_networks.network_store import add_user_network, remove_user_network

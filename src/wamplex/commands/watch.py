@@ -9,7 +9,8 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from wamplex.commands.console import SOME_FAILED, USAGE, print_error, print_notices
+from wamplex.commands import SOME_FAILED, USAGE
+from wamplex.commands.console import print_error, print_notices
 from wamplex.commands.options import parse_delivery
 from wamplex.commands.stopping import Stopping
 from wamplex.core.base.errors import Cancelled, WamplexError

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -10,11 +10,11 @@ from wamplex.core.analysis.report.condition import measure_whole_condition
 from wamplex.core.analysis.report.findings import describe_condition
 from wamplex.core.analysis.suggestion.suggestion import SUGGESTED, measure_and_suggest
 from wamplex.core.base.errors import RecipeError
-from wamplex.core.base.progress import Progress
+from wamplex.core.base.progress import Listener, Progress
 from wamplex.core.base.window import Window
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
-from wamplex.core.known_answer.compare import as_rows
+from wamplex.core.known_answer.compare import USUAL_UPSCALERS, as_rows
 from wamplex.core.known_answer.compare import compare as compare_answers
 from wamplex.core.known_answer.question import make_question
 from wamplex.core.known_answer.truth_alignment import question_from_truth
@@ -28,9 +28,6 @@ from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.registry import find_upscaler, known_upscalers
 from wamplex.core.workflow.json_values import condition_values, upscaler_values
 from wamplex.library.images import to_picture
-
-Listener = Callable[[float, str], None]
-_USUAL = ("bicubic", "lanczos", "contour", "vellum")
 
 
 def open(path: str | Path) -> Picture:
@@ -67,8 +64,8 @@ def enlarge(
     factor : 0.25 to 8
     upscaler : a key of `upscalers`; "suggested" measures the image and chooses
     progress : is called with a fraction from 0 to 1 and what is being done
-    **values : of the upscaler by name, such as ``noise=20`` or ``crispness=50``; without them the suggested ones where
-        the upscaler is suggested, else the defaults
+    **values : of the upscaler by name, such as ``noise=20`` or ``crispness=50``; the others are the suggested ones
+        where the upscaler is suggested, else the defaults. One that the suggested upscaler lacks changes nothing
 
     Returns
     -------
@@ -156,7 +153,7 @@ def readings(
 def compare(
     image: Any,
     factor: float = 4.0,
-    upscalers: Sequence[str] = _USUAL,
+    upscalers: Sequence[str] = USUAL_UPSCALERS,
     *,
     truth: Any = None,
     progress: Listener | None = None,
@@ -212,8 +209,9 @@ def _recipe(picture: Picture, factor: float, upscaler: str, values: dict[str, An
 
 
 def _spec(key: str, values: dict[str, Any]) -> TrialSpec:
-    unknown = sorted(set(values) - set(find_upscaler(key).values))
+    upscaler = find_upscaler(key)
+    unknown = sorted(set(values) - set(upscaler.values))
     if unknown:
-        there = ", ".join(find_upscaler(key).values) or "none"
-        raise RecipeError(f"{find_upscaler(key).name} has no value “{unknown[0]}”. It has: {there}.")
+        there = ", ".join(upscaler.values) or "none"
+        raise RecipeError(f"{upscaler.name} has no value “{unknown[0]}”. It has: {there}.")
     return TrialSpec(upscaler=key, values=Values().replace(**values))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -54,7 +55,8 @@ def _from_array(array: NDArray[Any]) -> tuple[Picture, Restore]:
         levels = levels / np.float32(whole)
     elif not (np.isfinite(levels).all() and levels.min() >= 0 and levels.max() <= 1):
         raise ImageKindError("Floats must lie in 0 to 1, black to white.")
-    picture = _picture(levels, depth=8 if whole == 255 else 16)
+    colour, alpha = _without_alpha(levels, levels.shape[2] == 4)
+    picture = Picture(colour, alpha=alpha, depth=8 if whole == 255 else 16)
 
     def restore(pixels: Pixels) -> NDArray[Any]:
         result = pixels.astype(dtype) if whole is None else np.rint(pixels * whole).astype(dtype)
@@ -65,14 +67,14 @@ def _from_array(array: NDArray[Any]) -> tuple[Picture, Restore]:
 
 def _from_pillow(image: Image.Image) -> tuple[Picture, Restore]:
     mode = image.mode
+    if mode.startswith(("I", "F")):
+        raise ImageKindError(f"Pillow's mode {mode} has no agreed range. Give an array instead.")
     if mode not in ("L", "RGB", "RGBA"):
         transparent = mode in ("LA", "PA") or "transparency" in image.info
         mode = "RGBA" if transparent else "L" if mode == "1" else "RGB"
-    if image.mode.startswith(("I", "F")):
-        raise ImageKindError(f"Pillow's mode {image.mode} has no agreed range. Give an array instead.")
     profile = image.info.get("icc_profile")
     whole, restore_array = _from_array(np.asarray(image.convert(mode)))
-    picture = Picture(whole.pixels, alpha=whole.alpha, profile=profile)
+    picture = replace(whole, profile=profile)
 
     def restore(pixels: Pixels) -> Image.Image:
         result = Image.fromarray(restore_array(pixels))
@@ -83,21 +85,14 @@ def _from_pillow(image: Image.Image) -> tuple[Picture, Restore]:
     return picture, restore
 
 
-def _picture(levels: Pixels, depth: int) -> Picture:
-    alpha = levels[..., 3] if levels.shape[2] == 4 else None
-    colour = np.ascontiguousarray(levels[..., :3] if levels.shape[2] >= 3 else levels)
-    return Picture(colour, alpha=alpha, depth=16 if depth == 16 else 8)
-
-
 def _as_result(source: Picture, pixels: Pixels) -> Picture:
     """A picture with the profile of its source; it comes from no file."""
-    alpha = pixels[..., -1] if source.alpha is not None else None
-    colour = pixels[..., :-1] if source.alpha is not None else pixels
-    return Picture(
-        np.ascontiguousarray(colour),
-        alpha=alpha,
-        depth=source.depth,
-        density_ppi=source.density_ppi,
-        profile=source.profile,
-        metadata=source.metadata,
-    )
+    colour, alpha = _without_alpha(pixels, source.alpha is not None)
+    return replace(source, pixels=colour, alpha=alpha, source=None, file_start=b"", raw=None, notices=())
+
+
+def _without_alpha(pixels: Pixels, has_alpha: bool) -> tuple[Pixels, Pixels | None]:
+    """Colour, and the last channel where it is alpha."""
+    if not has_alpha:
+        return np.ascontiguousarray(pixels), None
+    return np.ascontiguousarray(pixels[..., :-1]), pixels[..., -1]

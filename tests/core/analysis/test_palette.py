@@ -41,6 +41,8 @@ def test_the_row_says_what_is_known(tmp_path: Path) -> None:
     reduced(64, dots=True).save(tmp_path / "a.png")
     condition = measure_whole_condition(read_picture(tmp_path / "a.png"), rows=("palette",))
     (row,) = (f for f in describe_condition(condition) if f.key == "palette")
+    assert row.suggestion is not None
+    assert row.suggestion.upscaler == "mender"
     assert row.value == "64 colours, dithered"
     assert row.reason == "The file has a palette of 64. Dots stand for the tones between."
 

@@ -16,6 +16,7 @@ import pillow_heif
 import pytest
 import tifffile
 from PIL import Image, PngImagePlugin
+from skimage import data
 
 from wamplex.core.analysis.compression.file_compression import read_compression
 from wamplex.core.base.errors import UnreadablePictureError
@@ -48,6 +49,24 @@ def test_jpeg_xl(tmp_path: Path) -> None:
         path.write_bytes(imagecodecs.jpegxl_encode(pixels.squeeze(), lossless=True))
         assert np.array_equal(whole(path), pixels)
     assert read_picture(path).profile is not None  # libjxl always says what the numbers mean
+
+
+def test_a_jpeg_xl_that_says_how_it_is_turned_is_upright(tmp_path: Path) -> None:
+    """Its codestream begins with the sizes and, where all is usual, one bit for that (ISO/IEC 18181-1, D.3)."""
+    lying = np.ascontiguousarray(data.astronaut()[60:108, 180:260])
+    stream = imagecodecs.jpegxl_encode(lying, level=90, lossless=False)
+    bits = [byte >> place & 1 for byte in stream[2:] for place in range(8)]
+    first = 14  # a small height, no usual ratio, a small width
+    assert (bits[0], bits[6:9], bits[first : first + 2]) == (1, [0, 0, 0], [1, 1])
+    # Not all is usual: extra fields, of which the orientation is 6; then what was usual before.
+    turned = [0, 1, 1, 0, 1, 0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 1, 1, 0, 0, 1]
+    header = [*bits[:first], *turned]
+    header += [0] * (-len(header) % 8) + bits[-(-(first + 2) // 8) * 8 :]
+    body = bytes(sum(header[at + place] << place for place in range(8)) for at in range(0, len(header), 8))
+    path = tmp_path / "a.jxl"
+    path.write_bytes(stream[:2] + body)
+    assert (probe(path).width, probe(path).height) == (48, 80)
+    assert np.abs(whole(path).astype(int) - np.rot90(lying, -1)).mean() < 6
 
 
 @pytest.mark.parametrize("packed", [False, True])

@@ -243,7 +243,9 @@ class TrialStep(QWidget):
         entry = self._entry()
         if entry is None:
             return
-        trials = entry.fix_stamped_values(getattr(entry.trials, action)(about))
+        trials = getattr(entry.trials, action)(about)
+        if action == "stamp":
+            trials = entry.fix_stamped_values(trials)
         decided = self.blind.decided(trials)
         if decided is not None:
             self._show_names()

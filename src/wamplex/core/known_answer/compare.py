@@ -23,6 +23,8 @@ from wamplex.core.readings.full_reference import gmsd, luma, psnr, ssim
 from wamplex.core.readings.reading_input import gather_input
 from wamplex.core.render.render import render
 
+# What is compared where nothing else is asked for: two ways of interpolation, one that follows edges, one learned.
+USUAL_UPSCALERS = ("bicubic", "lanczos", "contour", "vellum")
 _CUT_PX = 8
 
 

@@ -10,10 +10,10 @@ from wamplex.core.provenance.xmp import RDF, rdf_of, read_property, write_packet
 _TERMS = "http://cv.iptc.org/newscodes/digitalsourcetype/"
 ENHANCED = f"{_TERMS}algorithmicallyEnhanced"
 COMPOSITE = f"{_TERMS}compositeWithTrainedAlgorithmicMedia"
-# Sources that say more than what a learned upscaler adds to them.
-_STRONGER = tuple(f"{_TERMS}{name}" for name in ("trainedAlgorithmicMedia", "algorithmicMedia", "compositeSynthetic"))
 # Pictures that a program generated.
 GENERATED = (f"{_TERMS}trainedAlgorithmicMedia", f"{_TERMS}algorithmicMedia")
+# Sources that say more than what a learned upscaler adds to them.
+_STRONGER = (*GENERATED, f"{_TERMS}compositeSynthetic")
 _PROPERTY = "{http://iptc.org/std/Iptc4xmpExt/2008-02-29/}DigitalSourceType"
 TERM_LABELS = {ENHANCED: "enhanced by an algorithm", COMPOSITE: "composite with generated parts"}
 

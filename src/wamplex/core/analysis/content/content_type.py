@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wamplex.core.analysis.content.palette import has_dots, isolated_fraction
+from wamplex.core.analysis.content.palette import count_colours, has_dots, isolated_fraction
 from wamplex.core.base.array_types import Rgb8
 from wamplex.core.base.lazy_imports import cv2
 
@@ -72,9 +72,7 @@ def classify_content(
     height, width = pixels.shape[:2]
     top, left = max(0, (height - _SIDE_PX) // 2), max(0, (width - _SIDE_PX) // 2)
     part = np.ascontiguousarray(pixels[top : top + _SIDE_PX, left : left + _SIDE_PX])
-    distinct_codes = np.zeros(1 << 24, bool)
-    distinct_codes[_codes(part, 8)] = True
-    colours = min(int(np.count_nonzero(distinct_codes)), 4096)
+    colours = min(count_colours(part), 4096)
     quiet = np.dstack([cv2.medianBlur(np.ascontiguousarray(part[..., c]), 3) for c in range(3)])
     flat = _flat_fraction(quiet, max(_LEAST_STEP, 1.2 * noise_levels))
     shares, distance = _commonest(quiet)
@@ -109,7 +107,7 @@ def _flat_fraction(pixels: Rgb8, max_step: float) -> float:
 
 def _commonest(pixels: Rgb8) -> tuple[list[float], float]:
     """Shares of the six commonest colours, each with its neighbours, and how far apart the first two are."""
-    counts = np.bincount(_codes(pixels, 5), minlength=1 << 15).reshape(32, 32, 32) / pixels[..., 0].size
+    counts = np.bincount(_coarse_codes(pixels), minlength=1 << 15).reshape(32, 32, 32) / pixels[..., 0].size
     shares, places = [], []
     for _ in range(6):
         place = np.unravel_index(int(np.argmax(counts)), counts.shape)
@@ -120,10 +118,10 @@ def _commonest(pixels: Rgb8) -> tuple[list[float], float]:
     return shares, float(np.abs(places[0] - places[1]).max())
 
 
-def _codes(pixels: Rgb8, bits: int) -> NDArray[np.int32]:
-    """One number for each pixel's colour, of which ``bits`` a channel are kept."""
-    parts = (pixels >> (8 - bits)).astype(np.int32)
-    codes: NDArray[np.int32] = (parts[..., 0] << 2 * bits) | (parts[..., 1] << bits) | parts[..., 2]
+def _coarse_codes(pixels: Rgb8) -> NDArray[np.int32]:
+    """One number for each pixel's colour, of which five bits a channel are left."""
+    parts = (pixels >> 3).astype(np.int32)
+    codes: NDArray[np.int32] = (parts[..., 0] << 10) | (parts[..., 1] << 5) | parts[..., 2]
     return codes.ravel()
 
 

@@ -53,7 +53,7 @@ def measure_palette(pixels: Rgb8, file_start: bytes) -> Palette | None:
     if pixels.shape[0] * pixels.shape[1] < _LEAST_PX or min(pixels.shape[:2]) < 3:
         return None
     stated = stated_palette(file_start)
-    colours = _count(pixels)
+    colours = count_colours(pixels)
     grey = bool((pixels == pixels[..., :1]).all())
     if colours > (_MOST_GREYS if grey else _MOST_COLOURS) or colours < 2:
         return None
@@ -137,7 +137,13 @@ def palette_text(palette: Palette) -> tuple[str, str]:
     return value, reason
 
 
-def _count(pixels: Rgb8) -> int:
+def count_colours(pixels: Rgb8) -> int:
+    """How many different colours there are.
+
+    Parameters
+    ----------
+    pixels : (H, W, 3) uint8
+    """
     codes = (pixels[..., 0].astype(np.int32) << 16) | (pixels[..., 1].astype(np.int32) << 8) | pixels[..., 2]
     seen = np.zeros(1 << 24, bool)
     seen[codes.ravel()] = True

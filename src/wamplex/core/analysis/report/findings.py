@@ -185,8 +185,8 @@ def faithful(condition: Condition) -> str:
 def has_motion_blur(condition: Condition) -> MotionBlur | None:
     """The detected motion blur, where the detection can be trusted.
 
-    The even strokes of drawings and lettering pass for one, and so may what strong compression or an earlier
-    enlargement makes of edges; undone where there is none, it leaves ghosts.
+    The even strokes of drawings and lettering pass for one, and so may dots of a palette and what strong compression
+    or an earlier enlargement makes of edges; undone where there is none, it leaves ghosts.
 
     Parameters
     ----------
@@ -203,7 +203,8 @@ def has_motion_blur(condition: Condition) -> MotionBlur | None:
     longest = min(VALUES["motion_blur_px"].maximum, condition.width / 8, condition.height / 8)
     if movement is None or movement.px > longest:
         return None
-    return None if doubtful or was_enlarged(condition) or _is_drawn(condition) else movement
+    doubtful = doubtful or was_enlarged(condition) or _is_drawn(condition) or is_dithered(condition)
+    return None if doubtful else movement
 
 
 def was_enlarged(condition: Condition) -> bool:
@@ -299,7 +300,7 @@ def _content_type(condition: Condition) -> Finding:
         reason += f" Likelihood {100 * content.likelihood:.0f} %."
     if content.stated:
         reason = content.stated if content.kind == "generated" else f"{reason} {content.stated}"
-    key = _MEDIUM_UPSCALERS.get(content.kind)
+    key = None if is_dithered(condition) else _MEDIUM_UPSCALERS.get(content.kind)
     tick = Suggestion("upscaler", f"Try {key.capitalize()}", key) if key else None
     return Finding("medium", "Medium", value, reason, tick)
 

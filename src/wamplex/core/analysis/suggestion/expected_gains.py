@@ -1,6 +1,6 @@
 """How much each way to enlarge is likely to gain over bicubic, as a small network predicts it.
 
-The network has seen how much tens of thousands of pictures of known history gained; see ``models/judge.md``.
+The network has seen how much thousands of pictures of known history gained; see ``models/judge.md``.
 """
 
 from __future__ import annotations

@@ -77,9 +77,7 @@ def read_jxl_header(data: bytes) -> JxlHeader:
         library.JxlDecoderDestroy(decoder)
     bits = 16 if info.exponent_bits else int(info.bits)
     grey, alpha = info.colour_channels == 1, info.alpha_bits > 0
-    turned = info.orientation >= 5  # libjxl states the sides as they are stored
-    width, height = (info.height, info.width) if turned else (info.width, info.height)
-    return JxlHeader(int(width), int(height), bits, bool(grey), bool(alpha), profile)
+    return JxlHeader(int(info.width), int(info.height), bits, bool(grey), bool(alpha), profile)
 
 
 def _profile(library: Any, decoder: Any) -> bytes | None:
@@ -97,12 +95,8 @@ def _profile(library: Any, decoder: Any) -> bytes | None:
 @functools.cache
 def _library() -> Any:
     """The libjxl that imagecodecs decodes with."""
-    from imagecodecs import jpegxl_check  # loads it
+    import imagecodecs._jpegxl  # noqa: F401 - loads it
 
-    assert jpegxl_check is not None
-    import imagecodecs._jpegxl
-
-    assert imagecodecs._jpegxl is not None
     loaded = {line.split()[-1] for line in Path("/proc/self/maps").read_text().splitlines() if "/libjxl" in line}
     paths = [path for path in sorted(loaded) if Path(path).name.startswith(("libjxl-", "libjxl.so"))]
     if not paths:
