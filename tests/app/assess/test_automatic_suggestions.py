@@ -27,9 +27,11 @@ def test_new_pictures_get_their_suggestions(
 
     window.assess_step.automatic.click()
     assert load_settings().use_suggestions
+    window.workers.loader.pause(True)
     take_in([pictures["stage-web.jpg"], pictures["carved-head.png"]])
     stage, head = window.tray.entries[1:]
     window.tray.set_size(head.number, head.size.with_factor(2))  # decided before it is measured
+    window.workers.loader.pause(False)
     qtbot.waitUntil(lambda: None not in (stage.suggested, head.suggested), timeout=WAIT_MS)
     ticked = next(trial for trial in stage.trials.rows if trial.upscaler_key == "mender")
     assert ticked.reason

@@ -33,7 +33,7 @@ def test_mender_is_told_what_was_measured(window: MainWindow, take_in: TakeIn, q
     window.open_step(TRIAL)
     trial = entry.trials.find("E")  # added by itself, since the file is compressed
     assert (trial.upscaler_key, trial.reason.split(" because ")[0]) == ("mender", "suggested")
-    window.tray.set_trials(0, entry.trials.activate("E"))
+    assert entry.trials.active == "E"  # what is suggested is selected
     editor = window.trial_step.panel.values
     assert editor.sliders["compression"].value() == 55
     assert "quality 45" in " ".join(reason.text() for reason in editor.reasons.values())
@@ -86,6 +86,7 @@ def test_softness_is_suggested_shown_and_warned_of(
         f.reason for f in describe_condition(entry.condition or Condition(1, 1)) if f.key == "blur"
     )
     window.open_step(TRIAL)
+    window.tray.set_trials(0, entry.trials.activate("D"))
     editor, trial = window.trial_step.panel.values, entry.trials.find("D")
     assert trial.upscaler_key == "vellum"
     suggested = entry.trial_recipe(trial).values.blur

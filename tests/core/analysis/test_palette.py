@@ -39,8 +39,11 @@ def test_the_files_palette_is_read(suffix: str, colours: int, tmp_path: Path) ->
 
 def test_the_row_says_what_is_known(tmp_path: Path) -> None:
     reduced(64, dots=True).save(tmp_path / "a.png")
-    condition = measure_whole_condition(read_picture(tmp_path / "a.png"), rows=("palette",))
-    (row,) = (f for f in describe_condition(condition) if f.key == "palette")
+    condition = measure_whole_condition(read_picture(tmp_path / "a.png"), rows=("palette", "read", "blur", "medium"))
+    rows = {finding.key: finding for finding in describe_condition(condition)}
+    assert rows["blur"].reason == "Dots of the palette hide it."
+    assert rows["medium"].suggestion is None
+    row = rows["palette"]
     assert row.suggestion is not None
     assert row.suggestion.upscaler == "mender"
     assert row.value == "64 colours, dithered"

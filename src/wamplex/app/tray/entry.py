@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.trials import Trial, Trials
 from wamplex.core.analysis.content.spots import Spot, transform_spots
-from wamplex.core.analysis.report.condition import Condition
+from wamplex.core.analysis.report.condition import Condition, is_dithered
 from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.suggestion.suggestion import suggest_trials
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
@@ -75,6 +75,8 @@ def default_trials(info: PictureInfo) -> Trials:
     if info.suggested is not None and info.condition is not None:
         for key, reason in suggest_trials(info.condition):
             trials = trials.tried(key, reason)
+        suggested = [t.letter for t in trials.rows if t.upscaler_key == info.suggested.upscaler]
+        trials = trials.activate(suggested[0]) if suggested else trials  # what Trial opens with
         if load_settings().remember_choices:
             trials = _as_chosen_before(trials, picture_class(info.condition, info.suggested), info.condition)
     return trials
@@ -267,7 +269,8 @@ class TrayEntry:
             return None
         upscaler = trial.upscaler
         values = trial.values or self.suggested_values(upscaler.key)
-        return warn_of_trial(upscaler.key, upscaler.kind, values, self.suggested, self.condition.content_type.kind)
+        kind, dithered = self.condition.content_type.kind, is_dithered(self.condition)
+        return warn_of_trial(upscaler.key, upscaler.kind, values, self.suggested, kind, dithered=dithered)
 
     @property
     def suggested_upscaler(self) -> str:

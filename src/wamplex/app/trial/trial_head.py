@@ -13,6 +13,7 @@ from wamplex.app.trial.readings_model import Standing
 from wamplex.app.trial.scene import Scene
 
 _STAMP_WIDTH = 74
+_DOT_PX = 9
 _BARS_HEIGHT = 26
 _BARRED = (
     "stair-steps",
@@ -100,11 +101,8 @@ class TrialHead(QWidget):
         self._paint_bars(painter)
         if self._stamped and self._stamp_width() >= _STAMP_WIDTH:
             self._paint_stamp(painter)
-        elif self._suggested and self._stamp_width() >= _STAMP_WIDTH:
-            painter.setPen(theme.colour(theme.MOSS))
-            painter.setFont(theme.font(12))
-            place = QRectF(self._right_end() - _STAMP_WIDTH, 4, _STAMP_WIDTH - 4, 22)
-            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "suggested")
+        elif self._suggested:
+            self._paint_suggested(painter)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """A narrow head shows less of the name."""
@@ -137,6 +135,19 @@ class TrialHead(QWidget):
             height = max(1.0, maximum * fraction)
             bar = QRectF(8 + number * (width + 2), floor - height, width, height)
             painter.fillRect(bar, theme.colour(theme.AMBER if worst else theme.BAR_INK))
+
+    def _paint_suggested(self, painter: QPainter) -> None:
+        """The word; in a narrow head a dot, which the tooltip explains."""
+        if self._stamp_width() >= _STAMP_WIDTH:
+            painter.setPen(theme.colour(theme.MOSS))
+            painter.setFont(theme.font(12))
+            place = QRectF(self._right_end() - _STAMP_WIDTH, 4, _STAMP_WIDTH - 4, 22)
+            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "suggested")
+        elif self._stamp_width() >= _DOT_PX + 4:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour(theme.MOSS))
+            painter.drawEllipse(QRectF(self._right_end() - _DOT_PX - 2, 15 - _DOT_PX / 2, _DOT_PX, _DOT_PX))
 
     def _paint_stamp(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -244,6 +244,8 @@ def _blur(condition: Condition) -> Finding:
         return Finding("blur", "Sharpness", f"motion blur {motion.px:.1f} px", reason, tick)
     if condition.read is None:
         return Finding("blur", "Sharpness", "not known", "Too small to tell.")
+    if is_dithered(condition):
+        return Finding("blur", "Sharpness", "not known", "Dots of the palette hide it.")
     blur_px, sharpening = suggested_blur(condition)
     edges = "" if condition.blur is None else f" Edges are {condition.blur.edge_px:.1f} px wide."
     if blur_px > 0:

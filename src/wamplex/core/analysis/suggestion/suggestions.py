@@ -71,7 +71,7 @@ class Suggestions:
         In words; None of a value that nothing is measured for.
         """
         if name == "crispness" and self._leaves_damage(heeded):
-            return "noise and compression are not removed, and would become crisp too"
+            return "the noise and artifacts that it does not remove would become crisp too"
         reason, chosen = self.reasons.get(name), self.chosen.get(upscaler)
         if reason is None or chosen is None or name not in CHOSEN_VALUES:
             return reason

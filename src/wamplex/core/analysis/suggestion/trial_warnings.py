@@ -10,7 +10,9 @@ _CLEARLY_OFF = 15.0  # of the softness value
 _DRAWN = ("drawing", "lettering")
 
 
-def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestions, content_type: str) -> str | None:
+def warn_of_trial(
+    upscaler: str, kind: str, values: Values, suggested: Suggestions, content_type: str, *, dithered: bool = False
+) -> str | None:
     """A sentence for the head of a trial; None where nothing speaks against it.
 
     Parameters
@@ -18,18 +20,20 @@ def warn_of_trial(upscaler: str, kind: str, values: Values, suggested: Suggestio
     upscaler, kind : key of the upscaler, and what it is, such as "interpolation" or "learned"
     values : of the trial
     content_type : kind of picture that was detected
+    dithered : whether dots of a palette stand for tones
     """
     measured = suggested.values
+    artifacts = "dots of the palette" if dithered else "compression artifacts"
     if kind != "learned" or upscaler == "tessera":  # which sees neither noise nor softness that came later
         return None
     if upscaler == "thicket" and values.texture_strength > 0:
         if content_type in _DRAWN:
             return "Adds texture to lettering and flat colour."
         if measured.compression > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
-            return "Adds texture to noise or compression artifacts that are still there."
+            return f"Adds texture to noise or {artifacts} that are still there."
     if upscaler not in ("mender", "burin"):
         if measured.compression > CLEARLY_COMPRESSED:
-            return "Sharpens compression artifacts too. Mender removes them."
+            return f"Sharpens {artifacts} too. Mender removes them."
         if measured.noise > CLEARLY_NOISY:
             return "Amplifies noise. Mender removes it."
     if measured.blur > _CLEARLY_OFF and values.blur < measured.blur - _CLEARLY_OFF:
