@@ -62,10 +62,10 @@ def test_a_job_for_the_old_file_stops_with_a_sentence(
     window: MainWindow, qtbot: QtBot, opened: Path, tmp_path: Path
 ) -> None:
     window.open_step(DELIVER)
-    window.deliver_step.pause_button.click()
+    window.deliver_step.pause_asked.emit(True)  # the button waits for a job
     window.deliver_step.deliver_one()
     painted(opened, 60, 200)
-    window.deliver_step.pause_button.click()
+    window.deliver_step.pause_asked.emit(False)
     job = window.jobs.rows[0]
     qtbot.waitUntil(lambda: job.state is State.FAILED, timeout=WAIT_MS)
     assert "wall.png has changed on the disk" in job.text

@@ -13,12 +13,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QSize
+from PySide6.QtCore import QObject, QSize
 from pytestqt.qtbot import QtBot
 from tests.app.making import Here
 from tests.app.watching import WAIT_MS, assert_stays
 
 from wamplex.app.shared.render_requests import TileKey
+from wamplex.app.workers.files.loader import Loader
 from wamplex.app.workers.latest import LatestRequests
 from wamplex.app.workers.output import delivery as delivery_module
 from wamplex.app.workers.output.delivery import DeliveryOrder, DeliveryThread
@@ -249,3 +250,12 @@ def test_waiting_orders_can_be_taken_back(qtbot: QtBot, photo_file: Path) -> Non
     thread.start()
     thread.end()
     assert [p.name for p in photo_file.parent.iterdir()] == ["photo.png"]
+
+
+def test_a_loader_that_has_finished_begins_nothing(qtbot: QtBot, photo_file: Path) -> None:
+    """A file that changes while the window is taken apart asks once more."""
+    parent = QObject()
+    loader = Loader(MeasuredHere(), parent)
+    loader.finish()
+    with qtbot.assertNotEmitted(loader.looked, wait=200):
+        loader.look(photo_file)

@@ -76,11 +76,11 @@ class Loader(QObject):
             finally:
                 self._waiting.pop()
 
-        self._pool.start(_Work(work))
+        self._start(self._pool, work)
 
     def measure(self, source: Source) -> None:
         """Measure a picture after those that are waiting."""
-        self._measuring.start(_Work(lambda: self._measure(source, None)))
+        self._start(self._measuring, lambda: self._measure(source, None))
 
     def look_closer(self, source: Source) -> None:
         """Read a thumbnail as large as the bench needs, before all that waits."""
@@ -95,11 +95,11 @@ class Loader(QObject):
                 if header.source == source:
                     self.large.emit(source, thumbnail)
 
-        self._pool.start(_Work(work), 1)
+        self._start(self._pool, work, 1)
 
     def measure_again(self, source: Source, development: Development) -> None:
         """Measure a raw file once more, as it is developed now: its noise is seen otherwise."""
-        self._measuring.start(_Work(lambda: self._measure(source, development)))
+        self._start(self._measuring, lambda: self._measure(source, development))
 
     def _measure(self, source: Source, development: Development | None) -> None:
         """Row by row, each shown as soon as it is there."""
@@ -125,13 +125,13 @@ class Loader(QObject):
             except Cancelled:
                 return
 
-        self._measuring.start(_Work(work), 1)
+        self._start(self._measuring, work, 1)
 
     def warm_up(self) -> None:
         """Load what is needed while nobody waits: loading libraries makes the window stutter."""
         # PySide looks into the source of every module as it is loaded, and all of it stays: 16 MB.
         linecache.clearcache()
-        self._measuring.start(_Work(self._warm_up))
+        self._start(self._measuring, self._warm_up)
 
     def _warm_up(self) -> None:
         self._measurer.warm_up()
@@ -147,13 +147,18 @@ class Loader(QObject):
         return self._progress.paused
 
     def finish(self) -> None:
-        """Wait for what is under way."""
+        """Wait for what is under way; nothing more is begun."""
         self._progress.cancel()
         self._pool.clear()
         self._pool.waitForDone()
         self._measuring.clear()
         self._measuring.waitForDone()
         self._measurer.close()
+
+    def _start(self, pool: QThreadPool, work: Callable[[], None], priority: int = 0) -> None:
+        # What was found last, or a file that changes, asks for more while the window is taken apart.
+        if not self._progress.cancelled:
+            pool.start(_Work(work), priority)
 
     def _tell(self, error: UnmeasuredError) -> None:
         if str(error):
