@@ -15,7 +15,7 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QObject, QSize
 from pytestqt.qtbot import QtBot
-from tests.app.making import Here
+from tests.app.making import Here, MeasuredHere
 from tests.app.watching import WAIT_MS, assert_stays
 
 from wamplex.app.shared.render_requests import TileKey
