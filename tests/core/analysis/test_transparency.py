@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from skimage import data
 
 from wamplex.core.analysis.content.content_type import classify_content
+from wamplex.core.analysis.content.spots import find_spots
 from wamplex.core.analysis.degradation.motion_blur import MotionBlur
 from wamplex.core.analysis.report.condition import Condition, measure_whole_condition
 from wamplex.core.analysis.report.evidence_crop import evidence_crop
@@ -21,6 +22,7 @@ from wamplex.core.base.window import Window
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
+from wamplex.core.readings.sampling import readings_at
 from wamplex.core.render.render import render
 from wamplex.core.trial.registry import find_upscaler
 
@@ -93,6 +95,11 @@ def test_the_colour_under_transparent_places_counts_nowhere(photo: NDArray[np.ui
     assert on_contrasting_ground(opaque) is opaque
 
 
+def test_the_sheet_says_that_light_ink_lies_on_black() -> None:
+    rows = [describe_condition(measure_whole_condition(inked(lettering(), ink))) for ink in (1.0, 0.0)]
+    assert [[row.value for row in of if row.key == "transparency"] for of in rows] == [["on black"], []]
+
+
 @pytest.mark.parametrize("side", [256, 200])
 def test_a_small_page_of_two_tones_is_lettering(side: int) -> None:
     """scikit-image's scanned page, made two-tone as a fax machine does."""
@@ -107,3 +114,14 @@ def test_motion_longer_than_a_picture_can_show_is_none() -> None:
     small = Condition(width=120, height=90, movement=MotionBlur(540.0, 10.0))
     assert has_motion_blur(small) is None
     assert has_motion_blur(replace(small, movement=MotionBlur(5.0, 10.0))) is not None
+
+
+def test_places_to_judge_by_are_found_in_what_is_seen() -> None:
+    """White ink is one colour throughout; only its transparency has places. One colour alone has its middle."""
+    ink = measure_whole_condition(inked(lettering(), 1.0)).spots
+    assert len(ink) >= 2
+    bicubic = Recipe(base=TrialSpec(upscaler="bicubic"), factor=2.0)
+    read = readings_at(inked(lettering(), 1.0), bicubic, [(spot.x, spot.y) for spot in ink])
+    assert read["softness"] > 1
+    (middle,) = find_spots(Picture(np.full((200, 300, 3), 0.5, np.float32)))
+    assert (middle.x, middle.y) == (0.5, 0.5)

@@ -259,6 +259,17 @@ def test_transparent_pictures_become_jpeg_on_white(tmp_path: Path) -> None:
         assert np.asarray(image).min() > 250
 
 
+def test_what_is_light_on_transparency_becomes_jpeg_on_black_as_it_was_shown(tmp_path: Path) -> None:
+    path = tmp_path / "ink.png"
+    ink = Image.new("RGBA", (20, 20), (255, 255, 255, 0))
+    ink.paste((255, 255, 255, 255), (5, 5, 12, 12))
+    ink.save(path)
+    with Image.open(deliver(read_picture(path), *asked("nearest", 2.0, format="jpeg")).path) as image:
+        pixels = np.asarray(image)
+    assert pixels[30, 30].max() < 5
+    assert pixels[17, 17].min() > 250
+
+
 def test_results_may_be_larger_than_sources(photo_file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """The limit on what is decoded whole must not stop a large file from being read back."""
     from wamplex.core.intake import probe as probe_module

@@ -47,6 +47,16 @@ def test_transparency_lies_on_white() -> None:
     assert np.abs(shown.astype(int) - 128).max() <= 1
 
 
+def test_light_on_transparency_lies_on_black() -> None:
+    """White ink on white could not be seen, so no trial of it could be judged."""
+    alpha = np.zeros((10, 10), np.float32)
+    alpha[2:5, 2:8] = 1
+    ink = flat(1, 1, 1, alpha=alpha)
+    shown = preview(ink, NEAREST, Window(0, 0, 20, 20))
+    assert (shown[5, 5] == 255).all()
+    assert (shown[15, 15] == 0).all()
+
+
 def test_grey_is_shown_grey() -> None:
     shown = preview(Picture(np.full((4, 4, 1), 0.6, np.float32)), NEAREST, Window(0, 0, 8, 8))
     assert (shown == 153).all()

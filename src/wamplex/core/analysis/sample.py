@@ -69,7 +69,7 @@ class Sample:
 
 
 def on_contrasting_ground(picture: Picture) -> Picture:
-    """Composite a picture on white, or on black where what is opaque is light: white ink on white cannot be seen.
+    """Composite a picture on its ground: white ink on white cannot be seen.
 
     Parameters
     ----------
@@ -82,9 +82,7 @@ def on_contrasting_ground(picture: Picture) -> Picture:
     if picture.alpha is None:
         return picture
     alpha = picture.alpha[..., np.newaxis]
-    opaque = float(picture.alpha.sum(dtype=np.float64))
-    mean = float((picture.pixels * alpha).sum(dtype=np.float64)) / max(opaque * picture.pixels.shape[2], 1e-9)
-    ground = np.float32(0.0 if mean > 0.5 else 1.0)
+    ground = np.float32(picture.ground)
     return replace(picture, pixels=picture.pixels * alpha + ground * (1 - alpha), alpha=None)
 
 

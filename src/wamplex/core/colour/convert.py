@@ -141,8 +141,8 @@ def to_srgb(pixels: Pixels, picture: Picture) -> Pixels:
     return pixels
 
 
-def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
-    """Pixels in sRGB on white paper, for measuring: (H, W, 3).
+def to_srgb_on_ground(pixels: Pixels, picture: Picture) -> Pixels:
+    """Pixels in sRGB on the picture's ground, for measuring: (H, W, 3).
 
     Parameters
     ----------
@@ -153,15 +153,16 @@ def to_srgb_on_white(pixels: Pixels, picture: Picture) -> Pixels:
     -------
     float32 in 0..1, encoded as IEC 61966-2-1.
     """
-    return composite_on_paper(to_srgb(pixels, picture))
+    return composite(to_srgb(pixels, picture), picture.ground)
 
 
-def composite_on_paper(pixels: Pixels) -> Pixels:
-    """Composite pixels on white; pixels without alpha stay.
+def composite(pixels: Pixels, ground: float) -> Pixels:
+    """Composite pixels on a ground; pixels without alpha stay.
 
     Parameters
     ----------
     pixels : (H, W, C + 1) float32 in 0..1, with alpha
+    ground : 0 black to 1 white
 
     Returns
     -------
@@ -169,4 +170,5 @@ def composite_on_paper(pixels: Pixels) -> Pixels:
     """
     if pixels.shape[2] == 3:
         return pixels
-    return pixels[..., :3] * pixels[..., 3:] + (1 - pixels[..., 3:])
+    alpha = pixels[..., 3:]
+    return pixels[..., :3] * alpha + np.float32(ground) * (1 - alpha)

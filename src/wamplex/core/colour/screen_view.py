@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 
 from wamplex.core.colour.convert import (
     RenderingIntent,
-    composite_on_paper,
+    composite,
     convert,
     source_profile,
     to_srgb,
-    to_srgb_on_white,
+    to_srgb_on_ground,
 )
 from wamplex.core.colour.icc import SRGB, make_profile
 from wamplex.core.model.picture import Picture, Pixels
@@ -50,16 +50,16 @@ PLAIN = ScreenView()
 
 
 def convert_for_screen(pixels: Pixels, picture: Picture, view: ScreenView = PLAIN) -> Pixels:
-    """Result pixels on white paper, as the screen is to show them: (H, W, 3) float32 in 0..1.
+    """Result pixels on the picture's ground, as the screen is to show them: (H, W, 3) float32 in 0..1.
 
     Returns
     -------
     (H, W, 3) float32 in 0..1, encoded for the screen.
     """
     if view == PLAIN:
-        return to_srgb_on_white(pixels, picture)
+        return to_srgb_on_ground(pixels, picture)
     srgb = make_profile(SRGB)
     is_grey = picture.pixels.shape[2] == 1
     colour, profile = (to_srgb(pixels, picture), srgb) if is_grey else (pixels, source_profile(picture))
     into = view.screen or srgb
-    return composite_on_paper(convert(colour, profile, into, view.proof, view.intent, paper=view.paper))
+    return composite(convert(colour, profile, into, view.proof, view.intent, paper=view.paper), picture.ground)

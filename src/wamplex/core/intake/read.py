@@ -26,7 +26,7 @@ from wamplex.core.intake.probe import Probe, check_source_size, open_image_file,
 from wamplex.core.intake.thumbnail_cache import SIDE_PX, load_thumbnail, save_thumbnail
 from wamplex.core.model.development import Development
 from wamplex.core.model.opened_source import OpenedSource, open_source
-from wamplex.core.model.picture import FILE_START_BYTES, Metadata, Picture
+from wamplex.core.model.picture import FILE_START_BYTES, Metadata, Picture, ground_of
 from wamplex.core.raw.raw_picture import read_developed_picture
 
 _CMYK_NOTICE = "CMYK was converted to sRGB {through}; a print shop's CMYK can differ from what you see."
@@ -173,13 +173,21 @@ def _decode_small(opened: OpenedSource, _progress: Progress, side_px: int) -> tu
     check_source_size(header)
     try:
         image = _thumbnail(file, side_px)
-        if image.hasalpha():
-            image = image.flatten(background=[200, 200, 200])
+        transparent = image.hasalpha()
         image = image.colourspace("srgb").cast("uchar")
         shape = (image.height, image.width, image.bands)
-        return np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape), header
+        pixels = np.ndarray(buffer=image.write_to_memory(), dtype=np.uint8, shape=shape)
+        return _on_ground(pixels) if transparent else pixels, header
     except DecodingErrors as error:
         raise explain_decode_error(opened, header.kind, error) from error
+
+
+def _on_ground(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Pixels with alpha as `Picture.ground` has them seen."""
+    colour, alpha = pixels[..., :-1], pixels[..., -1]
+    opaque = alpha[..., np.newaxis] / np.float32(255)
+    ground = 255 * ground_of(colour, alpha, white=255.0)
+    return np.rint(colour * opaque + np.float32(ground) * (1 - opaque)).astype(np.uint8)
 
 
 def _opened(file: ImageFile) -> OpenedSource:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,27 @@ Depth = Literal[8, 16]
 
 # Of a file, kept with its pixels; AVIF has its quantiser behind a long header.
 FILE_START_BYTES = 4_000_000
+# Lighter than this, what is opaque could hardly be seen on white: white ink, for example.
+_LIGHT = 0.75
+
+
+def ground_of(pixels: NDArray[Any], alpha: NDArray[Any], white: float = 1.0) -> float:
+    """White, or black where what is opaque is light.
+
+    Parameters
+    ----------
+    pixels : (H, W, C), black 0
+    alpha : (H, W), clear 0
+    white : largest value of pixels and alpha
+
+    Returns
+    -------
+    1 for white, 0 for black.
+    """
+    opaque = float(alpha.sum(dtype=np.float64)) * pixels.shape[2]
+    rows = zip(pixels, alpha, strict=True)  # row by row: a copy of a large picture would be as large again
+    light = sum(float(np.vdot(colours.sum(axis=1, dtype=np.float64), clear)) for colours, clear in rows) / white
+    return 0.0 if light > _LIGHT * opaque else 1.0
 
 
 @dataclass(frozen=True)
@@ -60,6 +82,13 @@ class Picture:
     file_start: bytes = b""
     raw: RawFile | None = None
     development: Development = _AS_SHOT
+
+    @cached_property
+    def ground(self) -> float:
+        """What transparent places lie on where it is seen: 1 white, or 0 black where what is opaque is light."""
+        if self.alpha is None:
+            return 1.0
+        return ground_of(self.pixels, self.alpha)
 
     @property
     def path(self) -> Path | None:

@@ -1,4 +1,4 @@
-"""Result pixels as the screen shows them: in its view, 8 bits, on white paper."""
+"""Result pixels as the screen shows them: in its view, 8 bits, without transparency."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb_on_ground
 from wamplex.core.colour.screen_view import PLAIN, ScreenView, convert_for_screen
 from wamplex.core.colour.soft_proof import OUTSIDE_DELTA_E, gamut_difference
 from wamplex.core.finish.mask_stage import mask_stage
@@ -66,7 +66,7 @@ def _memory() -> StageCache:
 
 
 def _shown(pixels: Pixels, reduce: int) -> NDArray[np.uint8]:
-    """sRGB on white as bytes, averaged down."""
+    """sRGB as bytes, averaged down."""
     if reduce > 1:
         pixels = _averaged(pixels, reduce)
     shown: NDArray[np.uint8] = np.rint(pixels * np.float32(255)).astype(np.uint8)
@@ -147,7 +147,7 @@ def gamut_preview(
     (ceil(h / reduce), ceil(w / reduce), 3) uint8.
     """
     pixels = plan(picture, recipe, memory=_memory()).render(window, progress)
-    srgb = _averaged(to_srgb_on_white(pixels, picture), reduce)
+    srgb = _averaged(to_srgb_on_ground(pixels, picture), reduce)
     shown: NDArray[np.uint8] = np.rint(srgb * np.float32(255)).astype(np.uint8)
     if view.proof is None:
         return _composite_on_grey(shown, np.zeros((*shown.shape[:2], 1), np.float32))

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wamplex.core.base.lazy_imports import ndimage
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb_on_ground
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.model.picture import Picture, Pixels
 from wamplex.core.model.recipe import Recipe
@@ -148,9 +148,9 @@ def gather_input(
     if part.alpha is not None:
         source = np.concatenate([source, part.alpha[..., np.newaxis]], axis=2)
     return ReadingInput(
-        to_srgb_on_white(rendered, picture),
-        to_srgb_on_white(render(picture, plain, window, progress), picture),
-        to_srgb_on_white(source, picture),
+        to_srgb_on_ground(rendered, picture),
+        to_srgb_on_ground(render(picture, plain, window, progress), picture),
+        to_srgb_on_ground(source, picture),
         window,
         covered,
         *sizes,

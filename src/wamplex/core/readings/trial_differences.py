@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from wamplex.core.analysis.content.spots import NAMES, Spot, transform_spots
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb_on_ground
 from wamplex.core.colour.luma import luma_plane
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.model.picture import Picture, Pixels
@@ -36,7 +36,7 @@ def trial_deviation(picture: Picture, recipes: tuple[Recipe, ...], window: Windo
     -------
     (window.height, window.width) float32.
     """
-    lumas = [luma_plane(to_srgb_on_white(render(picture, r, window, progress), picture)) for r in recipes]
+    lumas = [luma_plane(to_srgb_on_ground(render(picture, r, window, progress), picture)) for r in recipes]
     result: Pixels = np.std(np.stack(lumas), axis=0, dtype=np.float32) * 255
     return result
 

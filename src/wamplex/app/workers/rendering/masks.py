@@ -13,7 +13,7 @@ from wamplex.core.analysis.content.subject import SubjectAreas
 from wamplex.core.analysis.faces.rotated_faces import find_turned_faces
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
-from wamplex.core.colour.convert import to_srgb_on_white
+from wamplex.core.colour.convert import to_srgb_on_ground
 from wamplex.core.finish import initial_masks
 from wamplex.core.finish.grey_mask import encode_grey
 from wamplex.core.finish.tone_match import match_tone
@@ -123,7 +123,7 @@ def _initial_mask(picture: Picture, request: MaskRequest) -> tuple[Pixels, tuple
 
 
 def _all_faces(picture: Picture, progress: Progress) -> tuple[TreatedFace, ...]:
-    srgb = to_srgb_on_white(picture.pixels, picture)
+    srgb = to_srgb_on_ground(picture.pixels, picture)
     colour = np.repeat(srgb[..., :1], 3, axis=2) if srgb.shape[2] < 3 else srgb
     pixels = np.rint(colour * 255).astype(np.uint8)
     return initial_masks.face_ellipses(find_turned_faces(pixels, progress), picture.width, picture.height)

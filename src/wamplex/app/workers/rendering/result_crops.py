@@ -13,9 +13,10 @@ from wamplex.app.workers.latest import LatestRequests
 from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.screen_view import convert_for_screen
+from wamplex.core.colour.convert import composite, to_srgb
 from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.intake.read import read_part
+from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.preview.result_preview import preview
@@ -59,8 +60,12 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
     def make(self, request: ResultCropRequest, done: int, total: int, progress: Progress) -> None:
         """The file first, since it needs no source."""
         try:
-            self.file_read.emit(request, _crop_file(request, progress))
+            part = _file_part(request, progress)
+            if part.alpha is None:
+                self.file_read.emit(request, _shown(part, part.ground))
             picture = self._store.get(request.source, progress)
+            if part.alpha is not None:  # only the whole picture tells what it lies on
+                self.file_read.emit(request, _shown(part, picture.ground))
             plain = develop_picture(picture, request.plain, progress)
             self.source_ready.emit(request, preview(plain, request.plain, request.window, 1, progress))
             if request.places:
@@ -72,10 +77,13 @@ class ResultCropWorker(LatestRequests[ResultCropRequest]):
             self.failed.emit(request, user_message(error, "There is not enough memory to show this file."))
 
 
-def _crop_file(request: ResultCropRequest, progress: Progress) -> NDArray[np.uint8]:
+def _file_part(request: ResultCropRequest, progress: Progress) -> Picture:
     window, (x, y) = request.window, request.corner
     there = Window(window.x + x, window.y + y, window.width, window.height)
-    part = read_part(request.path, there, progress)
+    return read_part(request.path, there, progress)
+
+
+def _shown(part: Picture, ground: float) -> NDArray[np.uint8]:
     pixels = part.pixels if part.alpha is None else np.dstack([part.pixels, part.alpha])
-    shown: NDArray[np.uint8] = np.rint(convert_for_screen(pixels, part) * 255).astype(np.uint8)
+    shown: NDArray[np.uint8] = np.rint(composite(to_srgb(pixels, part), ground) * 255).astype(np.uint8)
     return shown

@@ -67,7 +67,7 @@ _LEAST_SCORE = {
 def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ...]:
     """Five to eight spots, fewer only in pictures too small for them, spread over the picture.
 
-    The eye of the largest face comes first: nowhere are artifacts seen sooner.
+    The eye of the largest face comes first: nowhere are artifacts seen sooner. An even picture has its middle.
 
     Returns
     -------
@@ -75,8 +75,9 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     """
     luma = _shrunk_luma(picture)
     height, width = luma.shape
+    middle = (Spot(0.5, 0.5, "detail", NAMES["detail"]),)
     if min(height, width) < 3 * _CELL_PX:
-        return (Spot(0.5, 0.5, "detail", NAMES["detail"]),)
+        return middle
     scores = _scores(luma)
     free = np.ones_like(next(iter(scores.values())), bool)
     margin = max(1, min(free.shape) // 12)
@@ -92,7 +93,7 @@ def find_spots(picture: Picture, faces: tuple[Face, ...] = ()) -> tuple[Spot, ..
     energy = scores["detail"]
     while len(spots) < LEAST_SPOTS and _take(spots, "detail", energy, 0.0, free, (width, height)):
         pass
-    return tuple(_distinguish(spots))
+    return tuple(_distinguish(spots)) or middle
 
 
 def _shrunk_luma(picture: Picture) -> Map:

@@ -101,6 +101,7 @@ class Condition:
     enlarged : None when no earlier enlargement is seen
     borders : the picture without its plain borders, None when it has none
     has_alpha : whether it is transparent anywhere
+    on_black : whether black lies under it, since what is opaque is light
     predicted : quantiles in dB of what each way to enlarge gains, where they were predicted beside the measuring
     """
 
@@ -123,6 +124,7 @@ class Condition:
     borders: Window | None = None
     spots: tuple[Spot, ...] = ()
     has_alpha: bool = False
+    on_black: bool = False
     predicted: dict[str, tuple[float, ...]] | None = None
 
     @property
@@ -149,7 +151,7 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     """
     progress = progress or Progress()
     sample = Sample(picture)
-    so_far = Condition(picture.width, picture.height, has_alpha=picture.alpha is not None)
+    so_far = _nothing_measured(picture)
     # Not in a with block: a generator that is left before its end would wait for the pool in whatever thread
     # collects it.
     executor = ThreadPoolExecutor(1)
@@ -174,6 +176,11 @@ def measure_condition(picture: Picture, progress: Progress | None = None) -> Ite
     progress.report(1.0, "measured")
 
 
+def _nothing_measured(picture: Picture) -> Condition:
+    transparent = picture.alpha is not None
+    return Condition(picture.width, picture.height, has_alpha=transparent, on_black=picture.ground == 0)
+
+
 def measure_whole_condition(
     picture: Picture, progress: Progress | None = None, rows: tuple[Measurement, ...] | None = None
 ) -> Condition:
@@ -194,7 +201,7 @@ def measure_whole_condition(
         return last
     progress = progress or Progress()
     sample = Sample(picture)
-    so_far = Condition(picture.width, picture.height, has_alpha=picture.alpha is not None)
+    so_far = _nothing_measured(picture)
     for measurement, measure in _MEASUREMENTS:
         if measurement in rows:
             progress.check()
@@ -353,6 +360,6 @@ _MEASUREMENTS: tuple[tuple[Measurement, Callable[[Sample, Condition], Condition]
     ("medium", lambda s, c: replace(c, content_type=_content_type(s, c))),
     ("faces", _with_faces),  # these two are looked for beside the others
     ("borders", lambda s, c: replace(c, borders=None if c.has_alpha else find_borders(s.picture.pixels))),
-    ("spots", lambda s, c: replace(c, spots=find_spots(s.picture, c.faces))),
+    ("spots", lambda s, c: replace(c, spots=find_spots(s.seen, c.faces))),
     ("subject", _with_areas),
 )

@@ -9,7 +9,7 @@ from wamplex.core.analysis.report.condition import Measurement
 from wamplex.core.base.window import Window
 
 Act = Literal["upscaler", "noise", "compression", "blur", "motion_blur_px", "spot", "faces", "factor", "shrink", "crop"]
-RowKey = Measurement | Literal["size", "small faces"]
+RowKey = Measurement | Literal["size", "small faces", "transparency"]
 
 
 @dataclass(frozen=True)

@@ -69,7 +69,8 @@ def describe_condition(
         ("borders", _borders),
     )
     rows = [make(condition) for maker, make in makers if maker in condition.measured]
-    return (*(row for row in rows if row is not None), _size(condition, density_ppi, print_mm))
+    last = (_transparency(condition), _size(condition, density_ppi, print_mm))
+    return tuple(row for row in (*rows, *last) if row is not None)
 
 
 def _own_origin(condition: Condition) -> Finding | None:
@@ -372,6 +373,13 @@ def _borders(condition: Condition) -> Finding | None:
     reason = "A plain border. It is not part of the picture and need not be enlarged."
     tick = Suggestion("crop", f"Crop to {inside.width} × {inside.height} px", crop=inside)
     return Finding("borders", "Plain border", "found", reason, tick)
+
+
+def _transparency(condition: Condition) -> Finding | None:
+    if not condition.on_black:
+        return None
+    reason = "Light on transparency: it is shown on black, and lies on black in formats without transparency."
+    return Finding("transparency", "Transparency", "on black", reason)
 
 
 def _size(condition: Condition, density_ppi: float, print_mm: float) -> Finding:

@@ -90,5 +90,5 @@ def _opaque(pixels: Pixels, picture: Picture) -> Pixels:
     """On white paper, in three colours."""
     if picture.alpha is not None:
         alpha = pixels[..., -1:]
-        pixels = pixels[..., :-1] * alpha + (1 - alpha)
+        pixels = pixels[..., :-1] * alpha + np.float32(picture.ground) * (1 - alpha)
     return pixels if pixels.shape[2] == 3 else np.repeat(pixels, 3, axis=2)

@@ -84,12 +84,12 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     grey_as_three = not separated and about.channels - about.alpha > picture.pixels.shape[2]
     if separated:
         assert about.profile is not None
-        paper = _composite_on_white(pixels, picture)
+        paper = _composite(pixels, picture)
         pixels = convert(paper, source_profile(picture), about.profile, intent=delivery.intent)
     elif delivery.profile != "source" and about.profile is not None and not grey_as_three:
         pixels = convert(pixels, source_profile(picture), about.profile)
     if not about.alpha and not separated:
-        pixels = _composite_on_white(pixels, picture)
+        pixels = _composite(pixels, picture)
     if grey_as_three:
         pixels = _threefold(pixels, picture)
     largest = np.float32(65535 if about.depth == 16 else 255)
@@ -97,12 +97,12 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
 
 
-def _composite_on_white(pixels: Pixels, picture: Picture) -> Pixels:
-    """On white paper, where there is transparency."""
+def _composite(pixels: Pixels, picture: Picture) -> Pixels:
+    """On the picture's ground, where there is transparency."""
     if picture.alpha is None:
         return pixels
     alpha = pixels[..., -1:]
-    return pixels[..., :-1] * alpha + (1 - alpha)
+    return pixels[..., :-1] * alpha + np.float32(picture.ground) * (1 - alpha)
 
 
 def _threefold(pixels: Pixels, picture: Picture) -> Pixels:
