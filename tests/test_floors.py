@@ -18,7 +18,7 @@ FLOORS: dict[str, tuple[str, ...]] = {
     "wamplex": ("core", "library", "desktop", "app", "commands", LOOSE),
     "wamplex.core": (
         *("base", "geometry", "model", "colour", "raw", "intake", "upscale", "guests", "provenance"),
-        *("analysis", "trial", "finish", "render", "readings", "preview", "known_answer", "deliver"),
+        *("analysis", "frames", "trial", "finish", "render", "readings", "preview", "known_answer", "deliver"),
         *("sheet_export", "workflow", LOOSE),
     ),
     "wamplex.core.intake": ("decoders", LOOSE),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import numpy as np
 import pikepdf
 import pytest
 from PIL import Image
@@ -30,7 +31,8 @@ def test_a_recipe_is_kept_listed_used_and_forgotten(made: Path, tmp_path: Path) 
     assert "Stored as Foyer" in run("recipe", str(made), "--keep", "Foyer").output
     assert "Foyer" in run("recipe").output
     other = tmp_path / "other.png"
-    Image.effect_noise((90, 70), 30).convert("RGB").save(other)
+    grey = np.random.default_rng(1).normal(128, 30, (70, 90)).clip(0, 255).astype(np.uint8)
+    Image.fromarray(grey).convert("RGB").save(other)
     wanted = ("enlarge", str(other), "--factor", "3", "--recipe", "foyer", "--json")
     fixed = json.loads(run(*wanted).stdout)[0]
     assert (fixed["upscaler"], fixed["values"]["noise"], fixed["width"]) == ("mender", 37, 270)

@@ -15,7 +15,7 @@ from rich.progress import Progress as Bars
 
 from wamplex.commands import SOME_FAILED, USAGE
 from wamplex.commands.console import print_error, print_notices, progress_bars
-from wamplex.commands.enlarge_decisions import EnlargeRequest
+from wamplex.commands.enlarge_decisions import EnlargeRequest, check_frames
 from wamplex.commands.enlarge_options import (
     DevelopOptions,
     FileOptions,
@@ -66,6 +66,10 @@ def enlarge(
     upscaler: Annotated[
         str, typer.Option(help="Key of the upscaler, or suggested; see: wamplex upscalers.")
     ] = SUGGESTED,
+    frames: Annotated[
+        list[Path] | None,
+        typer.Option("--with", metavar="FRAME", help="A further frame of the same scene; repeat it for each."),
+    ] = None,
     recipe: Annotated[
         Path | None,
         typer.Option(
@@ -89,6 +93,7 @@ def enlarge(
     """Enlarge pictures and write print files."""
     try:
         delivery = file.request(len(pictures))
+        upscaler = check_frames(frames or [], pictures, upscaler, recipe)
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
         intent = Intent(
             size=size.request(),
@@ -96,7 +101,8 @@ def enlarge(
             fixed=values.request(chosen),
             framing=framing.request(),
         )
-        request = EnlargeRequest(intent, develop.request(), finish.request(), recipe, as_is, measure)
+        further = tuple(frames or ())
+        request = EnlargeRequest(intent, develop.request(), finish.request(), recipe, as_is, measure, further)
         if report_to is not None:
             check_report_name(report_to)
         if recipe is not None:

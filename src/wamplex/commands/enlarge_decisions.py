@@ -2,23 +2,57 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from wamplex.commands.develop_options import DevelopmentRequest
 from wamplex.commands.finish_options import merge_finish
 from wamplex.core.analysis.suggestion.suggestion import SUGGESTED, measure_and_suggest
+from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.progress import Progress
 from wamplex.core.finish.finish_request import FinishRequest
+from wamplex.core.frames.concert import CONCERT
 from wamplex.core.intake.probe import Probe
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.trial.developed_picture import develop_picture
+from wamplex.core.trial.further_frames import add_frames
 from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.upscale.stages.deconvolution import PX_PER_VALUE
 from wamplex.core.workflow.orders.intent import Intent, resolve
 from wamplex.core.workflow.recipe_source import load_sourced_recipe
 from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe, fit_recipe
 from wamplex.core.workflow.recipe_transfer.transfer import Part, framing_notes, trial_obstacle
+
+
+def check_frames(frames: Sequence[Path], pictures: Sequence[Path], upscaler: str, recipe: Path | None) -> str:
+    """See that further frames fit the rest of the request.
+
+    Parameters
+    ----------
+    frames : further frames of the scene
+    pictures : what is to be enlarged
+    upscaler : key of the upscaler that is asked for
+    recipe : the recipe that is asked for
+
+    Returns
+    -------
+    Key of the upscaler: where nothing else is asked for, further frames are joined.
+
+    Raises
+    ------
+    RecipeError : with the reason
+    """
+    if not frames:
+        return upscaler
+    if len(pictures) > 1:
+        raise RecipeError("--with takes one picture, which is the reference of the scene.")
+    if recipe is not None:
+        raise RecipeError("Use either --with or --recipe. A recipe names the frames it was made with.")
+    if upscaler.lower() not in (SUGGESTED, CONCERT.key):
+        raise RecipeError(f"Frames given by --with are joined by --upscaler concert, not by {upscaler}.")
+    return CONCERT.key
 
 
 @dataclass(frozen=True)
@@ -30,6 +64,7 @@ class EnlargeRequest:
     recipe : where trial, framing and finish come from instead of the options, None for the options
     as_is : whether crop and masks of the recipe count for pictures that it was not made for
     measure : whether the recipe's values are measured anew for each picture
+    frames : further frames of the scene
     """
 
     intent: Intent
@@ -38,6 +73,7 @@ class EnlargeRequest:
     recipe: Path | None = None
     as_is: bool = False
     measure: bool = False
+    frames: tuple[Path, ...] = ()
 
     def for_picture(self, header: Probe) -> PictureRequest:
         """The request for one picture, with the recipe that counts for it.
@@ -91,6 +127,10 @@ class PictureRequest:
         suggested = measure_and_suggest(picture, progress, faces=protects)
         recipe, reasons = resolve(intent, header, suggested)
         recipe = recipe.replace(development=development)
+        if request.frames:
+            softness_px = max(suggested.values.blur, 0.0) * PX_PER_VALUE
+            recipe, notes = add_frames(recipe, picture, request.frames, softness_px, progress)
+            reasons = (*reasons, *notes)
         finish, finish_reasons = request.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
         reasons = (*self.notes, *reasons, *finish_reasons)
         if self.saved is None:

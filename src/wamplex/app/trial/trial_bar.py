@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 from wamplex.app.shared.widgets import ChoiceRow, button, label, toolbar
 from wamplex.app.trial.scene import DISAGREEMENT, OUTSIDE, ViewName
 from wamplex.core.readings.catalogue import READINGS
-from wamplex.core.trial.registry import known_upscalers
+from wamplex.core.trial.registry import FRAMES_UPSCALERS, known_upscalers
 
 _VIEWS: list[tuple[object, str, str]] = [
     ("sheet", "Sheet", "All spots in all trials, at final size"),
@@ -135,7 +135,7 @@ class TrialBar(QWidget):
     def _open_chooser(self) -> None:
         menu = self._menu()
         for upscaler in known_upscalers():
-            if upscaler.sees_sensor and not self.for_raw:
+            if (upscaler.sees_sensor and not self.for_raw) or upscaler in FRAMES_UPSCALERS:
                 continue
             action = menu.addAction(f"{upscaler.name}: {upscaler.purpose}")
             action.triggered.connect(lambda _checked=False, key=upscaler.key: self.trial_asked.emit(key))

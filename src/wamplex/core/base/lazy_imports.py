@@ -33,11 +33,12 @@ class _Lazy:
 ndimage: Any = _Lazy("scipy.ndimage")
 fft: Any = _Lazy("scipy.fft")
 special: Any = _Lazy("scipy.special")
+sparse: Any = _Lazy("scipy.sparse")
 cv2: Any = _Lazy("cv2")
 
 
 def load_all() -> None:
     """Load all of them now, and what networks run on."""
-    for module in (ndimage, fft, special, cv2):
+    for module in (ndimage, fft, special, sparse, cv2):
         _ = module.__name__
     load_onnxruntime()

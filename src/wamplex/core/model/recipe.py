@@ -15,6 +15,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI, LARGEST_FACTOR, LEAST_FACTOR, Size
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import MOST_LAYERS, FaceTreatment, Finish, Grain, Layer, Sharpen, Tone
+from wamplex.core.model.frame_set import FrameSet
 from wamplex.core.model.legacy_fields import rename_fields
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
@@ -31,6 +32,7 @@ class Recipe(FrozenModel):
     layers : what is laid over it, from below
     faces, tone, sharpen, grain : what is done after that, in this order
     development : how a raw file is developed; None as shot
+    frames : further frames of the scene; None where the picture stands alone
     """
 
     version: Literal[3] = RECIPE_VERSION
@@ -41,6 +43,7 @@ class Recipe(FrozenModel):
     sharpen: Sharpen | None = None
     grain: Grain | None = None
     development: Development | None = None
+    frames: FrameSet | None = None
     factor: float = Field(default=4.0, ge=LEAST_FACTOR, le=LARGEST_FACTOR)
     framing: Framing = Framing()
     density_ppi: float = Field(default=DEFAULT_DENSITY_PPI, ge=10, le=4800)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wamplex.core.base.errors import RecipeError
+from wamplex.core.frames.concert import CONCERT
 from wamplex.core.guests.guest import PREFIX
 from wamplex.core.guests.guest_store import find_guest
 from wamplex.core.upscale.upscalers.burin import BURIN
@@ -36,16 +37,18 @@ UPSCALERS: tuple[Upscaler, ...] = (
 )
 # Of raw files alone.
 SENSOR_UPSCALERS: tuple[Upscaler, ...] = (TESSERA,)
+# Of several frames of one scene alone.
+FRAMES_UPSCALERS: tuple[Upscaler, ...] = (CONCERT,)
 
 
 def known_upscalers() -> tuple[Upscaler, ...]:
-    """All upscalers: built in, for raw files, and the user's own.
+    """All upscalers: built in, for raw files, for several frames, and the user's own.
 
     Returns
     -------
     In this order.
     """
-    return (*UPSCALERS, *SENSOR_UPSCALERS, *user_upscalers())
+    return (*UPSCALERS, *SENSOR_UPSCALERS, *FRAMES_UPSCALERS, *user_upscalers())
 
 
 def is_known(key: str) -> bool:

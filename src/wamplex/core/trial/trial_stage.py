@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from wamplex.core.frames.concert import Concert
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.guests.guest import Guest
 from wamplex.core.guests.guest_stage import guest_stage
@@ -11,6 +12,7 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.trial.framed_picture import frame_picture, orient_pixels
+from wamplex.core.trial.frames_stage import frames_source_stage
 from wamplex.core.trial.registry import find_upscaler
 from wamplex.core.trial.sensor_stage import sensor_source_stage
 from wamplex.core.upscale.stages.back_projection import BackProjectionStage
@@ -59,10 +61,13 @@ def enlarged_stage(
     framed = frame_picture(picture, framing) if level else orient_pixels(picture, framing)
     crop = framing.window(picture.width, picture.height)
     full_source = sensor_source_stage(picture, framed, framing)
-    # What sees the sensor sees all of it: nothing was enlarged before.
-    source = full_source if upscaler.sees_sensor else _shrunk(full_source, framing.shrink_first)
+    # What sees the sensor, or several frames, sees all of it: nothing was enlarged before.
+    whole = upscaler.sees_sensor or isinstance(upscaler, Concert)
+    if isinstance(upscaler, Concert) and recipe.frames is not None:
+        full_source = frames_source_stage(picture, framed, framing, recipe.frames)
+    source = full_source if whole else _shrunk(full_source, framing.shrink_first)
     factor = max(width, height) / max(size.source_width, size.source_height)
-    factor *= 1.0 if upscaler.sees_sensor else framing.shrink_first
+    factor *= 1.0 if whole else framing.shrink_first
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
     scale = factor if anchored and not level else upscaler.reach(factor, values)
     unrotated = (max(1, round(source.width * scale)), max(1, round(source.height * scale)))
