@@ -33,19 +33,21 @@ def test_frames_are_joined_and_what_does_not_fit_is_said(burst: list[Path]) -> N
 
 def test_requests_that_make_no_sense_are_refused(burst: list[Path]) -> None:
     one, two, _, other = (str(path) for path in burst)
-    for words, sentence in (
+    together: tuple[tuple[tuple[str, ...], str], ...] = (
         ((one, two, "--with", other), "takes one picture"),
         ((one, "--with", two, "--upscaler", "vellum"), "joined by --upscaler concert"),
         ((one, "--with", two, "--recipe", "any"), "Use either --with or --recipe"),
-    ):
+    )
+    for words, sentence in together:
         done = run("enlarge", *words, "--factor", "2")
         assert done.exit_code == 2
         assert sentence in done.output
-    for words, sentence in (
+    alone: tuple[tuple[tuple[str, ...], str], ...] = (
         ((one, "--with", one), "Name other frames than it"),
         ((one, "--with", other), "No frame can be joined"),
         ((one, "--upscaler", "concert"), "needs two or more frames"),
-    ):
+    )
+    for words, sentence in alone:
         done = run("enlarge", *words, "--factor", "2")
         assert done.exit_code == 1
         assert sentence in done.output

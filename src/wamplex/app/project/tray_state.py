@@ -145,6 +145,7 @@ def restore(tray: Tray, number: int, picture: SavedPicture) -> None:
         spots=None if framed else spots,
         trials=restored_trials(picture),
         finish=picture.recipe.finish,
+        frames=picture.recipe.frames,
     )
     tray.restore(number, decisions, active=picture.active, saved_spots=spots if framed else None)
 
@@ -176,7 +177,7 @@ def _saved(entry: TrayEntry) -> SavedPicture:
     spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
     return SavedPicture(
         path=entry.path,
-        recipe=entry.delivered_recipe(),
+        recipe=entry.delivered_recipe().replace(frames=decided.frames),
         trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
         active=entry.trials.active,
         stamped=None if trials is None else trials.stamped,

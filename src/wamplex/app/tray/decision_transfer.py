@@ -8,6 +8,7 @@ from wamplex.app.tray.decisions import Decisions
 from wamplex.app.tray.entry import TrayEntry
 from wamplex.app.tray.trials import Trials
 from wamplex.core.finish.initial_masks import face_ellipses
+from wamplex.core.frames.concert import CONCERT
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import Finish
 from wamplex.core.model.recipe import Recipe
@@ -67,6 +68,7 @@ def _trials(entry: TrayEntry, transfer: DecisionTransfer) -> Trials:
     if transfer.trials is None:
         return _stamped(entry, transfer.recipe.base, anew=transfer.remeasured)
     trials = transfer.trials.without_guests()
+    trials = trials if entry.decisions.frames is not None else trials.without(CONCERT.key)
     trials = trials if entry.has_mosaic else trials.for_pixels()
     rows = (
         replace(trial, values=None if transfer.remeasured else _adopt_values(entry, trial.upscaler_key, trial.values))

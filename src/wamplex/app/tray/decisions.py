@@ -11,6 +11,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import DEFAULT_DENSITY_PPI
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.frame_set import FrameSet
 
 DEFAULT_FACTOR = 4.0
 DEFAULT_SEEN_FROM_MM = 500.0
@@ -32,6 +33,7 @@ class Decisions:
     trials : which upscalers are compared and which one is delivered; None for the usual ones, and what the
         measurements add to them
     finish : what is done after the stamped trial
+    frames : further frames of the scene, joined by Concert
     """
 
     development: Development = field(default_factory=Development)
@@ -43,3 +45,4 @@ class Decisions:
     spots: tuple[Spot, ...] | None = None
     trials: Trials | None = None
     finish: Finish = field(default_factory=Finish)
+    frames: FrameSet | None = None

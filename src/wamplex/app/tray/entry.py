@@ -16,6 +16,7 @@ from wamplex.core.analysis.report.finding import RowKey
 from wamplex.core.analysis.suggestion.suggestion import suggest_trials
 from wamplex.core.analysis.suggestion.suggestions import Suggestions
 from wamplex.core.analysis.suggestion.trial_warnings import warn_of_trial
+from wamplex.core.frames.concert import CONCERT
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
@@ -71,7 +72,7 @@ class PictureInfo:
 
 def default_trials(info: PictureInfo) -> Trials:
     """The trials of a picture that nothing was decided about: the usual ones, and what is suggested."""
-    trials = Trials.of(load_settings().first_trials).for_pixels()
+    trials = Trials.of(load_settings().first_trials).for_pixels().without(CONCERT.key)
     if info.suggested is not None and info.condition is not None:
         for key, reason in suggest_trials(info.condition):
             trials = trials.tried(key, reason)
@@ -89,7 +90,8 @@ def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials
     if counts.total() < LEAST_CHOICES:
         return trials
     favourite = counts.most_common(1)[0][0]
-    if is_known(favourite) and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
+    joined = favourite == CONCERT.key  # of other frames
+    if is_known(favourite) and not joined and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
         name = find_upscaler(favourite).name
         there = next((t.reason for t in trials.rows if t.upscaler_key == favourite), "")
         text = history.text(kind, favourite, name)
@@ -299,6 +301,7 @@ class TrayEntry:
         return Recipe(
             base=TrialSpec(upscaler=upscaler_key, values=values or self.suggested_values(upscaler_key)),
             development=self.development,
+            frames=self.decisions.frames if upscaler_key == CONCERT.key else None,
             factor=self.decisions.factor,
             framing=self.framing,
             density_ppi=self.decisions.density_ppi,

@@ -25,6 +25,7 @@ from wamplex.core.geometry.sheet import Sheet
 from wamplex.core.geometry.size import Size
 from wamplex.core.model.development import Development
 from wamplex.core.model.finish_values import Finish
+from wamplex.core.model.frame_set import FrameSet
 from wamplex.core.model.source import Source
 
 _WHAT: dict[str, ChangeKind] = {
@@ -37,6 +38,7 @@ _WHAT: dict[str, ChangeKind] = {
     "spots": "spots",
     "trials": "trials",
     "finish": "finish",
+    "frames": "trials",
 }
 
 
@@ -264,6 +266,13 @@ class Tray(QObject):
             return
         text = trial_change_text(before, trials)
         self._decide(number, replace(entry.decisions, trials=trials), text, flows=text.startswith(VALUES_OF))
+
+    def set_frames(self, number: int, frames: FrameSet | None, trials: Trials) -> None:
+        """Further frames were aligned, or are let go; ``trials`` are those that follow."""
+        entry = self.entry(number)
+        entry.active = trials.active
+        text = "frames let go" if frames is None else "frames joined"
+        self._decide(number, replace(entry.decisions, frames=frames, trials=trials), text)
 
     def set_finish(self, number: int, finish: Finish, text: str, *, flows: bool = False) -> None:
         """Something was decided about finishing; ``flows`` when it goes on from the decision before."""

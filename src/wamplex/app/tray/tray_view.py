@@ -28,6 +28,8 @@ class TrayView(QWidget):
     recipes_asked = Signal()
     result_chosen = Signal(int, object)  # number of an entry, Made
     source_asked = Signal(int)  # number of an entry that was made here
+    join_asked = Signal(int)  # number of the reference, one of the chosen
+    separate_asked = Signal(int)
 
     def __init__(self, tray: Tray) -> None:
         super().__init__()
@@ -50,6 +52,8 @@ class TrayView(QWidget):
         self.list.recipes_asked.connect(self.recipes_asked)
         self.list.result_chosen.connect(self.result_chosen)
         self.list.source_asked.connect(self.source_asked)
+        self.list.join_asked.connect(self.join_asked)
+        self.list.separate_asked.connect(self.separate_asked)
         for signal in (tray.added, tray.reordered):
             signal.connect(lambda *_: self._count())
 
@@ -72,6 +76,8 @@ class _List(QListView):
     recipes_asked = Signal()
     result_chosen = Signal(int, object)
     source_asked = Signal(int)
+    join_asked = Signal(int)
+    separate_asked = Signal(int)
 
     def __init__(self, tray: Tray, model: TrayList) -> None:
         super().__init__()
@@ -149,6 +155,11 @@ class _List(QListView):
         chosen = self._chosen()
         if entry is not None:
             menu.addAction("Copy decisions…", self.recipes_asked.emit)
+            if len(chosen) > 1 and entry.number in chosen:
+                text = f"Join these {len(chosen)} frames of one scene, with this one as the reference"
+                menu.addAction(text, lambda: self.join_asked.emit(entry.number))
+            if entry.decisions.frames is not None:
+                menu.addAction("Let its further frames go", lambda: self.separate_asked.emit(entry.number))
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
             if entry.condition is not None and entry.condition.own_origin is not None:

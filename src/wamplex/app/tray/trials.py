@@ -74,6 +74,10 @@ class Trials:
         """Without those that raw files alone can have; the usual ones where none is left."""
         return self._only(tuple(t for t in self.rows if not t.upscaler.sees_sensor))
 
+    def without(self, upscaler_key: str) -> Trials:
+        """Without those of one upscaler; the usual ones where none is left."""
+        return self._only(tuple(t for t in self.rows if t.upscaler_key != upscaler_key))
+
     def without_guests(self) -> Trials:
         """Without those that show one picture alone; the usual ones where none is left."""
         return self._only(tuple(t for t in self.rows if t.upscaler.kind != "guest"))

@@ -39,6 +39,7 @@ from wamplex.app.shared.status_line import StatusLine
 from wamplex.app.size.size_step import SizeStep
 from wamplex.app.tray.change_kinds import ChangeKind
 from wamplex.app.tray.files_controller import FilesController
+from wamplex.app.tray.scene_controller import SceneController
 from wamplex.app.tray.tray import Tray
 from wamplex.app.tray.tray_view import TrayView
 from wamplex.app.trial.answer_window import AnswerWindow
@@ -120,6 +121,7 @@ class MainWindow(QMainWindow):
         self.take_away = SheetExportController(self, self.store, self.notices)
         self.dialogs, self._choices = Dialogs(self.tray, self), StampHistoryController(self.tray, self)
         self.guests = GuestsController(self, self.tray, self.store, self.notices)
+        self.scenes = SceneController(self.tray, self.workers.scenes, self)
         self._lay_out()
         self._connect()
         actions = self._actions()
@@ -362,6 +364,11 @@ class MainWindow(QMainWindow):
         self.workers.differ.ready.connect(self.trial_step.spots.take_differing)
         self.workers.differ.worked.connect(self.status.show_work)
         self.workers.differ.failed.connect(self.notices.warn)
+        self.tray_view.join_asked.connect(self.scenes.join)
+        self.tray_view.separate_asked.connect(self.scenes.separate)
+        self.workers.scenes.worked.connect(self.status.show_work)
+        self.scenes.announced.connect(self._say)
+        self.scenes.warned.connect(self.notices.warn)
         self.trial_step.take_away_asked.connect(lambda number, kind: self.take_away.ask(self.tray.entry(number), kind))
         self.take_away.progressed.connect(self.status.show_work)
         self.trial_step.bar.guest_asked.connect(self.guests.ask)
@@ -395,6 +402,8 @@ class MainWindow(QMainWindow):
             self.take_away.cancel()
         elif self.guests.busy:
             self.guests.cancel()
+        elif self.workers.scenes.busy:
+            self.workers.scenes.cancel()
         else:
             (self.finish_step if self._steps.currentIndex() == FINISH else self.trial_step).cancel()
 

@@ -11,6 +11,7 @@ from wamplex.app.workers.files.loader import Loader
 from wamplex.app.workers.rendering.masks import MaskWorker
 from wamplex.app.workers.rendering.readings import ReadingsThread
 from wamplex.app.workers.rendering.result_crops import ResultCropWorker
+from wamplex.app.workers.rendering.scenes import SceneAligner
 from wamplex.app.workers.rendering.sheet_previews import SheetPreviews
 from wamplex.app.workers.rendering.tiles import TileRenderer
 from wamplex.app.workers.rendering.trial_differences import TrialDifferenceFinder
@@ -25,7 +26,7 @@ class WorkerSet:
     ----------
     loader : looks at pictures that come, and measures them
     renderer, readings : make tiles of trials, and read them
-    masks, differ, previews, looks : for Finish, Trial, Size and Deliver
+    masks, differ, scenes, previews, looks : for Finish, Trial, the tray, Size and Deliver
     """
 
     def __init__(self, store: PictureCache, parent: QObject) -> None:
@@ -34,6 +35,7 @@ class WorkerSet:
         self.readings = ReadingsThread(store, parent)
         self.masks = MaskWorker(store, parent)
         self.differ = TrialDifferenceFinder(store, parent)
+        self.scenes = SceneAligner(store, parent)
         self.previews = SheetPreviews(parent)
         self.looks = ResultCropWorker(store, parent)
         # Signals are known to the type checker only of the class that has them.
@@ -42,6 +44,7 @@ class WorkerSet:
             self.readings,
             self.masks,
             self.differ,
+            self.scenes,
             self.previews,
             self.looks,
         ]

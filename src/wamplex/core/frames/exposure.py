@@ -10,7 +10,8 @@ from wamplex.core.frames.motion import Homography
 
 _SIDE_PX = 400
 _DARKEST, _LIGHTEST = 8.0, 247.0  # levels beyond which a channel may be clipped
-_LEAST_GAIN, _LEAST_OFFSET = 0.002, 0.25  # less is an error of measuring
+_MIDDLE = 128.0
+_LEAST_GAIN, _LEAST_SHIFT = 0.015, 0.5  # less, of the slope and at the middle level, is an error of measuring
 _ROUNDS, _LIMIT = 5, 2.5  # outliers are left out beyond so many deviations
 _LEAST_PIXELS = 100
 
@@ -39,7 +40,7 @@ def exposure(
         cv2.resize(p, small, interpolation=cv2.INTER_AREA).reshape(-1, channels) for p in (reference, moved)
     )
     lines = [_line(still[:, n], moved[:, n]) for n in range(channels)]
-    if all(abs(g - 1) < _LEAST_GAIN and abs(o) < _LEAST_OFFSET for g, o in lines):
+    if all(abs(g - 1) < _LEAST_GAIN and abs((g - 1) * _MIDDLE + o) < _LEAST_SHIFT for g, o in lines):
         return (1.0,) * channels, (0.0,) * channels
     return tuple(g for g, _ in lines), tuple(o for _, o in lines)
 

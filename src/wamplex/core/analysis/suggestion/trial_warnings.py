@@ -31,6 +31,8 @@ def warn_of_trial(
             return "Adds texture to lettering and flat colour."
         if measured.compression > CLEARLY_COMPRESSED or measured.noise > CLEARLY_NOISY:
             return f"Adds texture to noise or {artifacts} that are still there."
+    if upscaler == "concert":  # which begins with Mender, and undoes softness only as far as it was measured
+        return None
     if upscaler not in ("mender", "burin"):
         if measured.compression > CLEARLY_COMPRESSED:
             return f"Sharpens {artifacts} too. Mender removes them."

@@ -99,7 +99,7 @@ def _own_recipe(saved: Recipe, onto: Recipe, parts: frozenset[Part]) -> Recipe:
     if "developing" in parts:
         recipe = recipe.replace(development=saved.development)
     if "trial" in parts:
-        recipe = recipe.replace(base=saved.base)
+        recipe = recipe.replace(base=saved.base, frames=saved.frames)
     if "size" in parts:
         size = {name: getattr(saved, name) for name in ("framing", "factor", "density_ppi", "sheet")}
         recipe = recipe.replace(**size)

@@ -13,7 +13,7 @@ from wamplex.core.intake.probe import Probe
 from wamplex.core.model.finish_values import FaceTreatment, Finish, Layer, Mask
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.trial_spec import TrialSpec
-from wamplex.core.trial.registry import find_upscaler
+from wamplex.core.trial.registry import FRAMES_UPSCALERS, find_upscaler
 
 Part = Literal["developing", "size", "trial", "finish", "delivery"]
 PARTS: tuple[Part, ...] = ("developing", "size", "trial", "finish", "delivery")
@@ -155,6 +155,8 @@ def trial_obstacle(base: TrialSpec, header: Probe) -> str | None:
     if is_guest(base):
         return "a guest belongs to its own picture"
     upscaler = find_upscaler(base.upscaler)
+    if upscaler in FRAMES_UPSCALERS:
+        return f"{upscaler.name} joins frames of the other picture's scene"
     if upscaler.sees_sensor and header.kind != RAW:
         return f"{upscaler.name} needs a raw file"
     return None
