@@ -167,11 +167,11 @@ def test_a_network_that_hangs_only_in_use_is_given_up_and_can_be_cancelled(
     made = render(Picture(noise), recipe, whole)  # a new process goes on
     assert np.array_equal(made, noise.repeat(2, axis=0).repeat(2, axis=1))
     progress = Progress()
+    # Given up for its time it would raise another error, a minute later.
+    monkeypatch.setattr(network_client, "LEAST_SECONDS", 60.0)
     threading.Timer(0.5, progress.cancel).start()
-    begun = time.monotonic()
     with pytest.raises(Cancelled):
         render(picture, recipe, whole, progress)
-    assert time.monotonic() - begun < 1.5
 
 
 def test_the_process_of_a_network_ends_with_the_program(tmp_path: Path) -> None:
