@@ -38,6 +38,15 @@ class Window:
         right, bottom = min(self.right + halo, limit_width), min(self.bottom + halo, limit_height)
         return Window(x, y, right - x, bottom - y)
 
+    def enlarged(self, factor: int) -> Window:
+        """The same part of an enlargement.
+
+        Parameters
+        ----------
+        factor : enlargement
+        """
+        return Window(self.x * factor, self.y * factor, self.width * factor, self.height * factor)
+
     def snapped(self, step: int) -> Window:
         """The smallest window around this one that begins and ends at multiples of ``step``.
 

@@ -161,14 +161,14 @@ def composite(pixels: Pixels, ground: float) -> Pixels:
 
     Parameters
     ----------
-    pixels : (H, W, C + 1) float32 in 0..1, with alpha
+    pixels : (H, W, C) float32 in 0..1; of 2 or 4 channels the last is alpha
     ground : 0 black to 1 white
 
     Returns
     -------
     (H, W, C) float32 in 0..1.
     """
-    if pixels.shape[2] == 3:
+    if pixels.shape[2] in (1, 3):
         return pixels
-    alpha = pixels[..., 3:]
-    return pixels[..., :3] * alpha + np.float32(ground) * (1 - alpha)
+    alpha = pixels[..., -1:]
+    return pixels[..., :-1] * alpha + np.float32(ground) * (1 - alpha)

@@ -8,7 +8,7 @@ import numpy as np
 
 from wamplex.core.base.array_types import Matrix
 from wamplex.core.base.errors import DeliveryError
-from wamplex.core.colour.convert import convert, source_profile
+from wamplex.core.colour.convert import composite, convert, source_profile
 from wamplex.core.colour.icc import BT2020, SRGB, linear_profile, make_profile, read_primaries
 from wamplex.core.deliver.request.delivery import Delivery
 from wamplex.core.deliver.request.samples import Samples
@@ -88,7 +88,5 @@ def _colour_profile(picture: Picture) -> bytes:
 
 def _opaque(pixels: Pixels, picture: Picture) -> Pixels:
     """On white paper, in three colours."""
-    if picture.alpha is not None:
-        alpha = pixels[..., -1:]
-        pixels = pixels[..., :-1] * alpha + np.float32(picture.ground) * (1 - alpha)
+    pixels = composite(pixels, picture.ground)
     return pixels if pixels.shape[2] == 3 else np.repeat(pixels, 3, axis=2)

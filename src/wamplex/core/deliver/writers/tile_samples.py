@@ -10,7 +10,7 @@ import numpy as np
 from wamplex.core.base.errors import DeliveryError
 from wamplex.core.base.progress import Progress
 from wamplex.core.base.window import Window
-from wamplex.core.colour.convert import convert, source_profile
+from wamplex.core.colour.convert import composite, convert, source_profile
 from wamplex.core.colour.icc import SRGB, make_grey_profile
 from wamplex.core.deliver.request.cmyk_profile import INKS
 from wamplex.core.deliver.request.delivery import Delivery
@@ -84,25 +84,17 @@ def file_samples(pixels: Pixels, picture: Picture, delivery: Delivery, about: Fi
     grey_as_three = not separated and about.channels - about.alpha > picture.pixels.shape[2]
     if separated:
         assert about.profile is not None
-        paper = _composite(pixels, picture)
-        pixels = convert(paper, source_profile(picture), about.profile, intent=delivery.intent)
+        opaque = composite(pixels, picture.ground)
+        pixels = convert(opaque, source_profile(picture), about.profile, intent=delivery.intent)
     elif delivery.profile != "source" and about.profile is not None and not grey_as_three:
         pixels = convert(pixels, source_profile(picture), about.profile)
     if not about.alpha and not separated:
-        pixels = _composite(pixels, picture)
+        pixels = composite(pixels, picture.ground)
     if grey_as_three:
         pixels = _threefold(pixels, picture)
     largest = np.float32(65535 if about.depth == 16 else 255)
     scaled = np.rint(np.multiply(pixels, largest, out=pixels), out=pixels)
     return scaled.astype(np.uint16) if about.depth == 16 else scaled.astype(np.uint8)
-
-
-def _composite(pixels: Pixels, picture: Picture) -> Pixels:
-    """On the picture's ground, where there is transparency."""
-    if picture.alpha is None:
-        return pixels
-    alpha = pixels[..., -1:]
-    return pixels[..., :-1] * alpha + np.float32(picture.ground) * (1 - alpha)
 
 
 def _threefold(pixels: Pixels, picture: Picture) -> Pixels:

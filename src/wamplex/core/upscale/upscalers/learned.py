@@ -18,6 +18,7 @@ from wamplex.core.upscale.stages.source_blend import SourceBlendStage
 from wamplex.core.upscale.stages.stage import Stage
 from wamplex.core.upscale.stages.tiling import band_shape, tile_shape
 from wamplex.core.upscale.upscalers.interface import UpscalerKind
+from wamplex.core.upscale.upscalers.native_factor import resampled_text
 
 # What the first pass has done.
 _DONE = {"noise": 0.0, "compression": 0.0, "blur": 0.0}
@@ -182,9 +183,7 @@ class Learned:
         reached = math.prod(passes)
         text = "one pass of " if len(passes) == 1 else ""
         text += " then ".join(f"{native}×" for native in passes)
-        if abs(reached - factor) < 1e-9:
-            return text
-        return f"{text}, then {'shrunk' if reached > factor else 'resampled'} to {factor:.4g}×"
+        return resampled_text(text, reached, factor)
 
 
 def _pass(stage: Stage, source: Stage, network: Network, values: Values) -> Stage:

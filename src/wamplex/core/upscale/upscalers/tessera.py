@@ -24,6 +24,7 @@ from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import SourceStage, Stage
 from wamplex.core.upscale.stages.tiling import tile_shape
 from wamplex.core.upscale.upscalers.interface import UpscalerKind
+from wamplex.core.upscale.upscalers.native_factor import native_factor, resampled_text
 
 _FACTORS = (1, 2, 3, 4)
 _QUARTERS: tuple[Quarters, ...] = (0, 1, 2, 3)
@@ -90,7 +91,7 @@ class Tessera:
 
     def native(self, factor: float) -> int:
         """The network's own factor: the least that reaches, else the largest."""
-        return next((f for f in _FACTORS if f >= factor - 1e-9), _FACTORS[-1])
+        return native_factor(factor, _FACTORS)
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """Tile size of the network."""
@@ -107,9 +108,7 @@ class Tessera:
         """In words, what is done."""
         native = self.native(factor)
         text = f"from the mosaic to {native}× in one pass"
-        if abs(native - factor) < 1e-9:
-            return text
-        return f"{text}, then {'shrunk' if native > factor else 'resampled'} to {factor:.4g}×"
+        return resampled_text(text, native, factor)
 
 
 def tessera_file(factor: int) -> NetworkFile:
@@ -139,7 +138,7 @@ def enlarge_mosaic(sensor: Sensor, factor: int, strength: float, *, self_ensembl
 
     camera = _eightfold(sensor.mosaic, camera_of) if self_ensemble else camera_of(sensor.mosaic)
     crop = sensor.crop
-    large = None if crop is None else Window(*(n * factor for n in (crop.x, crop.y, crop.width, crop.height)))
+    large = None if crop is None else crop.enlarged(factor)
     return OrientedStage(DevelopedStage(camera, sensor.develop), sensor.arrangement, large)
 
 
