@@ -15,7 +15,7 @@ from rich.progress import Progress as Bars
 
 from wamplex.commands import SOME_FAILED, USAGE
 from wamplex.commands.console import print_error, print_notices, progress_bars
-from wamplex.commands.enlarge_decisions import EnlargeRequest, check_frames
+from wamplex.commands.enlarge_decisions import EnlargeRequest, upscaler_for_frames
 from wamplex.commands.enlarge_options import (
     DevelopOptions,
     FileOptions,
@@ -93,7 +93,7 @@ def enlarge(
     """Enlarge pictures and write print files."""
     try:
         delivery = file.request(len(pictures))
-        upscaler = check_frames(frames or [], pictures, upscaler, recipe)
+        upscaler = upscaler_for_frames(frames or [], pictures, upscaler, recipe)
         chosen = None if upscaler.lower() == SUGGESTED else find_upscaler(upscaler)
         intent = Intent(
             size=size.request(),

@@ -19,15 +19,14 @@ from wamplex.core.model.recipe import Recipe
 from wamplex.core.trial.developed_picture import develop_picture
 from wamplex.core.trial.further_frames import add_frames
 from wamplex.core.trial.registry import find_upscaler
-from wamplex.core.upscale.stages.deconvolution import PX_PER_VALUE
 from wamplex.core.workflow.orders.intent import Intent, resolve
 from wamplex.core.workflow.recipe_source import load_sourced_recipe
 from wamplex.core.workflow.recipe_transfer.sourced_recipe import SourcedRecipe, fit_recipe
 from wamplex.core.workflow.recipe_transfer.transfer import Part, framing_notes, trial_obstacle
 
 
-def check_frames(frames: Sequence[Path], pictures: Sequence[Path], upscaler: str, recipe: Path | None) -> str:
-    """See that further frames fit the rest of the request.
+def upscaler_for_frames(frames: Sequence[Path], pictures: Sequence[Path], upscaler: str, recipe: Path | None) -> str:
+    """The upscaler of a request that may have further frames.
 
     Parameters
     ----------
@@ -38,11 +37,11 @@ def check_frames(frames: Sequence[Path], pictures: Sequence[Path], upscaler: str
 
     Returns
     -------
-    Key of the upscaler: where nothing else is asked for, further frames are joined.
+    Its key: further frames are joined.
 
     Raises
     ------
-    RecipeError : with the reason
+    RecipeError : when further frames do not fit the rest of the request
     """
     if not frames:
         return upscaler
@@ -86,9 +85,10 @@ class EnlargeRequest:
             return PictureRequest(self, self.intent, None, ())
         saved = load_sourced_recipe(self.recipe, header.path, as_is=self.as_is)
         # Nothing is suggested where the recipe says it; a crop of the recipe counts for the size, too.
-        usable = trial_obstacle(saved.recipe.base, header) is None
+        own = saved.belongs_to(header.source)
+        usable = own or trial_obstacle(saved.recipe.base, header) is None
         intent = replace(self.intent, upscaler=saved.recipe.upscaler if usable else SUGGESTED)
-        if saved.belongs_to(header.source):
+        if own:
             return PictureRequest(self, replace(intent, framing=saved.recipe.framing), saved, ())
         return PictureRequest(self, intent, saved, tuple(framing_notes(saved.recipe, Recipe(framing=intent.framing))))
 
@@ -128,8 +128,7 @@ class PictureRequest:
         recipe, reasons = resolve(intent, header, suggested)
         recipe = recipe.replace(development=development)
         if request.frames:
-            softness_px = max(suggested.values.blur, 0.0) * PX_PER_VALUE
-            recipe, notes = add_frames(recipe, picture, request.frames, softness_px, progress)
+            recipe, notes = add_frames(recipe, picture, request.frames, suggested.softness_px, progress)
             reasons = (*reasons, *notes)
         finish, finish_reasons = request.finish.finish_of(picture, suggested, recipe.density_ppi, progress)
         reasons = (*self.notes, *reasons, *finish_reasons)

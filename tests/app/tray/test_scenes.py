@@ -39,7 +39,7 @@ def action(window: MainWindow, row: int, text: str) -> QAction | None:
 
 def joined(window: MainWindow, qtbot: QtBot, rows: int) -> None:
     window.tray_view.list.selectAll()
-    join = action(window, 0, f"Join these {rows} frames")
+    join = action(window, 0, f"Join {rows} frames of one scene")
     assert join is not None
     join.trigger()
     qtbot.waitUntil(lambda: window.tray.entries[0].decisions.frames is not None, timeout=WAIT_MS)
@@ -53,8 +53,17 @@ def test_joining_gives_the_reference_a_trial_and_says_what_is_left_out(scene: Ma
     concert = entry.trials.find(entry.trials.active)
     assert concert.upscaler_key == "concert"
     assert entry.trial_recipe(concert).frames == entry.decisions.frames
-    assert entry.recipe("vellum").frames is None
     assert "frame-3.png shows another scene" in scene.notices.text
+
+
+def test_the_known_answer_test_leaves_joined_frames_out(scene: MainWindow, qtbot: QtBot) -> None:
+    joined(scene, qtbot, 4)
+    entry = scene.tray.entries[0]
+    test = scene.open_test(entry.number)
+    test.run_test()
+    qtbot.waitUntil(lambda: test.table.rowCount() > 0, timeout=WAIT_MS)
+    assert f"Left out: {entry.trials.active}." in test.text.text()
+    test.close()
 
 
 def test_joining_can_be_undone_redone_and_let_go(scene: MainWindow, qtbot: QtBot) -> None:
@@ -66,7 +75,7 @@ def test_joining_can_be_undone_redone_and_let_go(scene: MainWindow, qtbot: QtBot
     assert [t.upscaler_key for t in scene.tray.entries[0].trials.rows] == [t.upscaler_key for t in before.rows]
     scene.redo()
     assert scene.tray.entries[0].decisions == after
-    let_go = action(scene, 0, "Let its further frames go")
+    let_go = action(scene, 0, "Separate its frames")
     assert let_go is not None
     let_go.trigger()
     assert scene.tray.entries[0].decisions.frames is None

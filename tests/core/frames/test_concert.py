@@ -25,8 +25,9 @@ Frames = list[NDArray[np.uint8]]
 
 
 def fitted(frames: Frames, folder: Path, values: Values | None = None) -> tuple[Picture, SceneFit]:
-    pictures = [read_picture(path) for path in written(frames, folder)]
-    return pictures[0], fit_frames(pictures[0], pictures[1:], values)
+    first, *others = written(frames, folder)
+    reference = read_picture(first)
+    return reference, fit_frames(reference, others, read_picture, values)
 
 
 def recipe(fit: SceneFit | None, values: Values | None = None, factor: float = 2.0, **more: object) -> Recipe:
@@ -54,14 +55,14 @@ def gain_db(scene: NDArray[np.float64], frames: Frames, folder: Path, noise: flo
 
 
 @pytest.mark.parametrize(
-    ("name", "noise", "count", "least_db"),
+    ("name", "noise", "count", "min_gain_db"),
     [("astronaut", 0.0, 9, 2.3), ("coffee", 4.0, 9, 2.0), ("cat", 4.0, 3, 1.1), ("cat", 10.0, 9, 1.0)],
 )
 def test_frames_bring_detail_that_was_there(
-    name: str, noise: float, count: int, least_db: float, tmp_path: Path
+    name: str, noise: float, count: int, min_gain_db: float, tmp_path: Path
 ) -> None:
     scene = photograph(name)
-    assert gain_db(scene, burst(scene, hand_held(count), noise), tmp_path, noise) > least_db
+    assert gain_db(scene, burst(scene, hand_held(count), noise), tmp_path, noise) > min_gain_db
 
 
 def test_compressed_frames_bring_detail_too(tmp_path: Path) -> None:
@@ -126,6 +127,18 @@ def test_a_recipe_makes_the_same_pixels_again_and_knows_its_frames(tmp_path: Pat
     written([frame(scene, Move(1, 1))] * 2, tmp_path)
     with pytest.raises(SourceChangedError, match="is not the frame that was aligned"):
         render(read_picture(tmp_path / "frame-0.png"), again, window)
+
+
+def test_grey_frames_are_joined_too(tmp_path: Path) -> None:
+    scene = photograph("cat").mean(axis=2, keepdims=True).repeat(3, axis=2)
+    grey = [pixels[..., 0] for pixels in burst(scene, hand_held(3), 2.0)]
+    assert gain_db(scene[..., :1].repeat(3, axis=2), grey, tmp_path, 2.0) > 0.5
+
+
+def test_even_frames_are_refused(tmp_path: Path) -> None:
+    _, fit = fitted([np.full((60, 60, 3), 90, np.uint8)] * 2, tmp_path)
+    assert fit.frame_set is None
+    assert fit.left_out == ("frame-1.png shows another scene",)
 
 
 def test_one_frame_alone_is_no_concert(tmp_path: Path) -> None:

@@ -56,8 +56,8 @@ def test_joining_is_the_least_squares_solution() -> None:
     values = np.concatenate([s.values for s in samples])[:, 0]
     exact = np.linalg.solve(seen.T @ seen + np.eye(side**2) / 25, seen.T @ values).reshape(side, side)
     freedom = np.full((side, side, 1), 5.0, np.float32)
-    found = solve(np.zeros_like(truth), freedom, samples, kernel, 80)[..., 0]
-    assert np.abs((found - exact)[inner]).max() < 0.05 * np.abs(exact[inner]).max()
+    joined = solve(np.zeros_like(truth), freedom, samples, kernel, 80)[..., 0]
+    assert np.abs((joined - exact)[inner]).max() < 0.05 * np.abs(exact[inner]).max()
 
 
 def test_colour_differences_lead_back() -> None:

@@ -177,7 +177,7 @@ def _saved(entry: TrayEntry) -> SavedPicture:
     spots, trials = entry.saved_spots if framed else decided.spots, decided.trials
     return SavedPicture(
         path=entry.path,
-        recipe=entry.delivered_recipe().replace(frames=decided.frames),
+        recipe=entry.delivered_recipe(),
         trials=None if trials is None else tuple(_saved_trial(trial) for trial in trials.rows),
         active=entry.trials.active,
         stamped=None if trials is None else trials.stamped,

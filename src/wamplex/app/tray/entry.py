@@ -30,7 +30,8 @@ from wamplex.core.model.settings import load_settings
 from wamplex.core.model.source import Source
 from wamplex.core.model.trial_spec import TrialSpec
 from wamplex.core.model.upscale_values import Values
-from wamplex.core.trial.registry import find_upscaler, is_known
+from wamplex.core.trial.registry import FRAMES_UPSCALERS, find_upscaler, is_known
+from wamplex.core.upscale.upscalers.interface import Upscaler
 from wamplex.core.workflow.lineage.results import LineageResult
 from wamplex.core.workflow.orders.stamp_history import LEAST_CHOICES, load_stamp_history, picture_class
 from wamplex.core.workflow.recipe_transfer.similar_shots import ShotInfo
@@ -90,13 +91,17 @@ def _as_chosen_before(trials: Trials, kind: str, condition: Condition) -> Trials
     if counts.total() < LEAST_CHOICES:
         return trials
     favourite = counts.most_common(1)[0][0]
-    joined = favourite == CONCERT.key  # of other frames
-    if is_known(favourite) and not joined and (has_mosaic(condition) or not find_upscaler(favourite).sees_sensor):
+    if is_known(favourite) and _usable(find_upscaler(favourite), condition):
         name = find_upscaler(favourite).name
         there = next((t.reason for t in trials.rows if t.upscaler_key == favourite), "")
         text = history.text(kind, favourite, name)
         trials = trials.tried(favourite, f"{there}; {text}" if there else text)
     return trials.ordered(counts)
+
+
+def _usable(upscaler: Upscaler, condition: Condition) -> bool:
+    """Whether it can be tried on a picture without further frames."""
+    return upscaler not in FRAMES_UPSCALERS and (has_mosaic(condition) or not upscaler.sees_sensor)
 
 
 def has_mosaic(condition: Condition | None) -> bool:
@@ -301,7 +306,7 @@ class TrayEntry:
         return Recipe(
             base=TrialSpec(upscaler=upscaler_key, values=values or self.suggested_values(upscaler_key)),
             development=self.development,
-            frames=self.decisions.frames if upscaler_key == CONCERT.key else None,
+            frames=self.decisions.frames,
             factor=self.decisions.factor,
             framing=self.framing,
             density_ppi=self.decisions.density_ppi,

@@ -9,7 +9,6 @@ from wamplex.app.tray.tray import Tray
 from wamplex.app.workers.rendering.scenes import SceneAligner, SceneRequest
 from wamplex.core.frames.concert import CONCERT
 from wamplex.core.frames.fit import SceneFit
-from wamplex.core.upscale.stages.deconvolution import PX_PER_VALUE
 
 _REASON = "frames of one scene are joined"
 
@@ -44,14 +43,14 @@ class SceneController(QObject):
         """The picture stands alone again."""
         entry = self._tray.entry(reference)
         self._tray.set_frames(reference, None, entry.trials.without(CONCERT.key))
-        self.announced.emit(f"{entry.path.name} stands alone again")
+        self.announced.emit(f"The frames of {entry.path.name} are separated")
 
     def _take(self, request: SceneRequest, fit: SceneFit) -> None:
         """The frames are aligned."""
         entry = self._tray.entry(request.entry)
         if not entry.usable or entry.source != request.source:
             return
-        left_out = [f"{frame.path.name} {frame.refused}." for frame in fit.frames if frame.refused is not None]
+        left_out = [f"{text}." for text in fit.left_out]
         if fit.frame_set is None:
             self.warned.emit(" ".join(["No frame can be joined.", *left_out]))
             return
@@ -63,13 +62,12 @@ class SceneController(QObject):
         if concert.struck:
             trials = trials.put_back(concert.letter)
         self._tray.set_frames(request.entry, fit.frame_set, trials.activate(concert.letter))
-        count = len(fit.frame_set.frames) + 1
-        self.announced.emit(f"{count} frames are joined in trial {concert.letter}, Concert")
+        self.announced.emit(f"{len(fit.joined) + 1} frames are joined in trial {concert.letter}, Concert")
         if left_out:
             self.warned.emit(" ".join(["Some frames are left out:", *left_out]))
 
 
 def _request(entry: TrayEntry, others: list[TrayEntry]) -> SceneRequest:
-    softness = 0.0 if entry.suggested is None else max(entry.suggested.values.blur, 0.0)
+    softness_px = 0.0 if entry.suggested is None else entry.suggested.softness_px
     sources = tuple(other.source for other in others)
-    return SceneRequest(entry.number, entry.source, sources, entry.recipe(CONCERT.key), softness * PX_PER_VALUE)
+    return SceneRequest(entry.number, entry.source, sources, entry.recipe(CONCERT.key), softness_px)

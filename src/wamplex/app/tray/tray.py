@@ -268,10 +268,10 @@ class Tray(QObject):
         self._decide(number, replace(entry.decisions, trials=trials), text, flows=text.startswith(VALUES_OF))
 
     def set_frames(self, number: int, frames: FrameSet | None, trials: Trials) -> None:
-        """Further frames were aligned, or are let go; ``trials`` are those that follow."""
+        """Further frames were aligned, or separated; ``trials`` are those that follow."""
         entry = self.entry(number)
         entry.active = trials.active
-        text = "frames let go" if frames is None else "frames joined"
+        text = "separating frames" if frames is None else "joining frames"
         self._decide(number, replace(entry.decisions, frames=frames, trials=trials), text)
 
     def set_finish(self, number: int, finish: Finish, text: str, *, flows: bool = False) -> None:

@@ -156,10 +156,10 @@ class _List(QListView):
         if entry is not None:
             menu.addAction("Copy decisions…", self.recipes_asked.emit)
             if len(chosen) > 1 and entry.number in chosen:
-                text = f"Join these {len(chosen)} frames of one scene, with this one as the reference"
+                text = f"Join {len(chosen)} frames of one scene"
                 menu.addAction(text, lambda: self.join_asked.emit(entry.number))
             if entry.decisions.frames is not None:
-                menu.addAction("Let its further frames go", lambda: self.separate_asked.emit(entry.number))
+                menu.addAction("Separate its frames", lambda: self.separate_asked.emit(entry.number))
             folder = QUrl.fromLocalFile(str(entry.path.parent))
             menu.addAction("Show in folder", lambda: QDesktopServices.openUrl(folder))
             if entry.condition is not None and entry.condition.own_origin is not None:

@@ -33,6 +33,7 @@ from wamplex.core.intake.picture_cache import PictureCache
 from wamplex.core.known_answer.compare import Answer, as_csv, as_rows
 from wamplex.core.known_answer.question import Question, TestDamage
 from wamplex.core.model.recipe import Recipe
+from wamplex.core.trial.registry import FRAMES_UPSCALERS
 
 _KERNELS = (("bicubic", "Bicubic"), ("lanczos", "Lanczos 3"), ("area", "Area"))
 _COLUMNS = (
@@ -85,13 +86,14 @@ class AnswerWindow(QDialog):
         """Start the test with what is set."""
         if self._thread is not None:
             return
-        # A guest shows the picture itself: there is nothing it could make of a smaller one.
+        # A guest shows the picture itself: there is nothing it could make of a smaller one. Nor are there frames of it.
         is_complete = self._truth is not None and self._entry.framing == Framing()
         remaining = self._entry.trials.remaining
-        asked = [t for t in remaining if is_complete or t.upscaler.kind != "guest"]
+        one_frame = [t for t in remaining if t.upscaler not in FRAMES_UPSCALERS]
+        asked = [t for t in one_frame if is_complete or t.upscaler.kind != "guest"]
         self._left_out = tuple(t.letter for t in remaining if t not in asked)
         if not asked:
-            self.text.setText("All trials are guests. Add another trial first.")
+            self.text.setText("Guests and joined frames cannot be tested. Add another trial first.")
             return
         trials = [(f"{t.letter}  {t.upscaler.name}", self._entry.trial_recipe(t)) for t in asked]
         self._recipes = dict(trials)
@@ -203,7 +205,7 @@ class AnswerWindow(QDialog):
         self.question, self.answers = question, answers
         text = f"{question.text[0].upper()}{question.text[1:]}. Closest to the truth first."
         if self._left_out:
-            text += f" Left out: {', '.join(self._left_out)}, which shows the picture as it is."
+            text += f" Left out: {', '.join(self._left_out)}. Guests and joined frames cannot be tested."
         self.text.setText(text)
         self.table.setRowCount(len(answers))
         for number, (answer, values) in enumerate(zip(answers, as_rows(answers), strict=True)):

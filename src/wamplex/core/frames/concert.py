@@ -18,6 +18,7 @@ from wamplex.core.upscale.stages.resample import ResampleStage
 from wamplex.core.upscale.stages.stage import SourceStage, Stage
 from wamplex.core.upscale.upscalers.interface import UpscalerKind
 from wamplex.core.upscale.upscalers.mender import MENDER
+from wamplex.core.upscale.upscalers.native_factor import native_factor, resampled_text
 
 _FACTORS = (2, 3, 4)
 _TILE_BLOCKS = 3  # along each side of a tile
@@ -75,12 +76,8 @@ class Concert:
             raise RecipeError("Concert needs two or more frames of one scene. Add the others first.")
         factor = self.native(max(width / source.width, height / source.height))
         whole = source.whole
-        alone = MENDER.chain(
-            SourceStage(whole), whole.width * factor, whole.height * factor, values.replace(blur=0.0, keep_source=0.0)
-        )
-        joined = JoinedStage(alone, source.frames, factor, whole.width, whole.height)
-        crop = source.crop
-        large = None if crop is None else Window(*(n * factor for n in (crop.x, crop.y, crop.width, crop.height)))
+        joined = JoinedStage(enlarge_alone(whole, factor, values), source.frames, factor, whole.width, whole.height)
+        large = None if source.crop is None else source.crop.enlarged(factor)
         stage: Stage = OrientedStage(joined, source.arrangement, large)
         if (stage.width, stage.height) != (width, height):
             stage = ResampleStage(stage, width, height, LANCZOS3)
@@ -88,7 +85,7 @@ class Concert:
 
     def native(self, factor: float) -> int:
         """The factor that frames are joined at: the least that reaches, else the largest."""
-        return next((f for f in _FACTORS if f >= factor - 1e-9), _FACTORS[-1])
+        return native_factor(factor, _FACTORS)
 
     def tile(self, size: Size, values: Values, channels: int) -> tuple[int, int]:
         """A few blocks."""
@@ -103,10 +100,20 @@ class Concert:
     def steps(self, factor: float, values: Values | None = None) -> str:
         """In words, what is done."""
         native = self.native(factor)
-        text = f"frames joined at {native}×"
-        if abs(native - factor) < 1e-9:
-            return text
-        return f"{text}, then {'shrunk' if native > factor else 'resampled'} to {factor:.4g}×"
+        return resampled_text(f"frames joined at {native}×", native, factor)
+
+
+def enlarge_alone(picture: Picture, factor: int, values: Values) -> Stage:
+    """The enlargement of the reference alone, which the frames are then joined into.
+
+    Parameters
+    ----------
+    picture : the reference, whole
+    factor : enlargement, 2, 3 or 4
+    values : noise and compression to clean; the blur is the frames' to undo
+    """
+    size = (picture.width * factor, picture.height * factor)
+    return MENDER.chain(SourceStage(picture), *size, values.replace(blur=0.0))
 
 
 CONCERT = Concert()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -11,12 +11,9 @@ from numpy.typing import NDArray
 
 from wamplex.core.base.errors import RecipeError, SourceChangedError
 from wamplex.core.base.lru_cache import LruCache
-from wamplex.core.base.progress import Progress
 from wamplex.core.frames.block import Frame
 from wamplex.core.frames.joined_stage import Frames
-from wamplex.core.frames.motion import identity
-from wamplex.core.intake.read import read_picture
-from wamplex.core.model.frame_set import FrameRef, FrameSet
+from wamplex.core.model.frame_set import FrameSet
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.source import Source
 
@@ -62,14 +59,27 @@ def obstacle(frame: Picture, reference: Picture) -> str | None:
     return None
 
 
-def load_frames(reference: Picture, frame_set: FrameSet, progress: Progress | None = None) -> Frames:
-    """The frames of a scene, the reference first; the last scenes are kept.
+def reference_frame(reference: Picture, deviation: float, colour_deviation: float) -> Frame:
+    """The picture itself as a frame.
 
     Parameters
     ----------
-    reference : the decoded picture that the recipe is for
+    reference : the decoded picture
+    deviation, colour_deviation : of its noise in luma and in colour differences, in levels
+    """
+    pixels, white = stored_pixels(reference)
+    exposure = (1.0,) * pixels.shape[2], (0.0,) * pixels.shape[2]
+    return Frame(pixels, white, np.eye(3), *exposure, deviation, colour_deviation, is_reference=True)
+
+
+def load_frames(reference: Picture, frame_set: FrameSet, read: Callable[[Path], Picture]) -> Frames:
+    """The frames of a scene, the reference first; the last scenes are cached.
+
+    Parameters
+    ----------
+    reference : the picture that the recipe is for, developed
     frame_set : its further frames
-    progress : cancelling it raises `Cancelled`
+    read : decodes one of them, developed as the reference is
 
     Returns
     -------
@@ -82,30 +92,26 @@ def load_frames(reference: Picture, frame_set: FrameSet, progress: Progress | No
     SourceChangedError : when a frame is not the one that was aligned
     """
     if reference.source is None:
-        raise RecipeError("Further frames are found beside the picture's file, and it has none.")
+        raise RecipeError("Further frames lie beside the picture's file, and it has none.")
     folder = reference.source.path.parent
     sources = [Source.of(folder / ref.file) for ref in frame_set.frames]
     for ref, source in zip(frame_set.frames, sources, strict=True):
         if source.digest != ref.digest:
             raise SourceChangedError(f"{source.path.name} is not the frame that was aligned. Align the frames again.")
-    key = (reference.source, tuple(sources), frame_set)
-    return _cache.get(key, lambda: _load(reference, frame_set, sources, progress or Progress()))
+    key = (reference.source, reference.development, tuple(sources), frame_set)
+    return _cache.get(key, lambda: _load(reference, frame_set, sources, read))
 
 
-def _load(reference: Picture, frame_set: FrameSet, sources: Sequence[Source], progress: Progress) -> Frames:
+def _load(
+    reference: Picture, frame_set: FrameSet, sources: Sequence[Source], read: Callable[[Path], Picture]
+) -> Frames:
     deviations = (frame_set.deviation, frame_set.colour_deviation)
-    pixels, white = stored_pixels(reference)
-    channels = pixels.shape[2]
-    frames = [Frame(pixels, white, identity(), (1.0,) * channels, (0.0,) * channels, *deviations, is_reference=True)]
+    frames = [reference_frame(reference, *deviations)]
     for ref, source in zip(frame_set.frames, sources, strict=True):
-        progress.check()
-        frames.append(_frame(ref, read_picture(source.path, progress), reference, deviations))
+        picture = read(source.path)
+        against = obstacle(picture, reference)
+        if against is not None:
+            raise RecipeError(f"{ref.file} {against}.")
+        motion = np.asarray(ref.motion, np.float64).reshape(3, 3)
+        frames.append(Frame(*stored_pixels(picture), motion, ref.gains, ref.offsets, *deviations))
     return Frames(frames, frame_set.blur_px)
-
-
-def _frame(ref: FrameRef, picture: Picture, reference: Picture, deviations: tuple[float, float]) -> Frame:
-    against = obstacle(picture, reference)
-    if against is not None:
-        raise RecipeError(f"{ref.file} {against}.")
-    motion = np.asarray(ref.motion, np.float64).reshape(3, 3)
-    return Frame(*stored_pixels(picture), motion, ref.gains, ref.offsets, *deviations)

@@ -13,8 +13,8 @@ from wamplex.core.frames.block import Frame, join_block
 from wamplex.core.model.picture import Pixels
 from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
-# Sides of a block in source pixels by factor.
-_BLOCK_PX = {2: 128, 3: 96, 4: 96}
+# Sides of a block in source pixels by factor: about the screen's tiles of 256 pixels, which read one each.
+_BLOCK_PX = {2: 128, 3: 96, 4: 64}
 # Of source pixels round a block that are joined with it and thrown away: nothing beyond reaches into it.
 _HALO_PX = 20
 
@@ -63,7 +63,7 @@ class JoinedStage(FollowingStage):
 
     def render(self, window: Window, progress: Progress) -> Pixels:
         """Pixels of the window."""
-        side = _BLOCK_PX[self._factor] * self._factor
+        side = block_px(self._factor) * self._factor
         out: Pixels | None = None
         for row in range(window.y // side, -(-window.bottom // side)):
             for column in range(window.x // side, -(-window.right // side)):
@@ -80,9 +80,9 @@ class JoinedStage(FollowingStage):
         factor = self._factor
         inner = Window(block.x // factor, block.y // factor, block.width // factor, block.height // factor)
         wide = inner.grown(_HALO_PX, self._source.width, self._source.height)
-        large = Window(*(n * factor for n in (wide.x, wide.y, wide.width, wide.height)))
+        large = wide.enlarged(factor)
         expected = self._before.render(large, progress) * np.float32(255)
-        joined, _ = join_block(expected, wide, self._frames.frames, factor, self._frames.blur_px, progress)
+        joined = join_block(expected, wide, self._frames.frames, factor, self._frames.blur_px, progress)
         y, x = block.y - large.y, block.x - large.x
         return joined[y : y + block.height, x : x + block.width] / np.float32(255)
 

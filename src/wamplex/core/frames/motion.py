@@ -9,11 +9,6 @@ Homography = NDArray[np.float64]  # (3, 3), pixel centres at whole numbers
 Coordinates = NDArray[np.float64]
 
 
-def identity() -> Homography:
-    """No motion."""
-    return np.eye(3)
-
-
 def translation(x: float, y: float) -> Homography:
     """A shift.
 
@@ -43,7 +38,7 @@ def scaled(motion: Homography, by: float) -> Homography:
     # The centre of pixel i lies at i + 1/2 of the continuous picture.
     into = np.array([[by, 0.0, (by - 1) / 2], [0.0, by, (by - 1) / 2], [0.0, 0.0, 1.0]])
     moved = into @ motion @ np.linalg.inv(into)
-    return _normalised(moved)
+    return normalised(moved)
 
 
 def move(motion: Homography, x: Coordinates, y: Coordinates) -> tuple[Coordinates, Coordinates]:
@@ -75,9 +70,14 @@ def inverse(motion: Homography) -> Homography:
     -------
     (3, 3) float64, normalised so that its last entry is 1.
     """
-    return _normalised(np.asarray(np.linalg.inv(motion), np.float64))
+    return normalised(np.asarray(np.linalg.inv(motion), np.float64))
 
 
-def _normalised(motion: Homography) -> Homography:
-    normalised: Homography = motion / motion[2, 2]
-    return normalised
+def normalised(motion: Homography) -> Homography:
+    """The same motion with 1 as its last entry.
+
+    Parameters
+    ----------
+    motion : (3, 3)
+    """
+    return np.asarray(motion / motion[2, 2], np.float64)

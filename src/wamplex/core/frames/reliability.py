@@ -51,8 +51,8 @@ def _by_flow(difference: Plane, predicted: Plane, deviation: float) -> Plane:
         gaussian(p, _FLOW_PX) for p in (across**2, across * down, down**2, across * smooth, down * smooth)
     )
     # So much structure that noise alone seldom makes a quarter pixel.
-    least = np.float32(0.05 + deviation**2 / 40)
-    determinant = (xx + least) * (yy + least) - xy**2
-    step = np.hypot((yy + least) * x - xy * y, (xx + least) * y - xy * x) / determinant
+    regulariser = np.float32(0.05 + deviation**2 / 40)
+    determinant = (xx + regulariser) * (yy + regulariser) - xy**2
+    step = np.hypot((yy + regulariser) * x - xy * y, (xx + regulariser) * y - xy * x) / determinant
     moved: Plane = np.clip((step - _MOVED_PX) / (_SURELY_MOVED_PX - _MOVED_PX), 0, 1).astype(np.float32)
     return 1 - moved

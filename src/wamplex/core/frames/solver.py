@@ -1,6 +1,6 @@
 """The most probable picture, given all frames and what is expected of it (maximum a posteriori).
 
-Least of the squared differences between what frames saw and would have seen, weighted by their noise, plus the
+The minimum of the squared differences between what frames saw and would have seen, weighted by their noise, plus the
 squared difference from what is expected, weighted by how far it may err (Hardie et al. 1997). Chebyshev's iteration
 has fixed coefficients, so that a pixel depends on its neighbourhood alone (Golub and Varga 1961; Saad 2003, 12.3.2).
 """
@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from wamplex.core.base.progress import Progress
 from wamplex.core.frames.sampling import Planes, Sampler, convolve
 
-# Where the eigenvalues of the preconditioned system lie. Below the least is what frames hardly know: it comes last.
-_LEAST, _MOST = 0.03, 1.1
+# Where the eigenvalues of the preconditioned system lie. Below that is what frames hardly know: it comes last.
+_MIN_EIGENVALUE, _MAX_EIGENVALUE = 0.03, 1.1
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,7 +69,7 @@ def solve(
     blurred = convolve(expected, kernel)
     unexplained = [f.weights * (f.values - f.sampler.sample(blurred)) for f in frames]
     residual: Planes = _seen_back(frames, unexplained, kernel, expected.shape)
-    middle, half = (_MOST + _LEAST) / 2, (_MOST - _LEAST) / 2
+    middle, half = (_MAX_EIGENVALUE + _MIN_EIGENVALUE) / 2, (_MAX_EIGENVALUE - _MIN_EIGENVALUE) / 2
     ratio = half / middle
     towards: Planes = preconditioner * residual / np.float32(middle)
     change = towards

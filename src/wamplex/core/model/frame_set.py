@@ -6,7 +6,7 @@ from pydantic import Field
 
 from wamplex.core.base.frozen_model import FrozenModel
 
-MOST_FRAMES = 31
+MAX_FRAMES = 31
 
 
 class FrameRef(FrozenModel):
@@ -37,7 +37,7 @@ class FrameSet(FrozenModel):
     deviation, colour_deviation : of the noise in luma and in colour differences, in levels of 255
     """
 
-    frames: tuple[FrameRef, ...] = Field(min_length=1, max_length=MOST_FRAMES)
+    frames: tuple[FrameRef, ...] = Field(min_length=1, max_length=MAX_FRAMES)
     blur_px: float = Field(ge=0.05, le=2.0)
     deviation: float = Field(gt=0, le=128)
     colour_deviation: float = Field(gt=0, le=128)

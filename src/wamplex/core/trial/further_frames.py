@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from pathlib import Path
 
 from wamplex.core.base.errors import RecipeError
 from wamplex.core.base.progress import Progress
-from wamplex.core.frames.concert import CONCERT
-from wamplex.core.frames.fit import SceneFit, fit_frames
-from wamplex.core.intake.read import read_picture
+from wamplex.core.frames.fit import fit_frames
 from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
-from wamplex.core.trial.developed_picture import develop_picture
+from wamplex.core.trial.frames_stage import frame_reader
 
 
 def add_frames(
@@ -34,23 +33,15 @@ def add_frames(
 
     Raises
     ------
-    RecipeError : when no frame can be used, or another upscaler is stamped
+    RecipeError : when no frame can be used
     UnreadablePictureError : when a file cannot be read
     Cancelled : when ``progress`` is cancelled
     """
-    if recipe.upscaler != CONCERT.key:
-        raise RecipeError(f"Further frames are joined by Concert alone, not by {recipe.upscaler.capitalize()}.")
     if picture.path is not None and picture.path.resolve() in [path.resolve() for path in files]:
         raise RecipeError(f"{picture.path.name} is the reference. Name other frames than it.")
-    others = [develop_picture(read_picture(path, progress), recipe, progress) for path in files]
-    fit = fit_frames(picture, others, recipe.values, softness_px, progress)
-    left_out = tuple(f"{frame.path.name} is left out: it {frame.refused}" for frame in fit.frames if frame.refused)
+    fit = fit_frames(picture, files, frame_reader(recipe, progress), recipe.values, softness_px, progress)
     if fit.frame_set is None:
-        raise RecipeError(f"No frame can be joined. {'. '.join(left_out)}.")
-    return recipe.replace(frames=fit.frame_set), (_joined_text(fit), *left_out)
-
-
-def _joined_text(fit: SceneFit) -> str:
-    used = [frame for frame in fit.frames if frame.refused is None]
-    furthest = max((abs(n) for frame in used for n in frame.moved_px), default=0.0)
-    return f"{len(used) + 1} frames are joined; the furthest lies {furthest:.1f} px from the reference"
+        raise RecipeError(f"No frame can be joined. {'. '.join(fit.left_out)}.")
+    furthest = max(math.hypot(*frame.moved_px) for frame in fit.joined)
+    joined = f"{len(fit.joined) + 1} frames are joined; the furthest lies {furthest:.1f} px from the reference"
+    return recipe.replace(frames=fit.frame_set), (joined, *(f"left out: {text}" for text in fit.left_out))

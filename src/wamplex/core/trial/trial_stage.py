@@ -60,14 +60,14 @@ def enlarged_stage(
     level = framing.straighten_deg == 0
     framed = frame_picture(picture, framing) if level else orient_pixels(picture, framing)
     crop = framing.window(picture.width, picture.height)
-    full_source = sensor_source_stage(picture, framed, framing)
+    joins = isinstance(upscaler, Concert)
     # What sees the sensor, or several frames, sees all of it: nothing was enlarged before.
-    whole = upscaler.sees_sensor or isinstance(upscaler, Concert)
-    if isinstance(upscaler, Concert) and recipe.frames is not None:
-        full_source = frames_source_stage(picture, framed, framing, recipe.frames)
-    source = full_source if whole else _shrunk(full_source, framing.shrink_first)
-    factor = max(width, height) / max(size.source_width, size.source_height)
-    factor *= 1.0 if whole else framing.shrink_first
+    shrink_first = 1.0 if upscaler.sees_sensor or joins else framing.shrink_first
+    if joins and recipe.frames is not None:
+        source: Stage = frames_source_stage(picture, framed, recipe, recipe.frames)
+    else:
+        source = _shrunk(sensor_source_stage(picture, framed, framing), shrink_first)
+    factor = shrink_first * max(width, height) / max(size.source_width, size.source_height)
     # An anchor compares with the source pixel by pixel, so the result must lie as the source does.
     scale = factor if anchored and not level else upscaler.reach(factor, values)
     unrotated = (max(1, round(source.width * scale)), max(1, round(source.height * scale)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
@@ -11,6 +12,7 @@ from wamplex.core.base.errors import Cancelled, user_message
 from wamplex.core.base.progress import Progress
 from wamplex.core.frames.fit import fit_frames
 from wamplex.core.intake.picture_cache import PictureCache
+from wamplex.core.model.picture import Picture
 from wamplex.core.model.recipe import Recipe
 from wamplex.core.model.source import Source
 from wamplex.core.trial.developed_picture import develop_picture
@@ -52,11 +54,18 @@ class SceneAligner(LatestRequests[SceneRequest]):
         """Align the frames of one scene."""
         progress = self._progress = Progress(self.worked.emit)
         try:
-            sources = (request.source, *request.others)
-            first, *others = (develop_picture(self._store.get(s, progress), request.recipe, progress) for s in sources)
-            fit = fit_frames(first, others, request.recipe.values, request.softness_px, progress)
-            self.ready.emit(request, fit)
+            files = {source.path: source for source in request.others}
+
+            def read(path: Path) -> Picture:
+                return self._developed(files[path], request.recipe, progress)
+
+            reference = self._developed(request.source, request.recipe, progress)
+            values = request.recipe.values
+            self.ready.emit(request, fit_frames(reference, list(files), read, values, request.softness_px, progress))
         except Cancelled:
             self.stopped.emit()
         except Exception as error:
             self.failed.emit(user_message(error, "There is not enough memory to align these frames."))
+
+    def _developed(self, source: Source, recipe: Recipe, progress: Progress) -> Picture:
+        return develop_picture(self._store.get(source, progress), recipe, progress)

@@ -8,6 +8,7 @@ from wamplex.core.analysis.suggestion.alternatives import Alternative
 from wamplex.core.analysis.suggestion.expected_gains import ExpectedGain
 from wamplex.core.model.upscale_values import Values
 from wamplex.core.model.value_table import ValueName
+from wamplex.core.upscale.stages.deconvolution import PX_PER_VALUE
 
 Judged = tuple[tuple[Alternative, ExpectedGain], ...]
 # What is chosen by the gain that it is likely to bring.
@@ -41,6 +42,11 @@ class Suggestions:
     shrink_first: float = 1.0
     chosen: dict[str, Values] = field(default_factory=dict)
     judged: Judged = ()
+
+    @property
+    def softness_px(self) -> float:
+        """Blur of the source, in its pixels; 0 where it is sharp or was sharpened."""
+        return max(self.values.blur, 0.0) * PX_PER_VALUE
 
     def values_for(self, upscaler: str, heeded: tuple[ValueName, ...]) -> Values:
         """The suggested values of one upscaler; what it does not heed stays as it is usually.
