@@ -13,24 +13,32 @@ from training.heldout import held_out_photographs, luma_psnr, shrink
 from training.network import Enlarger
 
 _SEED = 7
+# Training does not judge the borders of patches, so none may be seen here; the picture goes on mirrored.
+_MIRRORED_PX = 12
 
 
 @torch.no_grad()
 def crisp_result(network: CrispNetwork, mean_network: Enlarger, small: np.ndarray, steps: int = 4) -> np.ndarray:
     """Kestrel's enlargement of a picture (H, W, 3) uint8, with Vellum's colours."""
-    source = torch.from_numpy(small.transpose(2, 0, 1).copy()).float().div_(255)[None]
+    source = _mirrored(small)
     mean = mean_network(source, network.factor)
     detail, scale = detail_scale(luma(mean))
     torch.manual_seed(_SEED)
     state = network.flow(network.features(source), uniform_noise(tuple(detail.shape)), detail, steps)
-    return _to_bytes(mean + state * scale)
+    return _to_bytes(mean + state * scale, network.factor)
 
 
 @torch.no_grad()
 def mean_result(mean_network: Enlarger, small: np.ndarray, factor: int) -> np.ndarray:
     """Vellum's enlargement of a picture (H, W, 3) uint8."""
-    source = torch.from_numpy(small.transpose(2, 0, 1).copy()).float().div_(255)[None]
-    return _to_bytes(mean_network(source, factor))
+    return _to_bytes(mean_network(_mirrored(small), factor), factor)
+
+
+def _mirrored(small: np.ndarray) -> torch.Tensor:
+    """(1, 3, H, W) in 0..1, with mirrored borders."""
+    border = (_MIRRORED_PX, _MIRRORED_PX)
+    wide = np.pad(small, (border, border, (0, 0)), mode="reflect")
+    return torch.from_numpy(wide.transpose(2, 0, 1).copy()).float().div_(255)[None]
 
 
 def measure(work: Path, network: CrispNetwork, mean_network: Enlarger) -> str:
@@ -54,5 +62,8 @@ def fine_detail(result: np.ndarray, truth: np.ndarray, border: int) -> float:
     return strengths[0] / strengths[1]
 
 
-def _to_bytes(planes: torch.Tensor) -> np.ndarray:
-    return (planes[0].clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)
+def _to_bytes(planes: torch.Tensor, factor: int) -> np.ndarray:
+    """(H, W, 3) uint8 without the mirrored borders."""
+    border = _MIRRORED_PX * factor
+    inner = planes[0, :, border:-border, border:-border]
+    return (inner.clamp(0, 1) * 255).round().byte().numpy().transpose(1, 2, 0)

@@ -12,6 +12,7 @@ from tests.core.frames.bursts import Move, compressed, frame, hand_held, luma_ps
 
 from wamplex.core.base.errors import RecipeError, SourceChangedError
 from wamplex.core.base.window import Window
+from wamplex.core.frames import joined_stage
 from wamplex.core.frames.fit import SceneFit, fit_frames
 from wamplex.core.geometry.framing import Framing
 from wamplex.core.intake.read import read_picture
@@ -105,6 +106,16 @@ def test_windows_equal_the_whole_and_framing_only_places(tmp_path: Path) -> None
     turned = recipe(fit, framing=Framing(turns=1, flipped=True))
     np.testing.assert_allclose(whole(picture, turned), np.rot90(everything, -1)[:, ::-1], atol=1e-6)
     assert whole(picture, recipe(fit, factor=1.5)).shape == (300, 300, 3)
+
+
+def test_no_seams_between_blocks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Small blocks against one block for all: at most a twentieth of a level."""
+    picture, fit = fitted(burst(photograph("astronaut"), hand_held(5), 4.0), tmp_path)
+    results = []
+    for side in (32, 256):
+        monkeypatch.setitem(joined_stage._BLOCK_PX, 2, side)
+        results.append(whole(picture, recipe(fit)) * 255)
+    assert np.abs(results[0] - results[1]).max() < 0.05
 
 
 def test_frames_that_do_not_fit_are_refused_with_the_reason(tmp_path: Path) -> None:

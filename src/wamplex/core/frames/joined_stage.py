@@ -15,8 +15,9 @@ from wamplex.core.upscale.stages.stage import FollowingStage, Stage
 
 # Sides of a block in source pixels by factor: about the screen's tiles of 256 pixels, which read one each.
 _BLOCK_PX = {2: 128, 3: 96, 4: 64}
-# Of source pixels round a block that are joined with it and thrown away: nothing beyond reaches into it.
-_HALO_PX = 20
+# Of source pixels round a block that are joined with it and thrown away: what lies beyond changes it by less than a
+# twentieth of a level.
+_HALO_PX = 16
 
 
 @dataclass(frozen=True, eq=False)
