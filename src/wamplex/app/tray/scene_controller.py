@@ -10,8 +10,6 @@ from wamplex.app.workers.rendering.scenes import SceneAligner, SceneRequest
 from wamplex.core.frames.concert import CONCERT
 from wamplex.core.frames.fit import SceneFit
 
-_REASON = "frames of one scene are joined"
-
 
 class SceneController(QObject):
     """Has frames aligned, and gives the reference its trial of Concert."""
@@ -54,7 +52,8 @@ class SceneController(QObject):
         if fit.frame_set is None:
             self.warned.emit(" ".join(["No frame can be joined.", *left_out]))
             return
-        trials = entry.trials.tried(CONCERT.key, _REASON)
+        count = len(fit.joined) + 1
+        trials = entry.trials.tried(CONCERT.key, f"here {count} frames")
         concert = next((t for t in trials.rows if t.upscaler_key == CONCERT.key), None)
         if concert is None:
             self.warned.emit("There is no room for another trial. Strike one, then join the frames again.")
@@ -62,7 +61,7 @@ class SceneController(QObject):
         if concert.struck:
             trials = trials.put_back(concert.letter)
         self._tray.set_frames(request.entry, fit.frame_set, trials.activate(concert.letter))
-        self.announced.emit(f"{len(fit.joined) + 1} frames are joined in trial {concert.letter}, Concert")
+        self.announced.emit(f"{count} frames are joined in trial {concert.letter}, Concert")
         if left_out:
             self.warned.emit(" ".join(["Some frames are left out:", *left_out]))
 
